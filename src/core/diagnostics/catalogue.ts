@@ -1,0 +1,207 @@
+/** How much a diagnostic weighs: only errors keep a pipeline from publishing. */
+export type Severity = 'error' | 'warning' | 'note';
+
+/** One entry: the sentences get the same parameters. */
+export interface Entry<P> {
+  readonly severity: Severity;
+  /** What is wrong. */
+  readonly message: (parameters: P) => string;
+  /** What to do about it. */
+  readonly hint: (parameters: P) => string;
+}
+
+const error = <P = Record<never, never>>(message: Entry<P>['message'], hint: Entry<P>['hint']): Entry<P> => ({ severity: 'error', message, hint });
+const warning = <P = Record<never, never>>(message: Entry<P>['message'], hint: Entry<P>['hint']): Entry<P> => ({ severity: 'warning', message, hint });
+
+/**
+ * Every diagnostic of the product, in the order of a build: project file, plan, files, steps, publishing.
+ * A code never changes its meaning.
+ */
+export const catalogue = {
+  // The command line
+  'usage': error<{ message: string; help: string }>((p) => p.message, (p) => p.help),
+  'interrupted': error(() => 'The run was interrupted.', () => 'Nothing half-written was left behind. Run the command again.'),
+  'internal': error<{ message: string }>(
+    (p) => `Something in Loyal Anvil itself went wrong: ${p.message}`,
+    () => 'This is a defect of the tool, not of your files. Please report it, with the files that show it; --verbose adds details.',
+  ),
+
+  // Finding and reading the project file
+  'project-missing': error<{ folder: string }>(
+    (p) => `There is no anvil.yaml in ${p.folder} or in any folder above it.`,
+    () => 'Run `loyal-anvil init` to write one, or name a file with --config.',
+  ),
+  'project-unreadable': error<{ path: string; reason: string }>(
+    (p) => `The project file ${p.path} cannot be read: ${p.reason}.`,
+    () => 'Check the name after --config and the rights of the file.',
+  ),
+  'project-empty': error(
+    () => 'The project file is empty.',
+    () => 'It needs at least one pipeline. Run `loyal-anvil init` in a folder without one to see an example.',
+  ),
+  'yaml-syntax': error<{ problem: string; hint: string }>((p) => p.problem, (p) => p.hint),
+  'yaml-tab': error(() => 'A tab is used for indentation, which YAML does not allow.', () => 'Use spaces, two a level.'),
+  'yaml-duplicate-key': error<{ key: string }>(
+    (p) => `\`${p.key}\` is written twice in one map.`,
+    () => 'Keep one of the two, or join what they hold.',
+  ),
+  'yaml-alias-bomb': error<{ name: string }>(
+    (p) => `The alias \`*${p.name}\` unfolds to far too many values.`,
+    () => 'Write the values out, or let fewer aliases refer to other aliases.',
+  ),
+  'yaml-alias-unknown': error<{ name: string }>(
+    (p) => `The alias \`*${p.name}\` has no anchor \`&${p.name}\` before it.`,
+    () => 'Set the anchor on an earlier value, or quote the text if it only starts with `*`, as a glob may.',
+  ),
+  'yaml-documents': error(() => 'The project file holds more than one YAML document.', () => 'Remove the `---` line and what belongs to the other document.'),
+
+  // The shape of the settings
+  'unknown-key': error<{ key: string; where: string; suggestion: string }>(
+    (p) => `\`${p.key}\` is not a key of ${p.where}.`,
+    (p) => p.suggestion,
+  ),
+  'missing-key': error<{ key: string; where: string; about: string }>(
+    (p) => `${p.where} has no \`${p.key}\`.`,
+    (p) => `Add it: ${p.about}`,
+  ),
+  'wrong-type': error<{ key: string; expected: string; found: string; about: string }>(
+    (p) => `\`${p.key}\` takes ${p.expected}, not ${p.found}.`,
+    (p) => p.about,
+  ),
+  'unknown-value': error<{ key: string; value: string; suggestion: string }>(
+    (p) => `\`${p.value}\` is not a value of \`${p.key}\`.`,
+    (p) => p.suggestion,
+  ),
+  'unknown-step': error<{ name: string; suggestion: string }>((p) => `There is no step \`${p.name}\`.`, (p) => p.suggestion),
+  'step-form': error<{ found: string }>(
+    (p) => `A step is a name, or a map from one name to its options; this is ${p.found}.`,
+    () => 'Write `- compile`, or `- minify: { only: production }`, one step an item.',
+  ),
+  'unknown-profile': error<{ name: string; suggestion: string }>((p) => `There is no profile \`${p.name}\`.`, (p) => p.suggestion),
+  'profile-cycle': error<{ names: readonly string[] }>(
+    (p) => `Profiles extend each other in a circle: ${p.names.join(' → ')}.`,
+    () => 'Let one of them stand on its own.',
+  ),
+  'unknown-pipeline': error<{ name: string; suggestion: string }>((p) => `There is no pipeline \`${p.name}\`.`, (p) => p.suggestion),
+  'pipeline-name': error<{ name: string }>(
+    (p) => `\`${p.name}\` cannot name a pipeline or a profile.`,
+    () => 'Use letters, digits, `-`, `_` and `.`, and start with a letter or a digit.',
+  ),
+  'browsers-query': error<{ query: string; reason: string }>(
+    (p) => `The target browsers \`${p.query}\` are not understood: ${p.reason}.`,
+    () => 'Use the Browserslist query language, such as "> 0.5%, last 2 versions, not dead".',
+  ),
+  'path-outside': error<{ key: string; path: string }>(
+    (p) => `\`${p.key}\` leads out of the project: ${p.path}`,
+    () => 'Name a path inside the folder that holds the project file, relative to it.',
+  ),
+  'path-form': error<{ key: string; path: string; problem: string }>(
+    (p) => `\`${p.key}\` is not a path the project file can hold: ${p.path} ${p.problem}.`,
+    () => 'Write paths relative to the project file, with `/` between folders.',
+  ),
+  'only-negations': error(
+    () => '`from` has nothing but negations, so it matches nothing.',
+    () => 'Put a glob that matches files before them: `!glob` takes matches away from the globs before it.',
+  ),
+
+  // The plan
+  'glob-empty': warning<{ glob: string; pipeline: string; suggestion: string }>(
+    (p) => `\`${p.glob}\` of the pipeline \`${p.pipeline}\` matches no file.`,
+    (p) => p.suggestion,
+  ),
+  'output-conflict': error<{ output: string; first: string; second: string }>(
+    (p) => `${p.output} would be written twice: ${p.first} and ${p.second}.`,
+    () => 'Give one of them another `to`, another `base`, or another name.',
+  ),
+  'output-over-source': error<{ output: string; pipeline: string }>(
+    (p) => `The pipeline \`${p.pipeline}\` would overwrite the source ${p.output}.`,
+    () => 'Give the pipeline another `to`.',
+  ),
+  'pipeline-cycle': error<{ names: readonly string[]; reasons: readonly string[] }>(
+    (p) => `Pipelines wait for each other in a circle: ${p.names.join(' → ')}.`,
+    (p) => `${p.reasons.join('; ')}. Take one of these away.`,
+  ),
+
+  // Files
+  'file-unreadable': error<{ reason: string }>((p) => `The file cannot be read: ${p.reason}.`, () => 'Check its rights, and that it is a file.'),
+  'not-utf8': error<{ offset: number }>(
+    (p) => `The file is not UTF-8 text: byte ${p.offset} does not belong there.`,
+    () => 'Save it as UTF-8, or keep it out of this step with `match`.',
+  ),
+
+  // Steps
+  'sass': error<{ message: string }>((p) => p.message, () => 'The position is where Sass stopped; mend the file and build again.'),
+  'sass-warning': warning<{ message: string }>((p) => p.message, () => 'This comes from `@warn` or from Sass itself; the result is used all the same.'),
+  'sass-deprecated': warning<{ message: string; kind: string }>(
+    (p) => `${p.message} (${p.kind})`,
+    () => 'It works today; a later version of Sass will refuse it.',
+  ),
+  'typescript': error<{ message: string; number: number }>((p) => `${p.message} (TS${p.number})`, () => 'The position is where the compiler stopped; mend the file and build again.'),
+  'tsconfig': error<{ message: string; number: number }>((p) => `${p.message} (TS${p.number})`, () => 'Mend the compiler settings; they are read for what concerns one file at a time.'),
+  'jsx-undecided': error<{ found: string }>(
+    (p) => `This file has JSX, and ${p.found} how to turn it into calls.`,
+    () => 'Set "jsx" in the "compilerOptions" of tsconfig.json to "react-jsx" (with "jsxImportSource") or to "react" (with "jsxFactory").',
+  ),
+  'script-syntax': error<{ message: string }>((p) => `The script cannot be parsed: ${p.message}.`, () => 'Mend the syntax; for a typed script, put `compile` before this step.'),
+  'style-syntax': error<{ message: string }>((p) => `The style sheet cannot be parsed: ${p.message}.`, () => 'Mend the syntax; for a sheet in another language, put `compile` before this step.'),
+  'style-skipped': warning<{ message: string }>(
+    (p) => `Browsers will skip this part of the sheet: ${p.message}.`,
+    () => 'It is kept as written. Mend it, or remove it.',
+  ),
+  'compile-passed': warning<{ extension: string }>(
+    (p) => `\`compile\` has no compiler for ${p.extension} files; the file goes on as it is.`,
+    () => 'Keep such files out of the step with `match`, or copy them in a pipeline without steps.',
+  ),
+  'join-kinds': error<{ first: string; second: string }>(
+    (p) => `\`join\` cannot put ${p.first} and ${p.second} into one file.`,
+    () => 'Give each kind a pipeline of its own, or choose files with `match`.',
+  ),
+  'join-unknown': error<{ file: string }>(
+    (p) => `\`join\` knows scripts and style sheets, and ${p.file} is neither.`,
+    () => 'Choose the files to join with `match`, or compile them first.',
+  ),
+  'join-module': error(
+    () => 'This script has import or export statements, so it cannot be joined with others as it is.',
+    () => 'Leave `join` out for modules: browsers load them by <script type="module">.',
+  ),
+  'join-strict': warning<{ file: string }>(
+    (p) => `"use strict" of ${p.file} would reach the other scripts of the joined file, so it is left out.`,
+    () => 'Scripts that share top-level names have to agree: make all of them strict, or none, or join them apart.',
+  ),
+  'step-result': error<{ step: string; path: string }>(
+    (p) => `The step \`${p.step}\` has made two files named ${p.path}.`,
+    () => 'Give the sources different names, or keep them in different folders.',
+  ),
+
+  // Publishing
+  'output-foreign': error<{ output: string }>(
+    (p) => `${p.output} is already there and was not written by Loyal Anvil.`,
+    () => 'Move or remove it, choose another `to`, or run the build with --force to replace it.',
+  ),
+  'output-edited': warning<{ output: string; did: string }>(
+    (p) => `${p.output} was changed by hand since it was written; it is ${p.did}.`,
+    () => 'Take the change over into its source; then run the command with --force.',
+  ),
+  'output-unwritable': error<{ output: string; reason: string }>(
+    (p) => `${p.output} cannot be written: ${p.reason}.`,
+    () => 'Nothing of this pipeline was published; the last good output stays. Make room or mend the rights, then build again.',
+  ),
+  'record-unwritable': warning<{ path: string; reason: string }>(
+    (p) => `The list of written outputs cannot be kept in ${p.path}: ${p.reason}.`,
+    () => 'Without it, the next build takes its own outputs for files of yours.',
+  ),
+
+  // init
+  'init-exists': error<{ file: string }>((p) => `${p.file} is already there.`, () => 'Nothing was written. Edit the file, or move it away to start again.'),
+  'init-nothing': error<{ folder: string }>(
+    (p) => `Nothing in ${p.folder} looks like style sheets, scripts or pages.`,
+    () => 'Put sources into folders such as styles, scripts and pages first, or write anvil.yaml by hand as the README shows.',
+  ),
+  'init-package': error<{ reason: string }>((p) => `package.json was left as it is: ${p.reason}.`, () => 'Add the scripts by hand, or mend the file and run the command again.'),
+};
+
+/** A stable name of one kind of diagnostic. */
+export type Code = keyof typeof catalogue;
+
+/** What the sentences of one code need to know. */
+export type Parameters<C extends Code> = (typeof catalogue)[C] extends Entry<infer P> ? P : never;

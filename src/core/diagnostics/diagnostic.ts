@@ -1,0 +1,75 @@
+import { catalogue, type Code, type Parameters, type Severity } from './catalogue.js';
+import { frameOf, type Frame } from './frame.js';
+import { LineIndex, type Range } from './position.js';
+
+/** One thing to tell the user about: what happened, where, and what to do. */
+export interface Diagnostic {
+  readonly code: Code;
+  readonly severity: Severity;
+  readonly message: string;
+  readonly hint: string;
+  /** Relative to the project, with `/`. */
+  readonly file?: string;
+  readonly range?: Range;
+  readonly frame?: Frame;
+  /** The pipeline that was at work. */
+  readonly pipeline?: string;
+}
+
+/** Where a diagnostic points: a file, and in it a range or 0-based offsets; with the text, it also gets a frame. */
+export interface Place {
+  readonly file: string;
+  readonly text?: string | undefined;
+  readonly range?: Range | undefined;
+  readonly offsets?: readonly [start: number, end: number] | undefined;
+}
+
+/**
+ * Makes a diagnostic from the catalogue.
+ *
+ * @param code an entry of the catalogue
+ * @param parameters what its sentences need
+ * @param place where it points
+ */
+export function diagnostic<C extends Code>(code: C, parameters: Parameters<C>, place?: Place): Diagnostic {
+  const entry = catalogue[code];
+  const write = (sentence: (parameters: never) => string): string => sentence(parameters as never);
+  const range = place && rangeOf(place);
+  return {
+    code,
+    severity: entry.severity,
+    message: write(entry.message),
+    hint: write(entry.hint),
+    ...(place && { file: place.file }),
+    ...(range && { range }),
+    ...(range && place?.text !== undefined && { frame: frameOf(place.text, range) }),
+  };
+}
+
+function rangeOf(place: Place): Range | undefined {
+  if (place.range) return place.range;
+  if (!place.offsets || place.text === undefined) return undefined;
+  return new LineIndex(place.text).range(...place.offsets);
+}
+
+/** Thrown to end a piece of work whose reasons are for the user, never for a stack trace. */
+export class DiagnosticError extends Error {
+  readonly diagnostics: readonly Diagnostic[];
+
+  constructor(...diagnostics: Diagnostic[]) {
+    super(diagnostics.map((one) => one.message).join('\n'));
+    this.name = 'DiagnosticError';
+    this.diagnostics = diagnostics;
+  }
+}
+
+/** Throws the diagnostic that `diagnostic` would make of the same arguments. */
+export function fail<C extends Code>(code: C, parameters: Parameters<C>, place?: Place): never {
+  throw new DiagnosticError(diagnostic(code, parameters, place));
+}
+
+/** Whether any of these is an error. */
+export function hasErrors(diagnostics: Iterable<Diagnostic>): boolean {
+  for (const one of diagnostics) if (one.severity === 'error') return true;
+  return false;
+}

@@ -1,0 +1,35 @@
+import type { Range } from './position.js';
+
+/** The lines of a file around a range, kept with a diagnostic so that it can be drawn after the file has changed. */
+export interface Frame {
+  /** Number of the first line kept, from 1. */
+  readonly firstLine: number;
+  readonly lines: readonly string[];
+}
+
+const linesAround = 2;
+const longestLine = 240;
+
+/**
+ * Cuts out the lines around a range.
+ *
+ * @param text the whole file
+ * @param range what the diagnostic is about
+ * @returns up to two lines before and one after; very long lines are cut, see `shownColumns`
+ */
+export function frameOf(text: string, range: Range): Frame {
+  const lines = text.split(/\r\n|\n|\r/);
+  const first = Math.max(1, range.start.line - linesAround);
+  const last = Math.min(lines.length, range.start.line + 1);
+  return { firstLine: first, lines: lines.slice(first - 1, last).map((line) => shorten(line, range)) };
+}
+
+/** How many columns at the start of long lines the frame leaves out for a range. */
+export function hiddenColumns(range: Range): number {
+  return range.start.column > longestLine - 60 ? range.start.column - 60 : 0;
+}
+
+function shorten(line: string, range: Range): string {
+  const from = hiddenColumns(range);
+  return line.length > longestLine || from > 0 ? line.slice(from, from + longestLine) : line;
+}

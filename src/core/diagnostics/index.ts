@@ -1,0 +1,6 @@
+export { catalogue, type Code, type Parameters, type Severity } from './catalogue.js';
+export { diagnostic, DiagnosticError, fail, hasErrors, type Diagnostic, type Place } from './diagnostic.js';
+export { formatLine } from './formats.js';
+export { hiddenColumns, type Frame } from './frame.js';
+export { listing, nearestWord, suggestion } from './nearest.js';
+export { LineIndex, type Position, type Range } from './position.js';

@@ -1,0 +1,25 @@
+import type { Shared } from '../steps/step.js';
+
+/** What is made once for a run, such as a compiler's process, and closed when the run ends. */
+export class RunResources {
+  readonly #made = new Map<string, Promise<Shared>>();
+
+  get<T extends Shared>(name: string, make: () => Promise<T>): Promise<T> {
+    const known = this.#made.get(name);
+    if (known) return known as Promise<T>;
+    const made = make();
+    this.#made.set(name, made);
+    return made;
+  }
+
+  /** Closes everything; what could not be made needs no closing. */
+  async close(): Promise<void> {
+    for (const made of this.#made.values()) {
+      await made.then(
+        (one) => one.close(),
+        () => undefined,
+      );
+    }
+    this.#made.clear();
+  }
+}

@@ -1,0 +1,143 @@
+import { Alias, isAlias, isMap, isNode, isPair, isScalar, isSeq, LineCounter, parseDocument, visit } from 'yaml';
+import type { Document, ErrorCode, Node, Pair, YAMLError } from 'yaml';
+import { diagnostic, DiagnosticError, type Diagnostic, type Place } from '../diagnostics/index.js';
+
+/** Way to a value in the project file: keys of maps and indices of lists. */
+export type SettingPath = readonly (string | number)[];
+
+/** How many values all aliases together may unfold to. */
+const unfoldingLimit = 10_000;
+
+/** The text of a project file, parsed, with the way back from each value to its place. */
+export class ProjectDocument {
+  readonly #document: Document.Parsed;
+
+  private constructor(
+    readonly file: string,
+    readonly text: string,
+    document: Document.Parsed,
+  ) {
+    this.#document = document;
+  }
+
+  /**
+   * Parses YAML 1.2.
+   *
+   * @param file how diagnostics name the file
+   * @param text its content
+   * @throws DiagnosticError with every syntax error, duplicate key and alias that unfolds to too much
+   */
+  static parse(file: string, text: string): ProjectDocument {
+    const document = parseDocument(text, { lineCounter: new LineCounter(), prettyErrors: false, logLevel: 'silent' });
+    const problems = describeErrors(document.errors, file, text);
+    if (problems.length > 0) throw new DiagnosticError(...problems);
+    checkAliases(document, file, text);
+    return new ProjectDocument(file, text, document);
+  }
+
+  /** The document as plain values. */
+  value(): unknown {
+    return this.#document.toJS({ maxAliasCount: -1 });
+  }
+
+  /** Where the value at a path stands, or the nearest value around it that is written in the file. */
+  place(path: SettingPath): Place {
+    return this.#placeOf(this.#follow(path).value);
+  }
+
+  /** Where the key of the last part of a path stands; an item of a list stands for itself. */
+  placeOfKey(path: SettingPath): Place {
+    const { pair, value } = this.#follow(path);
+    return this.#placeOf(pair && isNode(pair.key) ? pair.key : value);
+  }
+
+  #placeOf(node: Node | null | undefined): Place {
+    const [start, end] = node?.range ?? [0, 0];
+    const trimmed = this.text.slice(start, end).trimEnd().length;
+    return { file: this.file, text: this.text, offsets: [start, start + trimmed] };
+  }
+
+  #follow(path: SettingPath): { pair?: Pair; value: Node | null } {
+    let node: Node | null = this.#document.contents;
+    let pair: Pair | undefined;
+    for (const part of path) {
+      const here: Node | null | undefined = isAlias(node) ? node.resolve(this.#document) : node;
+      if (isMap(here)) {
+        const found = here.items.find((item) => isPair(item) && isScalar(item.key) && String(item.key.value) === String(part));
+        if (!found) break;
+        pair = found;
+        node = isNode(found.value) && found.value.range ? found.value : (found.key as Node);
+      } else if (isSeq(here)) {
+        const item: unknown = here.items[Number(part)];
+        if (!isNode(item)) break;
+        pair = undefined;
+        node = item;
+      } else break;
+    }
+    return { ...(pair && { pair }), value: node };
+  }
+}
+
+const problems: Partial<Record<ErrorCode, (error: YAMLError) => [problem: string, hint: string]>> = {
+  MISSING_CHAR: (error) =>
+    /quote/i.test(error.message)
+      ? ['A quoted text is not closed.', 'Close it with the quote it was opened with.']
+      : [sentence(error), 'Add what is missing.'],
+  BAD_INDENT: () => ['The indentation does not fit what stands above.', 'Indent items of one map or list by the same number of spaces.'],
+  BAD_ALIAS: (error) => [sentence(error), 'Quote the text if it only starts with `*` or `&`, as a glob may.'],
+  BAD_DQ_ESCAPE: () => ['An escape in this text is not known to YAML.', 'Write backslashes twice, or use single quotes.'],
+  UNEXPECTED_TOKEN: (error) => [sentence(error), 'Quote text that starts with one of `*`, `&`, `!`, `@`, `%`, `{` or `[`.'],
+};
+
+function describeErrors(errors: readonly YAMLError[], file: string, text: string): Diagnostic[] {
+  return errors.map((error) => {
+    const place: Place = { file, text, offsets: [error.pos[0], Math.max(error.pos[1], error.pos[0] + 1)] };
+    if (error.code === 'TAB_AS_INDENT' || text[error.pos[0]] === '\t') return diagnostic('yaml-tab', {}, place);
+    if (error.code === 'DUPLICATE_KEY') return diagnostic('yaml-duplicate-key', { key: wordAt(text, error.pos[0]) }, place);
+    if (error.code === 'MULTIPLE_DOCS') return diagnostic('yaml-documents', {}, place);
+    const [problem, hint] = problems[error.code]?.(error) ?? [sentence(error), 'Mend the YAML at this place.'];
+    return diagnostic('yaml-syntax', { problem, hint }, place);
+  });
+}
+
+function sentence(error: YAMLError): string {
+  const message = error.message.replace(/ at line \d+.*$/s, '').trim();
+  return /[.!?]$/.test(message) ? message : `${message}.`;
+}
+
+function wordAt(text: string, offset: number): string {
+  return /^[^\s:]+/.exec(text.slice(offset))?.[0] ?? '';
+}
+
+/** Counts what aliases unfold to before anything is unfolded, so that a few lines cannot fill the memory. */
+function checkAliases(document: Document.Parsed, file: string, text: string): void {
+  const sizes = new Map<Node, number>();
+  const sizeOf = (node: unknown, open: ReadonlySet<unknown>): number => {
+    if (!isNode(node) || open.has(node)) return open.has(node) ? Infinity : 1;
+    const known = sizes.get(node);
+    if (known !== undefined) return known;
+    const inside = new Set(open).add(node);
+    let size = 1;
+    if (isAlias(node)) size = sizeOf(targetOf(node, document), inside);
+    else if (isMap(node)) for (const pair of node.items) size += sizeOf(pair.value, inside);
+    else if (isSeq(node)) for (const item of node.items) size += sizeOf(item, inside);
+    sizes.set(node, size);
+    return size;
+  };
+  let total = 0;
+  visit(document, {
+    Alias(_, alias) {
+      const place: Place = { file, text, offsets: [alias.range?.[0] ?? 0, alias.range?.[1] ?? 0] };
+      if (!targetOf(alias, document)) throw new DiagnosticError(diagnostic('yaml-alias-unknown', { name: alias.source }, place));
+      total += sizeOf(alias, new Set());
+      if (total > unfoldingLimit) throw new DiagnosticError(diagnostic('yaml-alias-bomb', { name: alias.source }, place));
+    },
+  });
+}
+
+const targets = new WeakMap<Alias, Node | undefined>();
+
+function targetOf(alias: Alias, document: Document.Parsed): Node | undefined {
+  if (!targets.has(alias)) targets.set(alias, alias.resolve(document));
+  return targets.get(alias);
+}

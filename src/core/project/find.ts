@@ -1,0 +1,37 @@
+import { readFileSync, statSync } from 'node:fs';
+import { basename, dirname, join, resolve } from 'node:path';
+import { fail } from '../diagnostics/index.js';
+import { reasonOf } from '../files/reason.js';
+import { decodeText } from '../files/text.js';
+import { ProjectDocument } from './document.js';
+
+/** The name of a project file. */
+export const projectFileName = 'anvil.yaml';
+
+/**
+ * Finds and parses the project file.
+ *
+ * @param folder where to start looking; the nearest parent with one counts
+ * @param named a file to take instead, relative to the folder
+ * @returns the project folder, absolute, and the document
+ * @throws DiagnosticError when there is none, or it cannot be read or parsed
+ */
+export function findProject(folder: string, named?: string): { root: string; document: ProjectDocument } {
+  const path = named === undefined ? searchUp(resolve(folder)) : resolve(folder, named);
+  if (path === undefined) return fail('project-missing', { folder: resolve(folder) });
+  let bytes: Uint8Array;
+  try {
+    bytes = readFileSync(path);
+  } catch (error) {
+    return fail('project-unreadable', { path: named ?? path, reason: reasonOf(error) });
+  }
+  const file = basename(path);
+  return { root: dirname(path), document: ProjectDocument.parse(file, decodeText(bytes, file)) };
+}
+
+function searchUp(folder: string): string | undefined {
+  const path = join(folder, projectFileName);
+  if (statSync(path, { throwIfNoEntry: false })?.isFile()) return path;
+  const parent = dirname(folder);
+  return parent === folder ? undefined : searchUp(parent);
+}

@@ -1,0 +1,95 @@
+/** A JSON Schema (draft 2020-12), as far as the project file needs it. */
+export type JsonSchema = { readonly [keyword: string]: unknown };
+
+/** A kind of value that a setting can take: how it is checked, named in messages, and described to editors. */
+export interface Kind {
+  /** Name of the validation rule. */
+  readonly name: string;
+  /** The kind in a sentence: "takes …". */
+  readonly expected: string;
+  readonly schema: JsonSchema;
+  /** The way to the first part that is wrong: nothing when the value is right, an empty way when all of it is wrong. */
+  readonly wrong: (value: unknown) => readonly (string | number)[] | undefined;
+}
+
+const whole: readonly number[] = [];
+const kind = (name: string, expected: string, schema: JsonSchema, accepts: (value: unknown) => boolean): Kind => ({
+  name,
+  expected,
+  schema,
+  wrong: (value) => (accepts(value) ? undefined : whole),
+});
+
+const isText = (value: unknown): value is string => typeof value === 'string' && value.trim() !== '';
+
+/** One line of text. */
+export const text = kind('text', 'a text', { type: 'string', minLength: 1 }, isText);
+
+/** `true` or `false`. */
+export const flag = kind('flag', '`true` or `false`', { type: 'boolean' }, (value) => typeof value === 'boolean');
+
+/** A number of a TCP port. */
+export const port = kind(
+  'port',
+  'a port number from 1 to 65535',
+  { type: 'integer', minimum: 1, maximum: 65535 },
+  (value) => Number.isInteger(value) && Number(value) >= 1 && Number(value) <= 65535,
+);
+
+/** A list of texts, or one text alone. */
+export function textList(name: string, expected: string): Kind {
+  return {
+    name,
+    expected,
+    schema: { oneOf: [text.schema, { type: 'array', items: text.schema, minItems: 1 }] },
+    wrong(value) {
+      if (isText(value)) return undefined;
+      if (!Array.isArray(value) || value.length === 0) return whole;
+      const index = value.findIndex((item) => !isText(item));
+      return index < 0 ? undefined : [index];
+    },
+  };
+}
+
+/** One word of a few. */
+export function choice(...words: readonly string[]): Kind {
+  const listed = words.map((word) => `\`${word}\``).join(', ');
+  return kind('choice', `one of ${listed}`, { enum: words }, (value) => typeof value === 'string' && words.includes(value));
+}
+
+/** Names with JSON values that scripts see in their place. */
+export const constants: Kind = {
+  name: 'constants',
+  expected: 'a map from names to texts, numbers, `true`, `false` or `null`',
+  schema: {
+    type: 'object',
+    propertyNames: { pattern: '^[A-Za-z_$][\\w$]*(\\.[A-Za-z_$][\\w$]*)*$' },
+    additionalProperties: { type: ['string', 'number', 'boolean', 'null'] },
+  },
+  wrong(value) {
+    if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
+    const bad = Object.entries(value).find(
+      ([name, one]) => !/^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/.test(name) || (typeof one === 'object' && one !== null),
+    );
+    return bad && [bad[0]];
+  },
+};
+
+/** A list whose items are looked at one by one elsewhere. */
+export const stepList = kind('steps', 'a list of steps', { type: 'array' }, Array.isArray);
+
+/** A value in a sentence: "a number", "a list". */
+export function describeValue(value: unknown): string {
+  if (value === null || value === undefined) return 'nothing';
+  if (value === '') return 'an empty text';
+  if (Array.isArray(value)) return value.length === 0 ? 'an empty list' : 'a list';
+  if (typeof value === 'object') return 'a map';
+  if (typeof value === 'string') return `the text "${value.length > 40 ? `${value.slice(0, 40)}…` : value}"`;
+  if (typeof value === 'number') return `the number ${String(value)}`;
+  return `\`${String(value)}\``;
+}
+
+/** A map whose values are looked at one by one elsewhere. */
+export function mapOf(name: string, expected: string): Kind {
+  return kind(name, expected, { type: 'object' }, (value) => typeof value === 'object' && value !== null && !Array.isArray(value));
+}

@@ -1,0 +1,45 @@
+import { diagnostic, type Diagnostic, type Place } from '../diagnostics/index.js';
+
+/** A pipeline that another one waits for. */
+export interface Wait {
+  readonly for: string;
+  /** An output of it that the waiting pipeline reads; without it, `after` says so. */
+  readonly reads?: string;
+}
+
+/**
+ * Orders pipelines so that each stands after those it waits for, and otherwise as they are written.
+ *
+ * @param waits the pipelines, as written, with what each waits for
+ * @param placeOf where a pipeline stands in the project file
+ * @returns the names in order, or a diagnostic for a circle
+ */
+export function orderPipelines(
+  waits: ReadonlyMap<string, readonly Wait[]>,
+  placeOf: (name: string) => Place,
+): { names: string[]; diagnostics: Diagnostic[] } {
+  const names: string[] = [];
+  const diagnostics: Diagnostic[] = [];
+  const reported = new Set<string>();
+  const visit = (name: string, open: readonly string[]): void => {
+    if (names.includes(name)) return;
+    if (open.includes(name)) {
+      const circle = [...open.slice(open.indexOf(name)), name];
+      if (circle.some((one) => reported.has(one))) return;
+      for (const one of circle) reported.add(one);
+      diagnostics.push(diagnostic('pipeline-cycle', { names: circle, reasons: reasonsOf(circle, waits) }, placeOf(name)));
+      return;
+    }
+    for (const wait of waits.get(name) ?? []) visit(wait.for, [...open, name]);
+    if (!names.includes(name)) names.push(name);
+  };
+  for (const name of waits.keys()) visit(name, []);
+  return { names, diagnostics };
+}
+
+function reasonsOf(circle: readonly string[], waits: ReadonlyMap<string, readonly Wait[]>): string[] {
+  return circle.slice(0, -1).map((name, at) => {
+    const wait = waits.get(name)?.find((one) => one.for === circle[at + 1]);
+    return wait?.reads === undefined ? `\`${name}\` is written after \`${circle[at + 1]!}\`` : `\`${name}\` reads ${wait.reads} of \`${wait.for}\``;
+  });
+}

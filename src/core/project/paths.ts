@@ -1,0 +1,51 @@
+import { posix } from 'node:path';
+import type { SettingPath } from './document.js';
+import type { Validator } from './validate.js';
+
+/**
+ * Checks a path of the project file and brings it into its shortest form: no `./`, no `/` at the end, `.` for the
+ * project folder itself.
+ *
+ * @returns the path, or nothing after a diagnostic
+ */
+export function projectPath(value: string, path: SettingPath, validator: Validator): string | undefined {
+  const key = keyOf(path);
+  const problem = formProblem(value);
+  if (problem) validator.report('path-form', { key, path: value, problem }, path);
+  else {
+    const normal = posix.normalize(value).replace(/(?<=.)\/$/, '');
+    if (normal !== '..' && !normal.startsWith('../')) return normal;
+    validator.report('path-outside', { key, path: value }, path);
+  }
+  return undefined;
+}
+
+/** Checks a glob of the project file, with or without its `!`, as `projectPath` does; `\` escapes are left alone. */
+export function projectGlob(value: string, path: SettingPath, validator: Validator): string | undefined {
+  const negation = value.startsWith('!') ? '!' : '';
+  const glob = value.slice(negation.length);
+  if (/^\/|^[A-Za-z]:[\\/]/.test(glob)) {
+    validator.report('path-form', { key: keyOf(path), path: value, problem: 'is not relative' }, path);
+    return undefined;
+  }
+  const parts: string[] = [];
+  for (const part of glob.split('/')) {
+    if (part === '..' && parts.pop() === undefined) {
+      validator.report('path-outside', { key: keyOf(path), path: value }, path);
+      return undefined;
+    }
+    if (part !== '..' && part !== '.' && part !== '') parts.push(part);
+  }
+  return negation + parts.join('/');
+}
+
+function formProblem(value: string): string | undefined {
+  if (value.startsWith('/') || /^[A-Za-z]:/.test(value)) return 'is not relative';
+  if (value.includes('\\')) return 'has a `\\` in it';
+  if (value.includes('\0')) return 'has a NUL in it';
+  return undefined;
+}
+
+function keyOf(path: SettingPath): string {
+  return String(path.findLast((part) => typeof part === 'string') ?? '');
+}

@@ -1,0 +1,276 @@
+import { existsSync, readdirSync, statSync } from 'node:fs';
+import { join, posix } from 'node:path';
+import { diagnostic, DiagnosticError, hasErrors, nearestWord, suggestion, type Diagnostic } from '../diagnostics/index.js';
+import { byCodeUnits, globBase, globTest, listFiles } from '../files/globs.js';
+import { resolveBrowsers } from './browsers.js';
+import { orderPipelines, type Wait } from './order.js';
+import type { Profile } from './profile.js';
+import type { CheckedProject, Recipe, RecipeStep } from './recipe.js';
+import type { StepCatalogue } from './steps.js';
+
+/** A file that a pipeline's `from` matches. */
+export interface PlannedSource {
+  /** Relative to the project. */
+  readonly path: string;
+  /** The rest of the path after the base: what is kept under `to`. */
+  readonly target: string;
+}
+
+/** A pipeline with every default filled in and everything known that is known before it runs. */
+export interface PlannedPipeline {
+  readonly name: string;
+  readonly from: readonly string[];
+  readonly to: string;
+  readonly steps: readonly RecipeStep[];
+  readonly sources: readonly PlannedSource[];
+  /** What it will write, source maps aside, relative to the project. */
+  readonly outputs: readonly string[];
+  /** What it waits for, and why. */
+  readonly waits: readonly Wait[];
+}
+
+/** The validated project for one profile: pipelines in order, every default filled in. */
+export interface Plan {
+  /** The project folder, absolute. */
+  readonly root: string;
+  readonly profile: Profile;
+  /** Resolved target browsers, such as `safari 17.4`. */
+  readonly browsers: readonly string[];
+  /** Every pipeline stands after those it waits for. */
+  readonly pipelines: readonly PlannedPipeline[];
+  /** Warnings of the plan. */
+  readonly diagnostics: readonly Diagnostic[];
+}
+
+/** What making a plan needs beside the checked project file. */
+export interface PlanRequest {
+  readonly root: string;
+  readonly profile: string;
+  readonly catalogue: StepCatalogue;
+  /** Outputs of earlier builds: never sources by themselves, only as what a pipeline will write again. */
+  readonly owned: ReadonlySet<string>;
+}
+
+/**
+ * Makes the plan: finds the sources, works out which pipeline reads what another writes, and orders them.
+ *
+ * @throws DiagnosticError with every unknown profile, conflict and circle
+ */
+export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
+  const profile = project.profiles.get(request.profile);
+  if (!profile) {
+    const known = [...project.profiles.keys()];
+    const parameters = { name: request.profile, suggestion: suggestion(request.profile, known, 'profiles') };
+    throw new DiagnosticError(diagnostic('unknown-profile', parameters));
+  }
+  const drafts = settle(project.recipes.map((recipe) => new Draft(recipe, profile, request)));
+  const diagnostics = drafts.flatMap((draft) => emptyGlobs(draft, project, request));
+  diagnostics.push(...conflicts(drafts, project));
+  const waits = waitsOf(drafts);
+  const order = orderPipelines(waits, (name) => project.document.placeOfKey(['pipelines', name]));
+  diagnostics.push(...order.diagnostics);
+  if (hasErrors(diagnostics)) throw new DiagnosticError(...diagnostics);
+  const planned = new Map(drafts.map((draft) => [draft.recipe.name, draft.planned(waits.get(draft.recipe.name) ?? [])]));
+  return {
+    root: request.root,
+    profile,
+    browsers: resolveBrowsers(profile.browsers ?? project.browsers),
+    pipelines: order.names.flatMap((name) => planned.get(name) ?? []),
+    diagnostics,
+  };
+}
+
+/**
+ * The pipelines that were named, and all that they wait for, in order.
+ *
+ * @throws DiagnosticError for each unknown name
+ */
+export function selectPipelines(plan: Plan, names: readonly string[]): readonly PlannedPipeline[] {
+  if (names.length === 0) return plan.pipelines;
+  const known = plan.pipelines.map((pipeline) => pipeline.name);
+  const unknown = names.filter((name) => !known.includes(name));
+  if (unknown.length > 0) {
+    throw new DiagnosticError(
+      ...unknown.map((name) => diagnostic('unknown-pipeline', { name, suggestion: suggestion(name, known, 'pipelines') })),
+    );
+  }
+  const wanted = new Set(names);
+  for (const pipeline of plan.pipelines.toReversed()) {
+    if (wanted.has(pipeline.name)) for (const wait of pipeline.waits) wanted.add(wait.for);
+  }
+  return plan.pipelines.filter((pipeline) => wanted.has(pipeline.name));
+}
+
+/** A pipeline while its sources and outputs are being worked out. */
+class Draft {
+  readonly steps: readonly RecipeStep[];
+  sources: readonly PlannedSource[] = [];
+  outputs: readonly string[] = [];
+  /** How many files each glob matched, before negations. */
+  matched: number[] = [];
+  readonly #onDisk: readonly (readonly string[])[];
+  readonly #tests: readonly ((path: string) => boolean)[];
+  readonly #isPartial: (path: string) => boolean;
+
+  constructor(
+    readonly recipe: Recipe,
+    profile: Profile,
+    request: PlanRequest,
+  ) {
+    this.#isPartial = (path) => request.catalogue.isPartial(path);
+    this.steps = recipe.steps.filter((step) => !step.only || step.only.some((name) => profile.lineage.includes(name)));
+    const globs = recipe.from.map((glob) => glob.replace(/^!/, ''));
+    this.#tests = globs.map(globTest);
+    this.#onDisk = recipe.from.map((glob, index) => {
+      if (glob.startsWith('!')) return [];
+      return listFiles(request.root, globs[index]!).filter((path) => !request.owned.has(path) && !this.#isInside(path, globs[index]!));
+    });
+  }
+
+  /** Finds the sources among the files on disk and what other pipelines write; says whether anything changed. */
+  refresh(written: readonly string[]): boolean {
+    const chosen = new Map<string, string>();
+    this.matched = this.recipe.from.map(() => 0);
+    for (const [index, glob] of this.recipe.from.entries()) {
+      const test = this.#tests[index]!;
+      if (glob.startsWith('!')) {
+        for (const path of chosen.keys()) if (test(path)) chosen.delete(path);
+        continue;
+      }
+      const found = new Set([...this.#onDisk[index]!, ...written.filter(test)]);
+      this.matched[index] = found.size;
+      const base = this.recipe.base ?? globBase(glob);
+      for (const path of [...found].sort(byCodeUnits)) {
+        if (!chosen.has(path) && !this.#isPartial(path)) chosen.set(path, targetOf(path, base));
+      }
+    }
+    const before = this.outputs.join('\0') + '\0\0' + this.sources.map((source) => source.path).join('\0');
+    this.sources = [...chosen].map(([path, target]) => ({ path, target }));
+    this.outputs = predictOutputs(this.sources, this.steps).map((path) => posix.join(this.recipe.to, path));
+    return before !== this.outputs.join('\0') + '\0\0' + this.sources.map((source) => source.path).join('\0');
+  }
+
+  /** Whether a glob finds this file on the disk. */
+  hasOnDisk(path: string): boolean {
+    return this.#onDisk.some((files) => files.includes(path));
+  }
+
+  planned(waits: readonly Wait[]): PlannedPipeline {
+    const { name, from, to } = this.recipe;
+    return { name, from, to, steps: this.steps, sources: this.sources, outputs: this.outputs, waits };
+  }
+
+  /** What lies in the pipeline's own output folder is no source of a glob that only happens to reach into it. */
+  #isInside(path: string, glob: string): boolean {
+    const { to } = this.recipe;
+    if (to === '.' || !path.startsWith(`${to}/`)) return false;
+    return !`${globBase(glob)}/`.startsWith(`${to}/`);
+  }
+}
+
+/** Lets every draft see what the others write, until nothing changes; a circle is stopped and reported later. */
+function settle(drafts: Draft[]): Draft[] {
+  for (let round = 0; round <= drafts.length + 1; round++) {
+    const changed = drafts.map((draft) => draft.refresh(drafts.flatMap((other) => (other === draft ? [] : other.outputs))));
+    if (!changed.includes(true)) break;
+  }
+  return drafts;
+}
+
+function targetOf(path: string, base: string): string {
+  const target = posix.relative(base, path);
+  return target.startsWith('../') ? path : target;
+}
+
+/** The paths under `to` that sources end up at, without running anything. */
+export function predictOutputs(sources: readonly PlannedSource[], steps: readonly RecipeStep[]): readonly string[] {
+  return steps.reduce(
+    (paths: readonly string[], step) => {
+      const concerned = matchTest(step.match);
+      const ours = paths.filter(concerned);
+      if (ours.length === 0) return paths;
+      if (!step.shape.gathers) return paths.flatMap((path) => (concerned(path) ? step.shape.outputs([path], step.options) : [path]));
+      const first = paths.indexOf(ours[0]!);
+      return paths.flatMap((path, at) => (at === first ? step.shape.outputs(ours, step.options) : concerned(path) ? [] : [path]));
+    },
+    sources.map((source) => source.target),
+  );
+}
+
+/** A test of asset paths against a step's `match`; a glob without `/` is matched against file names. */
+export function matchTest(glob: string | undefined): (path: string) => boolean {
+  if (glob === undefined) return () => true;
+  const test = globTest(glob);
+  return glob.includes('/') ? test : (path) => test(posix.basename(path));
+}
+
+function emptyGlobs(draft: Draft, project: CheckedProject, request: PlanRequest): Diagnostic[] {
+  const { name, from } = draft.recipe;
+  return from.flatMap((glob, index) => {
+    if (glob.startsWith('!') || draft.matched[index]! > 0) return [];
+    const parameters = { glob, pipeline: name, suggestion: emptyGlobAdvice(glob, request.root) };
+    const path = from.length > 1 ? ['pipelines', name, 'from', index] : ['pipelines', name, 'from'];
+    return [diagnostic('glob-empty', parameters, project.document.place(path))];
+  });
+}
+
+function emptyGlobAdvice(glob: string, root: string): string {
+  if (statSync(join(root, glob), { throwIfNoEntry: false })?.isDirectory()) return `${glob} is a folder; write ${posix.join(glob, '**/*')} for what is in it.`;
+  const isFile = globBase(glob) !== '.' && !/[*?[{(]/.test(glob);
+  for (let folder = isFile ? glob : globBase(glob); folder !== '.'; folder = posix.dirname(folder)) {
+    const parent = posix.dirname(folder);
+    if (existsSync(join(root, folder)) || !existsSync(join(root, parent))) continue;
+    const near = nearestWord(posix.basename(folder), readdirSync(join(root, parent)));
+    return `There is no ${folder}.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
+  }
+  return `The folder ${globBase(glob)} is there, but no file in it fits; check the wildcards and the extension.`;
+}
+
+function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnostic[] {
+  const writers = new Map<string, string>();
+  const sources = new Set(drafts.flatMap((draft) => draft.sources.map((source) => source.path)));
+  const written = new Set(drafts.flatMap((draft) => draft.outputs));
+  const found: Diagnostic[] = [];
+  for (const draft of drafts) {
+    const { name } = draft.recipe;
+    const place = project.document.placeOfKey(['pipelines', name]);
+    const said = new Set<string>();
+    for (const output of draft.outputs) {
+      const writer = `by \`${name}\`${sourceHint(draft, output)}`;
+      const first = writers.get(output);
+      if (first !== undefined && !said.has(output)) found.push(diagnostic('output-conflict', { output, first, second: writer }, place));
+      writers.set(output, first ?? writer);
+      said.add(first === undefined ? '' : output);
+      const overSource = sources.has(output) && isOnDisk(drafts, output, written);
+      if (overSource || output === project.document.file) found.push(diagnostic('output-over-source', { output, pipeline: name }, place));
+    }
+  }
+  return found;
+}
+
+/** Whether a source that some pipeline also writes lies on the disk as a file of the user's. */
+function isOnDisk(drafts: readonly Draft[], path: string, written: ReadonlySet<string>): boolean {
+  return !written.has(path) || drafts.some((draft) => draft.hasOnDisk(path));
+}
+
+function sourceHint(draft: Draft, output: string): string {
+  const { to } = draft.recipe;
+  const made = draft.sources.filter((source) => predictOutputs([source], draft.steps).some((path) => posix.join(to, path) === output));
+  return made.length > 0 ? ` from ${made.map((source) => source.path).join(' and ')}` : '';
+}
+
+function waitsOf(drafts: readonly Draft[]): Map<string, Wait[]> {
+  const writers = new Map<string, string>();
+  for (const draft of drafts) for (const output of draft.outputs) if (!writers.has(output)) writers.set(output, draft.recipe.name);
+  return new Map(
+    drafts.map(({ recipe: { name, after }, sources }) => {
+      const waits = new Map<string, Wait>();
+      for (const { path } of sources) {
+        const writer = writers.get(path);
+        if (writer !== undefined && writer !== name && !waits.has(writer)) waits.set(writer, { for: writer, reads: path });
+      }
+      for (const other of after) if (!waits.has(other)) waits.set(other, { for: other });
+      return [name, [...waits.values()]];
+    }),
+  );
+}

@@ -1,0 +1,59 @@
+import { suggestion } from '../diagnostics/index.js';
+import type { ConstantValue, Maps, ProfileSettings } from './settings.js';
+import type { Validator } from './validate.js';
+
+/** A profile with everything it extends worked in. */
+export interface Profile {
+  readonly name: string;
+  readonly maps: Maps;
+  readonly constants: Readonly<Record<string, ConstantValue>>;
+  /** Browser queries; nothing when the profile leaves the project's. */
+  readonly browsers?: readonly string[];
+  /** This profile and those it extends, nearest first: `only` looks at all of them. */
+  readonly lineage: readonly string[];
+}
+
+/** The profiles that always exist. */
+export const builtInProfiles: Readonly<Record<string, ProfileSettings>> = {
+  development: { maps: 'file' },
+  production: { maps: 'none' },
+};
+
+/** Works out every profile of a project; unknown names and circles are reported. */
+export function resolveProfiles(written: ReadonlyMap<string, ProfileSettings>, validator: Validator): Map<string, Profile> {
+  const names = new Set([...Object.keys(builtInProfiles), ...written.keys()]);
+  const settings = new Map([...names].map((name) => [name, { ...builtInProfiles[name], ...written.get(name) }]));
+  const resolved = new Map<string, Profile>();
+  const resolve = (name: string, open: readonly string[]): Profile => {
+    const known = resolved.get(name);
+    if (known) return known;
+    const own = settings.get(name) ?? {};
+    const parent = parentOf(name, own, [...open, name], [...names], validator);
+    const base = parent === undefined ? undefined : resolve(parent, [...open, name]);
+    const browsers = own.browsers === undefined ? base?.browsers : [own.browsers].flat();
+    const profile: Profile = {
+      name,
+      maps: own.maps ?? base?.maps ?? 'none',
+      constants: { ...base?.constants, ...own.constants },
+      lineage: [name, ...(base?.lineage ?? [])],
+      ...(browsers && { browsers }),
+    };
+    resolved.set(name, profile);
+    return profile;
+  };
+  for (const name of names) resolve(name, []);
+  return resolved;
+}
+
+function parentOf(name: string, own: ProfileSettings, open: readonly string[], known: string[], validator: Validator): string | undefined {
+  const parent = own.extend;
+  if (parent === undefined) return undefined;
+  const path = ['profiles', name, 'extend'];
+  if (!known.includes(parent)) {
+    validator.report('unknown-profile', { name: parent, suggestion: suggestion(parent, known, 'profiles') }, path);
+    return undefined;
+  }
+  if (!open.includes(parent)) return parent;
+  validator.report('profile-cycle', { names: [...open.slice(open.indexOf(parent)), parent] }, path);
+  return undefined;
+}

@@ -1,0 +1,182 @@
+import { DiagnosticError, suggestion } from '../diagnostics/index.js';
+import { browsersProblem, defaultBrowsers } from './browsers.js';
+import type { ProjectDocument, SettingPath } from './document.js';
+import { describeValue } from './kinds.js';
+import { projectGlob, projectPath } from './paths.js';
+import { resolveProfiles, type Profile } from './profile.js';
+import { PipelineSettings, ProfileSettings, ProjectSettings, ServeSettings, StepSettings } from './settings.js';
+import type { StepCatalogue, StepShape } from './steps.js';
+import { Validator } from './validate.js';
+
+/** A step as a pipeline asks for it, its options checked and filled in. */
+export interface RecipeStep {
+  readonly shape: StepShape;
+  readonly options: object;
+  /** Profiles in which it runs; nothing means all. */
+  readonly only?: readonly string[];
+  readonly match?: string;
+}
+
+/** A pipeline as the project file writes it, in one form. */
+export interface Recipe {
+  readonly name: string;
+  readonly from: readonly string[];
+  readonly base?: string;
+  readonly to: string;
+  readonly after: readonly string[];
+  readonly steps: readonly RecipeStep[];
+}
+
+/** A project file without mistakes of its own; what the disk has to say comes with the plan. */
+export interface CheckedProject {
+  readonly document: ProjectDocument;
+  readonly browsers: readonly string[];
+  readonly profiles: ReadonlyMap<string, Profile>;
+  readonly recipes: readonly Recipe[];
+  readonly serve?: { readonly folder: string; readonly port: number };
+}
+
+/**
+ * Checks a whole project file.
+ *
+ * @throws DiagnosticError with every mistake at once
+ */
+export function checkProject(document: ProjectDocument, catalogue: StepCatalogue): CheckedProject {
+  const validator = new Validator(document);
+  const value = document.value();
+  if (value === null || value === undefined) validator.report('project-empty', {}, []);
+  const root = validator.diagnostics.length === 0 ? validator.map(value, [], 'the project file') : undefined;
+  if (!root) throw new DiagnosticError(...validator.diagnostics);
+  validator.settings(root, [], 'the project file', ProjectSettings);
+
+  const browsers = texts(root['browsers']);
+  if (browsers.length > 0) checkBrowsers(browsers, ['browsers'], validator);
+  const written = checkEach(root['profiles'], 'profiles', (one, path, name) => checkProfile(one, path, name, validator), validator);
+  const profiles = resolveProfiles(written, validator);
+  const context: PipelineContext = { validator, catalogue, profiles: [...profiles.keys()], pipelines: namesIn(root['pipelines']) };
+  const recipes = checkEach(root['pipelines'], 'pipelines', (one, path, name) => checkPipeline(one, path, name, context), validator);
+  if (isMap(root['pipelines']) && namesIn(root['pipelines']).length === 0) {
+    validator.report('missing-key', { key: 'a pipeline', where: '`pipelines`', about: 'a name, with `from` and `to` below it.' }, ['pipelines']);
+  }
+  const serve = checkServe(root['serve'], validator);
+  if (validator.diagnostics.length > 0) throw new DiagnosticError(...validator.diagnostics);
+  return {
+    document,
+    browsers: browsers.length > 0 ? browsers : defaultBrowsers,
+    profiles,
+    recipes: [...recipes.values()],
+    ...(serve && { serve }),
+  };
+}
+
+function checkEach<T>(value: unknown, key: string, check: (one: unknown, path: SettingPath, name: string) => T | undefined, validator: Validator): Map<string, T> {
+  const checked = new Map<string, T>();
+  if (!isMap(value)) return checked;
+  for (const [name, one] of Object.entries(value)) {
+    if (!/^[\p{L}\p{N}][\p{L}\p{N}_.-]*$/u.test(name)) validator.report('pipeline-name', { name }, [key, name]);
+    const result = check(one, [key, name], name);
+    if (result !== undefined) checked.set(name, result);
+  }
+  return checked;
+}
+
+function checkProfile(value: unknown, path: SettingPath, name: string, validator: Validator): ProfileSettings | undefined {
+  if (value === null) return new ProfileSettings();
+  const profile = validator.settings(value, path, `the profile \`${name}\``, ProfileSettings);
+  if (profile?.browsers !== undefined) checkBrowsers(texts(profile.browsers), [...path, 'browsers'], validator);
+  return profile;
+}
+
+function checkBrowsers(queries: readonly string[], path: SettingPath, validator: Validator): void {
+  for (const [index, query] of queries.entries()) {
+    // A `not` query only takes away from those before it, so it is tried on everything.
+    const problem = browsersProblem(/^\s*not\s/i.test(query) ? ['> 0%', query] : [query]);
+    if (problem) validator.report('browsers-query', { query, reason: problem }, queries.length > 1 ? [...path, index] : path);
+  }
+}
+
+interface PipelineContext {
+  readonly validator: Validator;
+  readonly catalogue: StepCatalogue;
+  readonly profiles: readonly string[];
+  readonly pipelines: readonly string[];
+}
+
+function checkPipeline(value: unknown, path: SettingPath, name: string, context: PipelineContext): Recipe | undefined {
+  const { validator } = context;
+  const settings = validator.settings(value, path, `the pipeline \`${name}\``, PipelineSettings);
+  const steps = isMap(value) && Array.isArray(value['steps']) ? value['steps'] : [];
+  const checkedSteps = steps.map((step: unknown, index) => checkStep(step, [...path, 'steps', index], context));
+  if (!settings) return undefined;
+  const from = checkGlobs(settings.from, [...path, 'from'], validator);
+  const to = projectPath(settings.to, [...path, 'to'], validator);
+  const base = settings.base === undefined ? undefined : projectPath(settings.base, [...path, 'base'], validator);
+  const after = texts(settings.after);
+  for (const [index, other] of after.entries()) {
+    const known = context.pipelines.filter((one) => one !== name);
+    const at = Array.isArray(settings.after) ? [...path, 'after', index] : [...path, 'after'];
+    if (other === name) validator.report('pipeline-cycle', { names: [name, name], reasons: [`\`${name}\` is written after itself`] }, at);
+    else if (!known.includes(other)) validator.report('unknown-pipeline', { name: other, suggestion: suggestion(other, known, 'pipelines') }, at);
+  }
+  if (to === undefined) return undefined;
+  return { name, from, to, after, steps: checkedSteps.filter((step) => step !== undefined), ...(base !== undefined && { base }) };
+}
+
+function checkGlobs(value: string | string[], path: SettingPath, validator: Validator): string[] {
+  const written = texts(value);
+  if (written.every((glob) => glob.startsWith('!'))) validator.report('only-negations', {}, path);
+  return written.flatMap((glob, index) => projectGlob(glob, Array.isArray(value) ? [...path, index] : path, validator) ?? []);
+}
+
+function checkStep(value: unknown, path: SettingPath, context: PipelineContext): RecipeStep | undefined {
+  const { validator, catalogue, profiles } = context;
+  const form = stepForm(value);
+  if (!form) {
+    validator.report('step-form', { found: describeValue(value) }, path);
+    return undefined;
+  }
+  const at = typeof value === 'string' ? path : [...path, form.name];
+  const shape = catalogue.steps.find((one) => one.name === form.name);
+  if (!shape) {
+    const names = catalogue.steps.map((one) => one.name);
+    const place = typeof value === 'string' ? validator.document.place(path) : validator.document.placeOfKey(at);
+    validator.at('unknown-step', { name: form.name, suggestion: suggestion(form.name, names, 'steps') }, place);
+    return undefined;
+  }
+  const short = shape.mainOption !== undefined && form.options !== null && !isMap(form.options);
+  const map = short ? { [shape.mainOption]: form.options } : (form.options ?? {});
+  const where = `the step \`${form.name}\``;
+  const options = validator.settings(map, at, where, shape.options, [StepSettings]);
+  const common = validator.settings(map, at, where, StepSettings, [shape.options], false);
+  const only = texts(common?.only);
+  for (const [index, name] of only.entries()) {
+    const place = Array.isArray(common?.only) ? [...at, 'only', index] : [...at, 'only'];
+    if (!profiles.includes(name)) validator.report('unknown-profile', { name, suggestion: suggestion(name, profiles, 'profiles') }, place);
+  }
+  if (!options || !common) return undefined;
+  return {
+    shape,
+    options,
+    ...(only.length > 0 && { only }),
+    ...(common.match !== undefined && { match: common.match }),
+  };
+}
+
+/** `compile`, `{ compile: {…} }` and `{ join: name }` in one form. */
+function stepForm(value: unknown): { name: string; options: unknown } | undefined {
+  if (typeof value === 'string') return { name: value, options: null };
+  if (!isMap(value)) return undefined;
+  const [entry, ...more] = Object.entries(value);
+  return entry && more.length === 0 ? { name: entry[0], options: entry[1] } : undefined;
+}
+
+function checkServe(value: unknown, validator: Validator): CheckedProject['serve'] {
+  if (!isMap(value)) return undefined;
+  const serve = validator.settings(value, ['serve'], '`serve`', ServeSettings);
+  const folder = serve && projectPath(serve.folder, ['serve', 'folder'], validator);
+  return folder === undefined ? undefined : { folder, port: serve?.port ?? 4600 };
+}
+
+const texts = (value: unknown): string[] => [value].flat().filter((one): one is string => typeof one === 'string');
+const namesIn = (value: unknown): string[] => (isMap(value) ? Object.keys(value) : []);
+const isMap = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);

@@ -1,0 +1,89 @@
+import { plainToInstance } from 'class-transformer';
+import { validateSync, type ValidationError } from 'class-validator';
+import { diagnostic, suggestion, type Code, type Diagnostic, type Parameters, type Place } from '../diagnostics/index.js';
+import type { ProjectDocument, SettingPath } from './document.js';
+import { fieldsOf, type SettingsClass } from './field.js';
+import { describeValue, type Kind } from './kinds.js';
+
+/** Turns parts of a project file into settings classes and collects every mistake on the way. */
+export class Validator {
+  readonly diagnostics: Diagnostic[] = [];
+
+  constructor(readonly document: ProjectDocument) {}
+
+  /**
+   * Checks one map of the file against a settings class.
+   *
+   * @param value the plain value
+   * @param path where it stands
+   * @param where the map in a sentence: "the pipeline `styles`"
+   * @param settings the class
+   * @param shared classes that have keys in the same map
+   * @param unknownKeys whether keys that none of the classes has are reported
+   * @returns an instance, or nothing when something is wrong with it
+   */
+  settings<T extends object>(
+    value: unknown,
+    path: SettingPath,
+    where: string,
+    settings: SettingsClass<T>,
+    shared?: readonly SettingsClass[],
+    unknownKeys = true,
+  ): T | undefined {
+    const map = this.map(value, path, where);
+    if (!map) return undefined;
+    const before = this.diagnostics.length;
+    const keys = [settings, ...(shared ?? [])].flatMap((one) => fieldsOf(one).map((field) => field.key));
+    for (const key of Object.keys(map)) if (unknownKeys && !keys.includes(key)) this.unknownKey(key, [...path, key], where, keys);
+    const own = Object.fromEntries(fieldsOf(settings).filter(({ key }) => Object.hasOwn(map, key) && map[key] !== null).map(({ key }) => [key, map[key]]));
+    const instance = plainToInstance(settings, own);
+    for (const error of validateSync(instance, { validationError: { target: false } })) this.#explain(error, path, where, settings);
+    return this.diagnostics.length === before ? instance : undefined;
+  }
+
+  /** A value as a map with text keys; a diagnostic when it is something else. */
+  map(value: unknown, path: SettingPath, where: string): Record<string, unknown> | undefined {
+    if (typeof value === 'object' && value !== null && !Array.isArray(value)) return value as Record<string, unknown>;
+    const key = String(path[path.length - 1] ?? where);
+    this.report('wrong-type', { key, expected: 'a map of keys and values', found: describeValue(value), about: `It describes ${where}.` }, path);
+    return undefined;
+  }
+
+  /** Reports a key that nothing knows. */
+  unknownKey(key: string, path: SettingPath, where: string, known: readonly string[]): void {
+    const parameters = { key, where, suggestion: suggestion(key, known, 'keys') };
+    this.diagnostics.push(diagnostic('unknown-key', parameters, this.document.placeOfKey(path)));
+  }
+
+  /** Reports a diagnostic at the value of a path. */
+  report<C extends Code>(code: C, parameters: Parameters<C>, path: SettingPath): void {
+    this.at(code, parameters, this.document.place(path));
+  }
+
+  /** Reports a diagnostic at a place. */
+  at<C extends Code>(code: C, parameters: Parameters<C>, place: Place): void {
+    this.diagnostics.push(diagnostic(code, parameters, place));
+  }
+
+  #explain(error: ValidationError, path: SettingPath, where: string, settings: SettingsClass): void {
+    const field = fieldsOf(settings).find(({ key }) => key === error.property);
+    if (!field) return;
+    const value: unknown = error.value;
+    if (value === undefined) {
+      const about = `${lowerFirst(field.doc)}`;
+      const place = path.length > 0 ? this.document.placeOfKey(path) : this.document.place(path);
+      this.diagnostics.push(diagnostic('missing-key', { key: field.key, where: upperFirst(where), about }, place));
+    } else this.#wrongValue(field.key, field.kind, field.doc, value, [...path, field.key]);
+  }
+
+  #wrongValue(key: string, kind: Kind, doc: string, value: unknown, path: SettingPath): void {
+    const way = kind.wrong(value) ?? [];
+    const part = way.reduce<unknown>((inner, step) => (inner as Record<string | number, unknown>)[step], value);
+    if (kind.name === 'choice' && typeof part === 'string') {
+      this.report('unknown-value', { key, value: part, suggestion: suggestion(part, kind.schema['enum'] as string[], 'values') }, path);
+    } else this.report('wrong-type', { key, expected: kind.expected, found: describeValue(part), about: doc }, [...path, ...way]);
+  }
+}
+
+const upperFirst = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
+const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);

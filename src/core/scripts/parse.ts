@@ -1,0 +1,65 @@
+import { parse, type Comment, type Program } from 'acorn';
+
+/** A script as acorn reads it. */
+export interface ParsedScript {
+  readonly program: Program;
+  readonly comments: readonly Comment[];
+  readonly isModule: boolean;
+}
+
+/** A syntax error: what is wrong, and the 0-based offset where it is. */
+export class ScriptSyntaxError extends Error {
+  constructor(
+    message: string,
+    readonly offset: number,
+  ) {
+    super(message);
+    this.name = 'ScriptSyntaxError';
+  }
+}
+
+/**
+ * Parses a script.
+ *
+ * @param isModule whether it is an ES module; without it, whatever it can be parsed as
+ * @throws ScriptSyntaxError
+ */
+export function parseScript(text: string, isModule?: boolean): ParsedScript {
+  if (isModule !== undefined) return parseAs(text, isModule);
+  const looksLikeModule = /(^|[;}\s])(import|export)\b(?!\s*\()/m.test(text);
+  try {
+    return parseAs(text, looksLikeModule);
+  } catch (error) {
+    try {
+      return parseAs(text, !looksLikeModule);
+    } catch (other) {
+      // The reading that got further is the one that was meant.
+      throw (other as ScriptSyntaxError).offset > (error as ScriptSyntaxError).offset ? other : error;
+    }
+  }
+}
+
+/** Whether a text can be parsed at a level of the language: a year, as in ES2020. */
+export function parsesAt(text: string, year: number): boolean {
+  return [false, true].some((isModule) => {
+    try {
+      parse(text, { ecmaVersion: (year === 2009 ? 5 : year) as 5, sourceType: isModule && year >= 2015 ? 'module' : 'script', allowHashBang: true });
+      return true;
+    } catch {
+      return false;
+    }
+  });
+}
+
+function parseAs(text: string, isModule: boolean): ParsedScript {
+  const comments: Comment[] = [];
+  try {
+    const program = parse(text, { ecmaVersion: 'latest', sourceType: isModule ? 'module' : 'script', onComment: comments, allowHashBang: true });
+    return { program, comments, isModule };
+  } catch (error) {
+    if (!(error instanceof SyntaxError)) throw error;
+    const { message, pos } = error as SyntaxError & { pos: number };
+    throw new ScriptSyntaxError(message.replace(/\s*\(\d+:\d+\)$/, ''), pos);
+  }
+}
+

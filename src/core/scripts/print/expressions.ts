@@ -1,0 +1,266 @@
+import type { AnyNode, AssignmentProperty, CallExpression, Expression, LogicalExpression, MemberExpression, NewExpression, Property, TemplateLiteral } from 'acorn';
+import { closedForHtml, isPlainName, printLiteral, printNumber, printString } from './literals.js';
+import { holdsCall, operatorPrecedence, Precedence } from './precedence.js';
+import type { NodePrinters, Printer } from './printer.js';
+
+/** Expressions other than functions and classes (ECMA-262, section 13). */
+export const expressionPrinters: NodePrinters = {
+  Identifier(node, { out, original }) {
+    // Only its escapes may keep a name from being taken for a keyword.
+    const escaped = node.end - node.start !== node.name.length;
+    out.mark(node.start, node.name);
+    out.put(escaped ? original.slice(node.start, node.end) : node.name);
+  },
+  PrivateIdentifier(node, { out }) {
+    out.mark(node.start);
+    out.put(`#${node.name}`);
+  },
+  Literal(node, { out }) {
+    out.mark(node.start);
+    if (node.regex) out.putRegExp(printLiteral(node));
+    else out.put(printLiteral(node));
+  },
+  ThisExpression(node, { out }) {
+    out.mark(node.start);
+    out.put('this');
+  },
+  Super(node, { out }) {
+    out.mark(node.start);
+    out.put('super');
+  },
+  MetaProperty(node, { out }) {
+    out.mark(node.start);
+    out.put(`${node.meta.name}.${node.property.name}`);
+  },
+  ArrayExpression(node, printer) {
+    printElements(node.elements, printer);
+  },
+  ObjectExpression(node, printer) {
+    printer.out.mark(node.start);
+    printer.out.put('{');
+    printer.list(node.properties, ',', (property) => printer.node(property));
+    printer.out.put('}');
+  },
+  Property(node, printer) {
+    printProperty(node, printer);
+  },
+  SpreadElement(node, printer) {
+    printer.out.put('...');
+    printer.expression(node.argument, Precedence.assignment);
+  },
+  SequenceExpression(node, printer) {
+    printer.list(node.expressions, ',', (one) => printer.expression(one, Precedence.assignment));
+  },
+  UnaryExpression(node, printer) {
+    printer.out.mark(node.start);
+    printer.out.put(node.operator);
+    printer.expression(node.argument, Precedence.unary);
+  },
+  UpdateExpression(node, printer) {
+    if (node.prefix) printer.out.put(node.operator);
+    printer.expression(node.argument, node.prefix ? Precedence.unary : Precedence.leftHandSide);
+    if (!node.prefix) printer.out.put(node.operator);
+  },
+  BinaryExpression(node, printer) {
+    const binds = operatorPrecedence[node.operator];
+    const inParentheses = node.operator === 'in' && printer.noIn;
+    if (inParentheses) printer.out.put('(');
+    if (node.left.type === 'PrivateIdentifier') printer.node(node.left);
+    // The base of a power may not be a unary expression.
+    else printer.expression(node.left, node.operator === '**' ? Precedence.postfix : binds);
+    printer.out.put(node.operator);
+    printer.expression(node.right, node.operator === '**' ? binds : binds + 1);
+    if (inParentheses) printer.out.put(')');
+  },
+  LogicalExpression(node, printer) {
+    const binds = operatorPrecedence[node.operator];
+    printOperand(node.left, node, binds, printer);
+    printer.out.put(node.operator);
+    printOperand(node.right, node, binds + 1, printer);
+  },
+  ConditionalExpression(node, printer) {
+    printer.expression(node.test, Precedence.coalesce);
+    printer.out.put('?');
+    printer.expression(node.consequent, Precedence.assignment);
+    printer.out.put(':');
+    printer.expression(node.alternate, Precedence.assignment);
+  },
+  AssignmentExpression(node, printer) {
+    // A name in parentheses does not pass itself on to an anonymous function (ECMA-262, section 13.15.2).
+    if (node.left.type === 'Identifier' && node.start < node.left.start) printer.parenthesized(node.left);
+    else printer.expression(node.left, Precedence.leftHandSide);
+    printer.out.put(node.operator);
+    printer.expression(node.right, Precedence.assignment);
+  },
+  MemberExpression(node, printer) {
+    printObject(node.object, printer);
+    // The first dot after an integer would belong to it.
+    if (node.object.type === 'Literal' && /^\d+$/.test(printLiteral(node.object))) printer.out.put('.');
+    printAccess(node, printer);
+  },
+  ChainExpression(node, printer, minimum) {
+    printer.node(node.expression, minimum);
+  },
+  CallExpression(node, printer) {
+    if (node.callee.type === 'Super') printer.node(node.callee);
+    else printObject(node.callee, printer);
+    if (node.optional) printer.out.put('?.');
+    printArguments(node, printer);
+  },
+  NewExpression(node, printer, minimum) {
+    printer.out.mark(node.start);
+    printer.out.put('new');
+    if (holdsCall(node.callee)) printer.parenthesized(node.callee);
+    else printer.expression(node.callee, Precedence.primary);
+    // Without arguments the parentheses are needed only where a call or an access follows.
+    if (node.arguments.length > 0 || minimum > Precedence.leftHandSide) printArguments(node, printer);
+  },
+  TemplateLiteral(node, printer) {
+    printTemplate(node, printer, closedForHtml);
+  },
+  TaggedTemplateExpression(node, printer) {
+    printObject(node.tag, printer);
+    printTemplate(node.quasi, printer, (raw) => raw);
+  },
+  AwaitExpression(node, printer) {
+    printer.out.mark(node.start);
+    printer.out.put('await');
+    printer.expression(node.argument, Precedence.unary);
+  },
+  YieldExpression(node, printer) {
+    printer.out.mark(node.start);
+    printer.out.put(node.delegate ? 'yield*' : 'yield');
+    if (node.argument) printer.expression(node.argument, Precedence.assignment);
+  },
+  ImportExpression(node, printer) {
+    printer.out.mark(node.start);
+    printer.out.put('import(');
+    printer.expression(node.source, Precedence.assignment);
+    if (node.options) {
+      printer.out.put(',');
+      printer.expression(node.options, Precedence.assignment);
+    }
+    printer.out.put(')');
+  },
+  ParenthesizedExpression(node, printer) {
+    printer.parenthesized(node.expression);
+  },
+};
+
+/** Prints the elements of an array or an array pattern; a hole at the end needs a comma of its own. */
+export function printElements(elements: readonly (AnyNode | null)[], printer: Printer): void {
+  printer.out.put('[');
+  printer.list(elements, ',', (element) => {
+    if (element) printer.expression(element, Precedence.assignment);
+  });
+  if (elements.at(-1) === null) printer.out.put(',');
+  printer.out.put(']');
+}
+
+function printProperty(node: Property | AssignmentProperty, printer: Printer): void {
+  const { out } = printer;
+  if (node.shorthand) return printer.node(node.value);
+  if (node.kind === 'init' && !node.method) {
+    printKey(node, printer);
+    out.put(':');
+    return printer.expression(node.value, Precedence.assignment);
+  }
+  printMethod(node, node.value, printer);
+}
+
+/** What methods of objects and of classes have in common. */
+export interface Keyed {
+  readonly kind: string;
+  readonly computed: boolean;
+  readonly key: AnyNode;
+}
+
+/** Prints `get`, `set`, `async` and `*`, then the key and the function. */
+export function printMethod(node: Keyed, value: AnyNode, printer: Printer): void {
+  if (node.kind === 'get' || node.kind === 'set') printer.out.put(node.kind);
+  if (value.type === 'FunctionExpression' && value.async) printer.out.put('async');
+  if (value.type === 'FunctionExpression' && value.generator) printer.out.put('*');
+  printKey(node, printer);
+  if (value.type === 'FunctionExpression') printParametersAndBody(value, printer);
+}
+
+/** Prints parameters in parentheses and the body of a function or a method. */
+export function printParametersAndBody(node: Extract<AnyNode, { type: 'FunctionExpression' | 'FunctionDeclaration' }>, printer: Printer): void {
+  printer.out.put('(');
+  printer.list(node.params, ',', (parameter) => printer.node(parameter));
+  printer.out.put(')');
+  printer.braced(node.body.body, node.body.end);
+}
+
+/** Prints a key: computed in brackets, otherwise in its shortest spelling. */
+export function printKey({ computed, key }: Omit<Keyed, 'kind'>, printer: Printer): void {
+  const { out } = printer;
+  if (computed) {
+    out.put('[');
+    printer.expression(key, Precedence.assignment);
+    out.put(']');
+  } else if (key.type === 'Literal' && typeof key.value === 'string') {
+    out.mark(key.start);
+    out.put(isPlainName(key.value) ? key.value : isArrayIndex(key.value) ? printNumber(Number(key.value)) : printString(key.value));
+  } else if (key.type === 'Literal' && typeof key.value === 'number') {
+    out.mark(key.start);
+    // As a key, a number without end is its name.
+    out.put(key.value === Infinity ? 'Infinity' : printNumber(key.value));
+  } else if (key.type === 'Identifier') {
+    out.mark(key.start);
+    out.put(key.name);
+  } else printer.node(key);
+}
+
+const isArrayIndex = (text: string): boolean => /^(0|[1-9]\d{0,8})$/.test(text);
+
+function printOperand(operand: Expression, parent: LogicalExpression, minimum: number, printer: Printer): void {
+  // `??` and the other two do not mix without parentheses (ECMA-262, section 13.13).
+  const mixes = operand.type === 'LogicalExpression' && (operand.operator === '??') !== (parent.operator === '??');
+  if (mixes) printer.parenthesized(operand);
+  else printer.expression(operand, minimum);
+}
+
+/** Prints what a member access, a call or a template is applied to. */
+function printObject(node: AnyNode, printer: Printer): void {
+  // A chain in parentheses ends there (ECMA-262, section 13.3).
+  if (node.type === 'ChainExpression') printer.parenthesized(node);
+  else printer.expression(node, Precedence.call);
+}
+
+function printAccess(node: MemberExpression, printer: Printer): void {
+  const { out } = printer;
+  const { property } = node;
+  const name = !node.computed ? property : property.type === 'Literal' && typeof property.value === 'string' && isPlainName(property.value) ? property : undefined;
+  if (name) {
+    out.put(node.optional ? '?.' : '.');
+    out.mark(property.start);
+    if (property.type === 'PrivateIdentifier') out.put(`#${property.name}`);
+    else out.put(property.type === 'Identifier' ? property.name : String((property as { value?: unknown }).value));
+  } else {
+    out.put(node.optional ? '?.[' : '[');
+    printer.expression(property, Precedence.sequence);
+    out.put(']');
+  }
+}
+
+function printArguments(node: CallExpression | NewExpression, printer: Printer): void {
+  printer.out.put('(');
+  printer.list(node.arguments, ',', (argument) => printer.expression(argument, Precedence.assignment));
+  printer.out.put(')');
+}
+
+function printTemplate(node: TemplateLiteral, printer: Printer, raw: (text: string) => string): void {
+  const { out } = printer;
+  out.mark(node.start);
+  out.put('`');
+  node.quasis.forEach((quasi, index) => {
+    out.raw(raw(quasi.value.raw));
+    const expression = node.expressions[index];
+    if (!expression) return;
+    out.raw('${');
+    printer.expression(expression, Precedence.sequence);
+    out.put('}');
+  });
+  out.raw('`');
+}

@@ -1,0 +1,126 @@
+import type { AnyNode, Comment, Expression, Pattern, Program } from 'acorn';
+import { classPrinters } from './classes.js';
+import { expressionPrinters } from './expressions.js';
+import { functionPrinters } from './functions.js';
+import { modulePrinters } from './modules.js';
+import type { ScriptOutput } from './output.js';
+import { patternPrinters } from './patterns.js';
+import { precedenceOf } from './precedence.js';
+import { statementPrinters } from './statements.js';
+
+/** Prints the nodes of some types. */
+export type NodePrinters = { readonly [Type in AnyNode['type']]?: (node: Extract<AnyNode, { type: Type }>, printer: Printer, minimum: number) => void };
+
+const printers: Readonly<Record<string, ((node: never, printer: Printer, minimum: number) => void) | undefined>> = {
+  ...expressionPrinters,
+  ...functionPrinters,
+  ...classPrinters,
+  ...patternPrinters,
+  ...statementPrinters,
+  ...modulePrinters,
+};
+
+/**
+ * Prints an ESTree in as few characters as its grammar allows. It changes no names and no order; each node type has
+ * one function in the table of its file.
+ */
+export class Printer {
+  /** Inside the head of a `for` loop, where an `in` would be taken for the loop's. */
+  noIn = false;
+  #semicolonDue = false;
+  #comments: readonly Comment[];
+
+  /**
+   * @param out where the text goes
+   * @param original the text that was parsed
+   * @param comments those to keep, in order
+   */
+  constructor(
+    readonly out: ScriptOutput,
+    readonly original: string,
+    comments: readonly Comment[],
+  ) {
+    this.#comments = comments;
+  }
+
+  /** Prints a whole program. */
+  program(program: Program): void {
+    if (this.original.startsWith('#!')) this.out.raw(`${/^.*/.exec(this.original)![0]}\n`);
+    this.statements(program.body);
+    this.#keepComments(Infinity);
+  }
+
+  /** Prints any node where it stands by itself. */
+  node(node: AnyNode, minimum = 0): void {
+    const print = printers[node.type];
+    if (!print) throw new Error(`no printer for ${node.type}`);
+    print(node as never, this, minimum);
+  }
+
+  /** Prints an expression, in parentheses where it binds less tightly than its surroundings need. */
+  expression(node: Expression | Pattern | AnyNode, minimum: number): void {
+    if (precedenceOf(node) < minimum) this.parenthesized(node);
+    else this.node(node, minimum);
+  }
+
+  parenthesized(node: AnyNode): void {
+    this.out.put('(');
+    this.node(node);
+    this.out.put(')');
+  }
+
+  /** Prints things with a separator between them. */
+  list<T>(items: readonly T[], separator: string, print: (item: T) => void): void {
+    items.forEach((item, index) => {
+      if (index > 0) this.out.put(separator);
+      print(item);
+    });
+  }
+
+  /** Prints a list of statements; empty ones are left out. */
+  statements(body: readonly AnyNode[]): void {
+    for (const statement of body) {
+      if (statement.type === 'EmptyStatement') continue;
+      this.flush();
+      this.#keepComments(statement.start);
+      this.out.mark(statement.start);
+      this.node(statement);
+    }
+  }
+
+  /** Prints statements in braces; the last needs no semicolon. */
+  braced(body: readonly AnyNode[], end: number): void {
+    this.out.put('{');
+    this.statements(body);
+    this.#semicolonDue = false;
+    this.out.mark(end - 1);
+    this.out.put('}');
+  }
+
+  /** Notes that a semicolon belongs here, if anything follows. */
+  due(): void {
+    this.#semicolonDue = true;
+  }
+
+  /** Forgets a semicolon that a brace makes needless. */
+  settled(): void {
+    this.#semicolonDue = false;
+  }
+
+  /** Prints a semicolon that is due. */
+  flush(): void {
+    if (this.#semicolonDue) this.out.put(';');
+    this.#semicolonDue = false;
+  }
+
+  #keepComments(before: number): void {
+    let kept = 0;
+    for (; kept < this.#comments.length && this.#comments[kept]!.start < before; kept++) {
+      const { start, end } = this.#comments[kept]!;
+      this.flush();
+      if (this.out.text !== '' && !this.out.text.endsWith('\n')) this.out.raw('\n');
+      this.out.raw(`${this.original.slice(start, end).replace(/\r\n?/g, '\n')}\n`);
+    }
+    if (kept > 0) this.#comments = this.#comments.slice(kept);
+  }
+}

@@ -1,0 +1,93 @@
+import { decodeText, encodeText } from '../files/text.js';
+import { LineIndex, type Place } from '../diagnostics/index.js';
+import { composeMaps, identityMap, traceBack, type SourceMap } from '../maps/index.js';
+
+/** A file in flight through a pipeline. */
+export interface Asset {
+  /** Where it would be written now, relative to the pipeline's `to`. */
+  readonly path: string;
+  readonly bytes: Uint8Array;
+  /** The sources it was made of, relative to the project, in order. */
+  readonly origins: readonly string[];
+  /** Whether the bytes are still those of its one source. */
+  readonly untouched: boolean;
+  /** The way back to the sources; nothing while the asset is untouched, and where maps are off. */
+  readonly map?: SourceMap;
+}
+
+/** The kinds of asset that steps tell apart. */
+export type AssetKind = 'style' | 'script' | 'other';
+
+const kinds: Readonly<Record<string, AssetKind>> = { css: 'style', js: 'script', mjs: 'script', cjs: 'script' };
+
+/** The kind of an asset, by its extension. */
+export function kindOf(path: string): AssetKind {
+  return kinds[extensionOf(path)] ?? 'other';
+}
+
+/** The extension of a path in lower case, without its dot; empty when it has none. */
+export function extensionOf(path: string): string {
+  return /[^/]\.([^./]+)$/.exec(path)?.[1]?.toLowerCase() ?? '';
+}
+
+/** A path with another extension. */
+export function withExtension(path: string, extension: string): string {
+  return path.replace(/\.[^./]+$/, `.${extension}`);
+}
+
+/**
+ * The text of an asset.
+ *
+ * @throws DiagnosticError when it is not UTF-8
+ */
+export function textOf(asset: Asset): string {
+  return decodeText(asset.bytes, asset.origins[0] ?? asset.path);
+}
+
+/**
+ * An asset as a step has made it from another one.
+ *
+ * @param before what went in
+ * @param text what came out
+ * @param map from `text` to the text that went in, when maps are on
+ */
+export function remade(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
+  return {
+    path,
+    bytes: encodeText(text),
+    origins: before.origins,
+    untouched: false,
+    ...(map && { map: composeMaps(map, before.map) }),
+  };
+}
+
+/** The way from an asset's text to its sources, also for one that no step has touched yet. */
+export function mapOf(asset: Asset, text: string): SourceMap | undefined {
+  return asset.map ?? (asset.untouched ? identityMap(asset.origins[0] ?? asset.path, text) : undefined);
+}
+
+/** The name that a step gives the text of an asset in its own map: the source, where it is untouched. */
+export function sourceName(asset: Asset): string {
+  return asset.untouched ? (asset.origins[0] ?? asset.path) : asset.path;
+}
+
+/**
+ * The place in a user's file that a stretch of an asset's text comes from.
+ *
+ * @param start 0-based offset in the text
+ * @param end the offset after it
+ * @returns the place, and whether it is exact: without maps, only the file is known
+ */
+export function placeIn(asset: Asset, text: string, start: number, end: number): { place: Place; exact: boolean } {
+  const file = asset.origins[0] ?? asset.path;
+  if (asset.untouched) return { place: { file, text, offsets: [start, end] }, exact: true };
+  if (!asset.map) return { place: { file }, exact: false };
+  const lines = new LineIndex(text);
+  const at = lines.position(start);
+  const from = traceBack(asset.map, at.line - 1, at.column - 1);
+  if (!from) return { place: { file }, exact: true };
+  const begin = { line: from.line + 1, column: from.column + 1 };
+  const length = Math.max(1, end - start);
+  const range = { start: begin, end: { line: begin.line, column: begin.column + (text.slice(start, end).includes('\n') ? 1 : length) } };
+  return { place: { file: from.source, text: from.content ?? undefined, range }, exact: true };
+}
