@@ -1,0 +1,21 @@
+import type { StyleRewrite } from './rewrite.js';
+
+/** Writes the two ends of an animation in their shorter form. */
+export const keyframeNames: StyleRewrite = {
+  name: 'keyframe-names',
+  doc: 'In `@keyframes`, `from` becomes 0% and 100% becomes `to`.',
+  reference: 'CSS Animations Level 1, section 3',
+  atRule(node) {
+    if (!/^(-\w+-)?keyframes$/i.test(node.name) || !node.block) return;
+    for (const frame of node.block.children) {
+      if (frame.type !== 'Rule' || frame.prelude.type !== 'SelectorList') continue;
+      for (const selector of frame.prelude.children) {
+        if (selector.type !== 'Selector') continue;
+        selector.children = selector.children.map((part) => {
+          if (part.type === 'TypeSelector' && part.name.toLowerCase() === 'from') return { type: 'Percentage', value: '0' };
+          return part.type === 'Percentage' && Number(part.value) === 100 ? { type: 'TypeSelector', name: 'to' } : part;
+        });
+      }
+    }
+  },
+};

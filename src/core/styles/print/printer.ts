@@ -1,0 +1,91 @@
+import type { AtrulePlain, CssNodePlain, DeclarationPlain, RulePlain, StyleSheetPlain } from 'css-tree';
+import type { StyleComment } from '../parse.js';
+import { printPrelude } from './conditions.js';
+import type { StyleOutput } from './output.js';
+import { printSelector } from './selectors.js';
+import { printComponent, printComponents } from './values.js';
+
+/** Prints a sheet in as few characters as its grammar allows; it changes no value and no order. */
+export class StylePrinter {
+  #comments: readonly StyleComment[];
+
+  /**
+   * @param out where the text goes
+   * @param original the text that was parsed
+   * @param comments those to keep, in order
+   */
+  constructor(
+    private readonly out: StyleOutput,
+    private readonly original: string,
+    comments: readonly StyleComment[],
+  ) {
+    this.#comments = comments;
+  }
+
+  sheet(sheet: StyleSheetPlain): void {
+    this.#items(sheet.children);
+    this.#keepComments(Infinity);
+  }
+
+  #items(nodes: readonly CssNodePlain[]): void {
+    nodes.forEach((node, index) => {
+      this.#keepComments(node.loc?.start.offset ?? -1);
+      this.out.mark(node);
+      const isLast = index === nodes.length - 1;
+      if (node.type === 'Rule') this.#rule(node);
+      else if (node.type === 'Atrule') this.#atRule(node);
+      else if (node.type === 'Declaration') this.#declaration(node, isLast);
+      else if (node.type === 'Raw') this.out.put(isLast || /[;}]$/.test(node.value) ? node.value : `${node.value};`);
+    });
+  }
+
+  #rule(node: RulePlain): void {
+    if (node.prelude.type === 'SelectorList') {
+      node.prelude.children.forEach((selector, index) => {
+        if (index > 0) this.out.put(',');
+        this.out.mark(selector);
+        this.out.put(printSelector(selector));
+      });
+    } else this.out.put(node.prelude.value.trim());
+    this.#block(node.block.children);
+  }
+
+  #atRule(node: AtrulePlain): void {
+    const prelude = node.prelude?.type === 'Raw' ? node.prelude.value.trim() : printPrelude(node.prelude?.children ?? []);
+    const space = prelude === '' || /^["']/.test(prelude) ? '' : ' ';
+    this.out.put(`@${node.name}${space}${prelude}`);
+    if (node.block) this.#block(node.block.children);
+    else this.out.put(';');
+  }
+
+  #block(nodes: readonly CssNodePlain[]): void {
+    this.out.put('{');
+    this.#items(nodes);
+    this.out.put('}');
+  }
+
+  #declaration(node: DeclarationPlain, isLast: boolean): void {
+    this.out.put(`${node.property}:`);
+    if (node.value.loc) this.out.mark(node.value);
+    if (node.value.type === 'Raw') this.out.put(printRawValue(node.property, node.value.value));
+    else this.out.put(printComponents(node.value.children, printComponent));
+    if (node.important) this.out.put(`!${node.important === true ? 'important' : node.important}`);
+    if (!isLast) this.out.put(';');
+  }
+
+  #keepComments(before: number): void {
+    let kept = 0;
+    for (; kept < this.#comments.length && this.#comments[kept]!.start < before; kept++) {
+      const { start, end } = this.#comments[kept]!;
+      if (this.out.text !== '' && !this.out.text.endsWith('\n')) this.out.put('\n');
+      this.out.put(`${this.original.slice(start, end).replace(/\r\n?/g, '\n')}\n`);
+    }
+    if (kept > 0) this.#comments = this.#comments.slice(kept);
+  }
+}
+
+/** White space around a value never counts; an empty custom property keeps one space for browsers that want it. */
+function printRawValue(property: string, value: string): string {
+  const trimmed = value.trim();
+  return trimmed === '' && property.startsWith('--') ? ' ' : trimmed;
+}

@@ -1,0 +1,74 @@
+import type { CssNodePlain } from 'css-tree';
+import { printString, printUrl } from './text.js';
+
+/** Prints the components of a value: with spaces only where two of them would run together. */
+export function printComponents(nodes: readonly CssNodePlain[], print: (node: CssNodePlain) => string): string {
+  let text = '';
+  let glued = true;
+  for (const node of nodes) {
+    if (node.type === 'WhiteSpace') continue;
+    if (node.type === 'Operator') {
+      const sign = printOperator(node.value);
+      // A slash and a star side by side would open a comment.
+      text += text.endsWith('/') && sign.startsWith('*') ? ` ${sign}` : sign;
+      glued = true;
+      continue;
+    }
+    const next = print(node);
+    text += !glued && needSpace(text, next) ? ` ${next}` : next;
+    glued = false;
+  }
+  return text;
+}
+
+/** One component of a value, with all that is in it. */
+export function printComponent(node: CssNodePlain): string {
+  switch (node.type) {
+    case 'Identifier':
+      return node.name;
+    case 'Number':
+      return node.value;
+    case 'Percentage':
+      return `${node.value}%`;
+    case 'Dimension':
+      return node.value + node.unit;
+    case 'Hash':
+      return `#${node.value}`;
+    case 'String':
+      return printString(node.value);
+    case 'Url':
+      return printUrl(node.value);
+    case 'UnicodeRange':
+      return node.value;
+    case 'Function':
+      return `${node.name}(${printComponents(node.children, printComponent)})`;
+    case 'Parentheses':
+      return `(${printComponents(node.children, printComponent)})`;
+    case 'Brackets':
+      return `[${printComponents(node.children, printComponent)}]`;
+    case 'Raw':
+      return node.value.trim();
+    case 'Declaration':
+      return `${node.property}:${node.value.type === 'Raw' ? node.value.value.trim() : printComponents(node.value.children, printComponent)}`;
+    default:
+      throw new Error(`no printer for ${node.type} in a value`);
+  }
+}
+
+/** Commas, slashes and stars need no space; plus and minus in a calculation do (CSS Values Level 4, section 10.8). */
+function printOperator(value: string): string {
+  const sign = value.trim();
+  return sign === '+' || sign === '-' ? value : sign;
+}
+
+/**
+ * Whether two components run together, or older engines think they do, without a space (CSS Syntax Level 3, section 9).
+ */
+function needSpace(before: string, after: string): boolean {
+  const first = after[0];
+  if (first === undefined || first === '"' || first === "'" || first === '[') return false;
+  const last = before.at(-1);
+  if (last === ']' || last === '"' || last === "'") return false;
+  // A number that begins with a dot cannot belong to the unit before it.
+  return !(first === '.' && /\d[a-z]+$/i.test(before) && /(^|[\s,(/*])[-.\d]+[a-z]+$/i.test(before));
+}
