@@ -148,8 +148,8 @@ export const catalogue = {
     (p) => `Browsers will skip this part of the sheet: ${p.message}.`,
     () => 'It is kept as written. Mend it, or remove it.',
   ),
-  'compile-passed': warning<{ extension: string }>(
-    (p) => `\`compile\` has no compiler for ${p.extension} files; the file goes on as it is.`,
+  'step-passed': warning<{ step: string; kind: string }>(
+    (p) => `\`${p.step}\` has nothing to do with ${p.kind}; they go on as they are.`,
     () => 'Keep such files out of the step with `match`, or copy them in a pipeline without steps.',
   ),
   'join-kinds': error<{ first: string; second: string }>(
@@ -163,6 +163,10 @@ export const catalogue = {
   'join-module': error(
     () => 'This script has import or export statements, so it cannot be joined with others as it is.',
     () => 'Leave `join` out for modules: browsers load them by <script type="module">.',
+  ),
+  'join-twice': error<{ name: string; first: string }>(
+    (p) => `\`${p.name}\` is declared at the top of this script and of ${p.first}, which one file may not do.`,
+    () => 'Rename one of them, or wrap one of the scripts in a block or a function.',
   ),
   'join-strict': warning<{ file: string }>(
     (p) => `"use strict" of ${p.file} would reach the other scripts of the joined file, so it is left out.`,

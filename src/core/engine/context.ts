@@ -3,8 +3,8 @@ import { join } from 'node:path';
 import { fail, type Diagnostic, type Place } from '../diagnostics/index.js';
 import { listFiles } from '../files/globs.js';
 import { reasonOf } from '../files/reason.js';
-import { placeIn, type Asset } from '../steps/asset.js';
-import type { Shared, StepContext, StepSettings } from '../steps/step.js';
+import { placeIn, type Asset } from '../assets/asset.js';
+import type { Shared, StepContext, StepSettings } from '../assets/context.js';
 import type { RunResources } from './resources.js';
 
 /** What a job looked at beside its input assets. */

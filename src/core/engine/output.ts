@@ -3,7 +3,7 @@ import type { NewOutput } from '../files/publish.js';
 import { encodeText } from '../files/text.js';
 import { encodeMap } from '../maps/index.js';
 import type { Maps } from '../project/settings.js';
-import { kindOf, textOf, type Asset } from '../steps/asset.js';
+import { kindOf, textOf, type Asset } from '../assets/asset.js';
 
 /**
  * An asset as files to publish: itself, and its source map as the profile wants it. An asset that no step touched is

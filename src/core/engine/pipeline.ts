@@ -4,8 +4,9 @@ import { diagnostic, DiagnosticError, hasErrors, type Diagnostic } from '../diag
 import { reasonOf } from '../files/reason.js';
 import { matchTest, type PlannedPipeline } from '../project/plan.js';
 import type { RecipeStep } from '../project/recipe.js';
-import type { Asset } from '../steps/asset.js';
-import type { Step, StepSettings } from '../steps/step.js';
+import type { Asset } from '../assets/asset.js';
+import type { StepSettings } from '../assets/context.js';
+import type { Step } from '../steps/step.js';
 import { JobContext } from './context.js';
 import type { RunResources } from './resources.js';
 

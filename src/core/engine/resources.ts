@@ -1,4 +1,4 @@
-import type { Shared } from '../steps/step.js';
+import type { Shared } from '../assets/context.js';
 
 /** What is made once for a run, such as a compiler's process, and closed when the run ends. */
 export class RunResources {

@@ -1,2 +1,3 @@
+export { TextBuilder, type CopiedText } from './text.js';
 export { identityMap } from './identity.js';
-export { composeMaps, copyContents, encodeMap, MapBuilder, readMap, traceBack, type SourceMap } from './map.js';
+export { composeMaps, copyContents, emptyMap, encodeMap, MapBuilder, readMap, traceBack, type SourceMap } from './map.js';

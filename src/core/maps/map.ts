@@ -7,6 +7,9 @@ import { decodedMappings, TraceMap, traceSegment, type DecodedSourceMap, type En
  */
 export type SourceMap = DecodedSourceMap;
 
+/** The map of a text that comes from nowhere, and of every text where maps are off. */
+export const emptyMap: SourceMap = { version: 3, names: [], sources: [], mappings: [] };
+
 /** Collects the segments of one source map while a text is made from start to end. */
 export class MapBuilder {
   readonly #map = new GenMapping();

@@ -8,6 +8,8 @@ export interface Kind {
   /** The kind in a sentence: "takes …". */
   readonly expected: string;
   readonly schema: JsonSchema;
+  /** Whether the value is a path, or a list of paths, inside the project. */
+  readonly isPath?: boolean;
   /** The way to the first part that is wrong: nothing when the value is right, an empty way when all of it is wrong. */
   readonly wrong: (value: unknown) => readonly (string | number)[] | undefined;
 }
@@ -24,6 +26,15 @@ const isText = (value: unknown): value is string => typeof value === 'string' &&
 
 /** One line of text. */
 export const text = kind('text', 'a text', { type: 'string', minLength: 1 }, isText);
+
+/** The path of a file, relative to some folder and inside it. */
+export const filePath: Kind = {
+  ...kind('file', 'the name of a file, with folders before it where needed', { type: 'string', minLength: 1 }, (value) => isText(value) && !value.endsWith('/')),
+  isPath: true,
+};
+
+/** Paths of folders in the project. */
+export const folderList: Kind = { ...textList('folders', 'a folder or a list of folders'), isPath: true };
 
 /** `true` or `false`. */
 export const flag = kind('flag', '`true` or `false`', { type: 'boolean' }, (value) => typeof value === 'boolean');

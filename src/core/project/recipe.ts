@@ -1,6 +1,7 @@
 import { DiagnosticError, suggestion } from '../diagnostics/index.js';
 import { browsersProblem, defaultBrowsers } from './browsers.js';
 import type { ProjectDocument, SettingPath } from './document.js';
+import { fieldsOf } from './field.js';
 import { describeValue } from './kinds.js';
 import { projectGlob, projectPath } from './paths.js';
 import { resolveProfiles, type Profile } from './profile.js';
@@ -154,12 +155,25 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
     if (!profiles.includes(name)) validator.report('unknown-profile', { name, suggestion: suggestion(name, profiles, 'profiles') }, place);
   }
   if (!options || !common) return undefined;
+  if (!checkPaths(options, shape, short ? path : at, validator)) return undefined;
   return {
     shape,
     options,
     ...(only.length > 0 && { only }),
     ...(common.match !== undefined && { match: common.match }),
   };
+}
+
+/** Brings options that are paths into their shortest form; says whether all of them stay inside. */
+function checkPaths(options: object, shape: StepShape, at: SettingPath, validator: Validator): boolean {
+  const values = options as Record<string, unknown>;
+  const before = validator.diagnostics.length;
+  for (const { key, kind } of fieldsOf(shape.options)) {
+    if (!kind.isPath || values[key] === undefined) continue;
+    const paths = texts(values[key]).map((path) => projectPath(path, [...at, key], validator) ?? '');
+    values[key] = Array.isArray(values[key]) ? paths : paths[0];
+  }
+  return validator.diagnostics.length === before;
 }
 
 /** `compile`, `{ compile: {…} }` and `{ join: name }` in one form. */

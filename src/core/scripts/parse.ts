@@ -39,11 +39,12 @@ export function parseScript(text: string, isModule?: boolean): ParsedScript {
   }
 }
 
-/** Whether a text can be parsed at a level of the language: a year, as in ES2020. */
+/** Whether a text can be parsed at a level of the language: a year, as in ES2020, or 2009 for ES5, or Infinity for all. */
 export function parsesAt(text: string, year: number): boolean {
+  const ecmaVersion = year === Infinity ? 'latest' : year === 2009 ? 5 : (year as 2015);
   return [false, true].some((isModule) => {
     try {
-      parse(text, { ecmaVersion: (year === 2009 ? 5 : year) as 5, sourceType: isModule && year >= 2015 ? 'module' : 'script', allowHashBang: true });
+      parse(text, { ecmaVersion, sourceType: isModule && year >= 2015 ? 'module' : 'script', allowHashBang: true });
       return true;
     } catch {
       return false;

@@ -61,6 +61,11 @@ export function remade(before: Asset, text: string, map: SourceMap | undefined, 
   };
 }
 
+/** An asset as a step has made it whose map leads to the sources already. */
+export function rewritten(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
+  return { path, bytes: encodeText(text), origins: before.origins, untouched: false, ...(map && { map }) };
+}
+
 /** The way from an asset's text to its sources, also for one that no step has touched yet. */
 export function mapOf(asset: Asset, text: string): SourceMap | undefined {
   return asset.map ?? (asset.untouched ? identityMap(asset.origins[0] ?? asset.path, text) : undefined);

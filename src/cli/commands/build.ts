@@ -1,0 +1,25 @@
+import { Project } from '../../core/open.js';
+import { ExitCode } from '../exit-code.js';
+import type { CliCommand } from './command.js';
+
+/** `build`: runs pipelines once. */
+export const buildCommand: CliCommand<{ force?: boolean }> = {
+  name: 'build',
+  description: 'build the pipelines, for production unless told otherwise',
+  setUp(command) {
+    command
+      .argument('[pipelines...]', 'pipelines to build, with those they wait for; all of them when none is named')
+      .option('--force', 'replace files at the place of an output that were not written by Loyal Anvil');
+  },
+  async run({ args, options, reporter, signal }) {
+    const project = Project.open({ config: options.config });
+    const report = await project.build({
+      profile: options.profile,
+      pipelines: args[0] as string[],
+      force: options.force,
+      signal,
+      listen: (event) => reporter.event(event),
+    });
+    return report.done ? ExitCode.done : ExitCode.errors;
+  },
+};

@@ -1,0 +1,20 @@
+import { hasErrors } from '../../core/diagnostics/index.js';
+import { Project } from '../../core/open.js';
+import { ExitCode } from '../exit-code.js';
+import type { CliCommand } from './command.js';
+
+/** `clean`: removes what the tool wrote, and nothing else. */
+export const cleanCommand: CliCommand<{ force?: boolean }> = {
+  name: 'clean',
+  description: 'remove the outputs that Loyal Anvil wrote, and nothing else',
+  setUp(command) {
+    command.option('--force', 'remove outputs that were changed by hand as well');
+  },
+  run({ options, reporter }) {
+    const project = Project.open({ config: options.config });
+    const { removed, diagnostics } = project.clean({ force: options.force });
+    reporter.diagnostics(diagnostics);
+    reporter.cleaned(removed);
+    return hasErrors(diagnostics) ? ExitCode.errors : ExitCode.done;
+  },
+};

@@ -1,0 +1,31 @@
+import type { Command as CommanderCommand } from 'commander';
+import type { Reporter } from '../reporter.js';
+
+/** Options that every command takes. */
+export interface SharedOptions {
+  readonly config?: string;
+  readonly profile?: string;
+  readonly format?: 'pretty' | 'lines' | 'json';
+  readonly quiet?: boolean;
+  readonly verbose?: boolean;
+  readonly color?: boolean;
+}
+
+/** One call of a command. */
+export interface Call<Options extends object = object> {
+  readonly args: readonly unknown[];
+  readonly options: SharedOptions & Options;
+  readonly reporter: Reporter;
+  /** Aborted when somebody interrupts the program. */
+  readonly signal: AbortSignal;
+}
+
+/** A command that people type: one file in this folder each. */
+export interface CliCommand<Options extends object = object> {
+  readonly name: string;
+  readonly description: string;
+  /** Adds its own arguments and options. */
+  setUp(command: CommanderCommand): void;
+  /** Does it; returns the exit code. Mistakes of the user are thrown as DiagnosticError. */
+  run(call: Call<Options>): Promise<number> | number;
+}

@@ -1,0 +1,20 @@
+import { Project } from '../../core/open.js';
+import { selectPipelines } from '../../core/project/plan.js';
+import { ExitCode } from '../exit-code.js';
+import type { CliCommand } from './command.js';
+
+/** `list`: shows the plan. */
+export const listCommand: CliCommand = {
+  name: 'list',
+  description: 'show the pipelines in order: sources, steps, outputs, and what waits for what',
+  setUp(command) {
+    command.argument('[pipelines...]', 'pipelines to show, with those they wait for; all of them when none is named');
+  },
+  run({ args, options, reporter }) {
+    const plan = Project.open({ config: options.config }).plan(options.profile);
+    const pipelines = selectPipelines(plan, args[0] as string[]);
+    reporter.diagnostics(plan.diagnostics);
+    reporter.plan(plan, pipelines);
+    return ExitCode.done;
+  },
+};

@@ -1,0 +1,15 @@
+import { projectSchema } from '../../core/project/schema.js';
+import { stepCatalogue } from '../../core/steps/index.js';
+import { ExitCode } from '../exit-code.js';
+import type { CliCommand } from './command.js';
+
+/** `schema`: prints the JSON Schema of the project file. */
+export const schemaCommand: CliCommand = {
+  name: 'schema',
+  description: 'print the JSON Schema of the project file, for editors',
+  setUp: () => undefined,
+  run({ reporter }) {
+    reporter.text(`${JSON.stringify(projectSchema(stepCatalogue), null, 2)}\n`);
+    return ExitCode.done;
+  },
+};

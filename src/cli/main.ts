@@ -1,0 +1,99 @@
+import { readFileSync } from 'node:fs';
+import { Command, CommanderError, Option } from 'commander';
+import { diagnostic, DiagnosticError, type Diagnostic } from '../core/diagnostics/index.js';
+import { internal } from '../core/engine/pipeline.js';
+import { commands } from './commands/index.js';
+import type { SharedOptions } from './commands/command.js';
+import { ExitCode } from './exit-code.js';
+import { createReporter, type Reporter } from './reporter.js';
+import { Terminal } from './terminal/terminal.js';
+
+const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as { version: string; description: string };
+
+/**
+ * Runs the program.
+ *
+ * @param args the arguments after the program's name
+ * @returns its exit code
+ */
+export async function main(args: readonly string[]): Promise<number> {
+  // Target queries are resolved by the data that the package came with; that there is newer data is no news for a build.
+  process.env['BROWSERSLIST_IGNORE_OLD_DATA'] ??= '1';
+  const stop = new AbortController();
+  const interrupt = (): void => stop.abort();
+  process.once('SIGINT', interrupt).once('SIGTERM', interrupt);
+  // A reader that has seen enough, such as `head`, is no mistake.
+  for (const stream of [process.stdout, process.stderr]) stream.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? ExitCode.done : ExitCode.errors));
+  let code: number = ExitCode.done;
+  const program = createProgram((outcome) => (code = outcome), stop.signal);
+  try {
+    await program.parseAsync([...args], { from: 'user' });
+  } catch (error) {
+    if (!(error instanceof CommanderError)) throw error;
+    return error.exitCode === 0 ? ExitCode.done : ExitCode.usage;
+  } finally {
+    process.off('SIGINT', interrupt).off('SIGTERM', interrupt);
+  }
+  return stop.signal.aborted ? ExitCode.interrupted : code;
+}
+
+/** Builds the commander program: the shared options, and every command of the index. */
+function createProgram(finish: (code: number) => void, signal: AbortSignal): Command {
+  const program = new Command('loyal-anvil')
+    .description(manifest.description)
+    .version(manifest.version, '-V, --version', 'print the version')
+    .helpOption('-h, --help', 'print help on a command')
+    .helpCommand('help [command]', 'print help on a command')
+    .showSuggestionAfterError()
+    .exitOverride()
+    .configureHelp({ sortSubcommands: false })
+    .configureOutput({ outputError: (text, write) => write(usageText(text)) })
+    .action(() => program.help());
+  for (const command of commands) {
+    const own = program.command(command.name).description(command.description).exitOverride();
+    addSharedOptions(own);
+    command.setUp(own);
+    own.action(async () => {
+      const options = own.opts<SharedOptions>();
+      const reporter = createReporter(options, new Terminal(process.stdout, process.stderr, options));
+      finish(await guarded(reporter, () => command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, signal }), options));
+    });
+  }
+  return program;
+}
+
+function addSharedOptions(command: Command): void {
+  command
+    .addOption(new Option('-c, --config <file>', 'take this project file'))
+    .addOption(new Option('-p, --profile <name>', 'take the settings of this profile'))
+    .addOption(new Option('-f, --format <format>', 'how to print diagnostics and results').choices(['pretty', 'lines', 'json']).default('pretty'))
+    .addOption(new Option('-q, --quiet', 'print diagnostics only').conflicts('verbose'))
+    .addOption(new Option('-v, --verbose', 'print every file, and details of defects'))
+    .addOption(new Option('--no-color', 'print without colours'));
+}
+
+/** Runs a command; what it throws is told as a diagnostic. */
+async function guarded(reporter: Reporter, run: () => Promise<number> | number, options: SharedOptions): Promise<number> {
+  try {
+    return await run();
+  } catch (error) {
+    if (error instanceof DiagnosticError) {
+      reporter.diagnostics(error.diagnostics);
+      return ExitCode.usage;
+    }
+    const defect: Diagnostic = internal(error);
+    reporter.diagnostics([options.verbose && error instanceof Error ? { ...defect, message: `${defect.message}\n${error.stack ?? ''}` } : defect]);
+    return ExitCode.errors;
+  } finally {
+    reporter.end();
+  }
+}
+
+/** A usage error as a diagnostic; commander's second line is its suggestion. */
+function usageText(text: string): string {
+  const [first = '', ...rest] = text.trim().split('\n');
+  const message = first.replace(/^error: /, '').replace(/^./, (letter) => letter.toUpperCase());
+  const help = rest.join(' ').replace(/^\((.*)\)$/, '$1') || 'Run `loyal-anvil help` to see the commands and their options.';
+  const terminal = new Terminal(process.stdout, process.stderr, { color: !process.argv.includes('--no-color') });
+  return terminal.draw(diagnostic('usage', { message: message.endsWith('.') ? message : `${message}.`, help }));
+}

@@ -1,0 +1,37 @@
+import type { Diagnostic } from '../core/diagnostics/index.js';
+import type { BuildEvent } from '../core/engine/build.js';
+import type { Plan, PlannedPipeline } from '../core/project/plan.js';
+import type { SharedOptions } from './commands/command.js';
+import { JsonReporter } from './reporters/json.js';
+import { LinesReporter } from './reporters/lines.js';
+import { PrettyReporter } from './reporters/pretty.js';
+import type { Terminal } from './terminal/terminal.js';
+
+/** Tells people, editors or programs what a command does. */
+export interface Reporter {
+  /** What a build tells. */
+  event(event: BuildEvent): void;
+  diagnostics(diagnostics: readonly Diagnostic[]): void;
+  /** The result of `list`. */
+  plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void;
+  /** The result of `clean`. */
+  cleaned(removed: readonly string[]): void;
+  /** The result of `init`: files written, and what to do next. */
+  created(files: readonly string[], next: readonly string[]): void;
+  /** A result that is a text of its own. */
+  text(text: string): void;
+  /** Nothing more comes. */
+  end(): void;
+}
+
+/** The reporter for `--format`. */
+export function createReporter(options: SharedOptions, terminal: Terminal): Reporter {
+  switch (options.format) {
+    case 'json':
+      return new JsonReporter(terminal);
+    case 'lines':
+      return new LinesReporter(terminal, options.quiet ?? false);
+    default:
+      return new PrettyReporter(terminal, options);
+  }
+}

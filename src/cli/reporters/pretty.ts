@@ -1,0 +1,102 @@
+import type { Diagnostic } from '../../core/diagnostics/index.js';
+import type { BuildEvent, BuildReport, PipelineReport } from '../../core/engine/build.js';
+import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
+import type { Reporter } from '../reporter.js';
+import { count } from '../terminal/figures.js';
+import { drawPlan } from '../terminal/plan.js';
+import { Progress } from '../terminal/progress.js';
+import { drawBuildEnd, drawOutputs, drawPipeline } from '../terminal/summary.js';
+import type { Terminal } from '../terminal/terminal.js';
+
+/** Draws for people: what was done on standard output, what is wrong and what is going on on standard error. */
+export class PrettyReporter implements Reporter {
+  readonly #progress: Progress;
+  /** Pipelines that are still to be told of, in the plan's order, whatever order they end in. */
+  #waiting: string[] = [];
+  #names: readonly string[] = [];
+  readonly #done = new Map<string, PipelineReport>();
+  readonly #said = new Map<string | undefined, Diagnostic[]>();
+
+  constructor(
+    private readonly terminal: Terminal,
+    private readonly options: { readonly quiet?: boolean; readonly verbose?: boolean },
+  ) {
+    this.#progress = new Progress(terminal.isLive && !options.quiet);
+  }
+
+  event(event: BuildEvent): void {
+    switch (event.event) {
+      case 'build-started':
+        this.#names = event.pipelines;
+        this.#waiting = [...event.pipelines];
+        break;
+      case 'pipeline-started':
+        this.#progress.show(`${event.pipeline}: ${count(event.sources, 'source')}`);
+        break;
+      case 'job-done':
+        this.#progress.show(`${event.pipeline}: ${event.step}, ${String(event.done)} of ${String(event.total)}`);
+        break;
+      case 'diagnostic':
+        this.#keep(event.diagnostic);
+        break;
+      case 'pipeline-done':
+        this.#done.set(event.report.name, event.report);
+        this.#tellDone();
+        break;
+      case 'build-done':
+        this.#end(event.report);
+    }
+  }
+
+  diagnostics(diagnostics: readonly Diagnostic[]): void {
+    this.#progress.hide();
+    for (const one of diagnostics) this.terminal.tell(this.terminal.draw(one));
+  }
+
+  plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {
+    this.terminal.print(drawPlan(plan, pipelines, this.options.verbose ?? false, this.terminal.out));
+  }
+
+  cleaned(removed: readonly string[]): void {
+    if (this.options.quiet) return;
+    if (this.options.verbose) for (const path of removed) this.terminal.print(`  ${path}\n`);
+    this.terminal.print(removed.length === 0 ? 'There was nothing to remove.\n' : `Removed ${count(removed.length, 'output')}.\n`);
+  }
+
+  created(files: readonly string[], next: readonly string[]): void {
+    if (this.options.quiet) return;
+    for (const file of files) this.terminal.print(`${this.terminal.out.good('written')}  ${this.terminal.out.strong(file)}\n`);
+    if (next.length > 0) this.terminal.print(`\n${next.join('\n')}\n`);
+  }
+
+  text(text: string): void {
+    this.terminal.print(text);
+  }
+
+  end(): void {
+    this.#progress.hide();
+  }
+
+  #keep(one: Diagnostic): void {
+    const pipeline = one.pipeline !== undefined && this.#waiting.includes(one.pipeline) ? one.pipeline : undefined;
+    if (pipeline === undefined) this.diagnostics([one]);
+    else this.#said.set(pipeline, [...(this.#said.get(pipeline) ?? []), one]);
+  }
+
+  #tellDone(): void {
+    for (let name = this.#waiting[0]; name !== undefined && this.#done.has(name); name = this.#waiting[0]) {
+      const report = this.#done.get(name)!;
+      this.diagnostics(this.#said.get(name) ?? []);
+      this.#waiting.shift();
+      if (this.options.quiet) continue;
+      this.#progress.hide();
+      this.terminal.print(drawPipeline(report, this.#names, this.terminal.out));
+      if (this.options.verbose) this.terminal.print(drawOutputs(report, this.terminal.out));
+    }
+  }
+
+  #end(report: BuildReport): void {
+    this.#progress.hide();
+    if (!this.options.quiet) this.terminal.print(drawBuildEnd(report, this.terminal.out));
+  }
+}

@@ -1,0 +1,30 @@
+import createSpinner, { type Spinner } from 'yocto-spinner';
+
+/** One live line on standard error that says what is being done; nothing at all where it cannot be drawn. */
+export class Progress {
+  #spinner: Spinner | undefined;
+  #timer: NodeJS.Timeout | undefined;
+  #text = '';
+
+  /** @param isLive whether the line can be drawn */
+  constructor(private readonly isLive: boolean) {}
+
+  /** Shows a text; short work is done before anything is drawn. */
+  show(text: string): void {
+    this.#text = text;
+    if (this.#spinner) this.#spinner.text = text;
+    else if (this.isLive) this.#timer ??= setTimeout(() => this.#start(), 150).unref();
+  }
+
+  /** Takes the line away, so that something else can be printed. */
+  hide(): void {
+    clearTimeout(this.#timer);
+    this.#timer = undefined;
+    this.#spinner?.stop();
+    this.#spinner = undefined;
+  }
+
+  #start(): void {
+    this.#spinner = createSpinner({ text: this.#text, stream: process.stderr }).start();
+  }
+}

@@ -1,0 +1,65 @@
+import type { BuildReport, OutputReport, PipelineReport } from '../../core/engine/build.js';
+import { count, formatSize, formatTime } from './figures.js';
+import type { Palette } from './terminal.js';
+
+/** What a build did in one pipeline, on one line; `names` are those of all lines, so that columns fall together. */
+export function drawPipeline(report: PipelineReport, names: readonly string[], palette: Palette): string {
+  const width = Math.max(...names.map((name) => name.length));
+  const name = palette.strong(report.name.padEnd(width));
+  const sources = count(report.sources, 'source').padEnd(11);
+  if (report.state === 'waiting') return `${name}  ${palette.faint(`not built: it waits for ${report.waitsFor ?? ''}`)}\n`;
+  if (report.state === 'failed') return `${name}  ${sources}  ${palette.error('not built')}; its last good output stays\n`;
+  const outputs = `→ ${count(report.outputs.length, 'output')}`.padEnd(13);
+  const done = describeStates(report, palette);
+  const { bytes, gzipBytes } = totals(report.outputs);
+  const figures = [formatTime(report.milliseconds).padStart(7), formatSize(bytes).padStart(8), `${formatSize(gzipBytes).padStart(8)} gzip`];
+  return `${name}  ${sources}  ${outputs}  ${done}  ${figures.join('  ')}\n`;
+}
+
+function describeStates({ outputs, removed }: PipelineReport, palette: Palette): string {
+  const number = (state: OutputReport['state']): number => outputs.filter((one) => one.state === state).length;
+  const parts: [number, string][] = [
+    [number('written'), 'written'],
+    [number('right'), 'already right'],
+    [number('kept'), 'kept as edited'],
+    [removed.length, 'removed'],
+  ];
+  const said = parts.filter(([many]) => many > 0).map(([many, what]) => `${String(many)} ${what}`);
+  const text = said.length === 0 ? 'nothing to write' : said.join(', ');
+  return number('written') > 0 ? palette.good(text.padEnd(26)) : text.padEnd(26);
+}
+
+/** Every output of a pipeline with what became of it, for --verbose. */
+export function drawOutputs({ outputs, removed }: PipelineReport, palette: Palette): string {
+  const width = Math.max(0, ...outputs.map(({ path }) => path.length));
+  const lines = outputs.map(({ path, state, bytes, gzipBytes }) => {
+    const sizes = `${formatSize(bytes).padStart(8)}  ${formatSize(gzipBytes).padStart(8)} gzip`;
+    return `    ${path.padEnd(width)}  ${stateWords[state].padEnd(14)}  ${palette.faint(sizes)}\n`;
+  });
+  return [...lines, ...removed.map((path) => `    ${path.padEnd(width)}  removed\n`)].join('');
+}
+
+const stateWords: Readonly<Record<OutputReport['state'], string>> = { written: 'written', right: 'already right', kept: 'kept as edited' };
+
+/** The closing line of a build. */
+export function drawBuildEnd(report: BuildReport, palette: Palette): string {
+  const time = formatTime(report.milliseconds);
+  const { pipelines, diagnostics, profile } = report;
+  const number = (severity: string): number => diagnostics.filter((one) => one.severity === severity).length;
+  const warnings = number('warning') > 0 ? ` ${count(number('warning'), 'warning')}.` : '';
+  if (!report.done) {
+    const missing = pipelines.filter((one) => one.state !== 'built').length;
+    const errors = number('error') === 0 ? 'interrupted' : count(number('error'), 'error');
+    return `\n${palette.error(errors)}: ${String(missing)} of ${count(pipelines.length, 'pipeline')} not built for ${profile}, in ${time}.${warnings}\n`;
+  }
+  const outputs = pipelines.flatMap((one) => one.outputs);
+  const written = outputs.filter((one) => one.state === 'written').length;
+  const { bytes, gzipBytes } = totals(outputs);
+  const weight = `${formatSize(bytes)} in all, ${formatSize(gzipBytes)} gzip`;
+  const files = written === 0 ? `${count(outputs.length, 'output')}, all already right` : `${count(outputs.length, 'output')}, ${String(written)} written`;
+  return `\n${palette.good('Done')}: ${count(pipelines.length, 'pipeline')} for ${palette.strong(profile)} in ${time}; ${files}; ${weight}.${warnings}\n`;
+}
+
+function totals(outputs: readonly OutputReport[]): { bytes: number; gzipBytes: number } {
+  return outputs.reduce((sum, one) => ({ bytes: sum.bytes + one.bytes, gzipBytes: sum.gzipBytes + one.gzipBytes }), { bytes: 0, gzipBytes: 0 });
+}

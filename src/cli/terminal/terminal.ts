@@ -1,0 +1,59 @@
+import type { WriteStream } from 'node:tty';
+import pico from 'picocolors';
+import type { Diagnostic } from '../../core/diagnostics/index.js';
+import { drawDiagnostic } from './diagnostic.js';
+
+/** The colours that this program uses, by what they mean. */
+export interface Palette {
+  readonly strong: (text: string) => string;
+  readonly faint: (text: string) => string;
+  readonly good: (text: string) => string;
+  readonly error: (text: string) => string;
+  readonly warning: (text: string) => string;
+  readonly note: (text: string) => string;
+}
+
+/** The two streams of the program, and how they may be written to. */
+export class Terminal {
+  /** Colours for standard output and for standard error: one may be a terminal and the other a pipe. */
+  readonly out: Palette;
+  readonly err: Palette;
+
+  constructor(
+    private readonly stdout: NodeJS.WriteStream,
+    private readonly stderr: NodeJS.WriteStream,
+    { color }: { readonly color?: boolean },
+  ) {
+    this.out = paletteFor(stdout, color);
+    this.err = paletteFor(stderr, color);
+  }
+
+  /** Whether progress may be drawn. */
+  get isLive(): boolean {
+    return this.stderr.isTTY && process.env['TERM'] !== 'dumb' && process.env['CI'] === undefined;
+  }
+
+  /** Writes a result. */
+  print(text: string): void {
+    this.stdout.write(text);
+  }
+
+  /** Writes a diagnostic or anything else that is no result. */
+  tell(text: string): void {
+    this.stderr.write(text);
+  }
+
+  /** A diagnostic with its code frame, as it stands on standard error. */
+  draw(one: Diagnostic): string {
+    return drawDiagnostic(one, this.err);
+  }
+}
+
+/** NO_COLOR and FORCE_COLOR decide where the options do not (no-color.org). */
+function paletteFor(stream: NodeJS.WriteStream | WriteStream, color = true): Palette {
+  const { NO_COLOR, FORCE_COLOR } = process.env;
+  const forced = FORCE_COLOR !== undefined && FORCE_COLOR !== '' && FORCE_COLOR !== '0';
+  const wanted = color && (NO_COLOR === undefined || NO_COLOR === '') && (forced || stream.isTTY);
+  const { bold, dim, green, red, yellow, blue } = pico.createColors(wanted);
+  return { strong: bold, faint: dim, good: green, error: (text) => bold(red(text)), warning: (text) => bold(yellow(text)), note: blue };
+}

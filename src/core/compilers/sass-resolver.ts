@@ -1,0 +1,133 @@
+import { posix } from 'node:path';
+import { exports as resolveExports, legacy } from 'resolve.exports';
+import { decodeText } from '../files/text.js';
+import type { StepContext } from '../assets/context.js';
+
+/** The scheme of the URLs by which the compiler knows files: what follows is relative to the project. */
+const scheme = 'project:///';
+const up = '~up~';
+
+/** The URL of a project-relative path. Folders above the project have a name of their own, since URLs know no way up. */
+export function schemeUrl(path: string): URL {
+  return new URL(scheme + path.split('/').map((part) => (part === '..' ? up : encodeURIComponent(part))).join('/'));
+}
+
+/** The project-relative path of such a URL. */
+export function schemePath(url: URL): string {
+  return url.pathname
+    .slice(1)
+    .split('/')
+    .map((part) => (part === up ? '..' : decodeURIComponent(part)))
+    .join('/');
+}
+
+/**
+ * Finds the files that Sass sheets load (Sass specification, modules, "resolving a file: URL"), looking only through
+ * the step's context, so that everything looked for is noted.
+ */
+export class SassResolver {
+  constructor(
+    private readonly context: Pick<StepContext, 'exists' | 'read'>,
+    private readonly loadPaths: readonly string[],
+  ) {}
+
+  /**
+   * @param url as written, or already resolved against the sheet that loads it
+   * @param fromImport whether an `@import` loads it, which may have files of its own
+   * @param from the sheet that loads it
+   * @returns the path of the file, or nothing
+   * @throws Error with a sentence when more than one file fits
+   */
+  find(url: string, fromImport: boolean, from: string | null): string | undefined {
+    if (url.startsWith(scheme)) return this.#inFolder(schemePath(new URL(url)), fromImport);
+    if (url.startsWith('pkg:')) return this.#inPackage(url.slice('pkg:'.length), fromImport, from ?? '');
+    if (/^[a-z][a-z0-9+.-]*:/i.test(url)) return undefined;
+    const path = decodeURI(url);
+    for (const folder of this.loadPaths) {
+      const found = this.#inFolder(posix.join(folder, path), fromImport);
+      if (found !== undefined) return found;
+    }
+    return undefined;
+  }
+
+  #inFolder(path: string, fromImport: boolean): string | undefined {
+    if (/\.(scss|sass|css)$/i.test(path)) return this.#exact(path, fromImport);
+    return this.#withExtensions(path, fromImport) ?? this.#withExtensions(posix.join(path, 'index'), fromImport);
+  }
+
+  #exact(path: string, fromImport: boolean): string | undefined {
+    const imported = fromImport ? this.#one(partials(path.replace(/\.(scss|sass|css)$/i, '.import.$1'))) : undefined;
+    return imported ?? this.#one(partials(path));
+  }
+
+  #withExtensions(path: string, fromImport: boolean): string | undefined {
+    const imported = fromImport ? this.#withExtensions(`${path}.import`, false) : undefined;
+    if (imported !== undefined) return imported;
+    return this.#one([...partials(`${path}.sass`), ...partials(`${path}.scss`)]) ?? this.#one(partials(`${path}.css`));
+  }
+
+  #one(candidates: readonly string[]): string | undefined {
+    const found = candidates.filter((path) => this.context.exists(path));
+    if (found.length > 1) throw new Error(`It's not clear which file to load: ${found.join(' or ')}`);
+    return found[0];
+  }
+
+  /** A `pkg:` URL, by the package's `exports` or its older keys (Sass specification, Node package importer). */
+  #inPackage(address: string, fromImport: boolean, from: string): string | undefined {
+    const [, name, inner = ''] = /^((?:@[^/]+\/)?[^/]+)(?:\/(.*))?$/.exec(address) ?? [];
+    if (name === undefined) return undefined;
+    const folder = this.#packageFolder(name, from);
+    if (folder === undefined) return undefined;
+    const manifest = this.#manifest(folder);
+    const named = this.#exported(manifest, inner);
+    if (named !== undefined) return this.#inFolder(posix.join(folder, named), fromImport);
+    if (inner !== '') return this.#inFolder(posix.join(folder, inner), fromImport);
+    const main = legacy(manifest, { fields: ['sass', 'style'], browser: false });
+    return this.#inFolder(posix.join(folder, typeof main === 'string' ? main : 'index'), fromImport);
+  }
+
+  #exported(manifest: Manifest, inner: string): string | undefined {
+    if (manifest.exports === undefined) return undefined;
+    const file = posix.basename(inner);
+    const folder = posix.dirname(inner);
+    const beside = (name: string): string => posix.join(folder, name);
+    const forms = inner === '' ? [''] : [inner, ...['.scss', '.sass', '.css'].map((extension) => inner + extension), beside(`_${file}`), ...['.scss', '.sass'].map((extension) => beside(`_${file}${extension}`))];
+    for (const form of forms) {
+      try {
+        const found = resolveExports(manifest, form === '' ? '.' : `./${form}`, { conditions: ['sass', 'style'], unsafe: true });
+        if (found?.[0] !== undefined) return found[0];
+      } catch {
+        // Not exported under this form; the next one may be.
+      }
+    }
+    return undefined;
+  }
+
+  #packageFolder(name: string, from: string): string | undefined {
+    for (let folder = posix.dirname(from); ; folder = posix.join(folder, '..')) {
+      const candidate = posix.join(folder, 'node_modules', name);
+      if (this.context.exists(posix.join(candidate, 'package.json'))) return candidate;
+      // Packages may lie in a folder above the project, as in a workspace; not higher than a few.
+      if (/^(\.\.\/?){6}$/.test(folder)) return undefined;
+    }
+  }
+
+  #manifest(folder: string): Manifest {
+    const path = posix.join(folder, 'package.json');
+    try {
+      return JSON.parse(decodeText(this.context.read(path) ?? new Uint8Array(), path)) as Manifest;
+    } catch {
+      throw new Error(`${path} is not valid JSON`);
+    }
+  }
+}
+
+interface Manifest {
+  readonly name: string;
+  readonly exports?: never;
+}
+
+/** The two names of a file that may be a partial. */
+function partials(path: string): string[] {
+  return [posix.join(posix.dirname(path), `_${posix.basename(path)}`), path];
+}

@@ -1,0 +1,128 @@
+import { pathToFileURL } from 'node:url';
+import type { AsyncCompiler, Importer, LoggerWarnOptions, SourceSpan, StringOptions } from 'sass-embedded';
+import { diagnostic, DiagnosticError, type Diagnostic, type Place } from '../diagnostics/index.js';
+import { decodeText } from '../files/text.js';
+import { readMap } from '../maps/index.js';
+import { extensionOf, rewritten, textOf, type Asset } from '../assets/asset.js';
+import type { Shared, StepContext } from '../assets/context.js';
+import type { Compiler, CompilerOptions } from './compiler.js';
+import { SassResolver, schemePath, schemeUrl } from './sass-resolver.js';
+
+/** Sass by its reference compiler; one process of it serves the whole run. */
+export const sass: Compiler = {
+  name: 'sass',
+  extensions: { scss: 'css', sass: 'css' },
+  isPartial: (path) => /(^|\/)_[^/]*\.(scss|sass)$/i.test(path),
+  async compile(asset, path, options, context) {
+    const text = textOf(asset);
+    const { compiler } = await context.shared('sass', SassProcess.start);
+    const said: Diagnostic[] = [];
+    const file = asset.origins[0] ?? asset.path;
+    try {
+      const result = await compiler.compileStringAsync(text, settingsFor(asset, file, options, context, said));
+      said.forEach((one) => context.report(one));
+      const map = result.sourceMap && readMap(result.sourceMap, (source) => sourceOf(source, file));
+      return rewritten(asset, result.css === '' ? '' : `${result.css}\n`, map, path);
+    } catch (error) {
+      said.forEach((one) => context.report(one));
+      throw isSassError(error) ? new DiagnosticError(describeError(error, file, context)) : error;
+    }
+  },
+};
+
+/** The compiler's process, kept for a run. */
+class SassProcess implements Shared {
+  private constructor(readonly compiler: AsyncCompiler) {}
+
+  static async start(this: void): Promise<SassProcess> {
+    const { initAsyncCompiler } = await import('sass-embedded');
+    return new SassProcess(await initAsyncCompiler());
+  }
+
+  close(): Promise<void> {
+    return this.compiler.dispose();
+  }
+}
+
+function settingsFor(asset: Asset, file: string, { loadPaths }: CompilerOptions, context: StepContext, said: Diagnostic[]): StringOptions<'async'> {
+  const resolver = new SassResolver(context, loadPaths);
+  const importer: Importer<'async'> = {
+    canonicalize: (url, { fromImport, containingUrl }) => {
+      const found = resolver.find(url, fromImport, containingUrl && schemePath(containingUrl));
+      return found === undefined ? null : schemeUrl(found);
+    },
+    load(canonical) {
+      const path = schemePath(canonical);
+      const bytes = context.read(path);
+      if (!bytes) return null;
+      return { contents: decodeText(bytes, path), syntax: syntaxOf(path), sourceMapUrl: schemeUrl(path) };
+    },
+  };
+  return {
+    syntax: syntaxOf(file),
+    url: schemeUrl(file),
+    importer,
+    importers: [importer],
+    sourceMap: context.settings.maps,
+    sourceMapIncludeSources: context.settings.maps,
+    style: 'expanded',
+    // Repeats are counted here, by place, so every one has to come through.
+    verbose: true,
+    logger: {
+      warn(message, warning) {
+        const one = describeWarning(message, warning, file, context);
+        if (one) said.push(one);
+      },
+      debug(message, { span }) {
+        said.push(diagnostic('sass-warning', { message }, placeOf(span, file, context)));
+      },
+    },
+  };
+}
+
+function syntaxOf(path: string): 'scss' | 'indented' | 'css' {
+  const extension = extensionOf(path);
+  return extension === 'sass' ? 'indented' : extension === 'css' ? 'css' : 'scss';
+}
+
+function sourceOf(source: string, file: string): string {
+  return source.startsWith('data:') || source === '' ? file : schemePath(new URL(source, pathToFileURL('/')));
+}
+
+interface SassError {
+  readonly sassMessage: string;
+  readonly span: SourceSpan;
+}
+
+function isSassError(error: unknown): error is SassError {
+  return error instanceof Error && 'sassMessage' in error;
+}
+
+function describeError({ sassMessage, span }: SassError, file: string, context: StepContext): Diagnostic {
+  return diagnostic('sass', { message: tidy(sassMessage) }, placeOf(span, file, context));
+}
+
+/** What Sass warns of; nothing for the files of packages, which the user cannot mend. */
+function describeWarning(message: string, warning: LoggerWarnOptions, file: string, context: StepContext): Diagnostic | undefined {
+  const place = warning.span ? placeOf(warning.span, file, context) : { file };
+  if (/(^|\/)node_modules\//.test(place.file)) return undefined;
+  // Only the first paragraph: the rest repeats the place, or points to pages.
+  const [first = ''] = message.split(/\n\n|\nMore info/);
+  if (!warning.deprecation) return diagnostic('sass-warning', { message: tidy(first) }, place);
+  return diagnostic('sass-deprecated', { message: tidy(first), kind: warning.deprecationType.id }, place);
+}
+
+function tidy(message: string): string {
+  const text = message.replace(/\s*\n\s*/g, ' ').trim();
+  return /[.!?)]$/.test(text) ? text : `${text}.`;
+}
+
+function placeOf(span: SourceSpan, file: string, context: StepContext): Place {
+  const path = span.url ? schemePath(span.url) : file;
+  const bytes = context.read(path);
+  const range = {
+    start: { line: span.start.line + 1, column: span.start.column + 1 },
+    end: { line: span.end.line + 1, column: span.end.column + 1 },
+  };
+  return { file: path, range, text: bytes && decodeText(bytes, path) };
+}

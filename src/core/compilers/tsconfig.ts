@@ -1,0 +1,85 @@
+import { posix } from 'node:path';
+import type ts from 'typescript';
+import { diagnostic, DiagnosticError } from '../diagnostics/index.js';
+import { decodeText } from '../files/text.js';
+import type { StepContext } from '../assets/context.js';
+
+/** The compiler settings that concern one file at a time; the others are for type checkers. */
+const honoured = [
+  'jsx',
+  'jsxFactory',
+  'jsxFragmentFactory',
+  'jsxImportSource',
+  'experimentalDecorators',
+  'emitDecoratorMetadata',
+  'useDefineForClassFields',
+  'verbatimModuleSyntax',
+  'isolatedModules',
+  'alwaysStrict',
+  'removeComments',
+  'downlevelIteration',
+  'importHelpers',
+  'preserveConstEnums',
+] as const;
+
+/** What a project's tsconfig.json says. */
+export interface CompilerSettings {
+  /** Where it lies, when there is one. */
+  readonly file?: string;
+  readonly options: ts.CompilerOptions;
+}
+
+/** `strict` asks for "use strict" where a file has none; without it, scripts stay as sloppy as they are written. */
+const defaults: ts.CompilerOptions = { alwaysStrict: false };
+
+const virtualRoot = '/project/';
+
+/**
+ * Reads the nearest tsconfig.json from a folder up to the project's, with what it extends. Everything is read through
+ * the step's context.
+ *
+ * @param folder relative to the project
+ * @throws DiagnosticError when it is not valid
+ */
+export function readTsconfig(compiler: typeof ts, folder: string, context: StepContext): CompilerSettings {
+  const file = nearest(folder, context);
+  if (file === undefined) return { options: defaults };
+  const text = decodeText(context.read(file) ?? new Uint8Array(), file);
+  const tree = compiler.parseJsonText(virtualRoot + file, text);
+  const config = compiler.parseJsonSourceFileConfigFileContent(tree, hostFor(context), posix.dirname(virtualRoot + file));
+  // That no sources are listed is nothing to this tool: its pipelines list them.
+  const noInputs = 18003;
+  const mistakes = [...(tree as unknown as { parseDiagnostics: ts.Diagnostic[] }).parseDiagnostics, ...config.errors].filter((one) => one.code !== noInputs);
+  if (mistakes.length > 0) throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, file, context)));
+  const strict: ts.CompilerOptions = config.options.strict === undefined ? {} : { alwaysStrict: config.options.strict };
+  const own = Object.fromEntries(honoured.flatMap((key) => (config.options[key] === undefined ? [] : [[key, config.options[key]]])));
+  return { file, options: { ...defaults, ...strict, ...own } };
+}
+
+function nearest(folder: string, context: StepContext): string | undefined {
+  const file = posix.join(folder, 'tsconfig.json');
+  if (context.exists(file)) return file;
+  return folder === '.' || folder === '' || folder.startsWith('..') ? undefined : nearest(posix.dirname(folder), context);
+}
+
+function hostFor(context: StepContext): ts.ParseConfigHost {
+  const inside = (path: string): string => posix.relative(virtualRoot, path);
+  return {
+    useCaseSensitiveFileNames: true,
+    readDirectory: () => [],
+    fileExists: (path) => context.exists(inside(path)),
+    readFile: (path) => {
+      const bytes = context.read(inside(path));
+      return bytes && decodeText(bytes, inside(path));
+    },
+  };
+}
+
+function describe(compiler: typeof ts, one: ts.Diagnostic, file: string, context: StepContext): ReturnType<typeof diagnostic> {
+  const message = compiler.flattenDiagnosticMessageText(one.messageText, ' ').replaceAll(virtualRoot, '');
+  const path = one.file ? posix.relative(virtualRoot, one.file.fileName) : file;
+  const bytes = context.read(path);
+  const start = one.start ?? 0;
+  const place = { file: path, text: bytes && decodeText(bytes, path), ...(one.file && { offsets: [start, start + (one.length ?? 0)] as const }) };
+  return diagnostic('tsconfig', { message, number: one.code }, place);
+}

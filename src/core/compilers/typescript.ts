@@ -1,0 +1,86 @@
+import { createRequire } from 'node:module';
+import { posix } from 'node:path';
+import type ts from 'typescript';
+import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
+import { readMap } from '../maps/index.js';
+import { parsesAt } from '../scripts/parse.js';
+import { syntaxLevelFor, type SyntaxLevel } from '../scripts/syntax/level.js';
+import { extensionOf, remade, sourceName, textOf, type Asset } from '../assets/asset.js';
+import type { StepContext } from '../assets/context.js';
+import type { Compiler } from './compiler.js';
+import { localSpecifiers } from './specifiers.js';
+import { readTsconfig } from './tsconfig.js';
+
+const require = createRequire(import.meta.url);
+
+/** TypeScript, JSX, and JavaScript that is newer than the target browsers, by the reference compiler. */
+export const typescript: Compiler = {
+  name: 'typescript',
+  extensions: { ts: 'js', tsx: 'js', mts: 'mjs', cts: 'cjs', jsx: 'js', js: 'js', mjs: 'mjs', cjs: 'cjs' },
+  isPartial: (path) => /\.d\.[cm]?ts$/i.test(path),
+  compile(asset, path, _, context) {
+    const text = textOf(asset);
+    const level = syntaxLevelFor(context.settings.browsers);
+    const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
+    // A script that uses nothing newer than the targets know needs no compiler, and must not wait for one to load.
+    if (isPlain && parsesAt(text, level === 'latest' ? Infinity : level)) return Promise.resolve(asset);
+    return Promise.resolve(transpile(asset, text, path, level, context));
+  },
+};
+
+function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel, context: StepContext): Asset {
+  const compiler = require('typescript') as typeof ts;
+  const origin = asset.origins[0] ?? asset.path;
+  const settings = readTsconfig(compiler, posix.dirname(origin), context);
+  const fileName = `/${posix.basename(asset.path)}`;
+  checkJsx(compiler, asset, text, settings, context);
+  const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
+  const { outputText, sourceMapText, diagnostics } = compiler.transpileModule(text, {
+    fileName,
+    reportDiagnostics: true,
+    transformers: { before: isPlain ? [] : [localSpecifiers(compiler, origin, context)] },
+    compilerOptions: {
+      ...settings.options,
+      target: targetOf(compiler, level),
+      module: compiler.ModuleKind.ESNext,
+      allowJs: true,
+      sourceMap: context.settings.maps,
+      // Older targets work still; that they are to go one day is no news for this build.
+      ignoreDeprecations: '6.0',
+    },
+  });
+  const mistakes = (diagnostics ?? []).filter((one) => one.category === compiler.DiagnosticCategory.Error && one.file !== undefined);
+  if (mistakes.length > 0) throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, asset, text, context)));
+  const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
+  if (map) map.sourcesContent = [text];
+  return remade(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
+}
+
+function targetOf(compiler: typeof ts, level: SyntaxLevel): ts.ScriptTarget {
+  if (level === 'latest') return compiler.ScriptTarget.ESNext;
+  return level < 2015 ? compiler.ScriptTarget.ES5 : compiler.ScriptTarget[`ES${String(level)}` as 'ES2015'];
+}
+
+function describe(compiler: typeof ts, one: ts.Diagnostic, asset: Asset, text: string, context: StepContext): Diagnostic {
+  const message = compiler.flattenDiagnosticMessageText(one.messageText, ' ');
+  const start = one.start ?? 0;
+  return diagnostic('typescript', { message, number: one.code }, context.place(asset, text, start, start + (one.length ?? 0)));
+}
+
+/** JSX means nothing until the project says which function it calls. */
+function checkJsx(compiler: typeof ts, asset: Asset, text: string, settings: ReturnType<typeof readTsconfig>, context: StepContext): void {
+  const kind = extensionOf(asset.path);
+  const { jsx } = settings.options;
+  const decided = jsx !== undefined && jsx !== compiler.JsxEmit.None && jsx !== compiler.JsxEmit.Preserve && jsx !== compiler.JsxEmit.ReactNative;
+  if ((kind !== 'tsx' && kind !== 'jsx') || decided) return;
+  const tree = compiler.createSourceFile(`file.${kind}`, text, compiler.ScriptTarget.Latest);
+  const first = firstJsx(compiler, tree, tree);
+  if (!first) return;
+  const found = settings.file === undefined ? 'no tsconfig.json says' : `${settings.file} does not say`;
+  throw new DiagnosticError(diagnostic('jsx-undecided', { found }, context.place(asset, text, first.getStart(tree), first.getStart(tree) + 1)));
+}
+
+function firstJsx(compiler: typeof ts, node: ts.Node, tree: ts.SourceFile): ts.Node | undefined {
+  if (compiler.isJsxElement(node) || compiler.isJsxSelfClosingElement(node) || compiler.isJsxFragment(node)) return node;
+  return compiler.forEachChild(node, (child) => firstJsx(compiler, child, tree));
+}

@@ -1,0 +1,16 @@
+import { compilers } from '../compilers/index.js';
+import type { StepCatalogue } from '../project/steps.js';
+import { compile } from './compile.js';
+import { join } from './join.js';
+import { minify } from './minify.js';
+import { prefix } from './prefix.js';
+import type { Step } from './step.js';
+
+/** Every step, by its name in the project file. */
+export const steps: ReadonlyMap<string, Step> = new Map([compile, join, prefix, minify].map((step) => [step.name, step as Step]));
+
+/** What the project file needs to know of steps. */
+export const stepCatalogue: StepCatalogue = {
+  steps: [...steps.values()],
+  isPartial: (path) => compilers.some((compiler) => compiler.isPartial(path)),
+};

@@ -1,0 +1,36 @@
+import type { Asset } from '../assets/asset.js';
+import type { StepContext } from '../assets/context.js';
+import { fail, diagnostic } from '../diagnostics/index.js';
+import { parseScript, ScriptSyntaxError, type ParsedScript } from '../scripts/parse.js';
+import { StyleSyntaxError, type StyleProblem } from '../styles/parse.js';
+
+/**
+ * Parses the text of a script asset.
+ *
+ * @throws DiagnosticError that points into the user's file
+ */
+export function parseOrFail(asset: Asset, text: string, context: StepContext): ParsedScript {
+  return explained(asset, text, context, () => parseScript(text));
+}
+
+/** Does something with the text of an asset; what cannot be parsed becomes a diagnostic that points into the user's file. */
+export function explained<T>(asset: Asset, text: string, context: StepContext, work: () => T): T {
+  try {
+    return work();
+  } catch (error) {
+    if (error instanceof ScriptSyntaxError) {
+      const message = error.message.replace(/^./, (letter) => letter.toLowerCase());
+      return fail('script-syntax', { message }, context.place(asset, text, error.offset, error.offset + 1));
+    }
+    if (error instanceof StyleSyntaxError) {
+      const { message, start, end } = error.problem;
+      return fail('style-syntax', { message }, context.place(asset, text, start, end));
+    }
+    throw error;
+  }
+}
+
+/** Tells of the parts of a sheet that browsers skip. */
+export function reportSkipped(asset: Asset, text: string, skipped: readonly StyleProblem[], context: StepContext): void {
+  for (const { message, start, end } of skipped) context.report(diagnostic('style-skipped', { message }, context.place(asset, text, start, end)));
+}
