@@ -3,17 +3,72 @@ const rule = (name, comment, from, to) => ({ name, comment, severity: 'error', f
 
 module.exports = {
   forbidden: [
-    rule('no-circles', 'Modules do not import each other in a circle.', {}, { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } }),
-    rule('core-stands-alone', 'The core knows nothing of the command line and the server.', { path: '^src/core/' }, { path: '^src/(cli|server|index)' }),
-    rule('core-without-interface', 'The core has no console, commander or HTTP.', { path: '^src/core/' }, { path: 'node_modules/(commander|picocolors|yocto-spinner|fastify)|^(node:)?(http|https|readline|tty)$' }),
-    rule('server-below-cli', 'The server does not import the command line.', { path: '^src/server/' }, { path: '^src/cli/' }),
-    rule('project-and-files-know-no-steps', 'The project file and files know nothing of steps, engine and languages.', { path: '^src/core/(project|files)/' }, { path: '^src/core/(engine|steps|compilers|styles|scripts|maps|assets|targets)/' }),
-    rule('engine-knows-steps-by-their-face', 'The engine knows a step only by its face.', { path: '^src/core/engine/' }, { path: '^src/core/(steps|compilers|styles|scripts)/', pathNot: '^src/core/steps/step\\.ts$' }),
-    rule('languages-below-steps', 'What is known of languages does not know steps, engine, files or project.', { path: '^src/core/(styles|scripts|maps|diagnostics)/' }, { path: '^src/core/(steps|engine|project|files|compilers|assets)/' }),
-    rule('compilers-below-steps', 'Compilers do not know the engine or the project.', { path: '^src/core/compilers/' }, { path: '^src/core/(engine|steps|styles)/' }),
-    rule('maps-at-the-bottom', 'Source maps know nothing of languages.', { path: '^src/core/maps/' }, { path: '^src/core/(styles|scripts)/' }),
-    rule('public-api-for-tools', 'Tools and the bench use the package as its users do.', { path: '^(tools|bench)/' }, { path: '^src/' }),
-    rule('no-development-packages', 'The product does not import development packages.', { path: '^src/' }, { dependencyTypes: ['npm-dev', 'npm-no-pkg'], pathNot: '(@types/)' }),
+    rule(
+      'no-circles',
+      'Modules do not import each other in a circle.',
+      {},
+      { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+    ),
+    rule(
+      'core-stands-alone',
+      'The core knows nothing of the command line and the server.',
+      { path: '^src/core/' },
+      { path: '^src/(cli|server|index)' },
+    ),
+    rule(
+      'core-without-interface',
+      'The core has no console, commander or HTTP.',
+      { path: '^src/core/' },
+      { path: 'node_modules/(commander|picocolors|yocto-spinner|fastify)|^(node:)?(http|https|readline|tty)$' },
+    ),
+    rule(
+      'server-below-cli',
+      'The server does not import the command line.',
+      { path: '^src/server/' },
+      { path: '^src/cli/' },
+    ),
+    rule(
+      'project-and-files-know-no-steps',
+      'The project file and files know nothing of steps, engine and languages.',
+      { path: '^src/core/(project|files)/' },
+      { path: '^src/core/(engine|steps|compilers|styles|scripts|maps|assets|targets)/' },
+    ),
+    rule(
+      'engine-knows-steps-by-their-face',
+      'The engine knows a step only by its face.',
+      { path: '^src/core/engine/' },
+      { path: '^src/core/(steps|compilers|styles|scripts)/', pathNot: '^src/core/steps/step\\.ts$' },
+    ),
+    rule(
+      'languages-below-steps',
+      'What is known of languages does not know steps, engine, files or project.',
+      { path: '^src/core/(styles|scripts|maps|diagnostics)/' },
+      { path: '^src/core/(steps|engine|project|files|compilers|assets)/' },
+    ),
+    rule(
+      'compilers-below-steps',
+      'Compilers do not know the engine or the project.',
+      { path: '^src/core/compilers/' },
+      { path: '^src/core/(engine|steps|styles)/' },
+    ),
+    rule(
+      'maps-at-the-bottom',
+      'Source maps know nothing of languages.',
+      { path: '^src/core/maps/' },
+      { path: '^src/core/(styles|scripts)/' },
+    ),
+    rule(
+      'public-api-for-tools',
+      'Tools and the bench use the package as its users do.',
+      { path: '^(tools|bench)/' },
+      { path: '^src/' },
+    ),
+    rule(
+      'no-development-packages',
+      'The product does not import development packages.',
+      { path: '^src/' },
+      { dependencyTypes: ['npm-dev', 'npm-no-pkg'], pathNot: '(@types/)' },
+    ),
   ],
   options: {
     doNotFollow: { path: 'node_modules' },

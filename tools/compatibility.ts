@@ -22,7 +22,9 @@ export interface Feature {
 
 /** The features inside a feature, by name. */
 export function partsOf(feature: Feature): [name: string, part: Feature][] {
-  return Object.entries(feature).flatMap(([name, part]) => (name === '__compat' || part === undefined ? [] : [[name, part as Feature]]));
+  return Object.entries(feature).flatMap(([name, part]) =>
+    name === '__compat' || part === undefined ? [] : [[name, part as Feature]],
+  );
 }
 
 /** From a version on, up to and not including another one; `null` is without end. */

@@ -1,7 +1,16 @@
 // Makes src/core/styles/prefix/table.ts from the browser compatibility data: for each name that some browser knew only
 // under another spelling, the versions in which it did.
 import { writeFileSync } from 'node:fs';
-import { before, browsers, data, partsOf, statementsOf, type Compat, type Span, type Statement } from './compatibility.js';
+import {
+  before,
+  browsers,
+  data,
+  partsOf,
+  statementsOf,
+  type Compat,
+  type Span,
+  type Statement,
+} from './compatibility.js';
 
 type Needs = Record<string, Record<string, Span[]>>;
 
@@ -25,12 +34,15 @@ function needsOf(compat: Compat, spell: (statement: Statement) => string | undef
 function without([from, to]: Span, [knownFrom, knownTo]: Span): Span[] {
   const parts: Span[] = [];
   if (before(from, knownFrom)) parts.push([from, to === null || before(knownFrom, to) ? knownFrom : to]);
-  if (knownTo !== null && (to === null || before(knownTo, to))) parts.push([before(from, knownTo) ? knownTo : from, to]);
+  if (knownTo !== null && (to === null || before(knownTo, to)))
+    parts.push([before(from, knownTo) ? knownTo : from, to]);
   return parts;
 }
 
-const vendored = (name: string | undefined): string | undefined => (name?.startsWith('-') && !name.startsWith('-khtml-') ? name : undefined);
-const spellWord = (word: string) => (statement: Statement) => vendored(statement.alternative_name ?? `${statement.prefix!}${word}`);
+const vendored = (name: string | undefined): string | undefined =>
+  name?.startsWith('-') && !name.startsWith('-khtml-') ? name : undefined;
+const spellWord = (word: string) => (statement: Statement) =>
+  vendored(statement.alternative_name ?? `${statement.prefix!}${word}`);
 const isWord = (name: string): boolean => /^[a-z][a-z0-9-]*$/.test(name);
 
 const properties: Record<string, Needs> = {};
@@ -76,4 +88,6 @@ export const prefixTable = JSON.parse(
 ) as PrefixTable;
 `;
 writeFileSync('src/core/styles/prefix/table.ts', text);
-console.log(`prefix table: ${String(Object.keys(properties).length)} properties, ${String(Object.keys(selectors).length)} selectors, ${String(text.length)} bytes`);
+console.log(
+  `prefix table: ${String(Object.keys(properties).length)} properties, ${String(Object.keys(selectors).length)} selectors, ${String(text.length)} bytes`,
+);

@@ -3,7 +3,9 @@ import { readFileSync } from 'node:fs';
 
 // The version alone is asked for by other programs, often: it should cost no more than starting Node.
 if (process.argv.length === 3 && (process.argv[2] === '--version' || process.argv[2] === '-V')) {
-  const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as { version: string };
+  const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
+    version: string;
+  };
   process.stdout.write(`${manifest.version}\n`);
 } else {
   const { main } = await import('./main.js');

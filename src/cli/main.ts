@@ -8,7 +8,10 @@ import { ExitCode } from './exit-code.js';
 import { createReporter, type Reporter } from './reporter.js';
 import { Terminal } from './terminal/terminal.js';
 
-const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as { version: string; description: string };
+const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
+  version: string;
+  description: string;
+};
 
 /**
  * Runs the program.
@@ -23,11 +26,15 @@ export async function main(args: readonly string[]): Promise<number> {
   const interrupt = (): void => stop.abort();
   process.once('SIGINT', interrupt).once('SIGTERM', interrupt);
   // A reader that has seen enough, such as `head`, is no mistake.
-  for (const stream of [process.stdout, process.stderr]) stream.on('error', (error: NodeJS.ErrnoException) => process.exit(error.code === 'EPIPE' ? ExitCode.done : ExitCode.errors));
+  for (const stream of [process.stdout, process.stderr])
+    stream.on('error', (error: NodeJS.ErrnoException) =>
+      process.exit(error.code === 'EPIPE' ? ExitCode.done : ExitCode.errors),
+    );
   let code: number = ExitCode.done;
   const program = createProgram((outcome) => (code = outcome), stop.signal);
   try {
-    await program.parseAsync([...args], { from: 'user' });
+    if (args.length === 0) program.outputHelp();
+    else await program.parseAsync([...args], { from: 'user' });
   } catch (error) {
     if (!(error instanceof CommanderError)) throw error;
     return error.exitCode === 0 ? ExitCode.done : ExitCode.usage;
@@ -47,8 +54,7 @@ function createProgram(finish: (code: number) => void, signal: AbortSignal): Com
     .showSuggestionAfterError()
     .exitOverride()
     .configureHelp({ sortSubcommands: false })
-    .configureOutput({ outputError: (text, write) => write(usageText(text)) })
-    .action(() => program.help());
+    .configureOutput({ outputError: (text, write) => write(usageText(text)) });
   for (const command of commands) {
     const own = program.command(command.name).description(command.description).exitOverride();
     addSharedOptions(own);
@@ -56,7 +62,13 @@ function createProgram(finish: (code: number) => void, signal: AbortSignal): Com
     own.action(async () => {
       const options = own.opts<SharedOptions>();
       const reporter = createReporter(options, new Terminal(process.stdout, process.stderr, options));
-      finish(await guarded(reporter, () => command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, signal }), options));
+      finish(
+        await guarded(
+          reporter,
+          () => command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, signal }),
+          options,
+        ),
+      );
     });
   }
   return program;
@@ -66,14 +78,22 @@ function addSharedOptions(command: Command): void {
   command
     .addOption(new Option('-c, --config <file>', 'take this project file'))
     .addOption(new Option('-p, --profile <name>', 'take the settings of this profile'))
-    .addOption(new Option('-f, --format <format>', 'how to print diagnostics and results').choices(['pretty', 'lines', 'json']).default('pretty'))
+    .addOption(
+      new Option('-f, --format <format>', 'how to print diagnostics and results')
+        .choices(['pretty', 'lines', 'json'])
+        .default('pretty'),
+    )
     .addOption(new Option('-q, --quiet', 'print diagnostics only').conflicts('verbose'))
     .addOption(new Option('-v, --verbose', 'print every file, and details of defects'))
     .addOption(new Option('--no-color', 'print without colours'));
 }
 
 /** Runs a command; what it throws is told as a diagnostic. */
-async function guarded(reporter: Reporter, run: () => Promise<number> | number, options: SharedOptions): Promise<number> {
+async function guarded(
+  reporter: Reporter,
+  run: () => Promise<number> | number,
+  options: SharedOptions,
+): Promise<number> {
   try {
     return await run();
   } catch (error) {
@@ -82,7 +102,11 @@ async function guarded(reporter: Reporter, run: () => Promise<number> | number, 
       return ExitCode.usage;
     }
     const defect: Diagnostic = internal(error);
-    reporter.diagnostics([options.verbose && error instanceof Error ? { ...defect, message: `${defect.message}\n${error.stack ?? ''}` } : defect]);
+    reporter.diagnostics([
+      options.verbose && error instanceof Error
+        ? { ...defect, message: `${defect.message}\n${error.stack ?? ''}` }
+        : defect,
+    ]);
     return ExitCode.errors;
   } finally {
     reporter.end();
@@ -93,7 +117,8 @@ async function guarded(reporter: Reporter, run: () => Promise<number> | number, 
 function usageText(text: string): string {
   const [first = '', ...rest] = text.trim().split('\n');
   const message = first.replace(/^error: /, '').replace(/^./, (letter) => letter.toUpperCase());
-  const help = rest.join(' ').replace(/^\((.*)\)$/, '$1') || 'Run `loyal-anvil help` to see the commands and their options.';
+  const help =
+    rest.join(' ').replace(/^\((.*)\)$/, '$1') || 'Run `loyal-anvil help` to see the commands and their options.';
   const terminal = new Terminal(process.stdout, process.stderr, { color: !process.argv.includes('--no-color') });
   return terminal.draw(diagnostic('usage', { message: message.endsWith('.') ? message : `${message}.`, help }));
 }

@@ -99,7 +99,12 @@ export class Project {
   }
 
   #plan(profile: string, record: OutputRecord): Plan {
-    return makePlan(this.checked, { root: this.root, profile, catalogue: stepCatalogue, owned: new Set(record.outputs.keys()) });
+    return makePlan(this.checked, {
+      root: this.root,
+      profile,
+      catalogue: stepCatalogue,
+      owned: new Set(record.outputs.keys()),
+    });
   }
 
   #place(record: OutputRecord, force = false): Place {

@@ -6,4 +6,10 @@ import { listCommand } from './list.js';
 import { schemaCommand } from './schema.js';
 
 /** Every command, in the order of help. */
-export const commands: readonly CliCommand<never>[] = [initCommand, buildCommand, listCommand, cleanCommand, schemaCommand];
+export const commands: readonly CliCommand<never>[] = [
+  initCommand,
+  buildCommand,
+  listCommand,
+  cleanCommand,
+  schemaCommand,
+];

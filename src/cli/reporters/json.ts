@@ -16,13 +16,18 @@ export class JsonReporter implements Reporter {
     if (event.event === 'diagnostic') this.diagnostics([event.diagnostic]);
     else if (event.event === 'build-done') {
       const { diagnostics, pipelines, ...report } = event.report;
-      this.#write({ event: 'build-done', ...report, pipelines: pipelines.map((one) => one.name), diagnostics: diagnostics.length });
+      this.#write({
+        event: 'build-done',
+        ...report,
+        pipelines: pipelines.map((one) => one.name),
+        diagnostics: diagnostics.length,
+      });
     } else if (event.event === 'pipeline-done') this.#write({ event: 'pipeline-done', ...event.report });
     else this.#write(event);
   }
 
   diagnostics(diagnostics: readonly Diagnostic[]): void {
-    for (const { frame, ...one } of diagnostics) this.#write({ event: 'diagnostic', ...one });
+    for (const one of diagnostics) this.#write({ event: 'diagnostic', ...one, frame: undefined });
   }
 
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {

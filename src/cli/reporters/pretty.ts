@@ -60,12 +60,15 @@ export class PrettyReporter implements Reporter {
   cleaned(removed: readonly string[]): void {
     if (this.options.quiet) return;
     if (this.options.verbose) for (const path of removed) this.terminal.print(`  ${path}\n`);
-    this.terminal.print(removed.length === 0 ? 'There was nothing to remove.\n' : `Removed ${count(removed.length, 'output')}.\n`);
+    this.terminal.print(
+      removed.length === 0 ? 'There was nothing to remove.\n' : `Removed ${count(removed.length, 'output')}.\n`,
+    );
   }
 
   created(files: readonly string[], next: readonly string[]): void {
     if (this.options.quiet) return;
-    for (const file of files) this.terminal.print(`${this.terminal.out.good('written')}  ${this.terminal.out.strong(file)}\n`);
+    for (const file of files)
+      this.terminal.print(`${this.terminal.out.good('written')}  ${this.terminal.out.strong(file)}\n`);
     if (next.length > 0) this.terminal.print(`\n${next.join('\n')}\n`);
   }
 

@@ -8,7 +8,10 @@ import type { Palette } from './terminal.js';
 export function drawDiagnostic(one: Diagnostic, palette: Palette): string {
   const color = palette[one.severity];
   const start = one.range?.start;
-  const place = one.file === undefined ? '' : `  ${palette.strong(visible(one.file))}${start ? `:${String(start.line)}:${String(start.column)}` : ''}`;
+  const place =
+    one.file === undefined
+      ? ''
+      : `  ${palette.strong(visible(one.file))}${start ? `:${String(start.line)}:${String(start.column)}` : ''}`;
   const pipeline = one.pipeline === undefined ? '' : palette.faint(`  in ${one.pipeline}`);
   const lines = [`${color(one.severity)}${place}${pipeline}  ${palette.faint(`[${one.code}]`)}`];
   lines.push(...one.message.split('\n').map((line) => `  ${line}`));
@@ -31,7 +34,10 @@ function drawFrame({ frame, range, severity }: Diagnostic, palette: Palette): st
     const stop = end.line === start.line ? end.column : Infinity;
     const marked = expandTabs(text.slice(0, stop - 1 - hiddenColumns(range!))).length - before.length;
     const mark = '‾'.repeat(Math.max(1, marked));
-    return [shown, `  ${palette[severity]('▌')} ${' '.repeat(width)}  ${' '.repeat(columns(before))}${palette[severity](mark)}`];
+    return [
+      shown,
+      `  ${palette[severity]('▌')} ${' '.repeat(width)}  ${' '.repeat(columns(before))}${palette[severity](mark)}`,
+    ];
   });
 }
 
@@ -39,11 +45,18 @@ const expandTabs = (text: string): string => text.replaceAll('\t', '  ');
 
 /** How many columns of a terminal a text takes: wide signs take two. */
 function columns(text: string): number {
-  return [...text].reduce((sum, sign) => sum + (/[\u1100-\u115f\u2e80-\ua4cf\uac00-\ud7a3\uf900-\ufaff\ufe30-\ufe6f\uff00-\uff60\u{1f300}-\u{1faff}]/u.test(sign) ? 2 : 1), 0);
+  return [...text].reduce(
+    (sum, sign) =>
+      sum +
+      (/[\u1100-\u115f\u2e80-\ua4cf\uac00-\ud7a3\uf900-\ufaff\ufe30-\ufe6f\uff00-\uff60\u{1f300}-\u{1faff}]/u.test(sign)
+        ? 2
+        : 1),
+    0,
+  );
 }
 
 /** A file name on one line, whatever is in it. */
 function visible(name: string): string {
-  // eslint-disable-next-line no-control-regex -- names may hold them, and terminals obey them
+   
   return name.replace(/[\0-\x1f\x7f]/g, (sign) => JSON.stringify(sign).slice(1, -1));
 }

@@ -7,7 +7,11 @@ export function describePlan({ name, sources, steps, to, outputs, waits }: Plann
   return {
     name,
     sources: sources.map((source) => source.path),
-    steps: steps.map((step) => ({ name: step.shape.name, options: step.options, ...(step.match !== undefined && { match: step.match }) })),
+    steps: steps.map((step) => ({
+      name: step.shape.name,
+      options: step.options,
+      ...(step.match !== undefined && { match: step.match }),
+    })),
     to,
     outputs,
     waitsFor: waits,
@@ -17,7 +21,12 @@ export function describePlan({ name, sources, steps, to, outputs, waits }: Plann
 const shownFiles = 6;
 
 /** The plan for people: each pipeline with its sources, steps, outputs, and what it waits for. */
-export function drawPlan(plan: Plan, pipelines: readonly PlannedPipeline[], verbose: boolean, palette: Palette): string {
+export function drawPlan(
+  plan: Plan,
+  pipelines: readonly PlannedPipeline[],
+  verbose: boolean,
+  palette: Palette,
+): string {
   const head = `${count(pipelines.length, 'pipeline')} for ${palette.strong(plan.profile.name)}, in this order:\n`;
   return `${head}\n${pipelines.map((pipeline) => drawPipeline(pipeline, verbose, palette)).join('\n')}`;
 }
@@ -28,17 +37,34 @@ function drawPipeline(pipeline: PlannedPipeline, verbose: boolean, palette: Pale
     return shape.name + (typeof main === 'string' ? ` ${main}` : '') + (match === undefined ? '' : ` (${match})`);
   });
   const rows = [
-    ['from', files(pipeline.sources.map((source) => source.path), verbose)],
+    [
+      'from',
+      files(
+        pipeline.sources.map((source) => source.path),
+        verbose,
+      ),
+    ],
     ['steps', [steps.length === 0 ? 'none: copied' : steps.join(' → ')]],
     ['to', files(pipeline.outputs, verbose)],
-    ['waits for', pipeline.waits.map((wait) => `${wait.for}${wait.reads === undefined ? ', as the project file says' : `, which writes ${wait.reads}`}`)],
+    [
+      'waits for',
+      pipeline.waits.map(
+        (wait) =>
+          `${wait.for}${wait.reads === undefined ? ', as the project file says' : `, which writes ${wait.reads}`}`,
+      ),
+    ],
   ] as const;
-  const lines = rows.flatMap(([label, values]) => values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(9))}  ${value}\n`));
+  const lines = rows.flatMap(([label, values]) =>
+    values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(9))}  ${value}\n`),
+  );
   return `${palette.strong(pipeline.name)}\n${lines.join('')}`;
 }
 
 function files(paths: readonly string[], verbose: boolean): string[] {
   if (paths.length === 0) return ['no files'];
   if (verbose || paths.length <= shownFiles) return [...paths];
-  return [...paths.slice(0, shownFiles - 1), `and ${String(paths.length - shownFiles + 1)} more (--verbose lists them)`];
+  return [
+    ...paths.slice(0, shownFiles - 1),
+    `and ${String(paths.length - shownFiles + 1)} more (--verbose lists them)`,
+  ];
 }

@@ -7,12 +7,18 @@ export function drawPipeline(report: PipelineReport, names: readonly string[], p
   const width = Math.max(...names.map((name) => name.length));
   const name = palette.strong(report.name.padEnd(width));
   const sources = count(report.sources, 'source').padEnd(11);
-  if (report.state === 'waiting') return `${name}  ${palette.faint(`not built: it waits for ${report.waitsFor ?? ''}`)}\n`;
-  if (report.state === 'failed') return `${name}  ${sources}  ${palette.error('not built')}; its last good output stays\n`;
+  if (report.state === 'waiting')
+    return `${name}  ${palette.faint(`not built: it waits for ${report.waitsFor ?? ''}`)}\n`;
+  if (report.state === 'failed')
+    return `${name}  ${sources}  ${palette.error('not built')}; its last good output stays\n`;
   const outputs = `→ ${count(report.outputs.length, 'output')}`.padEnd(13);
   const done = describeStates(report, palette);
   const { bytes, gzipBytes } = totals(report.outputs);
-  const figures = [formatTime(report.milliseconds).padStart(7), formatSize(bytes).padStart(8), `${formatSize(gzipBytes).padStart(8)} gzip`];
+  const figures = [
+    formatTime(report.milliseconds).padStart(7),
+    formatSize(bytes).padStart(8),
+    `${formatSize(gzipBytes).padStart(8)} gzip`,
+  ];
   return `${name}  ${sources}  ${outputs}  ${done}  ${figures.join('  ')}\n`;
 }
 
@@ -39,7 +45,11 @@ export function drawOutputs({ outputs, removed }: PipelineReport, palette: Palet
   return [...lines, ...removed.map((path) => `    ${path.padEnd(width)}  removed\n`)].join('');
 }
 
-const stateWords: Readonly<Record<OutputReport['state'], string>> = { written: 'written', right: 'already right', kept: 'kept as edited' };
+const stateWords: Readonly<Record<OutputReport['state'], string>> = {
+  written: 'written',
+  right: 'already right',
+  kept: 'kept as edited',
+};
 
 /** The closing line of a build. */
 export function drawBuildEnd(report: BuildReport, palette: Palette): string {
@@ -56,10 +66,16 @@ export function drawBuildEnd(report: BuildReport, palette: Palette): string {
   const written = outputs.filter((one) => one.state === 'written').length;
   const { bytes, gzipBytes } = totals(outputs);
   const weight = `${formatSize(bytes)} in all, ${formatSize(gzipBytes)} gzip`;
-  const files = written === 0 ? `${count(outputs.length, 'output')}, all already right` : `${count(outputs.length, 'output')}, ${String(written)} written`;
+  const files =
+    written === 0
+      ? `${count(outputs.length, 'output')}, all already right`
+      : `${count(outputs.length, 'output')}, ${String(written)} written`;
   return `\n${palette.good('Done')}: ${count(pipelines.length, 'pipeline')} for ${palette.strong(profile)} in ${time}; ${files}; ${weight}.${warnings}\n`;
 }
 
 function totals(outputs: readonly OutputReport[]): { bytes: number; gzipBytes: number } {
-  return outputs.reduce((sum, one) => ({ bytes: sum.bytes + one.bytes, gzipBytes: sum.gzipBytes + one.gzipBytes }), { bytes: 0, gzipBytes: 0 });
+  return outputs.reduce((sum, one) => ({ bytes: sum.bytes + one.bytes, gzipBytes: sum.gzipBytes + one.gzipBytes }), {
+    bytes: 0,
+    gzipBytes: 0,
+  });
 }

@@ -55,5 +55,12 @@ function paletteFor(stream: NodeJS.WriteStream | WriteStream, color = true): Pal
   const forced = FORCE_COLOR !== undefined && FORCE_COLOR !== '' && FORCE_COLOR !== '0';
   const wanted = color && (NO_COLOR === undefined || NO_COLOR === '') && (forced || stream.isTTY);
   const { bold, dim, green, red, yellow, blue } = pico.createColors(wanted);
-  return { strong: bold, faint: dim, good: green, error: (text) => bold(red(text)), warning: (text) => bold(yellow(text)), note: blue };
+  return {
+    strong: bold,
+    faint: dim,
+    good: green,
+    error: (text) => bold(red(text)),
+    warning: (text) => bold(yellow(text)),
+    note: blue,
+  };
 }

@@ -93,6 +93,9 @@ export function placeIn(asset: Asset, text: string, start: number, end: number):
   if (!from) return { place: { file }, exact: true };
   const begin = { line: from.line + 1, column: from.column + 1 };
   const length = Math.max(1, end - start);
-  const range = { start: begin, end: { line: begin.line, column: begin.column + (text.slice(start, end).includes('\n') ? 1 : length) } };
+  const range = {
+    start: begin,
+    end: { line: begin.line, column: begin.column + (text.slice(start, end).includes('\n') ? 1 : length) },
+  };
   return { place: { file: from.source, text: from.content ?? undefined, range }, exact: true };
 }

@@ -9,7 +9,13 @@ const up = '~up~';
 
 /** The URL of a project-relative path. Folders above the project have a name of their own, since URLs know no way up. */
 export function schemeUrl(path: string): URL {
-  return new URL(scheme + path.split('/').map((part) => (part === '..' ? up : encodeURIComponent(part))).join('/'));
+  return new URL(
+    scheme +
+      path
+        .split('/')
+        .map((part) => (part === '..' ? up : encodeURIComponent(part)))
+        .join('/'),
+  );
 }
 
 /** The project-relative path of such a URL. */
@@ -91,10 +97,21 @@ export class SassResolver {
     const file = posix.basename(inner);
     const folder = posix.dirname(inner);
     const beside = (name: string): string => posix.join(folder, name);
-    const forms = inner === '' ? [''] : [inner, ...['.scss', '.sass', '.css'].map((extension) => inner + extension), beside(`_${file}`), ...['.scss', '.sass'].map((extension) => beside(`_${file}${extension}`))];
+    const forms =
+      inner === ''
+        ? ['']
+        : [
+            inner,
+            ...['.scss', '.sass', '.css'].map((extension) => inner + extension),
+            beside(`_${file}`),
+            ...['.scss', '.sass'].map((extension) => beside(`_${file}${extension}`)),
+          ];
     for (const form of forms) {
       try {
-        const found = resolveExports(manifest, form === '' ? '.' : `./${form}`, { conditions: ['sass', 'style'], unsafe: true });
+        const found = resolveExports(manifest, form === '' ? '.' : `./${form}`, {
+          conditions: ['sass', 'style'],
+          unsafe: true,
+        });
         if (found?.[0] !== undefined) return found[0];
       } catch {
         // Not exported under this form; the next one may be.

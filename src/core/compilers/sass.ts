@@ -15,7 +15,7 @@ export const sass: Compiler = {
   isPartial: (path) => /(^|\/)_[^/]*\.(scss|sass)$/i.test(path),
   async compile(asset, path, options, context) {
     const text = textOf(asset);
-    const { compiler } = await context.shared('sass', SassProcess.start);
+    const { compiler } = await context.shared('sass', () => SassProcess.start());
     const said: Diagnostic[] = [];
     const file = asset.origins[0] ?? asset.path;
     try {
@@ -34,7 +34,7 @@ export const sass: Compiler = {
 class SassProcess implements Shared {
   private constructor(readonly compiler: AsyncCompiler) {}
 
-  static async start(this: void): Promise<SassProcess> {
+  static async start(): Promise<SassProcess> {
     const { initAsyncCompiler } = await import('sass-embedded');
     return new SassProcess(await initAsyncCompiler());
   }
@@ -44,7 +44,13 @@ class SassProcess implements Shared {
   }
 }
 
-function settingsFor(asset: Asset, file: string, { loadPaths }: CompilerOptions, context: StepContext, said: Diagnostic[]): StringOptions<'async'> {
+function settingsFor(
+  asset: Asset,
+  file: string,
+  { loadPaths }: CompilerOptions,
+  context: StepContext,
+  said: Diagnostic[],
+): StringOptions<'async'> {
   const resolver = new SassResolver(context, loadPaths);
   const importer: Importer<'async'> = {
     canonicalize: (url, { fromImport, containingUrl }) => {
@@ -103,7 +109,12 @@ function describeError({ sassMessage, span }: SassError, file: string, context: 
 }
 
 /** What Sass warns of; nothing for the files of packages, which the user cannot mend. */
-function describeWarning(message: string, warning: LoggerWarnOptions, file: string, context: StepContext): Diagnostic | undefined {
+function describeWarning(
+  message: string,
+  warning: LoggerWarnOptions,
+  file: string,
+  context: StepContext,
+): Diagnostic | undefined {
   const place = warning.span ? placeOf(warning.span, file, context) : { file };
   if (/(^|\/)node_modules\//.test(place.file)) return undefined;
   // Only the first paragraph: the rest repeats the place, or points to pages.

@@ -10,7 +10,11 @@ const compiledTo: Readonly<Record<string, string>> = { ts: 'js', tsx: 'js', mts:
  *
  * @param file the importing file, relative to the project
  */
-export function localSpecifiers(compiler: typeof ts, file: string, context: StepContext): ts.TransformerFactory<ts.SourceFile> {
+export function localSpecifiers(
+  compiler: typeof ts,
+  file: string,
+  context: StepContext,
+): ts.TransformerFactory<ts.SourceFile> {
   const folder = posix.dirname(file);
   return (transformation) => {
     const { factory } = transformation;
@@ -22,15 +26,30 @@ export function localSpecifiers(compiler: typeof ts, file: string, context: Step
     const visit = (node: ts.Node): ts.Node => {
       if (compiler.isImportDeclaration(node)) {
         const specifier = published(node.moduleSpecifier);
-        return specifier ? factory.updateImportDeclaration(node, node.modifiers, node.importClause, specifier, node.attributes) : node;
+        return specifier
+          ? factory.updateImportDeclaration(node, node.modifiers, node.importClause, specifier, node.attributes)
+          : node;
       }
       if (compiler.isExportDeclaration(node)) {
         const specifier = published(node.moduleSpecifier);
-        return specifier ? factory.updateExportDeclaration(node, node.modifiers, node.isTypeOnly, node.exportClause, specifier, node.attributes) : node;
+        return specifier
+          ? factory.updateExportDeclaration(
+              node,
+              node.modifiers,
+              node.isTypeOnly,
+              node.exportClause,
+              specifier,
+              node.attributes,
+            )
+          : node;
       }
       if (compiler.isCallExpression(node) && node.expression.kind === compiler.SyntaxKind.ImportKeyword) {
         const specifier = published(node.arguments[0]);
-        if (specifier) return factory.updateCallExpression(node, node.expression, node.typeArguments, [specifier, ...node.arguments.slice(1)]);
+        if (specifier)
+          return factory.updateCallExpression(node, node.expression, node.typeArguments, [
+            specifier,
+            ...node.arguments.slice(1),
+          ]);
       }
       return compiler.visitEachChild(node, visit, transformation);
     };

@@ -46,20 +46,31 @@ export function readTsconfig(compiler: typeof ts, folder: string, context: StepC
   if (file === undefined) return { options: defaults };
   const text = decodeText(context.read(file) ?? new Uint8Array(), file);
   const tree = compiler.parseJsonText(virtualRoot + file, text);
-  const config = compiler.parseJsonSourceFileConfigFileContent(tree, hostFor(context), posix.dirname(virtualRoot + file));
+  const config = compiler.parseJsonSourceFileConfigFileContent(
+    tree,
+    hostFor(context),
+    posix.dirname(virtualRoot + file),
+  );
   // That no sources are listed is nothing to this tool: its pipelines list them.
   const noInputs = 18003;
-  const mistakes = [...(tree as unknown as { parseDiagnostics: ts.Diagnostic[] }).parseDiagnostics, ...config.errors].filter((one) => one.code !== noInputs);
+  const mistakes = [
+    ...(tree as unknown as { parseDiagnostics: ts.Diagnostic[] }).parseDiagnostics,
+    ...config.errors,
+  ].filter((one) => one.code !== noInputs);
   if (mistakes.length > 0) throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, file, context)));
   const strict: ts.CompilerOptions = config.options.strict === undefined ? {} : { alwaysStrict: config.options.strict };
-  const own = Object.fromEntries(honoured.flatMap((key) => (config.options[key] === undefined ? [] : [[key, config.options[key]]])));
+  const own = Object.fromEntries(
+    honoured.flatMap((key) => (config.options[key] === undefined ? [] : [[key, config.options[key]]])),
+  );
   return { file, options: { ...defaults, ...strict, ...own } };
 }
 
 function nearest(folder: string, context: StepContext): string | undefined {
   const file = posix.join(folder, 'tsconfig.json');
   if (context.exists(file)) return file;
-  return folder === '.' || folder === '' || folder.startsWith('..') ? undefined : nearest(posix.dirname(folder), context);
+  return folder === '.' || folder === '' || folder.startsWith('..')
+    ? undefined
+    : nearest(posix.dirname(folder), context);
 }
 
 function hostFor(context: StepContext): ts.ParseConfigHost {
@@ -75,11 +86,20 @@ function hostFor(context: StepContext): ts.ParseConfigHost {
   };
 }
 
-function describe(compiler: typeof ts, one: ts.Diagnostic, file: string, context: StepContext): ReturnType<typeof diagnostic> {
+function describe(
+  compiler: typeof ts,
+  one: ts.Diagnostic,
+  file: string,
+  context: StepContext,
+): ReturnType<typeof diagnostic> {
   const message = compiler.flattenDiagnosticMessageText(one.messageText, ' ').replaceAll(virtualRoot, '');
   const path = one.file ? posix.relative(virtualRoot, one.file.fileName) : file;
   const bytes = context.read(path);
   const start = one.start ?? 0;
-  const place = { file: path, text: bytes && decodeText(bytes, path), ...(one.file && { offsets: [start, start + (one.length ?? 0)] as const }) };
+  const place = {
+    file: path,
+    text: bytes && decodeText(bytes, path),
+    ...(one.file && { offsets: [start, start + (one.length ?? 0)] as const }),
+  };
   return diagnostic('tsconfig', { message, number: one.code }, place);
 }

@@ -49,8 +49,11 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
       ignoreDeprecations: '6.0',
     },
   });
-  const mistakes = (diagnostics ?? []).filter((one) => one.category === compiler.DiagnosticCategory.Error && one.file !== undefined);
-  if (mistakes.length > 0) throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, asset, text, context)));
+  const mistakes = (diagnostics ?? []).filter(
+    (one) => one.category === compiler.DiagnosticCategory.Error && one.file !== undefined,
+  );
+  if (mistakes.length > 0)
+    throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, asset, text, context)));
   const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
   if (map) map.sourcesContent = [text];
   return remade(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
@@ -61,26 +64,49 @@ function targetOf(compiler: typeof ts, level: SyntaxLevel): ts.ScriptTarget {
   return level < 2015 ? compiler.ScriptTarget.ES5 : compiler.ScriptTarget[`ES${String(level)}` as 'ES2015'];
 }
 
-function describe(compiler: typeof ts, one: ts.Diagnostic, asset: Asset, text: string, context: StepContext): Diagnostic {
+function describe(
+  compiler: typeof ts,
+  one: ts.Diagnostic,
+  asset: Asset,
+  text: string,
+  context: StepContext,
+): Diagnostic {
   const message = compiler.flattenDiagnosticMessageText(one.messageText, ' ');
   const start = one.start ?? 0;
-  return diagnostic('typescript', { message, number: one.code }, context.place(asset, text, start, start + (one.length ?? 0)));
+  return diagnostic(
+    'typescript',
+    { message, number: one.code },
+    context.place(asset, text, start, start + (one.length ?? 0)),
+  );
 }
 
 /** JSX means nothing until the project says which function it calls. */
-function checkJsx(compiler: typeof ts, asset: Asset, text: string, settings: ReturnType<typeof readTsconfig>, context: StepContext): void {
+function checkJsx(
+  compiler: typeof ts,
+  asset: Asset,
+  text: string,
+  settings: ReturnType<typeof readTsconfig>,
+  context: StepContext,
+): void {
   const kind = extensionOf(asset.path);
   const { jsx } = settings.options;
-  const decided = jsx !== undefined && jsx !== compiler.JsxEmit.None && jsx !== compiler.JsxEmit.Preserve && jsx !== compiler.JsxEmit.ReactNative;
+  const decided =
+    jsx !== undefined &&
+    jsx !== compiler.JsxEmit.None &&
+    jsx !== compiler.JsxEmit.Preserve &&
+    jsx !== compiler.JsxEmit.ReactNative;
   if ((kind !== 'tsx' && kind !== 'jsx') || decided) return;
   const tree = compiler.createSourceFile(`file.${kind}`, text, compiler.ScriptTarget.Latest);
   const first = firstJsx(compiler, tree, tree);
   if (!first) return;
   const found = settings.file === undefined ? 'no tsconfig.json says' : `${settings.file} does not say`;
-  throw new DiagnosticError(diagnostic('jsx-undecided', { found }, context.place(asset, text, first.getStart(tree), first.getStart(tree) + 1)));
+  throw new DiagnosticError(
+    diagnostic('jsx-undecided', { found }, context.place(asset, text, first.getStart(tree), first.getStart(tree) + 1)),
+  );
 }
 
 function firstJsx(compiler: typeof ts, node: ts.Node, tree: ts.SourceFile): ts.Node | undefined {
-  if (compiler.isJsxElement(node) || compiler.isJsxSelfClosingElement(node) || compiler.isJsxFragment(node)) return node;
+  if (compiler.isJsxElement(node) || compiler.isJsxSelfClosingElement(node) || compiler.isJsxFragment(node))
+    return node;
   return compiler.forEachChild(node, (child) => firstJsx(compiler, child, tree));
 }

@@ -10,8 +10,16 @@ export interface Entry<P> {
   readonly hint: (parameters: P) => string;
 }
 
-const error = <P = Record<never, never>>(message: Entry<P>['message'], hint: Entry<P>['hint']): Entry<P> => ({ severity: 'error', message, hint });
-const warning = <P = Record<never, never>>(message: Entry<P>['message'], hint: Entry<P>['hint']): Entry<P> => ({ severity: 'warning', message, hint });
+const error = <P = Record<never, never>>(message: Entry<P>['message'], hint: Entry<P>['hint']): Entry<P> => ({
+  severity: 'error',
+  message,
+  hint,
+});
+const warning = <P = Record<never, never>>(message: Entry<P>['message'], hint: Entry<P>['hint']): Entry<P> => ({
+  severity: 'warning',
+  message,
+  hint,
+});
 
 /**
  * Every diagnostic of the product, in the order of a build: project file, plan, files, steps, publishing.
@@ -19,11 +27,18 @@ const warning = <P = Record<never, never>>(message: Entry<P>['message'], hint: E
  */
 export const catalogue = {
   // The command line
-  'usage': error<{ message: string; help: string }>((p) => p.message, (p) => p.help),
-  'interrupted': error(() => 'The run was interrupted.', () => 'Nothing half-written was left behind. Run the command again.'),
-  'internal': error<{ message: string }>(
+  usage: error<{ message: string; help: string }>(
+    (p) => p.message,
+    (p) => p.help,
+  ),
+  interrupted: error(
+    () => 'The run was interrupted.',
+    () => 'Nothing half-written was left behind. Run the command again.',
+  ),
+  internal: error<{ message: string }>(
     (p) => `Something in Loyal Anvil itself went wrong: ${p.message}`,
-    () => 'This is a defect of the tool, not of your files. Please report it, with the files that show it; --verbose adds details.',
+    () =>
+      'This is a defect of the tool, not of your files. Please report it, with the files that show it; --verbose adds details.',
   ),
 
   // Finding and reading the project file
@@ -39,8 +54,14 @@ export const catalogue = {
     () => 'The project file is empty.',
     () => 'It needs at least one pipeline. Run `loyal-anvil init` in a folder without one to see an example.',
   ),
-  'yaml-syntax': error<{ problem: string; hint: string }>((p) => p.problem, (p) => p.hint),
-  'yaml-tab': error(() => 'A tab is used for indentation, which YAML does not allow.', () => 'Use spaces, two a level.'),
+  'yaml-syntax': error<{ problem: string; hint: string }>(
+    (p) => p.problem,
+    (p) => p.hint,
+  ),
+  'yaml-tab': error(
+    () => 'A tab is used for indentation, which YAML does not allow.',
+    () => 'Use spaces, two a level.',
+  ),
   'yaml-duplicate-key': error<{ key: string }>(
     (p) => `\`${p.key}\` is written twice in one map.`,
     () => 'Keep one of the two, or join what they hold.',
@@ -53,7 +74,10 @@ export const catalogue = {
     (p) => `The alias \`*${p.name}\` has no anchor \`&${p.name}\` before it.`,
     () => 'Set the anchor on an earlier value, or quote the text if it only starts with `*`, as a glob may.',
   ),
-  'yaml-documents': error(() => 'The project file holds more than one YAML document.', () => 'Remove the `---` line and what belongs to the other document.'),
+  'yaml-documents': error(
+    () => 'The project file holds more than one YAML document.',
+    () => 'Remove the `---` line and what belongs to the other document.',
+  ),
 
   // The shape of the settings
   'unknown-key': error<{ key: string; where: string; suggestion: string }>(
@@ -72,17 +96,26 @@ export const catalogue = {
     (p) => `\`${p.value}\` is not a value of \`${p.key}\`.`,
     (p) => p.suggestion,
   ),
-  'unknown-step': error<{ name: string; suggestion: string }>((p) => `There is no step \`${p.name}\`.`, (p) => p.suggestion),
+  'unknown-step': error<{ name: string; suggestion: string }>(
+    (p) => `There is no step \`${p.name}\`.`,
+    (p) => p.suggestion,
+  ),
   'step-form': error<{ found: string }>(
     (p) => `A step is a name, or a map from one name to its options; this is ${p.found}.`,
     () => 'Write `- compile`, or `- minify: { only: production }`, one step an item.',
   ),
-  'unknown-profile': error<{ name: string; suggestion: string }>((p) => `There is no profile \`${p.name}\`.`, (p) => p.suggestion),
+  'unknown-profile': error<{ name: string; suggestion: string }>(
+    (p) => `There is no profile \`${p.name}\`.`,
+    (p) => p.suggestion,
+  ),
   'profile-cycle': error<{ names: readonly string[] }>(
     (p) => `Profiles extend each other in a circle: ${p.names.join(' → ')}.`,
     () => 'Let one of them stand on its own.',
   ),
-  'unknown-pipeline': error<{ name: string; suggestion: string }>((p) => `There is no pipeline \`${p.name}\`.`, (p) => p.suggestion),
+  'unknown-pipeline': error<{ name: string; suggestion: string }>(
+    (p) => `There is no pipeline \`${p.name}\`.`,
+    (p) => p.suggestion,
+  ),
   'pipeline-name': error<{ name: string }>(
     (p) => `\`${p.name}\` cannot name a pipeline or a profile.`,
     () => 'Use letters, digits, `-`, `_` and `.`, and start with a letter or a digit.',
@@ -123,27 +156,49 @@ export const catalogue = {
   ),
 
   // Files
-  'file-unreadable': error<{ reason: string }>((p) => `The file cannot be read: ${p.reason}.`, () => 'Check its rights, and that it is a file.'),
+  'file-unreadable': error<{ reason: string }>(
+    (p) => `The file cannot be read: ${p.reason}.`,
+    () => 'Check its rights, and that it is a file.',
+  ),
   'not-utf8': error<{ offset: number }>(
     (p) => `The file is not UTF-8 text: byte ${p.offset} does not belong there.`,
     () => 'Save it as UTF-8, or keep it out of this step with `match`.',
   ),
 
   // Steps
-  'sass': error<{ message: string }>((p) => p.message, () => 'The position is where Sass stopped; mend the file and build again.'),
-  'sass-warning': warning<{ message: string }>((p) => p.message, () => 'This comes from `@warn` or from Sass itself; the result is used all the same.'),
+  sass: error<{ message: string }>(
+    (p) => p.message,
+    () => 'The position is where Sass stopped; mend the file and build again.',
+  ),
+  'sass-warning': warning<{ message: string }>(
+    (p) => p.message,
+    () => 'This comes from `@warn` or from Sass itself; the result is used all the same.',
+  ),
   'sass-deprecated': warning<{ message: string; kind: string }>(
     (p) => `${p.message} (${p.kind})`,
     () => 'It works today; a later version of Sass will refuse it.',
   ),
-  'typescript': error<{ message: string; number: number }>((p) => `${p.message} (TS${p.number})`, () => 'The position is where the compiler stopped; mend the file and build again.'),
-  'tsconfig': error<{ message: string; number: number }>((p) => `${p.message} (TS${p.number})`, () => 'Mend the compiler settings; they are read for what concerns one file at a time.'),
+  typescript: error<{ message: string; number: number }>(
+    (p) => `${p.message} (TS${p.number})`,
+    () => 'The position is where the compiler stopped; mend the file and build again.',
+  ),
+  tsconfig: error<{ message: string; number: number }>(
+    (p) => `${p.message} (TS${p.number})`,
+    () => 'Mend the compiler settings; they are read for what concerns one file at a time.',
+  ),
   'jsx-undecided': error<{ found: string }>(
     (p) => `This file has JSX, and ${p.found} how to turn it into calls.`,
-    () => 'Set "jsx" in the "compilerOptions" of tsconfig.json to "react-jsx" (with "jsxImportSource") or to "react" (with "jsxFactory").',
+    () =>
+      'Set "jsx" in the "compilerOptions" of tsconfig.json to "react-jsx" (with "jsxImportSource") or to "react" (with "jsxFactory").',
   ),
-  'script-syntax': error<{ message: string }>((p) => `The script cannot be parsed: ${p.message}.`, () => 'Mend the syntax; for a typed script, put `compile` before this step.'),
-  'style-syntax': error<{ message: string }>((p) => `The style sheet cannot be parsed: ${p.message}.`, () => 'Mend the syntax; for a sheet in another language, put `compile` before this step.'),
+  'script-syntax': error<{ message: string }>(
+    (p) => `The script cannot be parsed: ${p.message}.`,
+    () => 'Mend the syntax; for a typed script, put `compile` before this step.',
+  ),
+  'style-syntax': error<{ message: string }>(
+    (p) => `The style sheet cannot be parsed: ${p.message}.`,
+    () => 'Mend the syntax; for a sheet in another language, put `compile` before this step.',
+  ),
   'style-skipped': warning<{ message: string }>(
     (p) => `Browsers will skip this part of the sheet: ${p.message}.`,
     () => 'It is kept as written. Mend it, or remove it.',
@@ -188,7 +243,8 @@ export const catalogue = {
   ),
   'output-unwritable': error<{ output: string; reason: string }>(
     (p) => `${p.output} cannot be written: ${p.reason}.`,
-    () => 'Nothing of this pipeline was published; the last good output stays. Make room or mend the rights, then build again.',
+    () =>
+      'Nothing of this pipeline was published; the last good output stays. Make room or mend the rights, then build again.',
   ),
   'record-unwritable': warning<{ path: string; reason: string }>(
     (p) => `The list of written outputs cannot be kept in ${p.path}: ${p.reason}.`,
@@ -196,12 +252,19 @@ export const catalogue = {
   ),
 
   // init
-  'init-exists': error<{ file: string }>((p) => `${p.file} is already there.`, () => 'Nothing was written. Edit the file, or move it away to start again.'),
+  'init-exists': error<{ file: string }>(
+    (p) => `${p.file} is already there.`,
+    () => 'Nothing was written. Edit the file, or move it away to start again.',
+  ),
   'init-nothing': error<{ folder: string }>(
     (p) => `Nothing in ${p.folder} looks like style sheets, scripts or pages.`,
-    () => 'Put sources into folders such as styles, scripts and pages first, or write anvil.yaml by hand as the README shows.',
+    () =>
+      'Put sources into folders such as styles, scripts and pages first, or write anvil.yaml by hand as the README shows.',
   ),
-  'init-package': error<{ reason: string }>((p) => `package.json was left as it is: ${p.reason}.`, () => 'Add the scripts by hand, or mend the file and run the command again.'),
+  'init-package': error<{ reason: string }>(
+    (p) => `package.json was left as it is: ${p.reason}.`,
+    () => 'Add the scripts by hand, or mend the file and run the command again.',
+  ),
 };
 
 /** A stable name of one kind of diagnostic. */

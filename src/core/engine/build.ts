@@ -48,7 +48,13 @@ export interface BuildReport {
 export type BuildEvent =
   | { readonly event: 'build-started'; readonly profile: string; readonly pipelines: readonly string[] }
   | { readonly event: 'pipeline-started'; readonly pipeline: string; readonly sources: number }
-  | { readonly event: 'job-done'; readonly pipeline: string; readonly step: string; readonly done: number; readonly total: number }
+  | {
+      readonly event: 'job-done';
+      readonly pipeline: string;
+      readonly step: string;
+      readonly done: number;
+      readonly total: number;
+    }
   | { readonly event: 'diagnostic'; readonly diagnostic: Diagnostic }
   | { readonly event: 'pipeline-done'; readonly report: PipelineReport }
   | { readonly event: 'build-done'; readonly report: BuildReport };
@@ -77,7 +83,8 @@ export async function build(plan: Plan, request: BuildRequest): Promise<BuildRep
   plan.diagnostics.forEach(say);
   const reports = new Map<string, Promise<PipelineReport>>();
   try {
-    for (const pipeline of pipelines) reports.set(pipeline.name, buildPipeline(pipeline, plan, request, reports, resources, say));
+    for (const pipeline of pipelines)
+      reports.set(pipeline.name, buildPipeline(pipeline, plan, request, reports, resources, say));
     await Promise.all(reports.values());
   } finally {
     await resources.close();
@@ -112,7 +119,8 @@ async function buildPipeline(
   };
   for (const wait of pipeline.waits) {
     const other = await earlier.get(wait.for);
-    if (other && other.state !== 'built') return report({ ...base, state: 'waiting', waitsFor: wait.for, milliseconds: 0 });
+    if (other && other.state !== 'built')
+      return report({ ...base, state: 'waiting', waitsFor: wait.for, milliseconds: 0 });
   }
   const started = performance.now();
   tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
@@ -134,7 +142,12 @@ async function buildPipeline(
   if (hasErrors(published.diagnostics)) return failed();
   const milliseconds = performance.now() - started;
   const reports = await Promise.all(
-    outputs.map(async ({ path, bytes }) => ({ path, state: published.states.get(path)!, bytes: bytes.length, gzipBytes: await gzipSize(bytes) })),
+    outputs.map(async ({ path, bytes }) => ({
+      path,
+      state: published.states.get(path)!,
+      bytes: bytes.length,
+      gzipBytes: await gzipSize(bytes),
+    })),
   );
   return report({ ...base, state: 'built', outputs: reports, removed: published.removed, milliseconds });
 }

@@ -16,7 +16,10 @@ export function outputsOf(asset: Asset, to: string, maps: Maps): NewOutput[] {
   if (maps === 'none' || !asset.map || kindOf(asset.path) === 'other') return [{ path, bytes: asset.bytes }];
   const name = posix.basename(path);
   const map = `${JSON.stringify(encodeMap(asset.map, name, (source) => urlBetween(posix.dirname(path), source)))}\n`;
-  const url = maps === 'inline' ? `data:application/json;base64,${Buffer.from(map.trimEnd()).toString('base64')}` : `${encodeURIComponent(name)}.map`;
+  const url =
+    maps === 'inline'
+      ? `data:application/json;base64,${Buffer.from(map.trimEnd()).toString('base64')}`
+      : `${encodeURIComponent(name)}.map`;
   const output = { path, bytes: encodeText(`${textOf(asset).replace(/\n*$/, '\n')}${mapComment(asset.path, url)}\n`) };
   return maps === 'inline' ? [output] : [output, { path: `${path}.map`, bytes: encodeText(map) }];
 }

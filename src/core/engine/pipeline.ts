@@ -95,7 +95,12 @@ function jobsOf(step: RecipeStep, assets: readonly Asset[]): Job[] {
   });
 }
 
-async function runJob(step: RecipeStep, assets: readonly Asset[], context: JobContext, run: PipelineRun): Promise<readonly Asset[]> {
+async function runJob(
+  step: RecipeStep,
+  assets: readonly Asset[],
+  context: JobContext,
+  run: PipelineRun,
+): Promise<readonly Asset[]> {
   try {
     run.signal.throwIfAborted();
     return await run.steps.get(step.shape.name)!.run(assets, step.options, context);

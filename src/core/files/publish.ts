@@ -43,7 +43,8 @@ export function publish(pipeline: string, outputs: readonly NewOutput[], place: 
     const hash = contentHash(output.bytes);
     const found = look(output.path, place);
     if (found.hash === hash) states.set(output.path, 'right');
-    else if (found.blocked !== undefined) diagnostics.push(diagnostic('output-unwritable', { output: output.path, reason: found.blocked }));
+    else if (found.blocked !== undefined)
+      diagnostics.push(diagnostic('output-unwritable', { output: output.path, reason: found.blocked }));
     else if (found.hash === undefined || found.ours || place.force) pending.push({ ...output, hash });
     else if (found.known) {
       states.set(output.path, 'kept');
@@ -59,12 +60,19 @@ export function publish(pipeline: string, outputs: readonly NewOutput[], place: 
     place.record.wrote(path, pipeline, hash);
     states.set(path, 'written');
   }
-  for (const { path, bytes } of outputs) if (states.get(path) === 'right') place.record.wrote(path, pipeline, contentHash(bytes));
+  for (const { path, bytes } of outputs)
+    if (states.get(path) === 'right') place.record.wrote(path, pipeline, contentHash(bytes));
   const current = new Set(outputs.map((output) => output.path));
-  const stale = [...place.record.outputs].filter(([path, owned]) => owned.pipeline === pipeline && !current.has(path)).map(([path]) => path);
+  const stale = [...place.record.outputs]
+    .filter(([path, owned]) => owned.pipeline === pipeline && !current.has(path))
+    .map(([path]) => path);
   const removed = remove(stale, place);
   const late = saveRecord(place);
-  return { states, removed: removed.removed, diagnostics: [...diagnostics, ...removed.diagnostics, ...(late ? [late] : [])] };
+  return {
+    states,
+    removed: removed.removed,
+    diagnostics: [...diagnostics, ...removed.diagnostics, ...(late ? [late] : [])],
+  };
 }
 
 /** Removes outputs of the tool, those that somebody changed only with `force`; then the folders it made for them. */
@@ -127,7 +135,8 @@ function look(path: string, { root, record }: Place): Found {
 }
 
 function writeAll(outputs: readonly NewOutput[], { root, record }: Place): Diagnostic | undefined {
-  const beside = (path: string): string => join(root, posix.dirname(path), `.${posix.basename(path)}.${String(process.pid)}.new`);
+  const beside = (path: string): string =>
+    join(root, posix.dirname(path), `.${posix.basename(path)}.${String(process.pid)}.new`);
   const written: string[] = [];
   let at = '';
   try {
@@ -168,4 +177,3 @@ function removeEmptyFolders({ root, record }: Place): void {
     }
   }
 }
-

@@ -1,3 +1,12 @@
 export { TextBuilder, type CopiedText } from './text.js';
 export { identityMap } from './identity.js';
-export { composeMaps, copyContents, emptyMap, encodeMap, MapBuilder, readMap, traceBack, type SourceMap } from './map.js';
+export {
+  composeMaps,
+  copyContents,
+  emptyMap,
+  encodeMap,
+  MapBuilder,
+  readMap,
+  traceBack,
+  type SourceMap,
+} from './map.js';

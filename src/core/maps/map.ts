@@ -1,5 +1,11 @@
 import { addSegment, GenMapping, setSourceContent, toDecodedMap, toEncodedMap } from '@jridgewell/gen-mapping';
-import { decodedMappings, TraceMap, traceSegment, type DecodedSourceMap, type EncodedSourceMap } from '@jridgewell/trace-mapping';
+import {
+  decodedMappings,
+  TraceMap,
+  traceSegment,
+  type DecodedSourceMap,
+  type EncodedSourceMap,
+} from '@jridgewell/trace-mapping';
 
 /**
  * A source map in flight (ECMA-426, decoded): lines and columns from 0, sources as project-relative paths with `/`,
@@ -15,7 +21,14 @@ export class MapBuilder {
   readonly #map = new GenMapping();
 
   /** Adds one segment: a generated place and the place in a source that it comes from. */
-  add(line: number, column: number, source: string, sourceLine: number, sourceColumn: number, name?: string | null): void {
+  add(
+    line: number,
+    column: number,
+    source: string,
+    sourceLine: number,
+    sourceColumn: number,
+    name?: string | null,
+  ): void {
     addSegment(this.#map, line, column, source, sourceLine, sourceColumn, name as string);
   }
 
@@ -66,7 +79,8 @@ export function composeMaps(later: SourceMap, earlier: SourceMap | undefined): S
       const origin = segment.length > 1 ? traceSegment(traced, segment[2]!, segment[3]!) : null;
       if (!origin || origin.length === 1) builder.addGap(line, segment[0]);
       else {
-        const name = segment.length === 5 ? later.names[segment[4]] : origin.length === 5 ? earlier.names[origin[4]] : null;
+        const name =
+          segment.length === 5 ? later.names[segment[4]] : origin.length === 5 ? earlier.names[origin[4]] : null;
         builder.add(line, segment[0], earlier.sources[origin[1]] ?? '', origin[2], origin[3], name ?? null);
       }
     }
@@ -81,10 +95,19 @@ export function composeMaps(later: SourceMap, earlier: SourceMap | undefined): S
  * @param line from 0
  * @param column from 0
  */
-export function traceBack(map: SourceMap, line: number, column: number): { source: string; line: number; column: number; content: string | null } | undefined {
+export function traceBack(
+  map: SourceMap,
+  line: number,
+  column: number,
+): { source: string; line: number; column: number; content: string | null } | undefined {
   const segment = traceSegment(new TraceMap(map), line, column);
   if (!segment || segment.length === 1) return undefined;
-  return { source: map.sources[segment[1]] ?? '', line: segment[2], column: segment[3], content: map.sourcesContent?.[segment[1]] ?? null };
+  return {
+    source: map.sources[segment[1]] ?? '',
+    line: segment[2],
+    column: segment[3],
+    content: map.sourcesContent?.[segment[1]] ?? null,
+  };
 }
 
 /** Hands the texts of a map's sources on to a builder that used them. */

@@ -55,10 +55,20 @@ export class TextBuilder {
       for (const segment of from.map.mappings[line + index] ?? []) {
         if (segment[0] < first || segment[0] >= first + Math.max(text.length, 1)) continue;
         if (segment.length === 1) builder.addGap(this.#line + index, segment[0] + shift);
-        else builder.add(this.#line + index, segment[0] + shift, from.map.sources[segment[1]] ?? '', segment[2], segment[3], segment.length === 5 ? from.map.names[segment[4]]! : null);
+        else
+          builder.add(
+            this.#line + index,
+            segment[0] + shift,
+            from.map.sources[segment[1]] ?? '',
+            segment[2],
+            segment[3],
+            segment.length === 5 ? from.map.names[segment[4]]! : null,
+          );
       }
     });
-    from.map.sources.forEach((source, index) => builder.content(source ?? '', from.map.sourcesContent?.[index] ?? null));
+    from.map.sources.forEach((source, index) =>
+      builder.content(source ?? '', from.map.sourcesContent?.[index] ?? null),
+    );
   }
 
   #originOf(from: CopiedText, offset: number): [source: string, line: number, column: number] | undefined {
@@ -81,4 +91,3 @@ export class TextBuilder {
     }
   }
 }
-

@@ -23,6 +23,6 @@ export function browsersProblem(queries: readonly string[]): string | undefined 
   try {
     return resolveBrowsers(queries).length === 0 ? 'it leaves no browser' : undefined;
   } catch (error) {
-    return (error as Error).message.replace(/\.$/, '').replace(/^./, (letter) => letter.toLowerCase());
+    return (error as Error).message.replace(/\.(\s.*)?$/s, '').replace(/^./, (letter) => letter.toLowerCase());
   }
 }

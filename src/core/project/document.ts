@@ -1,5 +1,5 @@
-import { Alias, isAlias, isMap, isNode, isPair, isScalar, isSeq, LineCounter, parseDocument, visit } from 'yaml';
-import type { Document, ErrorCode, Node, Pair, YAMLError } from 'yaml';
+import { isAlias, isMap, isNode, isPair, isScalar, isSeq, LineCounter, parseDocument, visit } from 'yaml';
+import type { Document, ErrorCode, Node, Pair, YAMLError , Alias} from 'yaml';
 import { diagnostic, DiagnosticError, type Diagnostic, type Place } from '../diagnostics/index.js';
 
 /** Way to a value in the project file: keys of maps and indices of lists. */
@@ -63,7 +63,9 @@ export class ProjectDocument {
     for (const part of path) {
       const here: Node | null | undefined = isAlias(node) ? node.resolve(this.#document) : node;
       if (isMap(here)) {
-        const found = here.items.find((item) => isPair(item) && isScalar(item.key) && String(item.key.value) === String(part));
+        const found = here.items.find(
+          (item) => isPair(item) && isScalar(item.key) && String(item.key.value) === String(part),
+        );
         if (!found) break;
         pair = found;
         node = isNode(found.value) && found.value.range ? found.value : (found.key as Node);
@@ -83,17 +85,27 @@ const problems: Partial<Record<ErrorCode, (error: YAMLError) => [problem: string
     /quote/i.test(error.message)
       ? ['A quoted text is not closed.', 'Close it with the quote it was opened with.']
       : [sentence(error), 'Add what is missing.'],
-  BAD_INDENT: () => ['The indentation does not fit what stands above.', 'Indent items of one map or list by the same number of spaces.'],
+  BAD_INDENT: () => [
+    'The indentation does not fit what stands above.',
+    'Indent items of one map or list by the same number of spaces.',
+  ],
   BAD_ALIAS: (error) => [sentence(error), 'Quote the text if it only starts with `*` or `&`, as a glob may.'],
-  BAD_DQ_ESCAPE: () => ['An escape in this text is not known to YAML.', 'Write backslashes twice, or use single quotes.'],
-  UNEXPECTED_TOKEN: (error) => [sentence(error), 'Quote text that starts with one of `*`, `&`, `!`, `@`, `%`, `{` or `[`.'],
+  BAD_DQ_ESCAPE: () => [
+    'An escape in this text is not known to YAML.',
+    'Write backslashes twice, or use single quotes.',
+  ],
+  UNEXPECTED_TOKEN: (error) => [
+    sentence(error),
+    'Quote text that starts with one of `*`, `&`, `!`, `@`, `%`, `{` or `[`.',
+  ],
 };
 
 function describeErrors(errors: readonly YAMLError[], file: string, text: string): Diagnostic[] {
   return errors.map((error) => {
     const place: Place = { file, text, offsets: [error.pos[0], Math.max(error.pos[1], error.pos[0] + 1)] };
     if (error.code === 'TAB_AS_INDENT' || text[error.pos[0]] === '\t') return diagnostic('yaml-tab', {}, place);
-    if (error.code === 'DUPLICATE_KEY') return diagnostic('yaml-duplicate-key', { key: wordAt(text, error.pos[0]) }, place);
+    if (error.code === 'DUPLICATE_KEY')
+      return diagnostic('yaml-duplicate-key', { key: wordAt(text, error.pos[0]) }, place);
     if (error.code === 'MULTIPLE_DOCS') return diagnostic('yaml-documents', {}, place);
     const [problem, hint] = problems[error.code]?.(error) ?? [sentence(error), 'Mend the YAML at this place.'];
     return diagnostic('yaml-syntax', { problem, hint }, place);
@@ -128,9 +140,11 @@ function checkAliases(document: Document.Parsed, file: string, text: string): vo
   visit(document, {
     Alias(_, alias) {
       const place: Place = { file, text, offsets: [alias.range?.[0] ?? 0, alias.range?.[1] ?? 0] };
-      if (!targetOf(alias, document)) throw new DiagnosticError(diagnostic('yaml-alias-unknown', { name: alias.source }, place));
+      if (!targetOf(alias, document))
+        throw new DiagnosticError(diagnostic('yaml-alias-unknown', { name: alias.source }, place));
       total += sizeOf(alias, new Set());
-      if (total > unfoldingLimit) throw new DiagnosticError(diagnostic('yaml-alias-bomb', { name: alias.source }, place));
+      if (total > unfoldingLimit)
+        throw new DiagnosticError(diagnostic('yaml-alias-bomb', { name: alias.source }, place));
     },
   });
 }

@@ -25,7 +25,10 @@ export type SettingsClass<T extends object = object> = new () => T;
  */
 export function Field(kind: Kind, about: FieldAbout): PropertyDecorator {
   const validate = ValidateBy(
-    { name: kind.name, validator: { validate: (value) => kind.wrong(value) === undefined, defaultMessage: () => kind.expected } },
+    {
+      name: kind.name,
+      validator: { validate: (value) => kind.wrong(value) === undefined, defaultMessage: () => kind.expected },
+    },
     { context: { kind, about } },
   );
   const presence = about.required ? IsDefined() : IsOptional();
@@ -41,7 +44,9 @@ export function fieldsOf(settings: SettingsClass): readonly FieldInfo[] {
     .getTargetValidationMetadatas(settings, '', false, false)
     .flatMap((metadata) => {
       const context = metadata.context as { kind?: Kind; about?: FieldAbout } | undefined;
-      return context?.kind && context.about ? [{ key: metadata.propertyName, kind: context.kind, ...context.about }] : [];
+      return context?.kind && context.about
+        ? [{ key: metadata.propertyName, kind: context.kind, ...context.about }]
+        : [];
     });
 }
 
@@ -51,7 +56,9 @@ export function schemaOf(settings: SettingsClass): JsonSchema {
   const required = fields.filter((field) => field.required).map((field) => field.key);
   return {
     type: 'object',
-    properties: Object.fromEntries(fields.map((field) => [field.key, { description: describe(field), ...field.kind.schema }])),
+    properties: Object.fromEntries(
+      fields.map((field) => [field.key, { description: describe(field), ...field.kind.schema }]),
+    ),
     ...(required.length > 0 && { required }),
     additionalProperties: false,
   };

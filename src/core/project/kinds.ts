@@ -29,7 +29,12 @@ export const text = kind('text', 'a text', { type: 'string', minLength: 1 }, isT
 
 /** The path of a file, relative to some folder and inside it. */
 export const filePath: Kind = {
-  ...kind('file', 'the name of a file, with folders before it where needed', { type: 'string', minLength: 1 }, (value) => isText(value) && !value.endsWith('/')),
+  ...kind(
+    'file',
+    'the name of a file, with folders before it where needed',
+    { type: 'string', minLength: 1 },
+    (value) => isText(value) && !value.endsWith('/'),
+  ),
   isPath: true,
 };
 
@@ -65,7 +70,12 @@ export function textList(name: string, expected: string): Kind {
 /** One word of a few. */
 export function choice(...words: readonly string[]): Kind {
   const listed = words.map((word) => `\`${word}\``).join(', ');
-  return kind('choice', `one of ${listed}`, { enum: words }, (value) => typeof value === 'string' && words.includes(value));
+  return kind(
+    'choice',
+    `one of ${listed}`,
+    { enum: words },
+    (value) => typeof value === 'string' && words.includes(value),
+  );
 }
 
 /** Names with JSON values that scripts see in their place. */
@@ -80,7 +90,8 @@ export const constants: Kind = {
   wrong(value) {
     if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
     const bad = Object.entries(value).find(
-      ([name, one]) => !/^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/.test(name) || (typeof one === 'object' && one !== null),
+      ([name, one]) =>
+        !/^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/.test(name) || (typeof one === 'object' && one !== null),
     );
     return bad && [bad[0]];
   },
@@ -102,5 +113,10 @@ export function describeValue(value: unknown): string {
 
 /** A map whose values are looked at one by one elsewhere. */
 export function mapOf(name: string, expected: string): Kind {
-  return kind(name, expected, { type: 'object' }, (value) => typeof value === 'object' && value !== null && !Array.isArray(value));
+  return kind(
+    name,
+    expected,
+    { type: 'object' },
+    (value) => typeof value === 'object' && value !== null && !Array.isArray(value),
+  );
 }

@@ -27,7 +27,9 @@ export function orderPipelines(
       const circle = [...open.slice(open.indexOf(name)), name];
       if (circle.some((one) => reported.has(one))) return;
       for (const one of circle) reported.add(one);
-      diagnostics.push(diagnostic('pipeline-cycle', { names: circle, reasons: reasonsOf(circle, waits) }, placeOf(name)));
+      diagnostics.push(
+        diagnostic('pipeline-cycle', { names: circle, reasons: reasonsOf(circle, waits) }, placeOf(name)),
+      );
       return;
     }
     for (const wait of waits.get(name) ?? []) visit(wait.for, [...open, name]);
@@ -40,6 +42,8 @@ export function orderPipelines(
 function reasonsOf(circle: readonly string[], waits: ReadonlyMap<string, readonly Wait[]>): string[] {
   return circle.slice(0, -1).map((name, at) => {
     const wait = waits.get(name)?.find((one) => one.for === circle[at + 1]);
-    return wait?.reads === undefined ? `\`${name}\` is written after \`${circle[at + 1]!}\`` : `\`${name}\` reads ${wait.reads} of \`${wait.for}\``;
+    return wait?.reads === undefined
+      ? `\`${name}\` is written after \`${circle[at + 1]!}\``
+      : `\`${name}\` reads ${wait.reads} of \`${wait.for}\``;
   });
 }

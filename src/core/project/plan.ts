@@ -1,6 +1,13 @@
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join, posix } from 'node:path';
-import { diagnostic, DiagnosticError, hasErrors, nearestWord, suggestion, type Diagnostic } from '../diagnostics/index.js';
+import {
+  diagnostic,
+  DiagnosticError,
+  hasErrors,
+  nearestWord,
+  suggestion,
+  type Diagnostic,
+} from '../diagnostics/index.js';
 import { byCodeUnits, globBase, globTest, listFiles } from '../files/globs.js';
 import { resolveBrowsers } from './browsers.js';
 import { orderPipelines, type Wait } from './order.js';
@@ -70,7 +77,9 @@ export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
   const order = orderPipelines(waits, (name) => project.document.placeOfKey(['pipelines', name]));
   diagnostics.push(...order.diagnostics);
   if (hasErrors(diagnostics)) throw new DiagnosticError(...diagnostics);
-  const planned = new Map(drafts.map((draft) => [draft.recipe.name, draft.planned(waits.get(draft.recipe.name) ?? [])]));
+  const planned = new Map(
+    drafts.map((draft) => [draft.recipe.name, draft.planned(waits.get(draft.recipe.name) ?? [])]),
+  );
   return {
     root: request.root,
     profile,
@@ -91,7 +100,9 @@ export function selectPipelines(plan: Plan, names: readonly string[]): readonly 
   const unknown = names.filter((name) => !known.includes(name));
   if (unknown.length > 0) {
     throw new DiagnosticError(
-      ...unknown.map((name) => diagnostic('unknown-pipeline', { name, suggestion: suggestion(name, known, 'pipelines') })),
+      ...unknown.map((name) =>
+        diagnostic('unknown-pipeline', { name, suggestion: suggestion(name, known, 'pipelines') }),
+      ),
     );
   }
   const wanted = new Set(names);
@@ -123,7 +134,9 @@ class Draft {
     this.#tests = globs.map(globTest);
     this.#onDisk = recipe.from.map((glob, index) => {
       if (glob.startsWith('!')) return [];
-      return listFiles(request.root, globs[index]!).filter((path) => !request.owned.has(path) && !this.#isInside(path, globs[index]!));
+      return listFiles(request.root, globs[index]!).filter(
+        (path) => !request.owned.has(path) && !this.#isInside(path, globs[index]!),
+      );
     });
   }
 
@@ -171,7 +184,9 @@ class Draft {
 /** Lets every draft see what the others write, until nothing changes; a circle is stopped and reported later. */
 function settle(drafts: Draft[]): Draft[] {
   for (let round = 0; round <= drafts.length + 1; round++) {
-    const changed = drafts.map((draft) => draft.refresh(drafts.flatMap((other) => (other === draft ? [] : other.outputs))));
+    const changed = drafts.map((draft) =>
+      draft.refresh(drafts.flatMap((other) => (other === draft ? [] : other.outputs))),
+    );
     if (!changed.includes(true)) break;
   }
   return drafts;
@@ -189,9 +204,12 @@ export function predictOutputs(sources: readonly PlannedSource[], steps: readonl
       const concerned = matchTest(step.match);
       const ours = paths.filter(concerned);
       if (ours.length === 0) return paths;
-      if (!step.shape.gathers) return paths.flatMap((path) => (concerned(path) ? step.shape.outputs([path], step.options) : [path]));
+      if (!step.shape.gathers)
+        return paths.flatMap((path) => (concerned(path) ? step.shape.outputs([path], step.options) : [path]));
       const first = paths.indexOf(ours[0]!);
-      return paths.flatMap((path, at) => (at === first ? step.shape.outputs(ours, step.options) : concerned(path) ? [] : [path]));
+      return paths.flatMap((path, at) =>
+        at === first ? step.shape.outputs(ours, step.options) : concerned(path) ? [] : [path],
+      );
     },
     sources.map((source) => source.target),
   );
@@ -215,7 +233,8 @@ function emptyGlobs(draft: Draft, project: CheckedProject, request: PlanRequest)
 }
 
 function emptyGlobAdvice(glob: string, root: string): string {
-  if (statSync(join(root, glob), { throwIfNoEntry: false })?.isDirectory()) return `${glob} is a folder; write ${posix.join(glob, '**/*')} for what is in it.`;
+  if (statSync(join(root, glob), { throwIfNoEntry: false })?.isDirectory())
+    return `${glob} is a folder; write ${posix.join(glob, '**/*')} for what is in it.`;
   const isFile = globBase(glob) !== '.' && !/[*?[{(]/.test(glob);
   for (let folder = isFile ? glob : globBase(glob); folder !== '.'; folder = posix.dirname(folder)) {
     const parent = posix.dirname(folder);
@@ -238,11 +257,13 @@ function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnosti
     for (const output of draft.outputs) {
       const writer = `by \`${name}\`${sourceHint(draft, output)}`;
       const first = writers.get(output);
-      if (first !== undefined && !said.has(output)) found.push(diagnostic('output-conflict', { output, first, second: writer }, place));
+      if (first !== undefined && !said.has(output))
+        found.push(diagnostic('output-conflict', { output, first, second: writer }, place));
       writers.set(output, first ?? writer);
       said.add(first === undefined ? '' : output);
       const overSource = sources.has(output) && isOnDisk(drafts, output, written);
-      if (overSource || output === project.document.file) found.push(diagnostic('output-over-source', { output, pipeline: name }, place));
+      if (overSource || output === project.document.file)
+        found.push(diagnostic('output-over-source', { output, pipeline: name }, place));
     }
   }
   return found;
@@ -255,19 +276,23 @@ function isOnDisk(drafts: readonly Draft[], path: string, written: ReadonlySet<s
 
 function sourceHint(draft: Draft, output: string): string {
   const { to } = draft.recipe;
-  const made = draft.sources.filter((source) => predictOutputs([source], draft.steps).some((path) => posix.join(to, path) === output));
+  const made = draft.sources.filter((source) =>
+    predictOutputs([source], draft.steps).some((path) => posix.join(to, path) === output),
+  );
   return made.length > 0 ? ` from ${made.map((source) => source.path).join(' and ')}` : '';
 }
 
 function waitsOf(drafts: readonly Draft[]): Map<string, Wait[]> {
   const writers = new Map<string, string>();
-  for (const draft of drafts) for (const output of draft.outputs) if (!writers.has(output)) writers.set(output, draft.recipe.name);
+  for (const draft of drafts)
+    for (const output of draft.outputs) if (!writers.has(output)) writers.set(output, draft.recipe.name);
   return new Map(
     drafts.map(({ recipe: { name, after }, sources }) => {
       const waits = new Map<string, Wait>();
       for (const { path } of sources) {
         const writer = writers.get(path);
-        if (writer !== undefined && writer !== name && !waits.has(writer)) waits.set(writer, { for: writer, reads: path });
+        if (writer !== undefined && writer !== name && !waits.has(writer))
+          waits.set(writer, { for: writer, reads: path });
       }
       for (const other of after) if (!waits.has(other)) waits.set(other, { for: other });
       return [name, [...waits.values()]];

@@ -20,7 +20,10 @@ export const builtInProfiles: Readonly<Record<string, ProfileSettings>> = {
 };
 
 /** Works out every profile of a project; unknown names and circles are reported. */
-export function resolveProfiles(written: ReadonlyMap<string, ProfileSettings>, validator: Validator): Map<string, Profile> {
+export function resolveProfiles(
+  written: ReadonlyMap<string, ProfileSettings>,
+  validator: Validator,
+): Map<string, Profile> {
   const names = new Set([...Object.keys(builtInProfiles), ...written.keys()]);
   const settings = new Map([...names].map((name) => [name, { ...builtInProfiles[name], ...written.get(name) }]));
   const resolved = new Map<string, Profile>();
@@ -45,7 +48,13 @@ export function resolveProfiles(written: ReadonlyMap<string, ProfileSettings>, v
   return resolved;
 }
 
-function parentOf(name: string, own: ProfileSettings, open: readonly string[], known: string[], validator: Validator): string | undefined {
+function parentOf(
+  name: string,
+  own: ProfileSettings,
+  open: readonly string[],
+  known: string[],
+  validator: Validator,
+): string | undefined {
   const parent = own.extend;
   if (parent === undefined) return undefined;
   const path = ['profiles', name, 'extend'];

@@ -1,4 +1,4 @@
-import { DiagnosticError, suggestion } from '../diagnostics/index.js';
+import { DiagnosticError, suggestion, type Diagnostic } from '../diagnostics/index.js';
 import { browsersProblem, defaultBrowsers } from './browsers.js';
 import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf } from './field.js';
@@ -52,15 +52,34 @@ export function checkProject(document: ProjectDocument, catalogue: StepCatalogue
 
   const browsers = texts(root['browsers']);
   if (browsers.length > 0) checkBrowsers(browsers, ['browsers'], validator);
-  const written = checkEach(root['profiles'], 'profiles', (one, path, name) => checkProfile(one, path, name, validator), validator);
+  const written = checkEach(
+    root['profiles'],
+    'profiles',
+    (one, path, name) => checkProfile(one, path, name, validator),
+    validator,
+  );
   const profiles = resolveProfiles(written, validator);
-  const context: PipelineContext = { validator, catalogue, profiles: [...profiles.keys()], pipelines: namesIn(root['pipelines']) };
-  const recipes = checkEach(root['pipelines'], 'pipelines', (one, path, name) => checkPipeline(one, path, name, context), validator);
+  const context: PipelineContext = {
+    validator,
+    catalogue,
+    profiles: [...profiles.keys()],
+    pipelines: namesIn(root['pipelines']),
+  };
+  const recipes = checkEach(
+    root['pipelines'],
+    'pipelines',
+    (one, path, name) => checkPipeline(one, path, name, context),
+    validator,
+  );
   if (isMap(root['pipelines']) && namesIn(root['pipelines']).length === 0) {
-    validator.report('missing-key', { key: 'a pipeline', where: '`pipelines`', about: 'a name, with `from` and `to` below it.' }, ['pipelines']);
+    validator.report(
+      'missing-key',
+      { key: 'a pipeline', where: '`pipelines`', about: 'a name, with `from` and `to` below it.' },
+      ['pipelines'],
+    );
   }
   const serve = checkServe(root['serve'], validator);
-  if (validator.diagnostics.length > 0) throw new DiagnosticError(...validator.diagnostics);
+  if (validator.diagnostics.length > 0) throw new DiagnosticError(...inFileOrder(validator.diagnostics));
   return {
     document,
     browsers: browsers.length > 0 ? browsers : defaultBrowsers,
@@ -70,7 +89,17 @@ export function checkProject(document: ProjectDocument, catalogue: StepCatalogue
   };
 }
 
-function checkEach<T>(value: unknown, key: string, check: (one: unknown, path: SettingPath, name: string) => T | undefined, validator: Validator): Map<string, T> {
+function inFileOrder(diagnostics: readonly Diagnostic[]): Diagnostic[] {
+  const rank = ({ range }: Diagnostic): number => (range ? range.start.line * 1e4 + range.start.column : 0);
+  return diagnostics.toSorted((a, b) => rank(a) - rank(b));
+}
+
+function checkEach<T>(
+  value: unknown,
+  key: string,
+  check: (one: unknown, path: SettingPath, name: string) => T | undefined,
+  validator: Validator,
+): Map<string, T> {
   const checked = new Map<string, T>();
   if (!isMap(value)) return checked;
   for (const [name, one] of Object.entries(value)) {
@@ -81,8 +110,13 @@ function checkEach<T>(value: unknown, key: string, check: (one: unknown, path: S
   return checked;
 }
 
-function checkProfile(value: unknown, path: SettingPath, name: string, validator: Validator): ProfileSettings | undefined {
-  if (value === null) return new ProfileSettings();
+function checkProfile(
+  value: unknown,
+  path: SettingPath,
+  name: string,
+  validator: Validator,
+): Partial<ProfileSettings> | undefined {
+  if (value === null) return {};
   const profile = validator.settings(value, path, `the profile \`${name}\``, ProfileSettings);
   if (profile?.browsers !== undefined) checkBrowsers(texts(profile.browsers), [...path, 'browsers'], validator);
   return profile;
@@ -92,7 +126,8 @@ function checkBrowsers(queries: readonly string[], path: SettingPath, validator:
   for (const [index, query] of queries.entries()) {
     // A `not` query only takes away from those before it, so it is tried on everything.
     const problem = browsersProblem(/^\s*not\s/i.test(query) ? ['> 0%', query] : [query]);
-    if (problem) validator.report('browsers-query', { query, reason: problem }, queries.length > 1 ? [...path, index] : path);
+    if (problem)
+      validator.report('browsers-query', { query, reason: problem }, queries.length > 1 ? [...path, index] : path);
   }
 }
 
@@ -109,24 +144,35 @@ function checkPipeline(value: unknown, path: SettingPath, name: string, context:
   const steps = isMap(value) && Array.isArray(value['steps']) ? value['steps'] : [];
   const checkedSteps = steps.map((step: unknown, index) => checkStep(step, [...path, 'steps', index], context));
   if (!settings) return undefined;
-  const from = checkGlobs(settings.from, [...path, 'from'], validator);
-  const to = projectPath(settings.to, [...path, 'to'], validator);
+  const from = settings.from === undefined ? undefined : checkGlobs(settings.from, [...path, 'from'], validator);
+  const to = settings.to === undefined ? undefined : projectPath(settings.to, [...path, 'to'], validator);
   const base = settings.base === undefined ? undefined : projectPath(settings.base, [...path, 'base'], validator);
   const after = texts(settings.after);
   for (const [index, other] of after.entries()) {
     const known = context.pipelines.filter((one) => one !== name);
     const at = Array.isArray(settings.after) ? [...path, 'after', index] : [...path, 'after'];
-    if (other === name) validator.report('pipeline-cycle', { names: [name, name], reasons: [`\`${name}\` is written after itself`] }, at);
-    else if (!known.includes(other)) validator.report('unknown-pipeline', { name: other, suggestion: suggestion(other, known, 'pipelines') }, at);
+    if (other === name)
+      validator.report('pipeline-cycle', { names: [name, name], reasons: [`\`${name}\` is written after itself`] }, at);
+    else if (!known.includes(other))
+      validator.report('unknown-pipeline', { name: other, suggestion: suggestion(other, known, 'pipelines') }, at);
   }
-  if (to === undefined) return undefined;
-  return { name, from, to, after, steps: checkedSteps.filter((step) => step !== undefined), ...(base !== undefined && { base }) };
+  if (from === undefined || to === undefined) return undefined;
+  return {
+    name,
+    from,
+    to,
+    after,
+    steps: checkedSteps.filter((step) => step !== undefined),
+    ...(base !== undefined && { base }),
+  };
 }
 
 function checkGlobs(value: string | string[], path: SettingPath, validator: Validator): string[] {
   const written = texts(value);
   if (written.every((glob) => glob.startsWith('!'))) validator.report('only-negations', {}, path);
-  return written.flatMap((glob, index) => projectGlob(glob, Array.isArray(value) ? [...path, index] : path, validator) ?? []);
+  return written.flatMap(
+    (glob, index) => projectGlob(glob, Array.isArray(value) ? [...path, index] : path, validator) ?? [],
+  );
 }
 
 function checkStep(value: unknown, path: SettingPath, context: PipelineContext): RecipeStep | undefined {
@@ -152,7 +198,8 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
   const only = texts(common?.only);
   for (const [index, name] of only.entries()) {
     const place = Array.isArray(common?.only) ? [...at, 'only', index] : [...at, 'only'];
-    if (!profiles.includes(name)) validator.report('unknown-profile', { name, suggestion: suggestion(name, profiles, 'profiles') }, place);
+    if (!profiles.includes(name))
+      validator.report('unknown-profile', { name, suggestion: suggestion(name, profiles, 'profiles') }, place);
   }
   if (!options || !common) return undefined;
   if (!checkPaths(options, shape, short ? path : at, validator)) return undefined;
@@ -187,10 +234,11 @@ function stepForm(value: unknown): { name: string; options: unknown } | undefine
 function checkServe(value: unknown, validator: Validator): CheckedProject['serve'] {
   if (!isMap(value)) return undefined;
   const serve = validator.settings(value, ['serve'], '`serve`', ServeSettings);
-  const folder = serve && projectPath(serve.folder, ['serve', 'folder'], validator);
+  const folder = serve?.folder === undefined ? undefined : projectPath(serve.folder, ['serve', 'folder'], validator);
   return folder === undefined ? undefined : { folder, port: serve?.port ?? 4600 };
 }
 
 const texts = (value: unknown): string[] => [value].flat().filter((one): one is string => typeof one === 'string');
 const namesIn = (value: unknown): string[] => (isMap(value) ? Object.keys(value) : []);
-const isMap = (value: unknown): value is Record<string, unknown> => typeof value === 'object' && value !== null && !Array.isArray(value);
+const isMap = (value: unknown): value is Record<string, unknown> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);

@@ -19,7 +19,12 @@ export function projectSchema(catalogue: StepCatalogue): JsonSchema {
       profile: schemaOf(ProfileSettings),
       pipeline: withProperties(PipelineSettings, { steps: { items: { $ref: '#/$defs/step' } } }),
       serve: schemaOf(ServeSettings),
-      step: { oneOf: [{ enum: catalogue.steps.filter((step) => !needsOptions(step)).map((step) => step.name) }, ...catalogue.steps.map(stepSchema)] },
+      step: {
+        oneOf: [
+          { enum: catalogue.steps.filter((step) => !needsOptions(step)).map((step) => step.name) },
+          ...catalogue.steps.map(stepSchema),
+        ],
+      },
     },
   };
 }

@@ -1,6 +1,13 @@
 import { plainToInstance } from 'class-transformer';
 import { validateSync, type ValidationError } from 'class-validator';
-import { diagnostic, suggestion, type Code, type Diagnostic, type Parameters, type Place } from '../diagnostics/index.js';
+import {
+  diagnostic,
+  suggestion,
+  type Code,
+  type Diagnostic,
+  type Parameters,
+  type Place,
+} from '../diagnostics/index.js';
 import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf, type SettingsClass } from './field.js';
 import { describeValue, type Kind } from './kinds.js';
@@ -20,7 +27,7 @@ export class Validator {
    * @param settings the class
    * @param shared classes that have keys in the same map
    * @param unknownKeys whether keys that none of the classes has are reported
-   * @returns an instance, or nothing when something is wrong with it
+   * @returns an instance with everything that is right, so that the rest can still be looked at; nothing for what is no map
    */
   settings<T extends object>(
     value: unknown,
@@ -29,23 +36,34 @@ export class Validator {
     settings: SettingsClass<T>,
     shared?: readonly SettingsClass[],
     unknownKeys = true,
-  ): T | undefined {
+  ): Partial<T> | undefined {
     const map = this.map(value, path, where);
     if (!map) return undefined;
-    const before = this.diagnostics.length;
     const keys = [settings, ...(shared ?? [])].flatMap((one) => fieldsOf(one).map((field) => field.key));
-    for (const key of Object.keys(map)) if (unknownKeys && !keys.includes(key)) this.unknownKey(key, [...path, key], where, keys);
-    const own = Object.fromEntries(fieldsOf(settings).filter(({ key }) => Object.hasOwn(map, key) && map[key] !== null).map(({ key }) => [key, map[key]]));
-    const instance = plainToInstance(settings, own);
-    for (const error of validateSync(instance, { validationError: { target: false } })) this.#explain(error, path, where, settings);
-    return this.diagnostics.length === before ? instance : undefined;
+    for (const key of Object.keys(map))
+      if (unknownKeys && !keys.includes(key)) this.unknownKey(key, [...path, key], where, keys);
+    const own = Object.fromEntries(
+      fieldsOf(settings)
+        .filter(({ key }) => Object.hasOwn(map, key) && map[key] !== null)
+        .map(({ key }) => [key, map[key]]),
+    );
+    const instance: Partial<T> = plainToInstance(settings, own);
+    for (const error of validateSync(instance, { validationError: { target: false } })) {
+      this.#explain(error, path, where, settings);
+      instance[error.property as keyof T] = undefined as never;
+    }
+    return instance;
   }
 
   /** A value as a map with text keys; a diagnostic when it is something else. */
   map(value: unknown, path: SettingPath, where: string): Record<string, unknown> | undefined {
     if (typeof value === 'object' && value !== null && !Array.isArray(value)) return value as Record<string, unknown>;
     const key = String(path[path.length - 1] ?? where);
-    this.report('wrong-type', { key, expected: 'a map of keys and values', found: describeValue(value), about: `It describes ${where}.` }, path);
+    this.report(
+      'wrong-type',
+      { key, expected: 'a map of keys and values', found: describeValue(value), about: `It describes ${where}.` },
+      path,
+    );
     return undefined;
   }
 
@@ -80,8 +98,16 @@ export class Validator {
     const way = kind.wrong(value) ?? [];
     const part = way.reduce<unknown>((inner, step) => (inner as Record<string | number, unknown>)[step], value);
     if (kind.name === 'choice' && typeof part === 'string') {
-      this.report('unknown-value', { key, value: part, suggestion: suggestion(part, kind.schema['enum'] as string[], 'values') }, path);
-    } else this.report('wrong-type', { key, expected: kind.expected, found: describeValue(part), about: doc }, [...path, ...way]);
+      this.report(
+        'unknown-value',
+        { key, value: part, suggestion: suggestion(part, kind.schema['enum'] as string[], 'values') },
+        path,
+      );
+    } else
+      this.report('wrong-type', { key, expected: kind.expected, found: describeValue(part), about: doc }, [
+        ...path,
+        ...way,
+      ]);
   }
 }
 

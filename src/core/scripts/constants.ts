@@ -12,7 +12,12 @@ export type ConstantValue = string | number | boolean | null;
  *
  * @param constants values by name, such as `DEBUG` or `build.version`
  */
-export function writeConstants(from: CopiedText, program: Program, constants: Readonly<Record<string, ConstantValue>>, out: TextBuilder): void {
+export function writeConstants(
+  from: CopiedText,
+  program: Program,
+  constants: Readonly<Record<string, ConstantValue>>,
+  out: TextBuilder,
+): void {
   const found = new ConstantFinder(constants).find(program);
   let at = 0;
   for (const { node, name, shorthand } of found.sort((a, b) => a.node.start - b.node.start)) {
@@ -63,7 +68,8 @@ class ConstantFinder {
       return;
     }
     if (node.type === 'Property' && node.shorthand && node.value.type === 'Identifier') {
-      if (this.#names.has(node.value.name) && !scope.has(node.value.name)) this.#found.push({ node, name: node.value.name, shorthand: true });
+      if (this.#names.has(node.value.name) && !scope.has(node.value.name))
+        this.#found.push({ node, name: node.value.name, shorthand: true });
       return;
     }
     for (const child of readChildren(node)) this.#visit(child, scope);
@@ -73,7 +79,8 @@ class ConstantFinder {
 /** A name, or names with dots between them; nothing for any other expression. */
 function dottedName(node: AnyNode): string | undefined {
   if (node.type === 'Identifier') return node.name;
-  if (node.type !== 'MemberExpression' || node.computed || node.optional || node.property.type !== 'Identifier') return undefined;
+  if (node.type !== 'MemberExpression' || node.computed || node.optional || node.property.type !== 'Identifier')
+    return undefined;
   const object = dottedName(node.object);
   return object === undefined ? undefined : `${object}.${node.property.name}`;
 }
@@ -134,14 +141,20 @@ function targetReads(target: AnyNode): AnyNode[] {
     case 'ArrayPattern':
       return target.elements.flatMap((one) => (one ? targetReads(one) : []));
     case 'ObjectPattern':
-      return target.properties.flatMap((one) => (one.type === 'RestElement' ? targetReads(one.argument) : [...(one.computed ? [one.key] : []), ...targetReads(one.value)]));
+      return target.properties.flatMap((one) =>
+        one.type === 'RestElement'
+          ? targetReads(one.argument)
+          : [...(one.computed ? [one.key] : []), ...targetReads(one.value)],
+      );
     default:
       return [target];
   }
 }
 
 function opensScope({ type }: AnyNode): boolean {
-  return /^(BlockStatement|For\w*Statement|SwitchStatement|CatchClause|Class\w+|\w*Function\w*|StaticBlock)$/.test(type);
+  return /^(BlockStatement|For\w*Statement|SwitchStatement|CatchClause|Class\w+|\w*Function\w*|StaticBlock)$/.test(
+    type,
+  );
 }
 
 /** The names that a node declares for what is inside it. */
@@ -155,23 +168,30 @@ function declaredIn(node: AnyNode): Set<string> {
   if ('id' in node && node.type !== 'VariableDeclarator') add(node.id);
   if (node.type === 'Program' || 'params' in node) hoisted(node.type === 'Program' ? node : node.body, add);
   for (const child of childNodes(node)) {
-    const declaration = child.type === 'ExportNamedDeclaration' || child.type === 'ExportDefaultDeclaration' ? child.declaration : child;
+    const declaration =
+      child.type === 'ExportNamedDeclaration' || child.type === 'ExportDefaultDeclaration' ? child.declaration : child;
     if (declaration?.type === 'VariableDeclaration') declaration.declarations.forEach(({ id }) => add(id));
-    else if (declaration?.type === 'FunctionDeclaration' || declaration?.type === 'ClassDeclaration') add(declaration.id);
+    else if (declaration?.type === 'FunctionDeclaration' || declaration?.type === 'ClassDeclaration')
+      add(declaration.id);
     else if (declaration?.type === 'ImportDeclaration') declaration.specifiers.forEach(({ local }) => add(local));
   }
-  if (node.type === 'SwitchStatement') for (const one of node.cases) for (const name of declaredIn(one)) names.add(name);
+  if (node.type === 'SwitchStatement')
+    for (const one of node.cases) for (const name of declaredIn(one)) names.add(name);
   return names;
 }
 
 /** Calls back with what `var` declares anywhere below a node, functions aside. */
 function hoisted(node: AnyNode, add: (pattern: Parameters<typeof namesIn>[0]) => void): void {
   if (node.type === 'VariableDeclaration' && node.kind === 'var') node.declarations.forEach(({ id }) => add(id));
-  for (const child of childNodes(node)) if (!('params' in child) && !child.type.startsWith('Class')) hoisted(child, add);
+  for (const child of childNodes(node))
+    if (!('params' in child) && !child.type.startsWith('Class')) hoisted(child, add);
 }
 
 function childNodes(node: AnyNode): AnyNode[] {
   return Object.values(node)
     .flat()
-    .filter((value): value is AnyNode => typeof value === 'object' && value !== null && typeof (value as { type?: unknown }).type === 'string');
+    .filter(
+      (value): value is AnyNode =>
+        typeof value === 'object' && value !== null && typeof (value as { type?: unknown }).type === 'string',
+    );
 }

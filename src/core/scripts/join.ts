@@ -12,7 +12,13 @@ export interface ScriptPart {
 /** Why scripts cannot be joined as they are; `part` is the index of the script that it is about. */
 export type JoinProblem =
   | { readonly kind: 'module'; readonly part: number; readonly offset: number }
-  | { readonly kind: 'twice'; readonly part: number; readonly offset: number; readonly name: string; readonly first: number }
+  | {
+      readonly kind: 'twice';
+      readonly part: number;
+      readonly offset: number;
+      readonly name: string;
+      readonly first: number;
+    }
   | { readonly kind: 'strict'; readonly part: number; readonly offset: number };
 
 /**
@@ -45,7 +51,9 @@ function writeScript({ from, parsed }: ScriptPart, dropped: Statement | undefine
   const { text } = from;
   const start = hashbangLength(text);
   const last = parsed.program.body.at(-1);
-  const stop = text.length - (/\s*((\/\/[#@] sourceMappingURL=[^\n]*|\/\*[#@] sourceMappingURL=[^*]*\*\/)\s*)?$/.exec(text)?.[0].length ?? 0);
+  const stop =
+    text.length -
+    (/\s*((\/\/[#@] sourceMappingURL=[^\n]*|\/\*[#@] sourceMappingURL=[^*]*\*\/)\s*)?$/.exec(text)?.[0].length ?? 0);
   if (stop <= start) return;
   let at = start;
   if (dropped) {
@@ -63,12 +71,18 @@ function writeScript({ from, parsed }: ScriptPart, dropped: Statement | undefine
 
 /** Whether what follows could be taken for a part of this statement (ECMA-262, section 12.10). */
 function needsSemicolon(last: Program['body'][number], text: string): boolean {
-  if (['FunctionDeclaration', 'ClassDeclaration', 'BlockStatement', 'TryStatement', 'SwitchStatement'].includes(last.type)) return false;
+  if (
+    ['FunctionDeclaration', 'ClassDeclaration', 'BlockStatement', 'TryStatement', 'SwitchStatement'].includes(last.type)
+  )
+    return false;
   return text[last.end - 1] !== ';';
 }
 
 function strictDirective({ body }: Program): Statement | undefined {
-  return body.find((one): one is Statement => one.type === 'ExpressionStatement' && 'directive' in one && one.directive === 'use strict');
+  return body.find(
+    (one): one is Statement =>
+      one.type === 'ExpressionStatement' && 'directive' in one && one.directive === 'use strict',
+  );
 }
 
 function hashbangLength(text: string): number {
@@ -86,7 +100,9 @@ function doubleNames(names: readonly (readonly TopLevelName[])[]): JoinProblem[]
   return names.flatMap((own, part) => {
     const problems = own.flatMap(({ name, lexical, offset }): JoinProblem[] => {
       const first = seen.get(name);
-      return first && first.part !== part && (first.lexical || lexical) ? [{ kind: 'twice', part, offset, name, first: first.part }] : [];
+      return first && first.part !== part && (first.lexical || lexical)
+        ? [{ kind: 'twice', part, offset, name, first: first.part }]
+        : [];
     });
     for (const { name, lexical } of own) if (!seen.has(name)) seen.set(name, { part, lexical });
     return problems;

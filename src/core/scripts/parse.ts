@@ -55,7 +55,12 @@ export function parsesAt(text: string, year: number): boolean {
 function parseAs(text: string, isModule: boolean): ParsedScript {
   const comments: Comment[] = [];
   try {
-    const program = parse(text, { ecmaVersion: 'latest', sourceType: isModule ? 'module' : 'script', onComment: comments, allowHashBang: true });
+    const program = parse(text, {
+      ecmaVersion: 'latest',
+      sourceType: isModule ? 'module' : 'script',
+      onComment: comments,
+      allowHashBang: true,
+    });
     return { program, comments, isModule };
   } catch (error) {
     if (!(error instanceof SyntaxError)) throw error;
@@ -63,4 +68,3 @@ function parseAs(text: string, isModule: boolean): ParsedScript {
     throw new ScriptSyntaxError(message.replace(/\s*\(\d+:\d+\)$/, ''), pos);
   }
 }
-

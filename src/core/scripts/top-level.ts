@@ -14,7 +14,9 @@ export function topLevelNames({ body }: Program): TopLevelName[] {
     if (node.type === 'FunctionDeclaration') return [{ name: node.id.name, lexical: false, offset: node.id.start }];
     if (node.type === 'ClassDeclaration') return [{ name: node.id.name, lexical: true, offset: node.id.start }];
     if (node.type !== 'VariableDeclaration') return [];
-    return node.declarations.flatMap(({ id }) => namesIn(id).map(({ name, offset }) => ({ name, lexical: node.kind !== 'var', offset })));
+    return node.declarations.flatMap(({ id }) =>
+      namesIn(id).map(({ name, offset }) => ({ name, lexical: node.kind !== 'var', offset })),
+    );
   });
 }
 

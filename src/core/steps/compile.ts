@@ -11,7 +11,10 @@ import type { Step } from './step.js';
 
 /** Options of `compile`. */
 export class CompileOptions {
-  @Field(folderList, { doc: 'Folders in which Sass looks for what `@use` and `@import` name, beside the folder of the sheet itself.', default: 'none' })
+  @Field(folderList, {
+    doc: 'Folders in which Sass looks for what `@use` and `@import` name, beside the folder of the sheet itself.',
+    default: 'none',
+  })
   loadPaths?: string | string[];
 }
 
@@ -39,7 +42,13 @@ async function compileAsset(asset: Asset, { loadPaths = [] }: CompileOptions, co
   const extension = extensionOf(asset.path);
   const compiler = compilers.find((one) => extension in one.extensions);
   if (compiler) return compiler.compile(asset, outputPath(asset.path), { loadPaths: [loadPaths].flat() }, context);
-  if (extension !== 'css') context.report(diagnostic('step-passed', { step: 'compile', kind: extension === '' ? 'files without an extension' : `.${extension} files` }));
+  if (extension !== 'css')
+    context.report(
+      diagnostic('step-passed', {
+        step: 'compile',
+        kind: extension === '' ? 'files without an extension' : `.${extension} files`,
+      }),
+    );
   return asset;
 }
 

@@ -7,7 +7,9 @@ import { prefix } from './prefix.js';
 import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
-export const steps: ReadonlyMap<string, Step> = new Map([compile, join, prefix, minify].map((step) => [step.name, step as Step]));
+export const steps: ReadonlyMap<string, Step> = new Map(
+  [compile, join, prefix, minify].map((step) => [step.name, step as Step]),
+);
 
 /** What the project file needs to know of steps. */
 export const stepCatalogue: StepCatalogue = {

@@ -33,11 +33,17 @@ export const join: Step<JoinOptions> = {
     const kind = commonKind(assets, into);
     const out = new TextBuilder(context.settings.maps);
     const texts = assets.map(textOf);
-    const parts = assets.map((asset, index): CopiedText => ({ text: texts[index]!, map: mapOf(asset, texts[index]!) ?? emptyMap }));
+    const parts = assets.map((asset, index): CopiedText => ({
+      text: texts[index]!,
+      map: mapOf(asset, texts[index]!) ?? emptyMap,
+    }));
     const comment = banner === undefined ? undefined : asComment(banner);
     if (kind === 'style') joinSheets(assets, parts, into, comment, out, context);
     else {
-      const parsed = assets.map((asset, index) => ({ from: parts[index]!, parsed: parseOrFail(asset, texts[index]!, context) }));
+      const parsed = assets.map((asset, index) => ({
+        from: parts[index]!,
+        parsed: parseOrFail(asset, texts[index]!, context),
+      }));
       for (const problem of joinScripts(parsed, comment, out)) context.report(explain(problem, assets, texts, context));
     }
     const map = out.map();
@@ -46,7 +52,11 @@ export const join: Step<JoinOptions> = {
   },
 };
 
-const kindNames: Readonly<Record<AssetKind, string>> = { style: 'style sheets', script: 'scripts', other: 'other files' };
+const kindNames: Readonly<Record<AssetKind, string>> = {
+  style: 'style sheets',
+  script: 'scripts',
+  other: 'other files',
+};
 
 function commonKind(assets: readonly Asset[], into: string): AssetKind {
   const kind = kindOf(into);
@@ -54,28 +64,55 @@ function commonKind(assets: readonly Asset[], into: string): AssetKind {
     const file = asset.origins[0] ?? asset.path;
     const own = kindOf(asset.path);
     if (own === 'other') fail('join-unknown', { file }, { file });
-    if (own !== kind) fail('join-kinds', { first: `a ${own === 'style' ? 'style sheet' : 'script'} (${file})`, second: kind === 'other' ? into : `${kindNames[kind]} (${into})` }, { file });
+    if (own !== kind)
+      fail(
+        'join-kinds',
+        {
+          first: `a ${own === 'style' ? 'style sheet' : 'script'} (${file})`,
+          second: kind === 'other' ? into : `${kindNames[kind]} (${into})`,
+        },
+        { file },
+      );
   }
   return kind;
 }
 
-function joinSheets(assets: readonly Asset[], parts: readonly CopiedText[], into: string, banner: string | undefined, out: TextBuilder, context: StepContext): void {
+function joinSheets(
+  assets: readonly Asset[],
+  parts: readonly CopiedText[],
+  into: string,
+  banner: string | undefined,
+  out: TextBuilder,
+  context: StepContext,
+): void {
   const sheets = assets.map((asset, index) => {
     const from = parts[index]!;
-    return { from, path: asset.path, nodes: explained(asset, from.text, context, () => parseStyle(from.text)).sheet.children };
+    return {
+      from,
+      path: asset.path,
+      nodes: explained(asset, from.text, context, () => parseStyle(from.text)).sheet.children,
+    };
   });
   joinStyles(sheets, into, banner, out);
 }
 
-function explain(problem: JoinProblem, assets: readonly Asset[], texts: readonly string[], context: StepContext): ReturnType<typeof diagnostic> {
+function explain(
+  problem: JoinProblem,
+  assets: readonly Asset[],
+  texts: readonly string[],
+  context: StepContext,
+): ReturnType<typeof diagnostic> {
   const asset = assets[problem.part]!;
   const place = context.place(asset, texts[problem.part]!, problem.offset, problem.offset + 1);
   if (problem.kind === 'module') return diagnostic('join-module', {}, place);
-  if (problem.kind === 'twice') return diagnostic('join-twice', { name: problem.name, first: assets[problem.first]!.origins[0]! }, place);
+  if (problem.kind === 'twice')
+    return diagnostic('join-twice', { name: problem.name, first: assets[problem.first]!.origins[0]! }, place);
   return diagnostic('join-strict', { file: asset.origins[0]! }, place);
 }
 
 function asComment(banner: string): string {
   const text = banner.trim();
-  return /^\/\*[^]*\*\/$/.test(text) && text.indexOf('*/') === text.length - 2 ? text : `/*! ${text.replaceAll('*/', '* /')} */`;
+  return /^\/\*[^]*\*\/$/.test(text) && text.indexOf('*/') === text.length - 2
+    ? text
+    : `/*! ${text.replaceAll('*/', '* /')} */`;
 }

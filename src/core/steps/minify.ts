@@ -19,7 +19,9 @@ export const minify: Step<MinifyOptions> = {
   run([asset], _, context) {
     const kind = kindOf(asset!.path);
     if (kind === 'other') {
-      context.report(diagnostic('step-passed', { step: 'minify', kind: 'files that are neither style sheets nor scripts' }));
+      context.report(
+        diagnostic('step-passed', { step: 'minify', kind: 'files that are neither style sheets nor scripts' }),
+      );
       return [asset!];
     }
     const text = textOf(asset!);

@@ -31,6 +31,12 @@ export function explained<T>(asset: Asset, text: string, context: StepContext, w
 }
 
 /** Tells of the parts of a sheet that browsers skip. */
-export function reportSkipped(asset: Asset, text: string, skipped: readonly StyleProblem[], context: StepContext): void {
-  for (const { message, start, end } of skipped) context.report(diagnostic('style-skipped', { message }, context.place(asset, text, start, end)));
+export function reportSkipped(
+  asset: Asset,
+  text: string,
+  skipped: readonly StyleProblem[],
+  context: StepContext,
+): void {
+  for (const { message, start, end } of skipped)
+    context.report(diagnostic('style-skipped', { message }, context.place(asset, text, start, end)));
 }

@@ -22,7 +22,9 @@ export const prefix: Step<PrefixOptions> = {
     }
     const text = textOf(asset!);
     const { browsers, maps } = context.settings;
-    const result = explained(asset!, text, context, () => prefixStyle(text, browsers, maps ? sourceName(asset!) : undefined));
+    const result = explained(asset!, text, context, () =>
+      prefixStyle(text, browsers, maps ? sourceName(asset!) : undefined),
+    );
     reportSkipped(asset!, text, result.skipped, context);
     return [result.text === text ? asset! : remade(asset!, result.text, result.map)];
   },

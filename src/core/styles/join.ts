@@ -18,7 +18,12 @@ export interface StylePart {
  * @param into where the joined sheet is published
  * @param banner a comment to begin with
  */
-export function joinStyles(parts: readonly StylePart[], into: string, banner: string | undefined, out: TextBuilder): void {
+export function joinStyles(
+  parts: readonly StylePart[],
+  into: string,
+  banner: string | undefined,
+  out: TextBuilder,
+): void {
   const sheets = parts.map((part) => new Sheet(part, into));
   if (sheets.some((sheet) => sheet.hasCharset)) out.add('@charset "UTF-8";\n');
   if (banner !== undefined) out.add(`${banner}\n`);
@@ -38,7 +43,9 @@ class Sheet {
     into: string,
   ) {
     const { nodes } = part;
-    this.#charsets = nodes.filter((node): node is AtrulePlain => node.type === 'Atrule' && node.name.toLowerCase() === 'charset');
+    this.#charsets = nodes.filter(
+      (node): node is AtrulePlain => node.type === 'Atrule' && node.name.toLowerCase() === 'charset',
+    );
     this.hasCharset = this.#charsets.length > 0;
     this.#head = headOf(nodes);
     if (posix.dirname(part.path) !== posix.dirname(into)) for (const node of nodes) this.#findUrls(node, into, false);
@@ -80,11 +87,16 @@ class Sheet {
   #findUrls(node: CssNodePlain, into: string, inImport: boolean): void {
     if (node.loc && (node.type === 'Url' || (inImport && node.type === 'String')) && isRelative(node.value)) {
       const moved = posix.relative(posix.dirname(into), posix.join(posix.dirname(this.part.path), node.value));
-      this.#urls.push({ start: start(node), end: end(node), text: node.type === 'Url' ? printUrl(moved) : printString(moved) });
+      this.#urls.push({
+        start: start(node),
+        end: end(node),
+        text: node.type === 'Url' ? printUrl(moved) : printString(moved),
+      });
       return;
     }
     const isImport = node.type === 'Atrule' && node.name.toLowerCase() === 'import';
-    for (const child of childrenOf(node)) this.#findUrls(child, into, isImport || (inImport && node.type === 'AtrulePrelude'));
+    for (const child of childrenOf(node))
+      this.#findUrls(child, into, isImport || (inImport && node.type === 'AtrulePrelude'));
   }
 }
 
@@ -94,7 +106,11 @@ function headOf(nodes: readonly CssNodePlain[]): AtrulePlain[] {
   let namespaces = false;
   for (const node of nodes) {
     const name = node.type === 'Atrule' ? node.name.toLowerCase() : '';
-    if (node.type !== 'Atrule' || !(['charset', 'import', 'namespace'].includes(name) || (name === 'layer' && !node.block))) break;
+    if (
+      node.type !== 'Atrule' ||
+      !(['charset', 'import', 'namespace'].includes(name) || (name === 'layer' && !node.block))
+    )
+      break;
     if (name === 'namespace') namespaces = true;
     // An import after a namespace counts no more.
     if (name === 'charset' || (namespaces && name !== 'namespace')) continue;
@@ -111,8 +127,11 @@ function isRelative(url: string): boolean {
 
 function childrenOf(node: CssNodePlain): readonly CssNodePlain[] {
   const parts: unknown[] = [];
-  for (const key of ['prelude', 'block', 'value', 'children'] as const) if (key in node) parts.push((node as unknown as Record<string, unknown>)[key]);
-  return parts.flat().filter((part): part is CssNodePlain => typeof part === 'object' && part !== null && 'type' in part);
+  for (const key of ['prelude', 'block', 'value', 'children'] as const)
+    if (key in node) parts.push((node as unknown as Record<string, unknown>)[key]);
+  return parts
+    .flat()
+    .filter((part): part is CssNodePlain => typeof part === 'object' && part !== null && 'type' in part);
 }
 
 const start = (node: CssNodePlain): number => node.loc?.start.offset ?? 0;

@@ -57,14 +57,17 @@ function scanStructure(text: string): StyleComment[] {
       if (!text.slice(start + 2, end).endsWith('*/')) broken('a comment is not closed', start, start + 2);
       comments.push({ start, end });
     } else if (type === tokenTypes.BadString) broken('a string is not closed before the end of its line', start, end);
-    else if (type === tokenTypes.String && (end - start < 2 || text[end - 1] !== first || isEscaped(text, end - 1))) broken('a string is not closed', start, start + 1);
+    else if (type === tokenTypes.String && (end - start < 2 || text[end - 1] !== first || isEscaped(text, end - 1)))
+      broken('a string is not closed', start, start + 1);
     else if (type === tokenTypes.BadUrl) broken('a url( ) holds a sign that has to be quoted or escaped', start, end);
     else if (type === tokenTypes.Function || first in closing) {
-      if (type !== tokenTypes.Url && type !== tokenTypes.String) open.push({ bracket: type === tokenTypes.Function ? '(' : first, start });
+      if (type !== tokenTypes.Url && type !== tokenTypes.String)
+        open.push({ bracket: type === tokenTypes.Function ? '(' : first, start });
     } else if (first === '}' || first === ')' || first === ']') {
       const last = open.at(-1);
       if (last && closing[last.bracket] === first) open.pop();
-      else if (first === '}') broken(last ? `a \`${last.bracket}\` is not closed before this \`}\`` : 'a `}` closes nothing', start, end);
+      else if (first === '}')
+        broken(last ? `a \`${last.bracket}\` is not closed before this \`}\`` : 'a `}` closes nothing', start, end);
       else if (!open.some((one) => closing[one.bracket] === first)) broken(`a \`${first}\` closes nothing`, start, end);
     }
   });
@@ -83,7 +86,8 @@ function isEscaped(text: string, at: number): boolean {
 function repaired(children: CssNodePlain[], text: string, skipped: StyleProblem[], inRule: boolean): CssNodePlain[] {
   const result: CssNodePlain[] = [];
   for (const child of children) {
-    if (child.type === 'Raw' && child.loc) result.push(...itemsOf(child.loc.start.offset, child.loc.end.offset, text, skipped, inRule));
+    if (child.type === 'Raw' && child.loc)
+      result.push(...itemsOf(child.loc.start.offset, child.loc.end.offset, text, skipped, inRule));
     else if (child.type !== 'Comment') {
       descend(child, text, skipped);
       result.push(child);
@@ -96,7 +100,11 @@ function descend(node: CssNodePlain, text: string, skipped: StyleProblem[]): voi
   if (node.type !== 'Rule' && node.type !== 'Atrule') return;
   if (node.type === 'Rule' && node.prelude.type === 'Raw' && node.loc) {
     const { start } = node.prelude.loc ?? node.loc;
-    skipped.push({ message: 'its selector is not valid', start: start.offset, end: start.offset + node.prelude.value.trim().length });
+    skipped.push({
+      message: 'its selector is not valid',
+      start: start.offset,
+      end: start.offset + node.prelude.value.trim().length,
+    });
   }
   if (node.block) node.block.children = repaired(node.block.children, text, skipped, true);
 }
@@ -129,7 +137,13 @@ function cut(start: number, end: number, text: string): [from: number, to: numbe
     if (from < 0 && (type === tokenTypes.WhiteSpace || type === tokenTypes.Comment)) return;
     if (from < 0) from = at;
     const first = text[at]!;
-    if (type === tokenTypes.Function || type === tokenTypes.LeftCurlyBracket || type === tokenTypes.LeftParenthesis || type === tokenTypes.LeftSquareBracket) depth++;
+    if (
+      type === tokenTypes.Function ||
+      type === tokenTypes.LeftCurlyBracket ||
+      type === tokenTypes.LeftParenthesis ||
+      type === tokenTypes.LeftSquareBracket
+    )
+      depth++;
     else if (first === '}' || first === ')' || first === ']') depth--;
     else if (type !== tokenTypes.Semicolon) return;
     if (depth > 0 || (first !== '}' && first !== ';')) return;
@@ -140,7 +154,13 @@ function cut(start: number, end: number, text: string): [from: number, to: numbe
   return stretches;
 }
 
-function parseItem(from: number, to: number, isBlock: boolean, text: string, inRule: boolean): CssNodePlain | undefined {
+function parseItem(
+  from: number,
+  to: number,
+  isBlock: boolean,
+  text: string,
+  inRule: boolean,
+): CssNodePlain | undefined {
   const before = text.slice(0, from);
   const line = before.split('\n').length;
   const place = { positions: true, offset: from, line, column: from - before.lastIndexOf('\n') };
@@ -158,4 +178,3 @@ function parseItem(from: number, to: number, isBlock: boolean, text: string, inR
   if (isBlock) return attempt('rule', source);
   return inRule ? attempt('declaration', source.replace(/;\s*$/, '')) : undefined;
 }
-

@@ -46,7 +46,10 @@ export function parseTarget(text: string): Target | undefined {
 }
 
 /** Whether a span of versions, from one on up to and not including another, has a version in it. */
-export function coversVersion([from, to]: readonly [from: string, to: string | null], version: readonly number[]): boolean {
+export function coversVersion(
+  [from, to]: readonly [from: string, to: string | null],
+  version: readonly number[],
+): boolean {
   return compare(version, from) >= 0 && (to === null || compare(version, to) < 0);
 }
 

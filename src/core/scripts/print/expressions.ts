@@ -1,4 +1,14 @@
-import type { AnyNode, AssignmentProperty, CallExpression, Expression, LogicalExpression, MemberExpression, NewExpression, Property, TemplateLiteral } from 'acorn';
+import type {
+  AnyNode,
+  AssignmentProperty,
+  CallExpression,
+  Expression,
+  LogicalExpression,
+  MemberExpression,
+  NewExpression,
+  Property,
+  TemplateLiteral,
+} from 'acorn';
 import { closedForHtml, isPlainName, printLiteral, printNumber, printString } from './literals.js';
 import { holdsCall, operatorPrecedence, Precedence } from './precedence.js';
 import type { NodePrinters, Printer } from './printer.js';
@@ -185,7 +195,10 @@ export function printMethod(node: Keyed, value: AnyNode, printer: Printer): void
 }
 
 /** Prints parameters in parentheses and the body of a function or a method. */
-export function printParametersAndBody(node: Extract<AnyNode, { type: 'FunctionExpression' | 'FunctionDeclaration' }>, printer: Printer): void {
+export function printParametersAndBody(
+  node: Extract<AnyNode, { type: 'FunctionExpression' | 'FunctionDeclaration' }>,
+  printer: Printer,
+): void {
   printer.out.put('(');
   printer.list(node.params, ',', (parameter) => printer.node(parameter));
   printer.out.put(')');
@@ -201,7 +214,13 @@ export function printKey({ computed, key }: Omit<Keyed, 'kind'>, printer: Printe
     out.put(']');
   } else if (key.type === 'Literal' && typeof key.value === 'string') {
     out.mark(key.start);
-    out.put(isPlainName(key.value) ? key.value : isArrayIndex(key.value) ? printNumber(Number(key.value)) : printString(key.value));
+    out.put(
+      isPlainName(key.value)
+        ? key.value
+        : isArrayIndex(key.value)
+          ? printNumber(Number(key.value))
+          : printString(key.value),
+    );
   } else if (key.type === 'Literal' && typeof key.value === 'number') {
     out.mark(key.start);
     // As a key, a number without end is its name.
@@ -231,7 +250,11 @@ function printObject(node: AnyNode, printer: Printer): void {
 function printAccess(node: MemberExpression, printer: Printer): void {
   const { out } = printer;
   const { property } = node;
-  const name = !node.computed ? property : property.type === 'Literal' && typeof property.value === 'string' && isPlainName(property.value) ? property : undefined;
+  const name = !node.computed
+    ? property
+    : property.type === 'Literal' && typeof property.value === 'string' && isPlainName(property.value)
+      ? property
+      : undefined;
   if (name) {
     out.put(node.optional ? '?.' : '.');
     out.mark(property.start);

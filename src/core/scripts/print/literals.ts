@@ -52,7 +52,10 @@ export function printString(value: string): string {
     .replace(/\0(?=\d)/g, '\\x00')
     .replace(/\0/g, '\\0')
     .replaceAll(quote, `\\${quote}`)
-    .replace(/[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g, (half) => `\\u${half.charCodeAt(0).toString(16)}`);
+    .replace(
+      /[\ud800-\udbff](?![\udc00-\udfff])|(?<![\ud800-\udbff])[\udc00-\udfff]/g,
+      (half) => `\\u${half.charCodeAt(0).toString(16)}`,
+    );
   return quote + closedForHtml(body) + quote;
 }
 

@@ -44,8 +44,10 @@ export const modulePrinters: NodePrinters = {
   ExportDefaultDeclaration(node, printer) {
     const { declaration } = node;
     printer.out.put('export default');
-    if (declaration.type === 'FunctionDeclaration' || declaration.type === 'ClassDeclaration') return printer.node(declaration);
-    if (['FunctionExpression', 'ClassExpression'].includes(leftmost(declaration).type)) printer.parenthesized(declaration);
+    if (declaration.type === 'FunctionDeclaration' || declaration.type === 'ClassDeclaration')
+      return printer.node(declaration);
+    if (['FunctionExpression', 'ClassExpression'].includes(leftmost(declaration).type))
+      printer.parenthesized(declaration);
     else printer.expression(declaration, Precedence.assignment);
     printer.due();
   },
@@ -95,4 +97,3 @@ function printName(node: Identifier | Literal, printer: Printer): void {
   if (node.type === 'Identifier') printer.node(node);
   else printer.out.put(printString(String(node.value)));
 }
-

@@ -82,5 +82,13 @@ export class ScriptOutput {
 
 /** Whether a UTF-16 code unit can be part of a name, a keyword or a number. */
 function isWordCode(code: number): boolean {
-  return (code > 96 && code < 123) || (code > 64 && code < 91) || (code > 47 && code < 58) || code === 95 || code === 36 || code === 92 || code > 127;
+  return (
+    (code > 96 && code < 123) ||
+    (code > 64 && code < 91) ||
+    (code > 47 && code < 58) ||
+    code === 95 ||
+    code === 36 ||
+    code === 92 ||
+    code > 127
+  );
 }

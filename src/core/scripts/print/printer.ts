@@ -9,7 +9,13 @@ import { precedenceOf } from './precedence.js';
 import { statementPrinters } from './statements.js';
 
 /** Prints the nodes of some types. */
-export type NodePrinters = { readonly [Type in AnyNode['type']]?: (node: Extract<AnyNode, { type: Type }>, printer: Printer, minimum: number) => void };
+export type NodePrinters = {
+  readonly [Type in AnyNode['type']]?: (
+    node: Extract<AnyNode, { type: Type }>,
+    printer: Printer,
+    minimum: number,
+  ) => void;
+};
 
 const printers: Readonly<Record<string, ((node: never, printer: Printer, minimum: number) => void) | undefined>> = {
   ...expressionPrinters,

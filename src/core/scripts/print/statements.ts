@@ -1,4 +1,11 @@
-import type { AnyNode, ExpressionStatement, ForInStatement, ForOfStatement, Statement, VariableDeclaration } from 'acorn';
+import type {
+  AnyNode,
+  ExpressionStatement,
+  ForInStatement,
+  ForOfStatement,
+  Statement,
+  VariableDeclaration,
+} from 'acorn';
 import { leftmost, Precedence } from './precedence.js';
 import type { NodePrinters, Printer } from './printer.js';
 
@@ -36,7 +43,8 @@ export const statementPrinters: NodePrinters = {
   },
   IfStatement(node, printer) {
     printHead('if', node.test, printer);
-    if (node.alternate && endsInOpenIf(unwrap(node.consequent))) printer.braced([unwrap(node.consequent)], node.consequent.end);
+    if (node.alternate && endsInOpenIf(unwrap(node.consequent)))
+      printer.braced([unwrap(node.consequent)], node.consequent.end);
     else printBody(node.consequent, printer);
     if (!node.alternate) return;
     printer.flush();
@@ -146,7 +154,9 @@ function printExpressionStatement(node: ExpressionStatement & { directive?: stri
 
 /** Whether a statement that begins with this node would be taken for a block, a declaration, or a directive. */
 function startsAnotherStatement(node: AnyNode): boolean {
-  return ['ObjectExpression', 'ObjectPattern', 'FunctionExpression', 'ClassExpression'].includes(node.type) || isLet(node);
+  return (
+    ['ObjectExpression', 'ObjectPattern', 'FunctionExpression', 'ClassExpression'].includes(node.type) || isLet(node)
+  );
 }
 
 const isLet = (node: AnyNode): boolean => node.type === 'Identifier' && node.name === 'let';
@@ -208,7 +218,11 @@ function unwrap(body: Statement): Statement {
 /** Declarations with a scope of their own stay in their block. */
 function needsBlock(node: Statement): boolean {
   if (node.type === 'LabeledStatement') return needsBlock(node.body);
-  return node.type === 'ClassDeclaration' || node.type === 'FunctionDeclaration' || (node.type === 'VariableDeclaration' && node.kind !== 'var');
+  return (
+    node.type === 'ClassDeclaration' ||
+    node.type === 'FunctionDeclaration' ||
+    (node.type === 'VariableDeclaration' && node.kind !== 'var')
+  );
 }
 
 /** Whether an `else` after this statement would be taken for one of its own. */

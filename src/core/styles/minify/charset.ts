@@ -6,6 +6,8 @@ export const charset: StyleRewrite = {
   doc: '`@charset` goes where the sheet is plain ASCII, and wherever it is not the first thing in the sheet, since browsers pass over it there.',
   reference: 'CSS Syntax Level 3, section 3.2',
   items(nodes, { ascii }) {
-    return nodes.filter((node, index) => node.type !== 'Atrule' || node.name.toLowerCase() !== 'charset' || (index === 0 && !ascii));
+    return nodes.filter(
+      (node, index) => node.type !== 'Atrule' || node.name.toLowerCase() !== 'charset' || (index === 0 && !ascii),
+    );
   },
 };

@@ -34,7 +34,8 @@ export const colors: StyleRewrite = {
 };
 
 function hexFor(node: CssNodePlain, takesNames: boolean): string | undefined {
-  if (node.type === 'Hash' && /^([\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i.test(node.value)) return node.value.toLowerCase();
+  if (node.type === 'Hash' && /^([\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i.test(node.value))
+    return node.value.toLowerCase();
   if (node.type === 'Identifier' && takesNames) return hexOf.get(node.name.toLowerCase());
   if (node.type === 'Function' && /^rgba?$/i.test(node.name)) return hexOfRgb(node);
   return undefined;
@@ -45,12 +46,17 @@ function hexOfRgb({ children }: FunctionNodePlain): string | undefined {
   const parts = children.filter((child) => child.type !== 'Operator' || child.value.trim() !== ',');
   const alpha = parts[3]?.type === 'Operator' ? parts.slice(4) : parts.slice(3);
   if (alpha.length > 1 || (alpha[0] && !isOpaque(alpha[0]))) return undefined;
-  const channels = parts.slice(0, 3).map((part) => (part.type === 'Number' && /^\d+$/.test(part.value) ? Math.min(255, Number(part.value)) : undefined));
+  const channels = parts
+    .slice(0, 3)
+    .map((part) =>
+      part.type === 'Number' && /^\d+$/.test(part.value) ? Math.min(255, Number(part.value)) : undefined,
+    );
   if (channels.length !== 3 || channels.includes(undefined)) return undefined;
   return channels.map((channel) => channel!.toString(16).padStart(2, '0')).join('');
 }
 
-const isOpaque = (node: CssNodePlain): boolean => (node.type === 'Number' && Number(node.value) >= 1) || (node.type === 'Percentage' && Number(node.value) >= 100);
+const isOpaque = (node: CssNodePlain): boolean =>
+  (node.type === 'Number' && Number(node.value) >= 1) || (node.type === 'Percentage' && Number(node.value) >= 100);
 
 /** Digits in pairs become one where the pairs allow it; opaque alpha goes. */
 function shortHex(hex: string): string {

@@ -7,6 +7,8 @@ export const imports: StyleRewrite = {
   reference: 'CSS Cascade Level 5, section 2',
   atRule(node) {
     if (node.name.toLowerCase() !== 'import' || node.prelude?.type !== 'AtrulePrelude') return;
-    node.prelude.children = node.prelude.children.map((child, index) => (index === 0 && child.type === 'Url' ? { ...child, type: 'String' } : child));
+    node.prelude.children = node.prelude.children.map((child, index) =>
+      index === 0 && child.type === 'Url' ? { ...child, type: 'String' } : child,
+    );
   },
 };

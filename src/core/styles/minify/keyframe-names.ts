@@ -12,7 +12,8 @@ export const keyframeNames: StyleRewrite = {
       for (const selector of frame.prelude.children) {
         if (selector.type !== 'Selector') continue;
         selector.children = selector.children.map((part) => {
-          if (part.type === 'TypeSelector' && part.name.toLowerCase() === 'from') return { type: 'Percentage', value: '0' };
+          if (part.type === 'TypeSelector' && part.name.toLowerCase() === 'from')
+            return { type: 'Percentage', value: '0' };
           return part.type === 'Percentage' && Number(part.value) === 100 ? { type: 'TypeSelector', name: 'to' } : part;
         });
       }

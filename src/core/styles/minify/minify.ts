@@ -1,6 +1,6 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
 import type { SourceMap } from '../../maps/index.js';
-import { parseStyle, type StyleComment, type StyleProblem } from '../parse.js';
+import { parseStyle, type StyleProblem } from '../parse.js';
 import { StyleOutput } from '../print/output.js';
 import { StylePrinter } from '../print/printer.js';
 import { styleRewrites } from './index.js';
@@ -23,8 +23,11 @@ export interface MinifiedStyle {
 export function minify(text: string, source: string | undefined): MinifiedStyle {
   const { sheet, comments, skipped } = parseStyle(text);
   const kept = comments.filter(({ start, end }) => isKept(text.slice(start + 2, end - 2)));
-  // eslint-disable-next-line no-control-regex -- ASCII begins with control characters
-  const context = { ascii: /^[\0-\x7f]*$/.test(text), hasComment: (from: number, to: number) => kept.some(({ start }) => start >= from && start < to) };
+   
+  const context = {
+    ascii: /^[\0-\x7f]*$/.test(text),
+    hasComment: (from: number, to: number) => kept.some(({ start }) => start >= from && start < to),
+  };
   sheet.children = [...rewriteItems(sheet.children, context)];
   const out = new StyleOutput(source, text);
   new StylePrinter(out, text, kept).sheet(sheet);
@@ -36,7 +39,8 @@ function isKept(comment: string): boolean {
   return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
 }
 
-const having = <K extends keyof StyleRewrite>(hook: K): NonNullable<StyleRewrite[K]>[] => styleRewrites.flatMap((one) => one[hook] ?? []);
+const having = <K extends keyof StyleRewrite>(hook: K): NonNullable<StyleRewrite[K]>[] =>
+  styleRewrites.flatMap((one) => one[hook] ?? []);
 const componentHooks = having('component');
 const declarationHooks = having('declaration');
 const selectorHooks = having('selector');
@@ -59,7 +63,10 @@ function rewriteItems(nodes: readonly CssNodePlain[], context: ItemsContext): re
 
 function rewriteDeclaration(node: DeclarationPlain): void {
   if (node.value.type === 'Value') {
-    node.value.children = rewriteComponents(node.value.children, { property: node.property.toLowerCase(), functions: [] });
+    node.value.children = rewriteComponents(node.value.children, {
+      property: node.property.toLowerCase(),
+      functions: [],
+    });
   }
   for (const hook of declarationHooks) hook(node);
 }
@@ -67,8 +74,12 @@ function rewriteDeclaration(node: DeclarationPlain): void {
 function rewriteComponents(nodes: readonly CssNodePlain[], place: ValuePlace): CssNodePlain[] {
   return nodes.map((node) => {
     if (node.type === 'Function') {
-      node.children = rewriteComponents(node.children, { ...place, functions: [...place.functions, node.name.toLowerCase()] });
-    } else if (node.type === 'Parentheses' || node.type === 'Brackets') node.children = rewriteComponents(node.children, place);
+      node.children = rewriteComponents(node.children, {
+        ...place,
+        functions: [...place.functions, node.name.toLowerCase()],
+      });
+    } else if (node.type === 'Parentheses' || node.type === 'Brackets')
+      node.children = rewriteComponents(node.children, place);
     return componentHooks.reduce((one, hook) => hook(one, place) ?? one, node);
   });
 }

@@ -1,6 +1,7 @@
 import type { StyleRewrite } from './rewrite.js';
 
-const mathFunctions = /^(-\w+-)?(calc|min|max|clamp|round|mod|rem|sin|cos|tan|asin|acos|atan|atan2|pow|sqrt|hypot|log|exp|abs|sign)$/;
+const mathFunctions =
+  /^(-\w+-)?(calc|min|max|clamp|round|mod|rem|sin|cos|tan|asin|acos|atan|atan2|pow|sqrt|hypot|log|exp|abs|sign)$/;
 
 /** Writes numbers without needless zeros and signs. */
 export const numbers: StyleRewrite = {
@@ -24,7 +25,9 @@ export function shortNumber(text: string, keepsSign = false): string {
   const parts = /^([+-]?)(\d*)(?:\.(\d+))?(?:e([+-]?\d+))?$/i.exec(text);
   if (!parts) return text;
   const [, sign = '', whole = '', fraction = '', exponent] = parts;
-  const digits = (whole.replace(/^0+/, '') || (fraction.replace(/0+$/, '') ? '' : '0')) + (fraction.replace(/0+$/, '') ? `.${fraction.replace(/0+$/, '')}` : '');
+  const digits =
+    (whole.replace(/^0+/, '') || (fraction.replace(/0+$/, '') ? '' : '0')) +
+    (fraction.replace(/0+$/, '') ? `.${fraction.replace(/0+$/, '')}` : '');
   const isZero = digits === '0';
   const minus = sign === '-' && (!isZero || keepsSign) ? '-' : '';
   if (isZero) return `${minus}0`;

@@ -12,7 +12,14 @@ export const sides: StyleRewrite = {
     if (node.value.type !== 'Value' || !sidesProperties.test(node.property.toLowerCase())) return;
     const { children } = node.value;
     // A var( ) may hold several values, or none.
-    if (children.length < 2 || children.length > 4 || children.some((child) => child.type === 'Operator' || (child.type === 'Function' && /^(var|env|attr|if)$/i.test(child.name)))) return;
+    if (
+      children.length < 2 ||
+      children.length > 4 ||
+      children.some(
+        (child) => child.type === 'Operator' || (child.type === 'Function' && /^(var|env|attr|if)$/i.test(child.name)),
+      )
+    )
+      return;
     const [top, right, bottom = top, left = right] = children.map(printComponent);
     const count = left !== right ? 4 : bottom !== top ? 3 : right !== top ? 2 : 1;
     node.value.children = children.slice(0, Math.min(count, children.length));

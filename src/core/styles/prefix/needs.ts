@@ -2,7 +2,9 @@ import { coversVersion, parseTarget, type Target } from '../../targets/targets.j
 import { prefixTable } from './table.js';
 
 /** For each other spelling of a name, the browsers that know it and not the standard one, with spans of versions. */
-export type Needs = Readonly<Record<string, Readonly<Record<string, readonly (readonly [from: string, to: string | null])[]>>>>;
+export type Needs = Readonly<
+  Record<string, Readonly<Record<string, readonly (readonly [from: string, to: string | null])[]>>>
+>;
 
 /** What the browser compatibility data says about other spellings, compiled by `npm run tables`. */
 export interface PrefixTable {
@@ -53,7 +55,9 @@ export class PrefixNeeds {
     const known = this.#known.get(needs);
     if (known) return known;
     const spellings = Object.entries(needs)
-      .filter(([, spans]) => this.#targets.some(({ browser, version }) => spans[browser]?.some((span) => coversVersion(span, version))))
+      .filter(([, spans]) =>
+        this.#targets.some(({ browser, version }) => spans[browser]?.some((span) => coversVersion(span, version))),
+      )
       .map(([spelling]) => spelling)
       .sort((a, b) => rank(a) - rank(b));
     this.#known.set(needs, spellings);
@@ -61,7 +65,8 @@ export class PrefixNeeds {
   }
 }
 
-const ownEntry = <T>(table: Readonly<Record<string, T>>, name: string): T | undefined => (Object.hasOwn(table, name) ? table[name] : undefined);
+const ownEntry = <T>(table: Readonly<Record<string, T>>, name: string): T | undefined =>
+  Object.hasOwn(table, name) ? table[name] : undefined;
 
 function rank(spelling: string): number {
   return vendors.indexOf(vendorOf(spelling));

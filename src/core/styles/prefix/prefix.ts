@@ -56,7 +56,9 @@ class PrefixWriter {
     const [start, end] = offsets(node);
     const property = node.property.toLowerCase();
     const written = siblings.filter((one) => one.type === 'Declaration');
-    const names = this.#ours(this.needs.property(property)).filter((name) => !written.some((one) => one.property.toLowerCase() === name));
+    const names = this.#ours(this.needs.property(property)).filter(
+      (name) => !written.some((one) => one.property.toLowerCase() === name),
+    );
     for (const name of names) {
       this.out.add(name, this.from, start);
       this.out.copy(this.from, start + node.property.length, end);
@@ -96,18 +98,28 @@ class PrefixWriter {
 
   /** Every other spelling of some pseudo-class or pseudo-element in these selectors, with what it stands for. */
   #spellingsIn(selectors: readonly SelectorPlain[]): { standard: string; spelling: string }[] {
-    const standards = new Set(selectors.flatMap((selector) => selector.children.flatMap((part) => pseudoOf(part) ?? [])));
-    return [...standards].flatMap((standard) => this.#ours(this.needs.selector(standard)).map((spelling) => ({ standard, spelling })));
+    const standards = new Set(
+      selectors.flatMap((selector) => selector.children.flatMap((part) => pseudoOf(part) ?? [])),
+    );
+    return [...standards].flatMap((standard) =>
+      this.#ours(this.needs.selector(standard)).map((spelling) => ({ standard, spelling })),
+    );
   }
 
   /**
    * Writes a rule again for one other spelling, with only the selectors that need it: browsers drop a whole list for
    * one selector that they do not know (Selectors Level 4, section 4.1).
    */
-  #otherRule(node: RulePlain, selectors: readonly SelectorPlain[], { standard, spelling }: { standard: string; spelling: string }, siblings: readonly CssNodePlain[]): void {
+  #otherRule(
+    node: RulePlain,
+    selectors: readonly SelectorPlain[],
+    { standard, spelling }: { standard: string; spelling: string },
+    siblings: readonly CssNodePlain[],
+  ): void {
     const concerned = selectors.filter((selector) => selector.children.some((part) => pseudoOf(part) === standard));
     const texts = concerned.map((selector) => this.#respelled(selector, standard, spelling));
-    if (siblings.some((one) => one.type === 'Rule' && texts.some((text) => this.#selectorTexts(one).includes(text)))) return;
+    if (siblings.some((one) => one.type === 'Rule' && texts.some((text) => this.#selectorTexts(one).includes(text))))
+      return;
     const [start, end] = offsets(node);
     texts.forEach((text, index) => {
       if (index > 0) this.out.add(', ');
@@ -116,7 +128,11 @@ class PrefixWriter {
     const [blockStart] = offsets(node.block);
     this.out.copy(this.from, offsets(node.prelude)[1], blockStart);
     const vendor = vendorOf(spelling);
-    new PrefixWriter(this.from, this.needs, this.out, this.vendor ?? vendor).items(node.block.children, blockStart, end);
+    new PrefixWriter(this.from, this.needs, this.out, this.vendor ?? vendor).items(
+      node.block.children,
+      blockStart,
+      end,
+    );
     this.#separate(start, '');
   }
 
@@ -144,10 +160,20 @@ class PrefixWriter {
     const afterName = start + 1 + node.name.length;
     const prelude = node.prelude?.loc ? this.from.text.slice(...offsets(node.prelude)) : '';
     for (const spelling of node.block ? this.#ours(this.needs.atRule(name)) : []) {
-      const isWritten = siblings.some((one) => one.type === 'Atrule' && one.name.toLowerCase() === spelling && one.prelude?.loc && this.from.text.slice(...offsets(one.prelude)) === prelude);
+      const isWritten = siblings.some(
+        (one) =>
+          one.type === 'Atrule' &&
+          one.name.toLowerCase() === spelling &&
+          one.prelude?.loc &&
+          this.from.text.slice(...offsets(one.prelude)) === prelude,
+      );
       if (isWritten) continue;
       this.out.add(`@${spelling}`, this.from, start);
-      new PrefixWriter(this.from, this.needs, this.out, vendorOf(spelling)).items(node.block?.children ?? [], afterName, end);
+      new PrefixWriter(this.from, this.needs, this.out, vendorOf(spelling)).items(
+        node.block?.children ?? [],
+        afterName,
+        end,
+      );
       this.#separate(start, '');
     }
     const inside = vendorOf(name);
@@ -165,7 +191,9 @@ class PrefixWriter {
     const lineStart = text.lastIndexOf('\n', nodeStart - 1) + 1;
     const indent = text.slice(lineStart, nodeStart);
     const ownLine = nodeStart > 0 && /^\s*$/.test(indent) && (lineStart > 0 || /\n/.test(text));
-    this.out.add(sign + (ownLine || nodeStart === 0 ? `\n${indent}` : sign === '' || !/\s/.test(text[nodeStart - 1]!) ? '' : ' '));
+    this.out.add(
+      sign + (ownLine || nodeStart === 0 ? `\n${indent}` : sign === '' || !/\s/.test(text[nodeStart - 1]!) ? '' : ' '),
+    );
   }
 }
 
@@ -181,5 +209,8 @@ function pseudoOf(node: CssNodePlain): string | undefined {
 }
 
 function hasKeyword(node: DeclarationPlain, keyword: string): boolean {
-  return node.value.type === 'Value' && node.value.children.some((part) => part.type === 'Identifier' && part.name.toLowerCase() === keyword);
+  return (
+    node.value.type === 'Value' &&
+    node.value.children.some((part) => part.type === 'Identifier' && part.name.toLowerCase() === keyword)
+  );
 }

@@ -18,12 +18,21 @@ function printCondition(node: CssNodePlain): string {
       return spaced(type.length > 0 && condition.length > 0 ? [...type, 'and', ...condition] : [...type, ...condition]);
     }
     case 'Condition':
-      return spaced(node.children.map((child) => (child.type === 'Condition' ? `(${printCondition(child)})` : printCondition(child))));
+      return spaced(
+        node.children.map((child) =>
+          child.type === 'Condition' ? `(${printCondition(child)})` : printCondition(child),
+        ),
+      );
     case 'Feature':
       return `(${node.name}${node.value ? `:${printCondition(node.value)}` : ''})`;
     case 'FeatureRange': {
       const { left, leftComparison, middle, rightComparison, right } = node;
-      const parts = [printCondition(left), leftComparison, printCondition(middle), ...(right && rightComparison ? [rightComparison, printCondition(right)] : [])];
+      const parts = [
+        printCondition(left),
+        leftComparison,
+        printCondition(middle),
+        ...(right && rightComparison ? [rightComparison, printCondition(right)] : []),
+      ];
       return `(${parts.join('')})`;
     }
     case 'FeatureFunction':
@@ -54,5 +63,9 @@ const isSelector = (node: CssNodePlain): boolean => node.type === 'SelectorList'
  * function; a comma takes no space.
  */
 function spaced(parts: readonly string[]): string {
-  return parts.reduce((text, part) => (text === '' || part === '' || part === ',' || text.endsWith(',') ? text + part : `${text} ${part}`), '');
+  return parts.reduce(
+    (text, part) =>
+      text === '' || part === '' || part === ',' || text.endsWith(',') ? text + part : `${text} ${part}`,
+    '',
+  );
 }

@@ -51,7 +51,8 @@ export class StylePrinter {
   }
 
   #atRule(node: AtrulePlain): void {
-    const prelude = node.prelude?.type === 'Raw' ? node.prelude.value.trim() : printPrelude(node.prelude?.children ?? []);
+    const prelude =
+      node.prelude?.type === 'Raw' ? node.prelude.value.trim() : printPrelude(node.prelude?.children ?? []);
     const space = prelude === '' || /^["']/.test(prelude) ? '' : ' ';
     this.out.put(`@${node.name}${space}${prelude}`);
     if (node.block) this.#block(node.block.children);

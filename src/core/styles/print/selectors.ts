@@ -41,7 +41,8 @@ type Attribute = Extract<CssNodePlain, { type: 'AttributeSelector' }>;
 
 function printAttribute({ name, matcher, value, flags }: Attribute): string {
   if (!matcher || !value) return `[${name.name}]`;
-  const text = value.type === 'String' ? (isPlainIdentifier(value.value) ? value.value : printString(value.value)) : value.name;
+  const text =
+    value.type === 'String' ? (isPlainIdentifier(value.value) ? value.value : printString(value.value)) : value.name;
   const space = flags && !/["']$/.test(text) ? ' ' : '';
   return `[${name.name}${matcher}${text}${flags ? space + flags : ''}]`;
 }

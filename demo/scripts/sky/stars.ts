@@ -1,0 +1,37 @@
+/** A star of the invented sky over Fernlight: where it stands in degrees, and how bright it is. */
+export interface Star {
+  readonly name?: string;
+  readonly azimuth: number;
+  readonly height: number;
+  readonly brightness: number;
+}
+
+/** The constellation that children learn first here. */
+export const fernStars: readonly Star[] = [
+  { name: 'Rootstone', azimuth: 140, height: 18, brightness: 1 },
+  { name: 'Stem', azimuth: 152, height: 30, brightness: 0.8 },
+  { name: 'First Frond', azimuth: 138, height: 38, brightness: 0.7 },
+  { name: 'Second Frond', azimuth: 170, height: 42, brightness: 0.75 },
+  { name: 'Tip', azimuth: 160, height: 56, brightness: 0.95 },
+];
+
+/** Pairs of stars, by index, that the chart joins by lines. */
+export const fernLines: readonly (readonly [number, number])[] = [
+  [0, 1],
+  [1, 2],
+  [1, 3],
+  [3, 4],
+  [2, 4],
+];
+
+/** The faint stars between, always the same for one seed. */
+export function* faintStars(count: number, seed = 7): Generator<Star> {
+  let state = seed;
+  const next = (): number => {
+    state = (state * 48_271) % 2_147_483_647;
+    return state / 2_147_483_647;
+  };
+  for (let made = 0; made < count; made++) {
+    yield { azimuth: 90 + next() * 180, height: next() * 80, brightness: next() ** 3 * 0.6 };
+  }
+}

@@ -1,0 +1,227 @@
+import { posix } from 'node:path';
+import { stringify } from 'yaml';
+import { byCodeUnits } from '../files/globs.js';
+
+/** What a folder looks like to `init`. */
+export interface FolderView {
+  /** Every file, relative to the folder, with `/`; packages and hidden files left out. */
+  readonly files: readonly string[];
+  /** The text of a file. */
+  readonly read: (path: string) => string;
+  /** Whether a file is a partial of a language that has them. */
+  readonly isPartial: (path: string) => boolean;
+}
+
+/** One pipeline that `init` proposes. */
+interface ProposedPipeline {
+  readonly name: string;
+  readonly note: string;
+  readonly from: readonly string[];
+  readonly steps: readonly string[];
+  readonly to: string;
+}
+
+/** A project file for a folder, and what it is made of. */
+export interface Proposal {
+  readonly yaml: string;
+  /** Names of the pipelines in it. */
+  readonly pipelines: readonly string[];
+  /** The folder that it builds into. */
+  readonly output: string;
+}
+
+const extensions = {
+  styles: ['scss', 'sass', 'css'],
+  scripts: ['ts', 'tsx', 'mts', 'jsx', 'js', 'mjs'],
+  pages: ['html', 'htm'],
+  files: ['png', 'jpg', 'jpeg', 'gif', 'webp', 'avif', 'svg', 'ico', 'woff', 'woff2', 'ttf', 'webmanifest'],
+} as const;
+
+/** Names of folders that hold what was built, not what builds from. */
+const builtFolders = /^(dist|build|out|site|public|coverage|docs|test|tests)\//;
+
+/** Files of the workshop: settings of tools, and tests. */
+const workshopFiles = /(^|\/)[^/]*\.(config|conf|test|spec|stories)\.[cm]?[jt]sx?$|(^|\/)(__tests__|tests?)\//;
+
+/** Folders of scripts that somebody else wrote. */
+const vendorFolders = /(^|\/)(vendor|third-party|thirdparty)\//;
+
+/**
+ * Proposes a project file that builds what a folder holds.
+ *
+ * @returns nothing when there is nothing to build
+ */
+export function proposeProject(view: FolderView): Proposal | undefined {
+  const files = view.files.filter((path) => !builtFolders.test(path) && !workshopFiles.test(path));
+  const output =
+    ['site', 'built', 'output', 'site-built'].find((name) => !view.files.some((path) => path.startsWith(`${name}/`))) ??
+    'site-new';
+  const of = (kind: keyof typeof extensions): string[] =>
+    files.filter((path) => (extensions[kind] as readonly string[]).includes(extensionOf(path))).sort(byCodeUnits);
+  const styles = of('styles').filter((path) => !view.isPartial(path));
+  const scripts = of('scripts').filter((path) => !view.isPartial(path));
+  const vendor = scripts.filter((path) => vendorFolders.test(path));
+  const own = scripts.filter((path) => !vendorFolders.test(path));
+  const pages = of('pages');
+  const links = linksOf(pages, view);
+  const typed = own.some((path) => /\.[cm]?tsx?$|\.jsx$/.test(path));
+  const pipelines: (ProposedPipeline | undefined)[] = [
+    propose(
+      'styles',
+      'Style sheets',
+      styles,
+      ['compile', 'prefix', 'minify'],
+      posix.join(output, folderIn(links, styles, 'css', 'css')),
+    ),
+    propose(
+      'scripts',
+      typed ? 'Scripts, each as a module of its own' : 'Scripts',
+      own,
+      ['compile', 'minify'],
+      posix.join(output, folderIn(links, own, 'js', 'js')),
+    ),
+    propose('vendor', 'Scripts of others', vendor, ['minify'], posix.join(output, folderIn(links, vendor, 'js', 'js'))),
+    propose('pages', 'Pages, copied', pages, [], output),
+    ...copied(of('files'), output, files),
+  ];
+  const found = pipelines.filter((one) => one !== undefined);
+  if (found.length === 0) return undefined;
+  return { yaml: write(found, output, browsersOf(view)), pipelines: found.map((one) => one.name), output };
+}
+
+function propose(
+  name: string,
+  note: string,
+  files: readonly string[],
+  steps: readonly string[],
+  to: string,
+): ProposedPipeline | undefined {
+  return files.length === 0 ? undefined : { name, note, from: globsFor(files), steps, to };
+}
+
+/** Pictures and fonts, a pipeline for each folder that holds some, under the name that pages know them by. */
+function copied(files: readonly string[], output: string, all: readonly string[]): ProposedPipeline[] {
+  const pagesFolder = commonFolder(
+    all.filter((path) => (extensions.pages as readonly string[]).includes(extensionOf(path))),
+  );
+  const folders = [...new Set(files.map((path) => firstFolderBelow(path, pagesFolder)))].sort(byCodeUnits);
+  const used = new Set(['styles', 'scripts', 'vendor', 'pages']);
+  return folders.map((folder) => {
+    const inside = files.filter((path) => firstFolderBelow(path, pagesFolder) === folder);
+    const name = nameFor(folder === '.' ? 'files' : posix.basename(folder), used);
+    const kinds = [...new Set(inside.map(extensionOf))].sort(byCodeUnits);
+    const depth = folder === '.' ? '' : `${folder}/**/`;
+    const to = folder === '.' ? output : posix.join(output, posix.basename(folder));
+    return { name, note: 'Pictures and fonts, copied', from: [`${depth}*.${alternatives(kinds)}`], steps: [], to };
+  });
+}
+
+function firstFolderBelow(path: string, base: string): string {
+  const folder = posix.dirname(path);
+  if (folder === '.' || folder === base) return folder;
+  const rest = base !== '.' && folder.startsWith(`${base}/`) ? folder.slice(base.length + 1) : folder;
+  const prefix = rest === folder ? '' : `${base}/`;
+  return rest.startsWith('src/') ? prefix + rest.split('/').slice(0, 2).join('/') : prefix + rest.split('/')[0]!;
+}
+
+function nameFor(wanted: string, used: Set<string>): string {
+  const plain = wanted.replace(/[^\p{L}\p{N}_.-]/gu, '-').replace(/^[^\p{L}\p{N}]+/u, '') || 'files';
+  let name = used.has(plain) ? `${plain}-files` : plain;
+  for (let number = 2; used.has(name); number++) name = `${plain}-${String(number)}`;
+  used.add(name);
+  return name;
+}
+
+/** One glob for all files where one can say it; sheets in one folder, or below one. */
+function globsFor(files: readonly string[]): string[] {
+  const folder = commonFolder(files);
+  const kinds = [...new Set(files.map(extensionOf))].sort(byCodeUnits);
+  const deep = files.some((path) => posix.dirname(path) !== folder);
+  // Below the top folder, a deep glob would reach into everything else.
+  if (folder === '.' && deep)
+    return [...new Set(files.map((path) => path.split('/')[0]!))].flatMap((top) =>
+      files.includes(top) ? [top] : globsFor(files.filter((path) => path.startsWith(`${top}/`))),
+    );
+  const start = folder === '.' ? '' : `${folder}/`;
+  return [`${start}${deep ? '**/' : ''}*.${alternatives(kinds)}`];
+}
+
+const alternatives = (kinds: readonly string[]): string => (kinds.length === 1 ? kinds[0]! : `{${kinds.join(',')}}`);
+
+function commonFolder(files: readonly string[]): string {
+  const [first, ...rest] = files.map((path) => posix.dirname(path).split('/'));
+  if (!first) return '.';
+  let length = first.length;
+  for (const parts of rest)
+    while (length > 0 && parts.slice(0, length).join('/') !== first.slice(0, length).join('/')) length--;
+  return first.slice(0, length).join('/') || '.';
+}
+
+const extensionOf = (path: string): string => posix.extname(path).slice(1).toLowerCase();
+
+/** Addresses of sheets and scripts in the pages, relative to the folder of the pages. */
+function linksOf(pages: readonly string[], view: FolderView): string[] {
+  const base = commonFolder(pages);
+  return pages.flatMap((page) => {
+    const folder = posix.relative(base, posix.dirname(page));
+    return [...view.read(page).matchAll(/<(?:link|script)\b[^>]*?\b(?:href|src)\s*=\s*["']?([^"'\s>]+)/gi)].flatMap(
+      ([, address = '']) => {
+        const path = address.replace(/[?#].*$/, '');
+        if (!/\.(css|m?js)$/i.test(path) || /^[a-z]+:|^\/\//i.test(path)) return [];
+        return [path.startsWith('/') ? path.slice(1) : posix.join(folder, path)];
+      },
+    );
+  });
+}
+
+/** The folder in which the pages expect what these sources become. */
+function folderIn(links: readonly string[], sources: readonly string[], kind: string, otherwise: string): string {
+  const base = commonFolder(sources);
+  for (const source of sources) {
+    const rest = posix.relative(base, source).replace(/\.[^.]+$/, `.${kind}`);
+    const link = links.find((one) => one === rest || one.endsWith(`/${rest}`));
+    if (link !== undefined && !link.startsWith('..'))
+      return link.slice(0, link.length - rest.length).replace(/\/$/, '') || '.';
+  }
+  return otherwise;
+}
+
+/** Target browsers that the folder names in the usual place. */
+function browsersOf(view: FolderView): string[] {
+  if (!view.files.includes('package.json')) return [];
+  try {
+    const { browserslist } = JSON.parse(view.read('package.json')) as { browserslist?: unknown };
+    return [browserslist].flat().filter((query): query is string => typeof query === 'string');
+  } catch {
+    return [];
+  }
+}
+
+function write(pipelines: readonly ProposedPipeline[], output: string, browsers: readonly string[]): string {
+  const scalar = (text: string): string => stringify(text).trimEnd();
+  const list = (items: readonly string[]): string =>
+    items.length === 1 ? scalar(items[0]!) : `[${items.map((item) => JSON.stringify(item)).join(', ')}]`;
+  const lines = [
+    '# yaml-language-server: $schema=./anvil.schema.json',
+    '',
+    `browsers: ${browsers.length > 0 ? list(browsers) : 'defaults'}`,
+    '',
+    'pipelines:',
+    ...pipelines.flatMap(({ name, note, from, steps, to }, index) => [
+      ...(index > 0 ? [''] : []),
+      `  # ${note}`,
+      `  ${name}:`,
+      `    from: ${list(from)}`,
+      ...(steps.length > 0
+        ? [
+            `    steps: [${steps.map((step) => (step === 'minify' ? '{ minify: { only: production } }' : step)).join(', ')}]`,
+          ]
+        : []),
+      `    to: ${scalar(to)}`,
+    ]),
+    '',
+    'serve:',
+    `  folder: ${scalar(output)}`,
+  ];
+  return `${lines.join('\n')}\n`;
+}

@@ -1,0 +1,113 @@
+import type { EncodedSourceMap } from '@jridgewell/trace-mapping';
+import { diagnostic, type Diagnostic } from './diagnostics/index.js';
+import { encodeMap, type SourceMap } from './maps/index.js';
+import { resolveBrowsers, defaultBrowsers, browsersProblem } from './project/browsers.js';
+import { minify as minifyScriptText } from './scripts/minify/minify.js';
+import { ScriptSyntaxError } from './scripts/parse.js';
+import { minify as minifyStyleText } from './styles/minify/minify.js';
+import { StyleSyntaxError, type StyleProblem } from './styles/parse.js';
+import { prefix } from './styles/prefix/prefix.js';
+
+/** What the pure functions have in common. */
+export interface TextOptions {
+  /** The name of the text in diagnostics and in its source map; `input` when it is left out. */
+  readonly file?: string | undefined;
+  /** Whether to make a source map. */
+  readonly map?: boolean | undefined;
+}
+
+/** Options of `minifyScript`. */
+export interface MinifyScriptOptions extends TextOptions {
+  /** Whether it is an ES module; when it is left out, whatever it can be parsed as. */
+  readonly module?: boolean | undefined;
+  /** Whether functions and classes keep their names. Today they always do. */
+  readonly preserveNames?: boolean | undefined;
+}
+
+/** Options of `minifyStyle`. */
+export type MinifyStyleOptions = TextOptions;
+
+/** Options of `prefixStyle`. */
+export interface PrefixStyleOptions extends TextOptions {
+  /** Target browsers, as Browserslist queries; `defaults` when it is left out. */
+  readonly browsers?: string | readonly string[] | undefined;
+}
+
+/** What the pure functions return. */
+export interface TextResult {
+  /** The new text; the text as it was, when there is an error among the diagnostics. */
+  readonly text: string;
+  /** The way back to the text as it was (ECMA-426), when it was asked for. */
+  readonly map?: EncodedSourceMap;
+  readonly diagnostics: readonly Diagnostic[];
+}
+
+/**
+ * Makes a script smaller without changing what it does.
+ *
+ * @example minifyScript('let a = true;').text // 'let a=!0'
+ */
+export function minifyScript(text: string, options: MinifyScriptOptions = {}): TextResult {
+  return run(text, options, (source) => ({
+    skipped: [],
+    ...minifyScriptText(text, { module: options.module, source }),
+  }));
+}
+
+/**
+ * Makes a style sheet smaller without changing what a page looks like.
+ *
+ * @example minifyStyle('a { color: #ff0000; }').text // 'a{color:red}'
+ */
+export function minifyStyle(text: string, options: MinifyStyleOptions = {}): TextResult {
+  return run(text, options, (source) => minifyStyleText(text, source));
+}
+
+/**
+ * Adds to a style sheet what some target browsers know only with a vendor prefix.
+ *
+ * @example prefixStyle('a{user-select:none}', { browsers: 'safari 17' }).text // 'a{-webkit-user-select:none;user-select:none}'
+ */
+export function prefixStyle(text: string, options: PrefixStyleOptions = {}): TextResult {
+  const queries = [options.browsers ?? defaultBrowsers].flat();
+  const problem = browsersProblem(queries);
+  if (problem !== undefined)
+    return { text, diagnostics: [diagnostic('browsers-query', { query: queries.join(', '), reason: problem })] };
+  return run(text, options, (source) => prefix(text, resolveBrowsers(queries), source));
+}
+
+interface Made {
+  readonly text: string;
+  readonly map: SourceMap | undefined;
+  readonly skipped: readonly StyleProblem[];
+}
+
+function run(
+  text: string,
+  { file = 'input', map }: TextOptions,
+  work: (source: string | undefined) => Made,
+): TextResult {
+  try {
+    const made = work(map ? file : undefined);
+    const diagnostics = made.skipped.map(({ message, start, end }) =>
+      diagnostic('style-skipped', { message }, { file, text, offsets: [start, end] }),
+    );
+    return { text: made.text, ...(made.map && { map: encodeMap(made.map, file, (source) => source) }), diagnostics };
+  } catch (error) {
+    const found = describe(error, file, text);
+    if (!found) throw error;
+    return { text, diagnostics: [found] };
+  }
+}
+
+function describe(error: unknown, file: string, text: string): Diagnostic | undefined {
+  if (error instanceof ScriptSyntaxError)
+    return diagnostic(
+      'script-syntax',
+      { message: error.message },
+      { file, text, offsets: [error.offset, error.offset + 1] },
+    );
+  if (!(error instanceof StyleSyntaxError)) return undefined;
+  const { message, start, end } = error.problem;
+  return diagnostic('style-syntax', { message }, { file, text, offsets: [start, end] });
+}

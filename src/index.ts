@@ -1,0 +1,31 @@
+/**
+ * The public interface of Loyal Anvil: what its own command line uses. Nothing else of the package is to be imported.
+ *
+ * @example
+ * import { Project } from 'loyal-anvil';
+ * const project = Project.open({ folder: 'my-site' });
+ * const report = await project.build({ profile: 'production', listen: (event) => console.log(event.event) });
+ */
+export { Project, type BuildOptions, type CleanReport, type OpenOptions } from './core/open.js';
+export {
+  minifyScript,
+  minifyStyle,
+  prefixStyle,
+  type MinifyScriptOptions,
+  type MinifyStyleOptions,
+  type PrefixStyleOptions,
+  type TextOptions,
+  type TextResult,
+} from './core/pure.js';
+export type { BuildEvent, BuildReport, OutputReport, PipelineReport, PipelineState } from './core/engine/build.js';
+export {
+  DiagnosticError,
+  formatLine,
+  type Code,
+  type Diagnostic,
+  type Position,
+  type Range,
+  type Severity,
+} from './core/diagnostics/index.js';
+export type { Plan, PlannedPipeline, PlannedSource } from './core/project/plan.js';
+export type { OutputState } from './core/files/publish.js';
