@@ -5,7 +5,7 @@ import { resolveBrowsers, defaultBrowsers, browsersProblem } from './project/bro
 import { minify as minifyScriptText } from './scripts/minify/minify.js';
 import { ScriptSyntaxError } from './scripts/parse.js';
 import { minify as minifyStyleText } from './styles/minify/minify.js';
-import { StyleSyntaxError, type StyleProblem } from './styles/parse.js';
+import { StyleSyntaxError, type StyleProblem } from './styles/problem.js';
 import { prefix } from './styles/prefix/prefix.js';
 
 /** What the pure functions have in common. */

@@ -31,15 +31,17 @@ function firstBadByte(bytes: Uint8Array): number {
   // The longest prefix that decodes as a stream, where an unfinished sequence at the end is still fine.
   while (low < high) {
     const middle = (low + high + 1) >> 1;
-    if (decodesAsStream(bytes.subarray(0, middle))) low = middle;
+    if (decodes(bytes.subarray(0, middle), true)) low = middle;
     else high = middle - 1;
   }
+  // Back to where the sequence begins that is not finished.
+  while (low > 0 && !decodes(bytes.subarray(0, low), false)) low--;
   return low;
 }
 
-function decodesAsStream(bytes: Uint8Array): boolean {
+function decodes(bytes: Uint8Array, stream: boolean): boolean {
   try {
-    new TextDecoder('utf-8', { fatal: true }).decode(bytes, { stream: true });
+    new TextDecoder('utf-8', { fatal: true }).decode(bytes, { stream });
     return true;
   } catch {
     return false;

@@ -1,5 +1,5 @@
 import { isAlias, isMap, isNode, isPair, isScalar, isSeq, LineCounter, parseDocument, visit } from 'yaml';
-import type { Document, ErrorCode, Node, Pair, YAMLError , Alias} from 'yaml';
+import type { Document, ErrorCode, Node, Pair, YAMLError, Alias } from 'yaml';
 import { diagnostic, DiagnosticError, type Diagnostic, type Place } from '../diagnostics/index.js';
 
 /** Way to a value in the project file: keys of maps and indices of lists. */
@@ -28,8 +28,8 @@ export class ProjectDocument {
    * @throws DiagnosticError with every syntax error, duplicate key and alias that unfolds to too much
    */
   static parse(file: string, text: string): ProjectDocument {
-    const document = parseDocument(text, { lineCounter: new LineCounter(), prettyErrors: false, logLevel: 'silent' });
-    const problems = describeErrors(document.errors, file, text);
+    const document = parseDocument(text, { lineCounter: new LineCounter(), prettyErrors: false, logLevel: 'error' });
+    const problems = describeErrors(document, file, text);
     if (problems.length > 0) throw new DiagnosticError(...problems);
     checkAliases(document, file, text);
     return new ProjectDocument(file, text, document);
@@ -100,9 +100,11 @@ const problems: Partial<Record<ErrorCode, (error: YAMLError) => [problem: string
   ],
 };
 
-function describeErrors(errors: readonly YAMLError[], file: string, text: string): Diagnostic[] {
-  return errors.map((error) => {
-    const place: Place = { file, text, offsets: [error.pos[0], Math.max(error.pos[1], error.pos[0] + 1)] };
+function describeErrors(document: Document.Parsed, file: string, text: string): Diagnostic[] {
+  return document.errors.map((error) => {
+    const quote = error.code === 'MISSING_CHAR' ? openQuote(document, text) : undefined;
+    const [start, end] = quote === undefined ? error.pos : [quote, quote + 1];
+    const place: Place = { file, text, offsets: [start, Math.max(end, start + 1)] };
     if (error.code === 'TAB_AS_INDENT' || text[error.pos[0]] === '\t') return diagnostic('yaml-tab', {}, place);
     if (error.code === 'DUPLICATE_KEY')
       return diagnostic('yaml-duplicate-key', { key: wordAt(text, error.pos[0]) }, place);
@@ -110,6 +112,19 @@ function describeErrors(errors: readonly YAMLError[], file: string, text: string
     const [problem, hint] = problems[error.code]?.(error) ?? [sentence(error), 'Mend the YAML at this place.'];
     return diagnostic('yaml-syntax', { problem, hint }, place);
   });
+}
+
+/** Where the quoted text begins that is never closed; the parser tells only where it gave up. */
+function openQuote(document: Document.Parsed, text: string): number | undefined {
+  let found: number | undefined;
+  visit(document, {
+    Scalar(_, { range, type }) {
+      if (!range || !type?.startsWith('QUOTE')) return;
+      const [start, end] = range;
+      if (end - start < 2 || text[end - 1] !== text[start]) found ??= start;
+    },
+  });
+  return found;
 }
 
 function sentence(error: YAMLError): string {

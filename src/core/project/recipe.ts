@@ -202,7 +202,7 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
       validator.report('unknown-profile', { name, suggestion: suggestion(name, profiles, 'profiles') }, place);
   }
   if (!options || !common) return undefined;
-  if (!checkPaths(options, shape, short ? path : at, validator)) return undefined;
+  if (!checkPaths(options, shape, at, validator)) return undefined;
   return {
     shape,
     options,

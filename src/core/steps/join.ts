@@ -6,8 +6,6 @@ import { emptyMap, TextBuilder, type CopiedText } from '../maps/index.js';
 import { Field } from '../project/field.js';
 import { filePath, text as textKind } from '../project/kinds.js';
 import { joinScripts, type JoinProblem } from '../scripts/join.js';
-import { joinStyles } from '../styles/join.js';
-import { parseStyle } from '../styles/parse.js';
 import { explained, parseOrFail } from './parse.js';
 import type { Step } from './step.js';
 
@@ -29,7 +27,7 @@ export const join: Step<JoinOptions> = {
   mainOption: 'into',
   gathers: true,
   outputs: (_, { into }) => [into],
-  run(assets, { into, banner }, context) {
+  async run(assets, { into, banner }, context) {
     const kind = commonKind(assets, into);
     const out = new TextBuilder(context.settings.maps);
     const texts = assets.map(textOf);
@@ -38,7 +36,7 @@ export const join: Step<JoinOptions> = {
       map: mapOf(asset, texts[index]!) ?? emptyMap,
     }));
     const comment = banner === undefined ? undefined : asComment(banner);
-    if (kind === 'style') joinSheets(assets, parts, into, comment, out, context);
+    if (kind === 'style') await joinSheets(assets, parts, into, comment, out, context);
     else {
       const parsed = assets.map((asset, index) => ({
         from: parts[index]!,
@@ -77,14 +75,19 @@ function commonKind(assets: readonly Asset[], into: string): AssetKind {
   return kind;
 }
 
-function joinSheets(
+async function joinSheets(
   assets: readonly Asset[],
   parts: readonly CopiedText[],
   into: string,
   banner: string | undefined,
   out: TextBuilder,
   context: StepContext,
-): void {
+): Promise<void> {
+  // Loaded when there are sheets: a build without any need not wait for the parser.
+  const [{ joinStyles }, { parseStyle }] = await Promise.all([
+    import('../styles/join.js'),
+    import('../styles/parse.js'),
+  ]);
   const sheets = assets.map((asset, index) => {
     const from = parts[index]!;
     return {

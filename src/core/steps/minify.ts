@@ -1,7 +1,6 @@
 import { kindOf, remade, sourceName, textOf } from '../assets/asset.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { minify as minifyScript } from '../scripts/minify/minify.js';
-import { minify as minifyStyle } from '../styles/minify/minify.js';
 import { explained, reportSkipped } from './parse.js';
 import type { Step } from './step.js';
 
@@ -16,7 +15,7 @@ export const minify: Step<MinifyOptions> = {
   options: MinifyOptions,
   gathers: false,
   outputs: (paths) => paths,
-  run([asset], _, context) {
+  async run([asset], _, context) {
     const kind = kindOf(asset!.path);
     if (kind === 'other') {
       context.report(
@@ -26,15 +25,15 @@ export const minify: Step<MinifyOptions> = {
     }
     const text = textOf(asset!);
     const source = context.settings.maps ? sourceName(asset!) : undefined;
-    return explained(asset!, text, context, () => {
-      if (kind === 'script') {
-        const isModule = asset!.path.endsWith('.mjs') ? true : asset!.path.endsWith('.cjs') ? false : undefined;
-        const result = minifyScript(text, { module: isModule, source });
-        return [remade(asset!, result.text, result.map)];
-      }
-      const result = minifyStyle(text, source);
-      reportSkipped(asset!, text, result.skipped, context);
+    if (kind === 'script') {
+      const isModule = asset!.path.endsWith('.mjs') ? true : asset!.path.endsWith('.cjs') ? false : undefined;
+      const result = explained(asset!, text, context, () => minifyScript(text, { module: isModule, source }));
       return [remade(asset!, result.text, result.map)];
-    });
+    }
+    // Loaded when there is a sheet: a build without one need not wait for the parser.
+    const { minify: minifyStyle } = await import('../styles/minify/minify.js');
+    const result = explained(asset!, text, context, () => minifyStyle(text, source));
+    reportSkipped(asset!, text, result.skipped, context);
+    return [remade(asset!, result.text, result.map)];
   },
 };

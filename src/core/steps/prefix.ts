@@ -1,6 +1,5 @@
 import { kindOf, remade, sourceName, textOf } from '../assets/asset.js';
 import { diagnostic } from '../diagnostics/index.js';
-import { prefix as prefixStyle } from '../styles/prefix/prefix.js';
 import { explained, reportSkipped } from './parse.js';
 import type { Step } from './step.js';
 
@@ -15,11 +14,13 @@ export const prefix: Step<PrefixOptions> = {
   options: PrefixOptions,
   gathers: false,
   outputs: (paths) => paths,
-  run([asset], _, context) {
+  async run([asset], _, context) {
     if (kindOf(asset!.path) !== 'style') {
       context.report(diagnostic('step-passed', { step: 'prefix', kind: 'files that are no style sheets' }));
       return [asset!];
     }
+    // Loaded when there is a sheet: a build without one need not wait for the parser.
+    const { prefix: prefixStyle } = await import('../styles/prefix/prefix.js');
     const text = textOf(asset!);
     const { browsers, maps } = context.settings;
     const result = explained(asset!, text, context, () =>

@@ -1,14 +1,9 @@
 import { parse, toPlainObject, tokenize, tokenTypes, type CssNodePlain, type StyleSheetPlain } from 'css-tree';
 
+import { StyleSyntaxError, type StyleProblem } from './problem.js';
+
 /** A comment, by its 0-based offsets in the text. */
 export interface StyleComment {
-  readonly start: number;
-  readonly end: number;
-}
-
-/** Something in a sheet that is not as the grammar wants it. */
-export interface StyleProblem {
-  readonly message: string;
   readonly start: number;
   readonly end: number;
 }
@@ -19,14 +14,6 @@ export interface ParsedStyle {
   readonly comments: readonly StyleComment[];
   /** Parts that browsers skip; they stand in the tree as raw text. */
   readonly skipped: readonly StyleProblem[];
-}
-
-/** A sheet that falls apart: a string, comment or block without an end, or an end without a beginning. */
-export class StyleSyntaxError extends Error {
-  constructor(readonly problem: StyleProblem) {
-    super(problem.message);
-    this.name = 'StyleSyntaxError';
-  }
 }
 
 /**

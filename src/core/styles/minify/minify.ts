@@ -1,6 +1,7 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
 import type { SourceMap } from '../../maps/index.js';
-import { parseStyle, type StyleProblem } from '../parse.js';
+import { parseStyle } from '../parse.js';
+import type { StyleProblem } from '../problem.js';
 import { StyleOutput } from '../print/output.js';
 import { StylePrinter } from '../print/printer.js';
 import { styleRewrites } from './index.js';
@@ -23,7 +24,7 @@ export interface MinifiedStyle {
 export function minify(text: string, source: string | undefined): MinifiedStyle {
   const { sheet, comments, skipped } = parseStyle(text);
   const kept = comments.filter(({ start, end }) => isKept(text.slice(start + 2, end - 2)));
-   
+
   const context = {
     ascii: /^[\0-\x7f]*$/.test(text),
     hasComment: (from: number, to: number) => kept.some(({ start }) => start >= from && start < to),

@@ -1,6 +1,7 @@
 import type { AtrulePlain, CssNodePlain, DeclarationPlain, RulePlain, SelectorPlain } from 'css-tree';
 import { emptyMap, identityMap, TextBuilder, type CopiedText, type SourceMap } from '../../maps/index.js';
-import { parseStyle, type StyleProblem } from '../parse.js';
+import { parseStyle } from '../parse.js';
+import type { StyleProblem } from '../problem.js';
 import { PrefixNeeds, vendorOf } from './needs.js';
 
 /** A sheet with the spellings that its target browsers need. */

@@ -18,7 +18,6 @@ export function isPlainIdentifier(text: string): boolean {
 }
 
 function escapeControls(text: string): string {
-   
   return text.replace(/[\0-\x08\n-\x1f\x7f]([\da-f\s])?/gi, (found, after: string | undefined) => {
     const escape = `\\${found.charCodeAt(0).toString(16)}`;
     return after === undefined ? escape : `${escape} ${after}`;

@@ -1,0 +1,263 @@
+import { execFileSync } from 'node:child_process';
+import { chmodSync, mkdirSync, readFileSync, rmSync, symlinkSync, utimesSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { pipeline, TestProject } from './support/project.js';
+
+const sheets = (files: Record<string, string> = {}): TestProject =>
+  new TestProject({
+    'src/a.css': 'a { color: red }\n',
+    'src/b.css': 'b { color: blue }\n',
+    'anvil.yaml': pipeline('from: src/*.css\nto: site/css\nsteps: [minify]'),
+    ...files,
+  });
+
+describe('publishing', () => {
+  it('copies without steps, bytes and all', async () => {
+    const bytes = Uint8Array.from({ length: 256 }, (_, at) => at);
+    const project = new TestProject({
+      'in/x.bin': bytes,
+      'in/y.css': '\ufeffa { }\r\n',
+      'anvil.yaml': pipeline('from: in/*\nto: out'),
+    });
+    await project.build('--profile', 'development');
+    expect(project.bytes('out/x.bin')).toEqual(Buffer.from(bytes));
+    expect(project.bytes('out/y.css')).toEqual(project.bytes('in/y.css'));
+    expect(project.files('out')).toEqual(['out/x.bin', 'out/y.css']);
+  });
+
+  it('touches no file whose bytes are right already, and says so', async () => {
+    const project = sheets();
+    expect((await project.build()).stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written/m);
+    const old = new Date('2001-02-03');
+    utimesSync(project.path('site/css/a.css'), old, old);
+    project.write('src/b.css', 'b { color: green }\n');
+    expect((await project.build()).stdout).toMatch(/1 written, 1 already right/);
+    expect(project.mtime('site/css/a.css')).toBe(old.getTime());
+    expect(project.read('site/css/b.css')).toBe('b{color:green}');
+    expect((await project.build()).stdout).toMatch(
+      /Done: 1 pipeline for production in .*; 2 outputs, all already right;/,
+    );
+  });
+
+  it('says what was written and what it weighs', async () => {
+    const { stdout } = await sheets().build();
+    expect(stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written +\d+ ms +25 B +\d+ B gzip$/m);
+    expect(stdout).toMatch(/^Done: 1 pipeline for production in .*; 2 outputs, 2 written; 25 B in all, \d+ B gzip\.$/m);
+  });
+
+  it('gives the same bytes on every run and in every folder', async () => {
+    const [one, two] = [TestProject.demo(), TestProject.demo()];
+    await Promise.all([one.build('--profile', 'development'), two.build('--profile', 'development')]);
+    const files = one.files('site');
+    expect(two.files('site')).toEqual(files);
+    for (const path of files) expect(two.bytes(path).equals(one.bytes(path)), path).toBe(true);
+  });
+
+  it('publishes nothing of a pipeline with errors, and keeps its last good output', async () => {
+    const project = sheets();
+    await project.build();
+    project.write('src/a.css', 'a { color: green }\n');
+    project.write('src/b.css', 'b { color: green \n');
+    expect(await project.diagnose()).toMatchObject({ code: 1, said: ['src/b.css:1:3: error [style-syntax]'] });
+    expect(project.read('site/css/a.css')).toBe('a{color:red}');
+    project.write('src/b.css', 'b { color: lime }\n');
+    await project.build();
+    expect(project.read('site/css/a.css') + project.read('site/css/b.css')).toBe('a{color:green}b{color:lime}');
+  });
+
+  it('removes outputs whose source went, and folders that it made and that are empty', async () => {
+    const project = new TestProject({
+      'src/a.txt': 'a',
+      'src/deep/b.txt': 'b',
+      'anvil.yaml': pipeline('from: src/**/*\nto: site'),
+    });
+    await project.build();
+    rmSync(project.path('src/deep'), { recursive: true });
+    expect((await project.build()).stdout).toMatch(/1 already right, 1 removed/);
+    expect(project.files('site')).toEqual(['site/a.txt']);
+    expect(project.exists('site/deep')).toBe(false);
+  });
+
+  it('removes what the other profile wrote, such as source maps', async () => {
+    const project = sheets();
+    await project.build('--profile', 'development');
+    expect(project.files('site')).toContain('site/css/a.css.map');
+    await project.build();
+    expect(project.files('site')).toEqual(['site/css/a.css', 'site/css/b.css']);
+  });
+
+  it('removes outputs of pipelines that are gone', async () => {
+    const project = sheets();
+    await project.build();
+    project.write('anvil.yaml', 'pipelines: { two: { from: src/a.css, to: site/css } }\n');
+    await project.build();
+    expect(project.files('site')).toEqual(['site/css/a.css']);
+  });
+
+  it('refuses two files of one name that steps make', async () => {
+    const project = sheets({
+      'src/c.css': '',
+      'anvil.yaml': pipeline('from: src/*.css\nto: site\nsteps: [{ join: { into: c.css, match: "[ab].css" } }]'),
+    });
+    expect(await project.diagnose()).toMatchObject({ code: 2, said: ['anvil.yaml:2:3: error [output-conflict]'] });
+  });
+});
+
+describe('files that are not the tool’s', () => {
+  it('are not overwritten, unless with --force', async () => {
+    const project = sheets({ 'site/css/a.css': 'mine' });
+    expect(await project.diagnose()).toMatchObject({ code: 1, said: ['loyal-anvil: error [output-foreign]'] });
+    expect(project.files('site')).toEqual(['site/css/a.css']);
+    expect(project.read('site/css/a.css')).toBe('mine');
+    await project.build('--force');
+    expect(project.read('site/css/a.css')).toBe('a{color:red}');
+  });
+
+  it('become the tool’s when their bytes are right already', async () => {
+    const project = sheets({ 'site/css/a.css': 'a{color:red}' });
+    await project.build();
+    project.write('src/a.css', 'a{color:green}');
+    await project.build();
+    expect(project.read('site/css/a.css')).toBe('a{color:green}');
+  });
+
+  it('are kept when somebody edited an output, with a warning', async () => {
+    const project = sheets();
+    await project.build();
+    project.write('site/css/a.css', 'edited');
+    const run = await project.run(['build']);
+    expect(run.code).toBe(0);
+    expect(run.stderr).toContain('site/css/a.css was changed by hand since it was written; it is kept as it is.');
+    expect(run.stdout).toContain('1 already right, 1 kept as edited');
+    expect(project.read('site/css/a.css')).toBe('edited');
+    rmSync(project.path('src/a.css'));
+    expect((await project.diagnose()).said).toEqual(['loyal-anvil: warning [output-edited]']);
+    expect(project.read('site/css/a.css')).toBe('edited');
+    await project.build('--force');
+    expect(project.exists('site/css/a.css')).toBe(false);
+  });
+
+  it('stay when outputs are cleaned away', async () => {
+    const project = sheets({ 'site/robots.txt': 'mine', 'site/css/mine.css': 'mine' });
+    await project.build();
+    project.write('site/css/b.css', 'edited');
+    const run = await project.run(['clean']);
+    expect(run).toMatchObject({ code: 0, stdout: 'Removed 1 output.\n' });
+    expect(run.stderr).toContain('site/css/b.css was changed by hand since it was written; it is not removed.');
+    expect(project.files('site')).toEqual(['site/css/b.css', 'site/css/mine.css', 'site/robots.txt']);
+    expect((await project.run(['clean', '--force'])).stdout).toBe('Removed 1 output.\n');
+    expect((await project.run(['clean'])).stdout).toBe('There was nothing to remove.\n');
+    expect(project.exists('.anvil-cache')).toBe(false);
+  });
+
+  it('are all that is left after `clean` on a fresh project', async () => {
+    const project = sheets();
+    const before = project.files();
+    await project.build('--profile', 'development');
+    await project.run(['clean']);
+    expect(project.files()).toEqual(before);
+    expect(project.exists('site')).toBe(false);
+  });
+
+  it('are known after packages were installed anew', async () => {
+    const project = sheets({ 'node_modules/x/package.json': '{}' });
+    await project.build();
+    rmSync(project.path('node_modules'), { recursive: true });
+    project.write('src/a.css', 'a{color:green}');
+    await project.build();
+    expect(project.read('site/css/a.css')).toBe('a{color:green}');
+    expect(project.read('.anvil-cache/.gitignore')).toBe('*\n');
+  });
+
+  it('do not come from a damaged record', async () => {
+    const project = sheets();
+    await project.build();
+    project.write('.anvil-cache/outputs.json', '{"version": 1, "outp');
+    await project.build();
+    expect((await project.run(['clean'])).stdout).toBe('Removed 2 outputs.\n');
+  });
+});
+
+describe('trouble with the disk', () => {
+  it('is told when a source cannot be read', async () => {
+    const project = sheets();
+    project.openToAll();
+    chmodSync(project.path('src/a.css'), 0o000);
+    expect(await project.diagnose(['build'], { asNobody: true })).toMatchObject({
+      code: 1,
+      said: ['src/a.css: error [file-unreadable]'],
+    });
+  });
+
+  it('is told when a source is no text', async () => {
+    const project = sheets();
+    project.write('src/a.css', Buffer.concat([Buffer.from('a{}\nb{color:'), Buffer.from([0xc3, 0x28])]));
+    const run = await project.run(['build']);
+    expect(run.code).toBe(1);
+    expect(run.stderr).toContain('error  src/a.css:2:9  in one  [not-utf8]');
+    expect(run.stderr).toContain('byte 12 does not belong there');
+  });
+
+  it('leaves nothing half-written in a folder that is read-only', async () => {
+    const project = sheets();
+    await project.build();
+    project.openToAll();
+    project.write('src/a.css', 'a{color:green}');
+    project.write('src/c.css', 'c{}');
+    chmodSync(project.path('src/c.css'), 0o666);
+    chmodSync(project.path('site/css'), 0o555);
+    expect(await project.diagnose(['build'], { asNobody: true })).toMatchObject({
+      code: 1,
+      said: ['loyal-anvil: error [output-unwritable]'],
+    });
+    expect(project.files('site')).toEqual(['site/css/a.css', 'site/css/b.css']);
+    expect(project.read('site/css/a.css')).toBe('a{color:red}');
+    chmodSync(project.path('site/css'), 0o777);
+    expect((await project.diagnose(['build'], { asNobody: true })).code).toBe(0);
+    expect(project.read('site/css/a.css')).toBe('a{color:green}');
+  });
+
+  it.skipIf(!canMount())('leaves nothing half-written on a disk that is full', async () => {
+    const project = new TestProject({
+      'src/a.txt': 'small',
+      'src/b.txt': 'small',
+      'anvil.yaml': pipeline('from: src/*\nto: site'),
+    });
+    mkdirSync(project.path('site'));
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64k', 'tmpfs', project.path('site')]);
+    try {
+      await project.build();
+      project.write('src/a.txt', 'changed');
+      project.write('src/b.txt', 'x'.repeat(200_000));
+      const run = await project.run(['build']);
+      expect(run.code).toBe(1);
+      expect(run.stderr).toContain('site/b.txt cannot be written: the disk is full.');
+      expect(project.files('site')).toEqual(['site/a.txt', 'site/b.txt']);
+      expect(project.read('site/a.txt') + project.read('site/b.txt')).toBe('smallsmall');
+    } finally {
+      execFileSync('umount', [project.path('site')]);
+    }
+  });
+
+  it('is told when a file stands where a folder has to be', async () => {
+    const project = sheets({ site: 'a file' });
+    expect(await project.diagnose()).toMatchObject({
+      code: 1,
+      said: ['loyal-anvil: error [output-unwritable]', 'loyal-anvil: error [output-unwritable]'],
+    });
+    expect(project.read('site')).toBe('a file');
+  });
+
+  it('is no trouble with symbolic links to sources', async () => {
+    const project = sheets({ 'elsewhere/c.css': 'c { }' });
+    symlinkSync('../elsewhere/c.css', project.path('src/c.css'));
+    await project.build();
+    expect(project.files('site')).toEqual(['site/css/a.css', 'site/css/b.css', 'site/css/c.css']);
+  });
+});
+
+/** Whether this process may mount a file system (bit 21 of its capabilities). */
+function canMount(): boolean {
+  const capabilities = /^CapEff:\s*([\da-f]+)/m.exec(readFileSync('/proc/self/status', 'utf8'))?.[1] ?? '0';
+  return (BigInt(`0x${capabilities}`) & (1n << 21n)) !== 0n;
+}

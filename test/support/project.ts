@@ -1,0 +1,159 @@
+import { spawn } from 'node:child_process';
+import {
+  chmodSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join, relative } from 'node:path';
+import { afterAll } from 'vitest';
+
+const program = new URL('../../dist/cli/bin.js', import.meta.url).pathname;
+const made: string[] = [];
+
+afterAll(() => {
+  for (const folder of made) rmSync(folder, { recursive: true, force: true });
+});
+
+/** What a run of the program left behind. */
+export interface Run {
+  readonly code: number | null;
+  readonly stdout: string;
+  readonly stderr: string;
+}
+
+/** How the program is started. */
+export interface RunOptions {
+  readonly folder?: string;
+  readonly env?: NodeJS.ProcessEnv;
+  /** As somebody without rights of their own, where the tests run as root. */
+  readonly asNobody?: boolean;
+}
+
+/** A project in a folder of its own, and the built program run on it. */
+export class TestProject {
+  readonly root: string;
+
+  /** @param files texts or bytes by path */
+  constructor(files: Readonly<Record<string, string | Uint8Array>> = {}) {
+    this.root = realpathSync(mkdtempSync(join(tmpdir(), 'anvil-test-')));
+    made.push(this.root);
+    for (const [path, content] of Object.entries(files)) this.write(path, content);
+  }
+
+  /** A copy of the demo. */
+  static demo(): TestProject {
+    const project = new TestProject();
+    cpSync(new URL('../../demo', import.meta.url), project.root, { recursive: true });
+    return project;
+  }
+
+  path(path: string): string {
+    return join(this.root, path);
+  }
+
+  write(path: string, content: string | Uint8Array): void {
+    mkdirSync(dirname(this.path(path)), { recursive: true });
+    writeFileSync(this.path(path), content);
+  }
+
+  read(path: string): string {
+    return readFileSync(this.path(path), 'utf8');
+  }
+
+  bytes(path: string): Buffer {
+    return readFileSync(this.path(path));
+  }
+
+  exists(path: string): boolean {
+    return existsSync(this.path(path));
+  }
+
+  /** When a file was last written, in milliseconds. */
+  mtime(path: string): number {
+    return statSync(this.path(path)).mtimeMs;
+  }
+
+  /** Every file below a folder, hidden ones of the tool aside, in order. */
+  files(folder = '.'): string[] {
+    if (!this.exists(folder)) return [];
+    return readdirSync(this.path(folder), { recursive: true, withFileTypes: true })
+      .filter((entry) => !entry.isDirectory())
+      .map((entry) => relative(this.root, join(entry.parentPath, entry.name)))
+      .filter((path) => !path.startsWith('.anvil-cache'))
+      .sort();
+  }
+
+  /** Lets everybody read and write the whole project, for a run as nobody. */
+  openToAll(): void {
+    for (const path of ['.', ...(readdirSync(this.root, { recursive: true }) as string[])]) {
+      chmodSync(this.path(path), statSync(this.path(path)).isDirectory() ? 0o777 : 0o666);
+    }
+  }
+
+  /** Runs the built program in the project. */
+  run(args: readonly string[], { folder = '.', env = {}, asNobody = false }: RunOptions = {}): Promise<Run> {
+    const isRoot = process.getuid?.() === 0;
+    const child = spawn(process.execPath, [program, ...args], {
+      cwd: this.path(folder),
+      env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, ...env },
+      ...(asNobody && isRoot && { uid: 65_534, gid: 65_534 }),
+    });
+    return new Promise((done, failed) => {
+      let stdout = '';
+      let stderr = '';
+      child.stdout.setEncoding('utf8').on('data', (text: string) => (stdout += text));
+      child.stderr.setEncoding('utf8').on('data', (text: string) => (stderr += text));
+      child.on('error', failed).on('close', (code) => done({ code, stdout, stderr }));
+    });
+  }
+
+  /** Runs `build`, which has to work. */
+  async build(...args: string[]): Promise<Run> {
+    const run = await this.run(['build', ...args]);
+    if (run.code !== 0) throw new Error(`build ended with ${String(run.code)}:\n${run.stdout}${run.stderr}`);
+    return run;
+  }
+
+  /** Runs a command with `--format lines`; its diagnostics without their messages: `file:line:column: severity [code]`. */
+  async diagnose(
+    args: readonly string[] = ['build'],
+    options: RunOptions = {},
+  ): Promise<{ code: number | null; said: string[]; stderr: string }> {
+    const { code, stderr } = await this.run([...args, '--format', 'lines'], options);
+    return { code, said: shortened(stderr), stderr };
+  }
+
+  /** The events of a command run with `--format json`. */
+  async events(args: readonly string[]): Promise<Record<string, unknown>[]> {
+    const { stdout } = await this.run([...args, '--format', 'json']);
+    return stdout
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Record<string, unknown>);
+  }
+}
+
+function shortened(lines: string): string[] {
+  return lines
+    .split('\n')
+    .filter((line) => line !== '')
+    .map((line) => line.replace(/: (error|warning|note): .* \[([a-z0-9-]+)\]$/, ': $1 [$2]'));
+}
+
+/** A project file with one pipeline. */
+export function pipeline(text: string, head = ''): string {
+  const body = text
+    .trim()
+    .split('\n')
+    .map((line) => `    ${line}`);
+  return `${head}pipelines:\n  one:\n${body.join('\n')}\n`;
+}
