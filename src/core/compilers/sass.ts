@@ -1,6 +1,6 @@
 import { pathToFileURL } from 'node:url';
 import type { AsyncCompiler, Importer, LoggerWarnOptions, SourceSpan, StringOptions } from 'sass-embedded';
-import { diagnostic, DiagnosticError, type Diagnostic, type Place } from '../diagnostics/index.js';
+import { diagnostic, DiagnosticError, hasErrors, type Diagnostic, type Place } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
 import { readMap } from '../maps/index.js';
 import { extensionOf, rewritten, textOf, type Asset } from '../assets/asset.js';
@@ -25,6 +25,8 @@ export const sass: Compiler = {
       return rewritten(asset, result.css === '' ? '' : `${result.css}\n`, map, path);
     } catch (error) {
       said.forEach((one) => context.report(one));
+      // What kept a file from being loaded says more than that it could not be loaded.
+      if (hasErrors(said)) return asset;
       throw isSassError(error) ? new DiagnosticError(describeError(error, file, context)) : error;
     }
   },
@@ -59,9 +61,8 @@ function settingsFor(
     },
     load(canonical) {
       const path = schemePath(canonical);
-      const bytes = context.read(path);
-      if (!bytes) return null;
-      return { contents: decodeText(bytes, path), syntax: syntaxOf(path), sourceMapUrl: schemeUrl(path) };
+      const contents = loadText(path, context, said);
+      return contents === undefined ? null : { contents, syntax: syntaxOf(path), sourceMapUrl: schemeUrl(path) };
     },
   };
   return {
@@ -84,6 +85,18 @@ function settingsFor(
       },
     },
   };
+}
+
+/** The text of a file; mistakes go into `said`, since what an importer throws comes back as a text of the compiler. */
+function loadText(path: string, context: StepContext, said: Diagnostic[]): string | undefined {
+  try {
+    const bytes = context.read(path);
+    return bytes && decodeText(bytes, path);
+  } catch (error) {
+    if (!(error instanceof DiagnosticError)) throw error;
+    said.push(...error.diagnostics);
+    return undefined;
+  }
 }
 
 function syntaxOf(path: string): 'scss' | 'indented' | 'css' {
@@ -115,7 +128,7 @@ function describeWarning(
   file: string,
   context: StepContext,
 ): Diagnostic | undefined {
-  const place = warning.span ? placeOf(warning.span, file, context) : { file };
+  const place = warning.span ? placeOf(warning.span, file, context) : placeInStack(warning.stack ?? '', file, context);
   if (/(^|\/)node_modules\//.test(place.file)) return undefined;
   // Only the first paragraph: the rest repeats the place, or points to pages.
   const [first = ''] = message.split(/\n\n|\nMore info/);
@@ -126,6 +139,16 @@ function describeWarning(
 function tidy(message: string): string {
   const text = message.replace(/\s*\n\s*/g, ' ').trim();
   return /[.!?)]$/.test(text) ? text : `${text}.`;
+}
+
+/** `@warn` has no range, only a stack; its first line is where it stands. */
+function placeInStack(stack: string, file: string, context: StepContext): Place {
+  const [, url, line, column] = /^(project:\S+) (\d+):(\d+)/.exec(stack) ?? [];
+  if (url === undefined) return { file };
+  const path = schemePath(new URL(url));
+  const start = { line: Number(line), column: Number(column) };
+  const bytes = context.read(path);
+  return { file: path, range: { start, end: { line: start.line, column: start.column + '@warn'.length } }, text: bytes && decodeText(bytes, path) };
 }
 
 function placeOf(span: SourceSpan, file: string, context: StepContext): Place {

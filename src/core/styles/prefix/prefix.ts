@@ -54,7 +54,7 @@ class PrefixWriter {
   }
 
   #declaration(node: DeclarationPlain, siblings: readonly CssNodePlain[]): void {
-    const [start, end] = offsets(node);
+    const [start, end] = trimmed(node, this.from.text);
     const property = node.property.toLowerCase();
     const written = siblings.filter((one) => one.type === 'Declaration');
     const names = this.#ours(this.needs.property(property)).filter(
@@ -66,13 +66,13 @@ class PrefixWriter {
       this.#separate(start, ';');
     }
     this.#values(node, property, written);
-    this.out.copy(this.from, start, end);
+    this.out.copy(this.from, start, offsets(node)[1]);
   }
 
   /** Repeats a declaration for each other spelling of a keyword in its value. */
   #values(node: DeclarationPlain, property: string, written: readonly DeclarationPlain[]): void {
     if (node.value.type !== 'Value') return;
-    const [start, end] = offsets(node);
+    const [start, end] = trimmed(node, this.from.text);
     for (const part of node.value.children) {
       if (part.type !== 'Identifier' || !part.loc) continue;
       const [from, to] = offsets(part);
@@ -191,15 +191,20 @@ class PrefixWriter {
     const { text } = this.from;
     const lineStart = text.lastIndexOf('\n', nodeStart - 1) + 1;
     const indent = text.slice(lineStart, nodeStart);
-    const ownLine = nodeStart > 0 && /^\s*$/.test(indent) && (lineStart > 0 || /\n/.test(text));
-    this.out.add(
-      sign + (ownLine || nodeStart === 0 ? `\n${indent}` : sign === '' || !/\s/.test(text[nodeStart - 1]!) ? '' : ' '),
-    );
+    const ownLine = /^\s*$/.test(indent) && text.includes('\n');
+    const space = sign !== '' && /\s/.test(text[nodeStart - 1] ?? '') ? ' ' : '';
+    this.out.add(sign + (ownLine ? `\n${indent}` : space));
   }
 }
 
 function offsets(node: CssNodePlain): [start: number, end: number] {
   return [node.loc!.start.offset, node.loc!.end.offset];
+}
+
+/** A node without the white space after it, which the last declaration of a block may have. */
+function trimmed(node: CssNodePlain, text: string): [start: number, end: number] {
+  const [start, end] = offsets(node);
+  return [start, start + text.slice(start, end).trimEnd().length];
 }
 
 /** A pseudo-class or pseudo-element as the table spells it, colons included. */

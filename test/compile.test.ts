@@ -1,0 +1,253 @@
+import { describe, expect, it } from 'vitest';
+import { pipeline, TestProject } from './support/project.js';
+
+const sassProject = (files: Record<string, string | Uint8Array>, options = ''): TestProject =>
+  new TestProject({
+    'anvil.yaml': pipeline(
+      `from: src/*.{scss,sass}\nto: site\nsteps: [compile${options}]`,
+      'profiles: { production: { maps: none } }\n',
+    ),
+    ...files,
+  });
+
+const scriptProject = (files: Record<string, string>, browsers = 'chrome 120'): TestProject =>
+  new TestProject({
+    'anvil.yaml': pipeline(
+      'from: src/**/*.{ts,tsx,mts,js,jsx,mjs}\nto: site\nsteps: [compile]',
+      `browsers: ${browsers}\n`,
+    ),
+    ...files,
+  });
+
+describe('compiling Sass', () => {
+  it('takes both syntaxes, partials, index files and plain CSS', async () => {
+    const project = sassProject({
+      'src/a.scss': '@use "colors";\n@use "parts";\n@use "plain";\na { color: colors.$ink; b { c: d; } }\n',
+      'src/b.sass': '@use "colors"\na\n  color: colors.$ink\n',
+      'src/_colors.scss': '$ink: #123456;\n',
+      'src/parts/_index.sass': '.part\n  e: f\n',
+      'src/plain.css': '.plain { g: h; }\n',
+    });
+    await project.build();
+    expect(project.files('site')).toEqual(['site/a.css', 'site/b.css']);
+    expect(project.read('site/b.css')).toBe('a {\n  color: #123456;\n}\n');
+    expect(project.read('site/a.css').replace(/\s+/g, '')).toBe('.part{e:f;}.plain{g:h;}a{color:#123456;}ab{c:d;}');
+  });
+
+  it('looks into load paths, and finds packages by pkg: URLs as their manifests say', async () => {
+    const project = sassProject(
+      {
+        'src/a.scss':
+          '@use "shared";\n@use "pkg:exported";\n@use "pkg:exported/theme";\n@use "pkg:older";\n@use "pkg:plain/deep/file";\n',
+        'lib/_shared.scss': '.shared { a: b }\n',
+        'node_modules/exported/package.json':
+          '{ "name": "exported", "exports": { ".": { "sass": "./main.scss", "default": "./x.js" }, "./theme": { "style": "./css/theme.css" } } }',
+        'node_modules/exported/main.scss': '@use "inner";\n',
+        'node_modules/exported/_inner.scss': '.exported { a: b }\n',
+        'node_modules/exported/css/theme.css': '.theme { a: b }\n',
+        'node_modules/older/package.json': '{ "name": "older", "sass": "styles/older.scss" }',
+        'node_modules/older/styles/older.scss': '.older { a: b }\n',
+        'node_modules/plain/package.json': '{ "name": "plain" }',
+        'node_modules/plain/deep/_file.scss': '.plain { a: b }\n',
+      },
+      ': { loadPaths: lib }',
+    );
+    project.write('anvil.yaml', pipeline('from: src/*.scss\nto: site\nsteps: [{ compile: { loadPaths: lib } }]'));
+    await project.build();
+    expect(project.read('site/a.css').match(/\.\w+/g)).toEqual(['.shared', '.exported', '.theme', '.older', '.plain']);
+  });
+
+  it('prefers the files that are meant for @import', async () => {
+    const project = sassProject({
+      'src/a.scss': '@import "x";\n',
+      'src/_x.scss': '.use { a: b }',
+      'src/_x.import.scss': '.import { a: b }',
+    });
+    const run = await project.diagnose();
+    expect(run.said).toEqual(['src/a.scss:1:9: warning [sass-deprecated]']);
+    expect(project.read('site/a.css')).toContain('.import');
+  });
+
+  it('tells mistakes where they are, in the partial that holds them', async () => {
+    const project = sassProject({
+      'src/a.scss': '@use "part";\n',
+      'src/_part.scss': '.x {\n  color: $missing;\n}\n',
+      'src/b.scss': 'a { color: red;\n',
+      'src/c.scss': '@use "nowhere";\n',
+      'src/d.scss': '@use "twice";\n',
+      'src/_twice.scss': '',
+      'src/twice.scss': '',
+    });
+    const run = await project.diagnose();
+    expect(run).toMatchObject({
+      code: 1,
+      said: [
+        'src/_part.scss:2:10: error [sass]',
+        'src/b.scss:1:16: error [sass]',
+        'src/c.scss:1:1: error [sass]',
+        'src/d.scss:1:1: error [sass]',
+      ],
+    });
+    expect(run.stderr).toContain('Undefined variable.');
+    expect(run.stderr).toContain('src/_twice.scss or src/twice.scss');
+    expect(project.exists('site')).toBe(false);
+  });
+
+  it('tells warnings once each, and none of packages', async () => {
+    const project = sassProject({
+      'src/a.scss': '@use "part";\n@use "pkg:loud";\n',
+      'src/b.scss': '@use "part";\n',
+      'src/_part.scss': '@warn "mind the step";\n@warn "and the kettle";\n.x { width: percentage(0.5); }\n',
+      'node_modules/loud/package.json': '{ "name": "loud" }',
+      'node_modules/loud/_index.scss': '@warn "not yours"; .loud { width: percentage(0.5); }\n',
+    });
+    const run = await project.diagnose();
+    expect(run.said).toEqual([
+      'src/_part.scss:1:1: warning [sass-warning]',
+      'src/_part.scss:2:1: warning [sass-warning]',
+      'src/_part.scss:3:13: warning [sass-deprecated]',
+    ]);
+    expect(run.stderr).toContain('mind the step. [sass-warning]');
+    expect(run.stderr).toContain('(global-builtin)');
+    expect(run.code).toBe(0);
+  });
+
+  it('tells which partial is no text', async () => {
+    const project = sassProject({ 'src/a.scss': '@use "part";\n', 'src/_part.scss': Buffer.from([0x61, 0xff]) });
+    const run = await project.run(['build']);
+    expect(run.code).toBe(1);
+    expect(run.stderr).toContain('src/_part.scss');
+    expect(run.stderr).toContain('not UTF-8');
+  });
+});
+
+describe('compiling scripts', () => {
+  it('takes types away and leaves what every target knows', async () => {
+    const project = scriptProject({
+      'src/a.ts': 'const a: number = 1;\nexport const b = a?.toFixed() ?? (null as unknown);\n',
+      'src/b.mts': 'export type A = 1;\nexport const x = 1 satisfies A;\n',
+    });
+    await project.build();
+    expect(project.read('site/a.js')).toBe('const a = 1;\nexport const b = a?.toFixed() ?? null;\n');
+    expect(project.read('site/b.mjs')).toBe('export const x = 1;\n');
+  });
+
+  const source =
+    'let a = b ?? c; a ||= 1; a **= 2; class D { #e = 1 } async function f() { for await (const g of h) g?.i; }\n';
+  it.each([
+    ['chrome 120', /\?\?.*\|\|=.*\*\*=.*#e.*async.*for await.*\?\./s],
+    ['chrome 90', /\?\?.*\|\|=(?!.*#e)/s],
+    ['safari 13', /^(?!.*(\?\?|\|\|=|#e|\?\.)).*async function.*for await/s],
+    ['chrome 60', /^(?!.*for await).*async function/s],
+    ['chrome 50', /^(?!.*(async function f|\*\*=)).*function\*/s],
+    ['ie 11', /^(?!.*(\blet |\bconst |\bclass D|=>|`))var /s],
+  ])('lowers newer syntax to what %s knows', async (browsers, expected) => {
+    const project = scriptProject({ 'src/a.ts': `${source}export {};\n`, 'src/b.js': source }, browsers);
+    await project.build();
+    expect(project.read('site/a.js')).toMatch(expected);
+    expect(project.read('site/b.js')).toMatch(expected);
+  });
+
+  it('passes scripts through that need nothing, byte for byte', async () => {
+    const plain = '#!/usr/bin/env node\r\nvar a   = 1 // plain\r\n';
+    const project = scriptProject({ 'src/a.js': plain }, 'ie 11');
+    await project.build();
+    expect(project.read('site/a.js')).toBe(plain);
+  });
+
+  it('rewrites local specifiers to what is published', async () => {
+    const project = scriptProject({
+      'src/a.ts': `import { b } from './b';\nimport { c } from './deep/c.ts';\nimport d from "./deep";\nexport * from './b.js';\nimport type { T } from './types';\nconst e = () => import('./b');\nimport x from 'package';\nconsole.log(b, c, d, e, x);\n`,
+      'src/b.ts': 'export const b = 1;\n',
+      'src/deep/c.ts': 'export const c = 1;\n',
+      'src/deep/index.tsx': 'export default 1;\n',
+    });
+    await project.build();
+    expect(project.read('site/a.js').match(/(?<=(from|import\() ?['"])[^'"]+/g)).toEqual([
+      './b.js',
+      './deep/c.js',
+      './deep/index.js',
+      './b.js',
+      './b.js',
+      'package',
+    ]);
+  });
+
+  it('tells every syntax error with its place', async () => {
+    const project = scriptProject({ 'src/a.ts': 'const a = ;\nlet b: = 1;\n', 'src/b.js': 'x ?? = 1\n' });
+    expect(await project.diagnose()).toMatchObject({
+      code: 1,
+      said: [
+        'src/a.ts:1:11: error [typescript]',
+        'src/a.ts:2:8: error [typescript]',
+        'src/b.js:1:6: error [typescript]',
+      ],
+    });
+    expect(project.exists('site')).toBe(false);
+  });
+
+  it('honours the nearest tsconfig.json, with what it extends', async () => {
+    const jsx = 'export const a = <p class="x">hi</p>;\n';
+    const project = scriptProject({
+      'src/a.tsx': jsx,
+      'src/deep/b.tsx': jsx,
+      'src/c.ts': 'function d(...x: unknown[]): void {}\n@d class E { @d f = 1 }\n',
+      'tsconfig.json':
+        '{ "extends": "./base.json", "compilerOptions": { "jsx": "react-jsx", "jsxImportSource": "fern" } } // fine\n',
+      'base.json': '{ "compilerOptions": { "experimentalDecorators": true, "noEmit": true } }',
+      'src/deep/tsconfig.json': '{ "compilerOptions": { "jsx": "react", "jsxFactory": "h" } }',
+    });
+    await project.build();
+    expect(project.read('site/a.js')).toContain('from "fern/jsx-runtime"');
+    expect(project.read('site/deep/b.js')).toContain('h("p", { class: "x" }, "hi")');
+    expect(project.read('site/c.js')).toContain('__decorate([\n    d\n], E.prototype, "f"');
+  });
+
+  it('tells what is wrong with tsconfig.json, and that JSX needs one', async () => {
+    const project = scriptProject({ 'src/a.tsx': 'let x = 1;\nexport const a = <p />;\n' });
+    expect((await project.diagnose()).said).toEqual(['src/a.tsx:2:18: error [jsx-undecided]']);
+    project.write('tsconfig.json', '{ "compilerOptions": { "jsx": "reakt" } }');
+    expect((await project.diagnose()).said).toEqual(['tsconfig.json:1:31: error [tsconfig]']);
+  });
+
+  it('puts constants in the place of names, but not of what is declared or assigned', async () => {
+    const project = new TestProject({
+      'anvil.yaml': pipeline(
+        'from: src/*\nto: site\nsteps: [compile]',
+        'browsers: chrome 120\nprofiles:\n  production: { constants: { DEBUG: false, build.version: "1.2", LIMIT: -3 } }\n  development: { maps: none, constants: { DEBUG: true } }\n',
+      ),
+      'src/a.ts': [
+        'declare const DEBUG: boolean;',
+        'if (DEBUG) console.log(build.version, { DEBUG }, a.DEBUG, LIMIT);',
+        'function f(DEBUG: number) { return DEBUG; }',
+        'const g = () => { let DEBUG = 1; { return DEBUG; } };',
+        'DEBUG: for (;;) break DEBUG;',
+        '({ DEBUG: 1, [DEBUG]: typeof DEBUG });',
+        'try { } catch (DEBUG) { DEBUG; }',
+        'DEBUG = 2;',
+        '',
+      ].join('\n'),
+      'src/b.js': 'function x() { if (y) { var DEBUG } return DEBUG } DEBUG\n',
+    });
+    await project.build();
+    expect(project.read('site/a.js').replace(/\s+/g, ' ')).toBe(
+      'if (false) console.log("1.2", { DEBUG: false }, a.DEBUG, (-3)); function f(DEBUG) { return DEBUG; } const g = () => { let DEBUG = 1; { return DEBUG; } }; ' +
+        'DEBUG: for (;;) break DEBUG; ({ DEBUG: 1, [false]: typeof false }); try { } catch (DEBUG) { DEBUG; } DEBUG = 2; ',
+    );
+    expect(project.read('site/b.js')).toBe('function x() { if (y) { var DEBUG } return DEBUG } false\n');
+    await project.build('--profile', 'development');
+    expect(project.read('site/a.js')).toContain('if (true)');
+  });
+
+  it('says so when it has nothing to do with a file', async () => {
+    const project = new TestProject({
+      'src/a.svg': '<svg/>',
+      'anvil.yaml': pipeline('from: src/*\nto: site\nsteps: [compile, prefix, minify]'),
+    });
+    expect(await project.diagnose()).toMatchObject({
+      code: 0,
+      said: Array(3).fill('loyal-anvil: warning [step-passed]'),
+    });
+    expect(project.read('site/a.svg')).toBe('<svg/>');
+  });
+});

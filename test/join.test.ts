@@ -1,0 +1,149 @@
+import { execFileSync } from 'node:child_process';
+import { describe, expect, it } from 'vitest';
+import { pipeline, TestProject } from './support/project.js';
+
+/** Joins files in the order they are given; returns what came out. */
+async function joined(
+  into: string,
+  files: Record<string, string>,
+  options = '',
+): Promise<{ text: string; project: TestProject }> {
+  const names = Object.keys(files).map((name) => JSON.stringify(`src/${name}`));
+  const project = new TestProject({
+    ...Object.fromEntries(Object.entries(files).map(([name, text]) => [`src/${name}`, text])),
+    'anvil.yaml': pipeline(
+      `from: [${names.join(', ')}]\nbase: src\nto: site\nsteps: [{ join: { into: ${into}${options} } }]`,
+    ),
+  });
+  const run = await project.run(['build']);
+  return { text: project.exists(`site/${into}`) ? project.read(`site/${into}`) : run.stderr, project };
+}
+
+/** What a script prints when Node runs it as a classic script. */
+const output = (script: string): string =>
+  execFileSync(process.execPath, ['--input-type=commonjs', '-'], {
+    input: script.replace(/^#!.*/, ''),
+    encoding: 'utf8',
+  });
+
+describe('joining scripts', () => {
+  it('keeps each what it is, whatever the one before it leaves open', async () => {
+    const { text } = await joined('all.js', {
+      'a.js': 'var log = function (x) { console.log(x); return log }\nvar f = function () { return 1 }',
+      'b.js': '(function () { log("called") })() // and a comment',
+      'c.js': '[1].forEach(log) /* and another',
+      'd.js': '`x`;log("template")',
+      'e.js': '+log("plus")\n--> an old comment',
+      'f.js': 'if (log) log("if")\n//# sourceMappingURL=f.js.map\n',
+      'g.js': '/x/.test("x") && log("regular")',
+    }).then(({ text: failed, project }) => {
+      // An open comment is no script: it is told, and mended here.
+      expect(failed).toContain('src/c.js:1:18');
+      project.write('src/c.js', '[1].forEach((x) => log(x)) /* and another */');
+      return project.build().then(() => ({ text: project.read('site/all.js') }));
+    });
+    expect(output(text)).toBe('called\n1\ntemplate\nplus\nif\nregular\n');
+    expect(text).not.toContain('sourceMappingURL');
+  });
+
+  it('keeps "use strict" to the script that says it', async () => {
+    const { text, project } = await joined('all.js', {
+      'a.js': '"use strict";\n(function () { console.log("a", this === undefined) })()\n',
+      'b.js': 'undeclared = 1; console.log("b", typeof undeclared, (function () { return this !== undefined })())\n',
+      'c.js': "'use strict'\ntry { alsoUndeclared = 1 } catch { console.log('c', 'strict') }\n",
+    });
+    expect(output(text)).toBe('a true\nb number true\nc strict\n');
+    expect((await project.diagnose()).said).toEqual([]);
+  });
+
+  it('leaves it where all are strict, and takes it away with a warning where names are shared', async () => {
+    const all = await joined('all.js', {
+      'a.js': '"use strict";\nvar a = 1;\n',
+      'b.js': '"use strict";\nvar b = a;\n',
+    });
+    expect(all.text).toBe('"use strict";\nvar a = 1;\n"use strict";\nvar b = a;\n');
+    const mixed = await joined('all.js', {
+      'a.js': '"use strict";\nvar a = 1;\n',
+      'b.js': 'undeclared = a; console.log(undeclared);\n',
+    });
+    expect((await mixed.project.diagnose()).said).toEqual(['src/a.js:1:1: warning [join-strict]']);
+    expect(output(mixed.text)).toBe('1\n');
+  });
+
+  it('keeps one hashbang at the head, and puts a banner after it', async () => {
+    const { text } = await joined(
+      'all.js',
+      { 'a.js': '#!/usr/bin/env node\na()\n', 'b.js': '#!/usr/bin/env other\nb()\n' },
+      ', banner: "Fern */ light"',
+    );
+    expect(text).toBe('#!/usr/bin/env node\n/*! Fern * / light */\na();\nb();\n');
+  });
+
+  it('refuses modules, and names declared twice', async () => {
+    const { project } = await joined('all.js', {
+      'a.js': 'const x = 1, { y: [z] } = {};\nvar free;\n',
+      'b.js': 'var free;\nlet z;\nimport a from "a";\n',
+      'c.js': 'class x {}\nfunction free() {}\n',
+    });
+    expect(await project.diagnose()).toMatchObject({
+      code: 1,
+      said: [
+        'src/b.js:3:1: error [join-module]',
+        'src/b.js:2:5: error [join-twice]',
+        'src/c.js:1:7: error [join-twice]',
+      ],
+    });
+  });
+});
+
+describe('joining style sheets', () => {
+  it('keeps one @charset and valid imports, whatever order the sheets come in', async () => {
+    const { text } = await joined('all.css', {
+      'a.css':
+        '\ufeff@charset "utf-8";\n@import "x.css";\na { b: "c" }\n@import "too-late.css";\n/*# sourceMappingURL=a.css.map */\n',
+      'b.css':
+        '@CHARSET "utf-8";\n@layer one, two;\n@import url(y.css) layer(one) screen;\n@namespace svg url(http://example.test/svg);\nsvg|a { d: "ü" }',
+      'c.css': '@layer three;\ne { f: g }\n',
+    });
+    expect(text).toBe(
+      '@charset "UTF-8";\n@import "x.css";\n@layer one, two;\n@import url(y.css) layer(one) screen;\n@namespace svg url(http://example.test/svg);\n' +
+        'a { b: "c" }\n@import "too-late.css";\nsvg|a { d: "ü" }\n@layer three;\ne { f: g }\n',
+    );
+  });
+
+  it('refuses a sheet that would swallow the next one', async () => {
+    for (const [sheet, place] of Object.entries({
+      'a { b: c': '1:3',
+      'a{} /* open': '1:5',
+      'a { b: "open }': '1:8',
+      'a{} }': '1:5',
+      'a { b: url(x "y) }': '1:8',
+    })) {
+      const { project } = await joined('all.css', { 'a.css': sheet, 'b.css': 'b{}' });
+      expect(await project.diagnose(), sheet).toMatchObject({
+        code: 1,
+        said: [`src/a.css:${place}: error [style-syntax]`],
+      });
+    }
+  });
+
+  it('lets relative addresses lead where they led', async () => {
+    const { text } = await joined('css/all.css', {
+      'css/a.css': 'a { b: url(x.png) }\n',
+      'css/deep/b.css':
+        '@import "c.css";\na { b: url("../x.png?1#2") url(/y.png) url(data:,z) url(#w) url(https://example.test/v) ; c: "../x.png" }\n',
+    });
+    expect(text).toBe(
+      '@import "deep/c.css";\na { b: url(x.png) }\na { b: url(x.png?1#2) url(/y.png) url(data:,z) url(#w) url(https://example.test/v) ; c: "../x.png" }\n',
+    );
+  });
+
+  it('does not mix kinds', async () => {
+    const mixed = await joined('all.js', { 'a.js': 'a()', 'b.css': 'b{}' });
+    expect((await mixed.project.diagnose()).said).toEqual(['src/b.css: error [join-kinds]']);
+    const wrong = await joined('all.css', { 'a.js': 'a()' });
+    expect((await wrong.project.diagnose()).said).toEqual(['src/a.js: error [join-kinds]']);
+    const other = await joined('all.js', { 'a.txt': 'a' });
+    expect((await other.project.diagnose()).said).toEqual(['src/a.txt: error [join-unknown]']);
+  });
+});
