@@ -143,12 +143,18 @@ function tidy(message: string): string {
 
 /** `@warn` has no range, only a stack; its first line is where it stands. */
 function placeInStack(stack: string, file: string, context: StepContext): Place {
-  const [, url, line, column] = /^(project:\S+) (\d+):(\d+)/.exec(stack) ?? [];
+  const [, url, line, column] = /^((?:project|pkg):\S+) (\d+):(\d+)/.exec(stack) ?? [];
   if (url === undefined) return { file };
+  // A file of a package stands in stacks under the package's own URL.
+  if (url.startsWith('pkg:')) return { file: `node_modules/${url.slice('pkg:'.length)}` };
   const path = schemePath(new URL(url));
   const start = { line: Number(line), column: Number(column) };
   const bytes = context.read(path);
-  return { file: path, range: { start, end: { line: start.line, column: start.column + '@warn'.length } }, text: bytes && decodeText(bytes, path) };
+  return {
+    file: path,
+    range: { start, end: { line: start.line, column: start.column + '@warn'.length } },
+    text: bytes && decodeText(bytes, path),
+  };
 }
 
 function placeOf(span: SourceSpan, file: string, context: StepContext): Place {

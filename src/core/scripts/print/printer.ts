@@ -98,6 +98,7 @@ export class Printer {
   braced(body: readonly AnyNode[], end: number): void {
     this.out.put('{');
     this.statements(body);
+    this.#keepComments(end);
     this.#semicolonDue = false;
     this.out.mark(end - 1);
     this.out.put('}');

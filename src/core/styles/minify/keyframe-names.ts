@@ -1,9 +1,10 @@
+import { shortNumber } from './numbers.js';
 import type { StyleRewrite } from './rewrite.js';
 
 /** Writes the two ends of an animation in their shorter form. */
 export const keyframeNames: StyleRewrite = {
   name: 'keyframe-names',
-  doc: 'In `@keyframes`, `from` becomes 0% and 100% becomes `to`.',
+  doc: 'In `@keyframes`, `from` becomes 0% and 100% becomes `to`; the percentages between lose needless zeros.',
   reference: 'CSS Animations Level 1, section 3',
   atRule(node) {
     if (!/^(-\w+-)?keyframes$/i.test(node.name) || !node.block) return;
@@ -14,7 +15,10 @@ export const keyframeNames: StyleRewrite = {
         selector.children = selector.children.map((part) => {
           if (part.type === 'TypeSelector' && part.name.toLowerCase() === 'from')
             return { type: 'Percentage', value: '0' };
-          return part.type === 'Percentage' && Number(part.value) === 100 ? { type: 'TypeSelector', name: 'to' } : part;
+          if (part.type !== 'Percentage') return part;
+          return Number(part.value) === 100
+            ? { type: 'TypeSelector', name: 'to' }
+            : { ...part, value: shortNumber(part.value) };
         });
       }
     }

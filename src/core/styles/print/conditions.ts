@@ -39,6 +39,9 @@ function printCondition(node: CssNodePlain): string {
       return `${node.feature}(${isSelector(node.value) ? printSelector(node.value) : printComponent(node.value)})`;
     case 'SupportsDeclaration':
       return `(${printComponent(node.declaration)}${node.declaration.important ? '!important' : ''})`;
+    case 'Function':
+      // In a prelude, functions hold parts of preludes: layer( ), supports( ).
+      return `${node.name}(${printPrelude(node.children)})`;
     case 'Ratio':
       return `${printCondition(node.left)}${node.right ? `/${printCondition(node.right)}` : ''}`;
     case 'GeneralEnclosed':
@@ -47,6 +50,8 @@ function printCondition(node: CssNodePlain): string {
       return node.children.map(printCondition).join(',');
     case 'Layer':
       return node.name;
+    case 'Operator':
+      return node.value.trim();
     case 'Scope': {
       const root = node.root ? [`(${printSelector(node.root)})`] : [];
       return spaced([...root, ...(node.limit ? ['to', `(${printSelector(node.limit)})`] : [])]);

@@ -1,4 +1,4 @@
-import type { AtrulePlain, CssNodePlain, DeclarationPlain, RulePlain, StyleSheetPlain } from 'css-tree';
+import type { AtrulePlain, BlockPlain, CssNodePlain, DeclarationPlain, RulePlain, StyleSheetPlain } from 'css-tree';
 import type { StyleComment } from '../parse.js';
 import { printPrelude } from './conditions.js';
 import type { StyleOutput } from './output.js';
@@ -33,7 +33,7 @@ export class StylePrinter {
       this.out.mark(node);
       const isLast = index === nodes.length - 1;
       if (node.type === 'Rule') this.#rule(node);
-      else if (node.type === 'Atrule') this.#atRule(node);
+      else if (node.type === 'Atrule') this.#atRule(node, isLast);
       else if (node.type === 'Declaration') this.#declaration(node, isLast);
       else if (node.type === 'Raw') this.out.put(isLast || /[;}]$/.test(node.value) ? node.value : `${node.value};`);
     });
@@ -47,21 +47,23 @@ export class StylePrinter {
         this.out.put(printSelector(selector));
       });
     } else this.out.put(node.prelude.value.trim());
-    this.#block(node.block.children);
+    this.#block(node.block);
   }
 
-  #atRule(node: AtrulePlain): void {
+  #atRule(node: AtrulePlain, isLast: boolean): void {
     const prelude =
       node.prelude?.type === 'Raw' ? node.prelude.value.trim() : printPrelude(node.prelude?.children ?? []);
-    const space = prelude === '' || /^["']/.test(prelude) ? '' : ' ';
+    // The space of `@charset` is a part of its name (CSS Syntax Level 3, section 3.2).
+    const space = prelude === '' || (/^["']/.test(prelude) && node.name !== 'charset') ? '' : ' ';
     this.out.put(`@${node.name}${space}${prelude}`);
-    if (node.block) this.#block(node.block.children);
-    else this.out.put(';');
+    if (node.block) this.#block(node.block);
+    else if (!isLast) this.out.put(';');
   }
 
-  #block(nodes: readonly CssNodePlain[]): void {
+  #block({ children, loc }: BlockPlain): void {
     this.out.put('{');
-    this.#items(nodes);
+    this.#items(children);
+    this.#keepComments(loc?.end.offset ?? -1);
     this.out.put('}');
   }
 
