@@ -128,10 +128,7 @@ const cases: Record<string, [before: string, after: string][]> = {
     ],
   ],
   imports: [
-    [
-      '@import url( "a.css" ) layer( x ) screen ; @import url(b.css);',
-      '@import"a.css" layer(x) screen;@import"b.css"',
-    ],
+    ['@import url( "a.css" ) layer( x ) screen ; @import url(b.css);', '@import"a.css" layer(x) screen;@import"b.css"'],
   ],
   charset: [
     ['@charset "utf-8"; a { b: c }', 'a{b:c}'],

@@ -37,7 +37,7 @@ function describeStates({ outputs, removed }: PipelineReport, palette: Palette):
 
 /** Every output of a pipeline with what became of it, for --verbose. */
 export function drawOutputs({ outputs, removed }: PipelineReport, palette: Palette): string {
-  const width = Math.max(0, ...outputs.map(({ path }) => path.length));
+  const width = Math.max(0, ...[...outputs.map(({ path }) => path), ...removed].map((path) => path.length));
   const lines = outputs.map(({ path, state, bytes, gzipBytes }) => {
     const sizes = `${formatSize(bytes).padStart(8)}  ${formatSize(gzipBytes).padStart(8)} gzip`;
     return `    ${path.padEnd(width)}  ${stateWords[state].padEnd(14)}  ${palette.faint(sizes)}\n`;

@@ -1,6 +1,6 @@
 import { posix } from 'node:path';
 import { stringify } from 'yaml';
-import { byCodeUnits } from '../files/globs.js';
+import { byCodeUnits, globTest } from '../files/globs.js';
 
 /** What a folder looks like to `init`. */
 export interface FolderView {
@@ -41,7 +41,7 @@ const extensions = {
 const builtFolders = /^(dist|build|out|site|public|coverage|docs|test|tests)\//;
 
 /** Files of the workshop: settings of tools, and tests. */
-const workshopFiles = /(^|\/)[^/]*\.(config|conf|test|spec|stories)\.[cm]?[jt]sx?$|(^|\/)(__tests__|tests?)\//;
+const workshopFiles = /\.(config|conf|test|spec|stories)\.[cm]?[jt]sx?$/;
 
 /** Folders of scripts that somebody else wrote. */
 const vendorFolders = /(^|\/)(vendor|third-party|thirdparty)\//;
@@ -52,7 +52,9 @@ const vendorFolders = /(^|\/)(vendor|third-party|thirdparty)\//;
  * @returns nothing when there is nothing to build
  */
 export function proposeProject(view: FolderView): Proposal | undefined {
-  const files = view.files.filter((path) => !builtFolders.test(path) && !workshopFiles.test(path));
+  const sources = view.files.filter((path) => !builtFolders.test(path));
+  const workshop = sources.filter((path) => workshopFiles.test(path));
+  const files = sources.filter((path) => !workshopFiles.test(path));
   const output =
     ['site', 'built', 'output', 'site-built'].find((name) => !view.files.some((path) => path.startsWith(`${name}/`))) ??
     'site-new';
@@ -79,6 +81,7 @@ export function proposeProject(view: FolderView): Proposal | undefined {
       own,
       ['compile', 'minify'],
       posix.join(output, folderIn(links, own, 'js', 'js')),
+      workshop,
     ),
     propose('vendor', 'Scripts of others', vendor, ['minify'], posix.join(output, folderIn(links, vendor, 'js', 'js'))),
     propose('pages', 'Pages, copied', pages, [], output),
@@ -95,8 +98,20 @@ function propose(
   files: readonly string[],
   steps: readonly string[],
   to: string,
+  workshop: readonly string[] = [],
 ): ProposedPipeline | undefined {
-  return files.length === 0 ? undefined : { name, note, from: globsFor(files), steps, to };
+  if (files.length === 0) return undefined;
+  const globs = globsFor(files);
+  return { name, note, from: [...globs, ...negationsFor(globs, workshop)], steps, to };
+}
+
+/** Takes away from globs what belongs to the workshop. */
+function negationsFor(globs: readonly string[], workshop: readonly string[]): string[] {
+  return globs.flatMap((glob) => {
+    const kinds = new Set(workshop.filter(globTest(glob)).map((path) => workshopFiles.exec(path)![1]!));
+    const start = glob.slice(0, glob.lastIndexOf('/') + 1);
+    return kinds.size === 0 ? [] : [`!${start}*.${alternatives([...kinds].sort(byCodeUnits))}.*`];
+  });
 }
 
 /** Pictures and fonts, a pipeline for each folder that holds some, under the name that pages know them by. */

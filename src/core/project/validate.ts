@@ -2,6 +2,7 @@ import { plainToInstance } from 'class-transformer';
 import { validateSync, type ValidationError } from 'class-validator';
 import {
   diagnostic,
+  nearestWord,
   suggestion,
   type Code,
   type Diagnostic,
@@ -40,8 +41,10 @@ export class Validator {
     const map = this.map(value, path, where);
     if (!map) return undefined;
     const keys = [settings, ...(shared ?? [])].flatMap((one) => fieldsOf(one).map((field) => field.key));
-    for (const key of Object.keys(map))
-      if (unknownKeys && !keys.includes(key)) this.unknownKey(key, [...path, key], where, keys);
+    const unknown = unknownKeys ? Object.keys(map).filter((key) => !keys.includes(key)) : [];
+    for (const key of unknown) this.unknownKey(key, [...path, key], where, keys);
+    // A key that is missing because it is misspelt has been told of already.
+    const misspelt = unknown.map((key) => nearestWord(key, keys));
     const own = Object.fromEntries(
       fieldsOf(settings)
         .filter(({ key }) => Object.hasOwn(map, key) && map[key] !== null)
@@ -49,7 +52,7 @@ export class Validator {
     );
     const instance: Partial<T> = plainToInstance(settings, own);
     for (const error of validateSync(instance, { validationError: { target: false } })) {
-      this.#explain(error, path, where, settings);
+      if (error.value !== undefined || !misspelt.includes(error.property)) this.#explain(error, path, where, settings);
       instance[error.property as keyof T] = undefined as never;
     }
     return instance;

@@ -1,0 +1,87 @@
+import {
+  DiagnosticError,
+  formatLine,
+  minifyScript,
+  minifyStyle,
+  prefixStyle,
+  Project,
+  type BuildEvent,
+} from 'loyal-anvil';
+import { describe, expect, it } from 'vitest';
+import { pipeline, TestProject } from './support/project.js';
+
+const files = {
+  'src/a.css': 'a { color: #ff0000 }\n',
+  'src/b.css': 'b { }\n',
+  'anvil.yaml': pipeline('from: src/*.css\nto: site\nsteps: [minify]'),
+};
+
+describe('the public interface', () => {
+  it('opens a project, makes its plan, and builds it', async () => {
+    const folder = new TestProject(files);
+    const project = Project.open({ folder: folder.path('src') });
+    expect(project).toMatchObject({ root: folder.root, file: 'anvil.yaml', profiles: ['development', 'production'] });
+    const plan = project.plan('development');
+    expect(plan.profile).toMatchObject({ name: 'development', maps: 'file' });
+    expect(plan.pipelines[0]).toMatchObject({
+      name: 'one',
+      sources: [
+        { path: 'src/a.css', target: 'a.css' },
+        { path: 'src/b.css', target: 'b.css' },
+      ],
+      outputs: ['site/a.css', 'site/b.css'],
+    });
+    const events: BuildEvent[] = [];
+    const report = await project.build({ profile: 'production', listen: (event) => events.push(event) });
+    expect(report).toMatchObject({ done: true, profile: 'production', diagnostics: [] });
+    expect(report.pipelines[0]!.outputs).toMatchObject([
+      { path: 'site/a.css', state: 'written', bytes: 12 },
+      { path: 'site/b.css', state: 'written', bytes: 0 },
+    ]);
+    expect(events.map((one) => one.event)).toEqual([
+      'build-started',
+      'pipeline-started',
+      'job-done',
+      'job-done',
+      'pipeline-done',
+      'build-done',
+    ]);
+    expect(folder.read('site/a.css')).toBe('a{color:red}');
+    expect(project.clean()).toEqual({ removed: ['site/a.css', 'site/b.css'], diagnostics: [] });
+  });
+
+  it('throws diagnostics for a wrong project, and returns those of sources', async () => {
+    const folder = new TestProject({ ...files, 'bad.yaml': pipeline('from: 5\nto: site') });
+    expect(() => Project.open({ folder: folder.root, config: 'bad.yaml' })).toThrow(DiagnosticError);
+    try {
+      Project.open({ folder: folder.root, config: 'bad.yaml' });
+    } catch (error) {
+      expect((error as DiagnosticError).diagnostics.map(formatLine)).toEqual([
+        'bad.yaml:3:11: error: `from` takes a glob or a list of globs, not the number 5. [wrong-type]',
+      ]);
+    }
+    folder.write('src/b.css', 'b {\n');
+    const report = await Project.open({ folder: folder.root }).build();
+    expect(report.done).toBe(false);
+    expect(report.diagnostics).toMatchObject([
+      { code: 'style-syntax', file: 'src/b.css', pipeline: 'one', frame: { firstLine: 1, lines: ['b {', ''] } },
+    ]);
+  });
+
+  it('stops a build when its signal says so', async () => {
+    const folder = new TestProject(files);
+    const report = await Project.open({ folder: folder.root }).build({ signal: AbortSignal.abort() });
+    expect(report).toMatchObject({ done: false, pipelines: [{ state: 'failed', outputs: [] }] });
+    expect(folder.exists('site')).toBe(false);
+  });
+
+  it('has pure functions that answer at once', () => {
+    expect(minifyStyle('a { color: #ff0000; }')).toEqual({ text: 'a{color:red}', diagnostics: [] });
+    expect(minifyScript('let a = true;')).toEqual({ text: 'let a=!0', diagnostics: [] });
+    expect(prefixStyle('a{user-select:none}', { browsers: 'safari 17' }).text).toBe(
+      'a{-webkit-user-select:none;user-select:none}',
+    );
+    expect(minifyScript('')).toEqual({ text: '', diagnostics: [] });
+    expect(minifyStyle('')).toEqual({ text: '', diagnostics: [] });
+  });
+});

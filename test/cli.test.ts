@@ -1,0 +1,299 @@
+import { readFileSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { Ajv2020 } from 'ajv/dist/2020.js';
+import { describe, expect, it } from 'vitest';
+import { parse } from 'yaml';
+import { pipeline, TestProject } from './support/project.js';
+
+const sheet = (yaml = pipeline('from: a.css\nto: site\nsteps: [minify]')): TestProject =>
+  new TestProject({ 'a.css': 'a { b: c }\n', 'anvil.yaml': yaml });
+
+describe('the command line', () => {
+  it('tells its version, and its commands, and ends well', async () => {
+    const project = new TestProject();
+    const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
+      version: string;
+    };
+    expect(await project.run(['--version'])).toEqual({ code: 0, stdout: `${version}\n`, stderr: '' });
+    expect(await project.run(['-V'])).toMatchObject({ code: 0, stdout: `${version}\n` });
+    const help = await project.run([]);
+    expect(help).toMatchObject({ code: 0, stdout: (await project.run(['--help'])).stdout });
+    for (const command of ['init', 'build', 'list', 'clean', 'schema'])
+      expect(help.stdout).toMatch(new RegExp(`^  ${command} `, 'm'));
+  });
+
+  it.each([
+    [['bild'], 'Did you mean build?'],
+    [['build', '--forc'], 'Did you mean --force?'],
+    [['build', '--format', 'xml'], 'Allowed choices are pretty, lines, json.'],
+    [['build', '--quiet', '--verbose'], 'cannot be used with'],
+    [['schema', 'extra'], 'Too many arguments'],
+  ])('answers wrong usage: %s', async (args, answer) => {
+    const run = await sheet().run(args);
+    expect(run).toMatchObject({ code: 2, stdout: '' });
+    expect(run.stderr).toMatch(/^error {2}\[usage\]/);
+    expect(run.stderr).toContain(answer);
+  });
+
+  it('prints nothing but diagnostics with --quiet, and every file with --verbose', async () => {
+    expect(await sheet().run(['build', '--quiet'])).toEqual({ code: 0, stdout: '', stderr: '' });
+    expect((await sheet().run(['build', '--verbose'])).stdout).toMatch(
+      /^ {4}site\/a\.css {2}written +6 B +\d+ B gzip$/m,
+    );
+  });
+
+  it('draws colours where they are wanted, and none in a pipe', async () => {
+    const project = sheet();
+    expect((await project.run(['build'], { env: { NO_COLOR: undefined } })).stdout).not.toContain('\u001b[');
+    expect((await project.run(['build'], { env: { NO_COLOR: undefined, FORCE_COLOR: '1' } })).stdout).toContain(
+      '\u001b[',
+    );
+    expect(
+      (await project.run(['build', '--no-color'], { env: { NO_COLOR: undefined, FORCE_COLOR: '1' } })).stdout,
+    ).not.toContain('\u001b[');
+    expect((await project.run(['build'], { env: { NO_COLOR: '1', FORCE_COLOR: '1' } })).stdout).not.toContain(
+      '\u001b[',
+    );
+  });
+
+  it('writes one JSON event a line, all of one version', async () => {
+    const project = sheet(pipeline('from: [a.css, b.css]\nto: site\nsteps: [minify]'));
+    const events = await project.events(['build']);
+    expect(events.map((one) => one['event'])).toEqual([
+      'build-started',
+      'diagnostic',
+      'pipeline-started',
+      'job-done',
+      'pipeline-done',
+      'build-done',
+    ]);
+    expect(events.every((one) => one['version'] === 1)).toBe(true);
+    expect(events[1]).toMatchObject({
+      code: 'glob-empty',
+      severity: 'warning',
+      file: 'anvil.yaml',
+      range: { start: { line: 3, column: 19 } },
+    });
+    expect(events[4]).toMatchObject({
+      name: 'one',
+      state: 'built',
+      outputs: [{ path: 'site/a.css', state: 'written', bytes: 6 }],
+    });
+    expect(events[5]).toMatchObject({ profile: 'production', done: true, pipelines: ['one'], diagnostics: 1 });
+  });
+
+  it('writes results as plain lines with --format lines', async () => {
+    const project = sheet();
+    expect((await project.run(['build', '--format', 'lines'])).stdout).toBe('written\tsite/a.css\n');
+    expect((await project.run(['list', '--format', 'lines'])).stdout).toBe(
+      'one\tsource\ta.css\none\toutput\tsite/a.css\n',
+    );
+    expect((await project.run(['clean', '--format', 'lines'])).stdout).toBe('removed\tsite/a.css\n');
+  });
+
+  it('ends with 130 when it is interrupted, and leaves nothing half-written', async () => {
+    const project = new TestProject({ 'anvil.yaml': pipeline('from: src/*.scss\nto: site\nsteps: [compile]') });
+    for (let at = 0; at < 400; at++)
+      project.write(`src/${String(at)}.scss`, `@use "sass:math";\n${`a { b: math.div(1, 3) }\n`.repeat(200)}`);
+    const child = spawn(
+      process.execPath,
+      [new URL('../dist/cli/bin.js', import.meta.url).pathname, 'build', '--format', 'json'],
+      { cwd: project.root },
+    );
+    let stopped = false;
+    child.stdout.on('data', (text: Buffer) => {
+      if (!stopped && text.includes('job-done')) stopped = child.kill('SIGINT');
+    });
+    const code = await new Promise((done) => child.on('close', done));
+    expect(code).toBe(130);
+    expect(project.files('site')).toEqual([]);
+  });
+
+  it('shows the plan for people', async () => {
+    const { stdout } = await TestProject.demo().run(['list', 'kiosk']);
+    expect(stdout).toMatch(
+      /^2 pipelines for production, in this order:\n\nstyles\n {2}from {7}styles\/booking\.scss\n/,
+    );
+    expect(stdout).toContain(
+      '  steps      join kiosk.css → minify\n  to         site/css/kiosk.css\n  waits for  styles, which writes site/css/site.css\n',
+    );
+  });
+});
+
+describe('the JSON Schema', () => {
+  const validator = async (): Promise<(yaml: string) => boolean> => {
+    const schema = JSON.parse((await new TestProject().run(['schema'])).stdout) as object;
+    const validate = new Ajv2020({ strict: true, strictTypes: false, strictRequired: false }).compile(schema);
+    return (yaml) => validate(parse(yaml));
+  };
+
+  it('accepts what the program accepts, and refuses what it refuses', async () => {
+    const accepts = await validator();
+    const good = [
+      'steps: [compile, { join: x.js }, { join: { into: x.js, banner: b, only: [a], match: "*" } }, { minify: null }, { compile: { loadPaths: [a] } }]',
+      'after: [x]\nbase: y',
+    ];
+    const bad = [
+      'steps: [join]',
+      'steps: [minfy]',
+      'steps: [{ minify: { level: 1 } }]',
+      'steps: compile',
+      'form: x',
+      'after: 5',
+      'steps: [{ compile: {}, join: x }]',
+    ];
+    for (const text of good) expect(accepts(pipeline(`from: a\nto: b\n${text}`)), text).toBe(true);
+    for (const text of bad) expect(accepts(pipeline(`from: a\nto: b\n${text}`)), text).toBe(false);
+    expect(accepts(pipeline('from: a'))).toBe(false);
+    expect(
+      accepts(
+        pipeline(
+          'from: a\nto: b',
+          'browsers: [a, b]\nprofiles: { x: { maps: inline, constants: { A: null, b.c: 1 } }, y: }\nserve: { folder: b, port: 80 }\n',
+        ),
+      ),
+    ).toBe(true);
+    expect(accepts(pipeline('from: a\nto: b', 'profiles: { x: { maps: all } }\n'))).toBe(false);
+    expect(accepts('{}')).toBe(false);
+  });
+
+  it('is the one that lies beside the demo, and accepts its project file', async () => {
+    const demo = TestProject.demo();
+    expect((await demo.run(['schema'])).stdout).toBe(demo.read('anvil.schema.json'));
+    expect((await validator())(demo.read('anvil.yaml'))).toBe(true);
+  });
+});
+
+describe('init', () => {
+  const page = (head: string): string => `<!doctype html>\n<html><head>${head}</head><body></body></html>\n`;
+  const site = {
+    'src/styles/site.scss': '@use "colors";\na { color: colors.$ink; }\n',
+    'src/styles/_colors.scss': '$ink: red;\n',
+    'src/styles/print.css': 'a { color: black; }\n',
+    'src/styles/form.scss': 'form { display: grid; }\n',
+    'src/scripts/main.ts': 'import { a } from "./parts/a";\nconsole.log(a as number);\n',
+    'src/scripts/parts/a.ts': 'export const a: number = 1;\n',
+    'src/scripts/parts/b.ts': 'export const b = 1;\n',
+    'src/scripts/types.d.ts': 'declare const x: number;\n',
+    'src/scripts/main.test.ts': 'not for the site',
+    'src/vendor/lantern.js': 'window.lantern = 1\n',
+    'src/index.html': page(
+      '<link rel="stylesheet" href="assets/site.css?v=1"><script type="module" src="code/main.js"></script>',
+    ),
+    'src/visit/index.html': page('<link rel=stylesheet href=../assets/form.css>'),
+    'src/pictures/a.png': 'png',
+    'src/fonts/b.woff2': 'woff2',
+    'node_modules/x/index.js': '',
+    'build.config.js': '',
+    'package.json':
+      '{\n    "name": "mine",\n    "browserslist": ["safari 16"],\n    "scripts": { "clean": "mine" }\n}\n',
+  };
+
+  it('writes a project file that builds what is there', async () => {
+    const project = new TestProject(site);
+    const run = await project.run(['init']);
+    expect(run).toMatchObject({ code: 0, stderr: '' });
+    expect(run.stdout).toContain('written  anvil.yaml\nwritten  anvil.schema.json\n');
+    expect(project.read('package.json')).toBe(site['package.json']);
+    expect(project.read('anvil.yaml')).toBe(`# yaml-language-server: $schema=./anvil.schema.json
+
+browsers: safari 16
+
+pipelines:
+  # Style sheets
+  styles:
+    from: src/styles/*.{css,scss}
+    steps: [compile, prefix, { minify: { only: production } }]
+    to: site/assets
+
+  # Scripts, each as a module of its own
+  scripts:
+    from: ["src/scripts/**/*.ts", "!src/scripts/**/*.test.*"]
+    steps: [compile, { minify: { only: production } }]
+    to: site/code
+
+  # Scripts of others
+  vendor:
+    from: src/vendor/*.js
+    steps: [{ minify: { only: production } }]
+    to: site/js
+
+  # Pages, copied
+  pages:
+    from: src/**/*.html
+    to: site
+
+  # Pictures and fonts, copied
+  fonts:
+    from: src/fonts/**/*.woff2
+    to: site/fonts
+
+  # Pictures and fonts, copied
+  pictures:
+    from: src/pictures/**/*.png
+    to: site/pictures
+
+serve:
+  folder: site
+`);
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.files('site')).toEqual([
+      'site/assets/form.css',
+      'site/assets/print.css',
+      'site/assets/site.css',
+      'site/code/main.js',
+      'site/code/parts/a.js',
+      'site/code/parts/b.js',
+      'site/fonts/b.woff2',
+      'site/index.html',
+      'site/js/lantern.js',
+      'site/pictures/a.png',
+      'site/visit/index.html',
+    ]);
+    expect(project.read('site/code/main.js')).toBe('import{a}from"./parts/a.js";console.log(a)');
+  });
+
+  it('overwrites nothing', async () => {
+    const project = sheet('mine: true\n');
+    expect(await project.diagnose(['init'])).toMatchObject({ code: 2, said: ['loyal-anvil: error [init-exists]'] });
+    expect(project.read('anvil.yaml')).toBe('mine: true\n');
+    const other = new TestProject({ 'a.css': 'a{}', 'anvil.schema.json': 'mine', 'site/mine.txt': '' });
+    expect((await other.run(['init'])).code).toBe(0);
+    expect(other.read('anvil.schema.json')).toBe('mine');
+    expect(other.read('anvil.yaml')).toContain('to: built/css');
+  });
+
+  it('adds scripts to package.json only when told, and keeps what is there', async () => {
+    const project = new TestProject(site);
+    expect((await project.run(['init', '--scripts'])).code).toBe(0);
+    expect(project.read('package.json')).toBe(
+      '{\n    "name": "mine",\n    "browserslist": [\n        "safari 16"\n    ],\n    "scripts": {\n        "clean": "mine",\n        "build": "loyal-anvil build"\n    }\n}\n',
+    );
+    const without = new TestProject({ 'a.css': 'a{}' });
+    expect(await without.diagnose(['init', '--scripts'])).toMatchObject({
+      code: 2,
+      said: ['loyal-anvil: error [init-package]'],
+    });
+    expect(without.files()).toEqual(['a.css']);
+    const broken = new TestProject({ 'a.css': 'a{}', 'package.json': '{' });
+    expect(await broken.diagnose(['init', '--scripts'])).toMatchObject({
+      code: 2,
+      said: ['loyal-anvil: error [init-package]'],
+    });
+  });
+
+  it('says so when there is nothing to build', async () => {
+    const project = new TestProject({ 'notes.txt': 'x' });
+    expect(await project.diagnose(['init'])).toMatchObject({ code: 2, said: ['loyal-anvil: error [init-nothing]'] });
+    expect(project.files()).toEqual(['notes.txt']);
+  });
+
+  it('writes a file for the demo that builds', async () => {
+    const project = TestProject.demo();
+    const names = project.files().filter((path) => path.startsWith('anvil'));
+    const { rmSync } = await import('node:fs');
+    for (const name of names) rmSync(project.path(name));
+    expect((await project.run(['init'])).code).toBe(0);
+    expect(await project.run(['build', '--quiet'])).toEqual({ code: 0, stdout: '', stderr: '' });
+  });
+});
