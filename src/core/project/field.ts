@@ -1,5 +1,5 @@
 import 'reflect-metadata';
-import { getMetadataStorage, IsDefined, IsOptional, ValidateBy } from 'class-validator';
+import { getMetadataStorage, IsDefined, IsOptional, ValidateBy } from './class-validator.js';
 import type { JsonSchema, Kind } from './kinds.js';
 
 /** What the docs, the JSON Schema and the messages say about one key of the project file. */

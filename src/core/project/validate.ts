@@ -1,5 +1,5 @@
 import { plainToInstance } from 'class-transformer';
-import { validateSync, type ValidationError } from 'class-validator';
+import { Validator as ClassValidator, type ValidationError } from './class-validator.js';
 import {
   diagnostic,
   nearestWord,
@@ -51,7 +51,7 @@ export class Validator {
         .map(({ key }) => [key, map[key]]),
     );
     const instance: Partial<T> = plainToInstance(settings, own);
-    for (const error of validateSync(instance, { validationError: { target: false } })) {
+    for (const error of new ClassValidator().validateSync(instance, { validationError: { target: false } })) {
       if (error.value !== undefined || !misspelt.includes(error.property)) this.#explain(error, path, where, settings);
       instance[error.property as keyof T] = undefined as never;
     }

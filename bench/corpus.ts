@@ -1,0 +1,70 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** A file of a public package, and the minified one that its authors publish. */
+export interface CorpusFile {
+  readonly package: string;
+  readonly version: string;
+  readonly source: string;
+  readonly publishedBytes: number;
+  readonly publishedGzipBytes: number;
+}
+
+interface CorpusList {
+  readonly scripts: readonly CorpusFile[];
+  readonly styles: readonly CorpusFile[];
+  readonly sass: readonly { readonly package: string; readonly version: string; readonly entry: string }[];
+}
+
+export const clone = new URL('../../', import.meta.url).pathname;
+export const program = join(clone, 'dist/cli/bin.js');
+
+/** Independent checks that lie beside the project on the machines that have them. */
+export const oracles = join(clone, '../shared/oracles');
+
+const folder = join(clone, 'bench/.corpus');
+const list = join(clone, '../shared/corpus/corpus.json');
+
+/** The public packages to measure on, installed into a folder of the bench; nothing where there is no list of them. */
+export class Corpus {
+  private constructor(
+    readonly scripts: readonly CorpusFile[],
+    readonly styles: readonly CorpusFile[],
+    readonly sass: CorpusList['sass'],
+  ) {}
+
+  static install(): Corpus {
+    if (!existsSync(list)) return new Corpus([], [], []);
+    const { scripts, styles, sass } = JSON.parse(readFileSync(list, 'utf8')) as CorpusList;
+    const wanted = [...new Set([...scripts, ...styles, ...sass].map((one) => `${one.package}@${one.version}`))];
+    mkdirSync(folder, { recursive: true });
+    const marker = join(folder, 'installed.txt');
+    if (!existsSync(marker) || readFileSync(marker, 'utf8') !== wanted.join('\n')) {
+      console.log(`Installing ${String(wanted.length)} public packages to measure on …`);
+      writeFileSync(join(folder, 'package.json'), '{ "private": true }\n');
+      const { status } = spawnSync(
+        'npm',
+        ['install', '--no-audit', '--no-fund', '--ignore-scripts', '--no-package-lock', ...wanted],
+        { cwd: folder, stdio: ['ignore', 'ignore', 'inherit'] },
+      );
+      if (status !== 0) throw new Error('the packages of the corpus cannot be installed');
+      writeFileSync(marker, wanted.join('\n'));
+    }
+    return new Corpus(scripts, styles, sass);
+  }
+
+  /** Where a file of a package lies. */
+  path(file: { readonly package: string; readonly source: string }): string {
+    return join(folder, 'node_modules', file.package, file.source);
+  }
+
+  read(file: CorpusFile): string {
+    return readFileSync(this.path(file), 'utf8');
+  }
+
+  /** The folder that holds `node_modules`. */
+  get folder(): string {
+    return folder;
+  }
+}

@@ -1,0 +1,75 @@
+import { spawnSync } from 'node:child_process';
+
+/** One line of the report: a figure that is a ratio to a reference taken in the same run. */
+export interface Row {
+  readonly what: string;
+  readonly reference: string;
+  /** The ratio of each round. */
+  readonly ratios: readonly number[];
+  /** At most this, where the design sets a bar. */
+  readonly bar?: number;
+  /** Absolute figures that help to read the ratio. */
+  readonly note?: string;
+}
+
+/** The middle of some numbers. */
+export function median(values: readonly number[]): number {
+  const sorted = values.toSorted((a, b) => a - b);
+  const middle = sorted.length >> 1;
+  return sorted.length % 2 === 1 ? sorted[middle]! : (sorted[middle - 1]! + sorted[middle]!) / 2;
+}
+
+/**
+ * Times two things in turns, so that a machine whose speed drifts treats both alike. The first round is not counted.
+ *
+ * @returns for each, its milliseconds round by round
+ */
+export async function inTurns(
+  rounds: number,
+  ours: () => unknown,
+  reference: () => unknown,
+): Promise<{ ours: number[]; reference: number[] }> {
+  const times = { ours: [] as number[], reference: [] as number[] };
+  for (let round = 0; round <= rounds; round++) {
+    const first = await time(ours);
+    const second = await time(reference);
+    if (round === 0) continue;
+    times.ours.push(first);
+    times.reference.push(second);
+  }
+  return times;
+}
+
+/** Ratios round by round, with the medians of both sides as a note. */
+export function ratiosOf({
+  ours,
+  reference,
+}: {
+  ours: readonly number[];
+  reference: readonly number[];
+}): Pick<Row, 'ratios' | 'note'> {
+  return {
+    ratios: ours.map((value, round) => value / reference[round]!),
+    note: `${median(ours).toFixed(0)} ms beside ${median(reference).toFixed(0)} ms`,
+  };
+}
+
+async function time(work: () => unknown): Promise<number> {
+  const started = performance.now();
+  await work();
+  return performance.now() - started;
+}
+
+/** Runs a whole process; throws when it does not end well. */
+export function runProcess(args: readonly string[], { folder, cores }: { folder?: string; cores?: string } = {}): void {
+  const command =
+    cores === undefined ? [process.execPath, ...args] : ['taskset', '-c', cores, process.execPath, ...args];
+  const { status, stderr, error } = spawnSync(command[0]!, command.slice(1), { cwd: folder, encoding: 'utf8' });
+  if (error) throw error;
+  if (status !== 0) throw new Error(`${command.join(' ')} ended with ${String(status)}: ${stderr}`);
+}
+
+/** Whether processes can be held to one core. */
+export function canPin(): boolean {
+  return spawnSync('taskset', ['-c', '0', 'true']).status === 0;
+}

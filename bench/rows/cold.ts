@@ -1,0 +1,89 @@
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, dirname, join } from 'node:path';
+import { clone, program, type Corpus } from '../corpus.js';
+import { canPin, inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
+
+const bare = join(clone, 'build/bench/bare.js');
+
+/** Cold builds that only compile, beside the compilers alone on the same files. */
+export async function cold(corpus: Corpus): Promise<Row[]> {
+  const projects = [demoProject(), typedProject(), ...corpus.sass.map((one) => sassProject(one, corpus))];
+  const rows: Row[] = [];
+  for (const { name, root, sources } of projects) {
+    const files = sources.map((path) => join(root, path));
+    const loadPath = join(root, 'src');
+    for (const cores of canPin() ? ['0', '0,1'] : [undefined]) {
+      const fresh = (): void => {
+        for (const folder of ['site', 'bare', '.anvil-cache'])
+          rmSync(join(root, folder), { recursive: true, force: true });
+      };
+      const pinned = { folder: root, ...(cores !== undefined && { cores }) };
+      const times = await inTurns(
+        7,
+        () => (fresh(), runProcess([program, 'build', '--quiet', '--profile', 'bench'], pinned)),
+        () => runProcess([bare, join(root, 'bare'), loadPath, ...files], pinned),
+      );
+      const where = cores === undefined ? '' : cores === '0' ? ', one core' : ', two cores';
+      rows.push({
+        what: `cold build, ${name}${where}`,
+        reference: 'the compilers alone',
+        ...(cores && { bar: cores === '0' ? 1.15 : 0.75 }),
+        ...ratiosOf(times),
+      });
+    }
+    rmSync(root, { recursive: true });
+  }
+  return rows;
+}
+
+interface ColdProject {
+  readonly name: string;
+  readonly root: string;
+  readonly sources: readonly string[];
+}
+
+function demoProject(): ColdProject {
+  const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
+  for (const folder of ['styles', 'scripts'])
+    cpSync(join(clone, 'demo', folder), join(root, folder), { recursive: true });
+  const sources = (readdirSync(root, { recursive: true }) as string[]).filter(
+    (path) => /\.(scss|ts)$/.test(path) && !basename(path).startsWith('_'),
+  );
+  writeProjectFile(
+    root,
+    'styles: { from: styles/*.scss, to: site, steps: [compile] }\n  scripts: { from: scripts/**/*.ts, to: site, steps: [compile] }',
+  );
+  return { name: 'the demo', root, sources };
+}
+
+/** Two hundred modules of some size, always the same. */
+function typedProject(): ColdProject {
+  const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
+  const module = (number: number): string =>
+    Array.from(
+      { length: 12 },
+      (_, at) =>
+        `export interface Shape${String(at)} { readonly id: number; readonly name?: string }\nexport function measure${String(at)}(shape: Shape${String(at)}, scale: number = ${String(number)}): string {\n  const size = shape.id * scale + (shape.name?.length ?? 0);\n  return \`\${size}: \${shape.name ?? 'nobody'}\`;\n}\n`,
+    ).join('\n');
+  mkdirSync(join(root, 'src'));
+  const sources = Array.from({ length: 200 }, (_, number) => `src/module${String(number)}.ts`);
+  sources.forEach((path, number) => writeFileSync(join(root, path), module(number)));
+  writeProjectFile(root, 'scripts: { from: src/*.ts, to: site, steps: [compile] }');
+  return { name: '200 TypeScript modules', root, sources };
+}
+
+function sassProject(one: Corpus['sass'][number], corpus: Corpus): ColdProject {
+  const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
+  const entry = corpus.path({ package: one.package, source: one.entry });
+  symlinkSync(dirname(entry), join(root, 'src'));
+  writeProjectFile(root, `styles: { from: src/${basename(entry)}, to: site, steps: [compile] }`);
+  return { name: `${one.package}’s Sass`, root, sources: [`src/${basename(entry)}`] };
+}
+
+function writeProjectFile(root: string, pipelines: string): void {
+  writeFileSync(
+    join(root, 'anvil.yaml'),
+    `browsers: chrome 120\nprofiles: { bench: { maps: none } }\npipelines:\n  ${pipelines}\n`,
+  );
+}

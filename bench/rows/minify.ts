@@ -1,0 +1,62 @@
+import { gzipSync } from 'node:zlib';
+import { parse as parseScript } from 'acorn';
+import { generate, parse as parseStyle } from 'css-tree';
+import { minifyScript, minifyStyle } from 'loyal-anvil';
+import type { Corpus, CorpusFile } from '../corpus.js';
+import { inTurns, ratiosOf, type Row } from '../measure.js';
+
+/** How long minifying takes beside parsing, and how large the results are beside the published ones. */
+export async function minifying(corpus: Corpus): Promise<Row[]> {
+  const rows: Row[] = [];
+  const scripts = corpus.scripts.map((file) => ({ file, text: corpus.read(file) }));
+  const styles = corpus.styles.map((file) => ({ file, text: corpus.read(file) }));
+  if (styles.length > 0) {
+    const times = await inTurns(
+      9,
+      () => styles.map(({ text }) => minifyStyle(text)),
+      () => styles.map(({ text }) => generate(parseStyle(text))),
+    );
+    rows.push({ what: 'minifying all sheets', reference: 'parse and generate', bar: 3, ...ratiosOf(times) });
+  }
+  if (scripts.length > 0) {
+    const times = await inTurns(
+      9,
+      () => scripts.map(({ text }) => minifyScript(text)),
+      () => scripts.map(({ text }) => parseScript(text, { ecmaVersion: 'latest', sourceType: sourceType(text) })),
+    );
+    rows.push({ what: 'minifying all scripts', reference: 'parsing alone', bar: 8, ...ratiosOf(times) });
+  }
+  rows.push(
+    ...sizes(styles, (text) => minifyStyle(text).text, 'sheets'),
+    ...sizes(scripts, (text) => minifyScript(text).text, 'scripts'),
+  );
+  return rows;
+}
+
+const sourceType = (text: string): 'module' | 'script' => (/^(import|export)\b/m.test(text) ? 'module' : 'script');
+
+function sizes(
+  files: readonly { file: CorpusFile; text: string }[],
+  minify: (text: string) => string,
+  kind: string,
+): Row[] {
+  if (files.length === 0) return [];
+  const measured = files.map(({ file, text }) => {
+    const small = minify(text);
+    const gzip = gzipSync(small, { level: 9 }).length;
+    return {
+      name: file.package,
+      raw: Buffer.byteLength(small) / file.publishedBytes,
+      gzip: gzip / file.publishedGzipBytes,
+    };
+  });
+  const detail = (key: 'raw' | 'gzip'): string =>
+    measured.map((one) => `${one.name} ${one[key].toFixed(3)}`).join(', ');
+  return (['raw', 'gzip'] as const).map((key) => ({
+    what: `size of ${kind}, ${key}, geometric mean`,
+    reference: 'the published file',
+    ratios: [Math.exp(measured.reduce((sum, one) => sum + Math.log(one[key]), 0) / measured.length)],
+    bar: 1,
+    note: detail(key),
+  }));
+}

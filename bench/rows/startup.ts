@@ -1,0 +1,12 @@
+import { program } from '../corpus.js';
+import { inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
+
+/** What it costs to ask for the version, beside starting Node. */
+export async function startup(): Promise<Row[]> {
+  const times = await inTurns(
+    21,
+    () => runProcess([program, '--version']),
+    () => runProcess(['-e', '0']),
+  );
+  return [{ what: '--version, whole process', reference: 'node -e 0', bar: 1.3, ...ratiosOf(times) }];
+}
