@@ -10,7 +10,7 @@ export function drawPipeline(report: PipelineReport, names: readonly string[], p
   if (report.state === 'waiting')
     return `${name}  ${palette.faint(`not built: it waits for ${report.waitsFor ?? ''}`)}\n`;
   if (report.state === 'failed')
-    return `${name}  ${sources}  ${palette.error('not built')}; its last good output stays\n`;
+    return `${name}  ${sources}  ${palette.error('not built')}; its outputs stay as they were\n`;
   const outputs = `→ ${count(report.outputs.length, 'output')}`.padEnd(13);
   const done = describeStates(report, palette);
   const { bytes, gzipBytes } = totals(report.outputs);

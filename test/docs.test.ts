@@ -1,0 +1,93 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, readdirSync, readFileSync, symlinkSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { TestProject } from './support/project.js';
+
+const clone = new URL('../', import.meta.url).pathname;
+const read = (path: string): string => readFileSync(clone + path, 'utf8');
+
+/** The blocks of a page whose head names a file, in order. */
+function fileBlocks(page: string): { file: string; text: string }[] {
+  return [...page.matchAll(/^```\w+ (\S+)\n(.*?)^```$/gms)].map(([, file = '', text = '']) => ({ file, text }));
+}
+
+describe('the documentation', () => {
+  it('has a first project in the README that builds as it says', async () => {
+    const readme = read('README.md');
+    const project = new TestProject(Object.fromEntries(fileBlocks(readme).map(({ file, text }) => [file, text])));
+    const commands = [...readme.matchAll(/^npx loyal-anvil (.+)$/gm)].map(([, args = '']) => args.split(' '));
+    expect(commands).toEqual([['list'], ['build', '--profile', 'development'], ['build']]);
+    for (const args of commands) expect(await project.run(args), args.join(' ')).toMatchObject({ code: 0, stderr: '' });
+    expect(project.files('site')).toEqual([
+      'site/css/site.css',
+      'site/index.html',
+      'site/js/greeting.js',
+      'site/js/main.js',
+    ]);
+    expect(project.read('site/css/site.css')).toBe('body{color:#234;-webkit-user-select:none;user-select:none}');
+    expect(project.read('site/js/main.js')).toBe(
+      'import{greeting}from"./greeting.js";document.body.append(greeting("stargazer"))',
+    );
+  });
+
+  it('has project files that the program accepts', async () => {
+    const blocks = fileBlocks(read('docs/pipelines.md'));
+    expect(blocks.length).toBeGreaterThan(1);
+    for (const { file, text } of blocks) {
+      const project = new TestProject({
+        [file]: text,
+        'scripts/page.ts': '',
+        'scripts/lib/a.ts': '',
+        'scripts/lib/b.draft.ts': '',
+      });
+      expect(await project.run(['build']), text).toMatchObject({ code: 0, stderr: '' });
+      expect(project.files('site').length).toBeGreaterThan(1);
+    }
+  });
+
+  it('has a program for the public interface that runs', () => {
+    const [block] = fileBlocks(read('docs/api.md'));
+    const project = new TestProject({
+      'a.css': 'a { }',
+      'anvil.yaml': 'pipelines: { one: { from: a.css, to: site } }\n',
+      [block!.file]: block!.text,
+    });
+    mkdirSync(project.path('node_modules'));
+    symlinkSync(clone, project.path('node_modules/loyal-anvil'));
+    const output = execFileSync(process.execPath, [block!.file], { cwd: project.root, encoding: 'utf8' });
+    expect(output).toBe('one built 1\na{color:red}\nlet a=!0\na { -webkit-user-select: none; user-select: none }\n');
+  });
+
+  it('has a page on the project file that is made from what the program says', () => {
+    const project = new TestProject();
+    execFileSync(process.execPath, [`${clone}build/tools/docs.js`, project.root]);
+    expect(read('docs/project-file.md'), 'run `npm run docs`').toBe(project.read('project-file.md'));
+  });
+
+  it('links to pages and pictures that are there', () => {
+    const pages = [
+      'README.md',
+      'CONTRIBUTING.md',
+      ...readdirSync(`${clone}docs`)
+        .filter((name) => name.endsWith('.md'))
+        .map((name) => `docs/${name}`),
+    ];
+    for (const page of pages) {
+      for (const [, link = ''] of read(page).matchAll(/\]\(([^)#]+)[^)]*\)/g)) {
+        if (!link.startsWith('http'))
+          expect(() => readFileSync(new URL(link, `file://${clone}${page}`)), `${page}: ${link}`).not.toThrow();
+      }
+    }
+  });
+
+  it('names every command and every event', async () => {
+    const project = new TestProject({
+      'a.css': 'a { }',
+      'anvil.yaml': 'pipelines: { one: { from: [a.css, b.css], to: site, steps: [minify] } }\n',
+    });
+    const formats = read('docs/formats.md');
+    for (const args of [['build'], ['list'], ['clean']]) {
+      for (const event of await project.events(args)) expect(formats).toContain(`| \`${String(event['event'])}\` |`);
+    }
+  });
+});
