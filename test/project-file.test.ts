@@ -1,5 +1,6 @@
+import { DiagnosticError, formatLine, Project, type Diagnostic } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
-import { pipeline, TestProject } from './support/project.js';
+import { pipeline, shortened, TestProject } from './support/project.js';
 
 /** A project with two sheets and a script, and this project file. */
 function withProjectFile(yaml: string | Uint8Array, files: Record<string, string> = {}): TestProject {
@@ -172,14 +173,38 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
   },
 };
 
+/** Opens a project and makes its plan; returns what is wrong with it. */
+function mistakesOf(project: TestProject): readonly Diagnostic[] {
+  try {
+    Project.open({ folder: project.root }).plan();
+    return [];
+  } catch (error) {
+    if (error instanceof DiagnosticError) return error.diagnostics;
+    throw error;
+  }
+}
+
 describe('mistakes in the project file', () => {
-  it.each(Object.entries(mistakes))('%s', async (_, { yaml, said, hint, files }) => {
-    const project = withProjectFile(yaml, files);
-    const run = await project.diagnose();
-    expect(run.said).toEqual(said);
-    expect(run.code).toBe(2);
-    expect(project.exists('site')).toBe(false);
-    if (hint !== undefined) expect((await project.run(['build'])).stderr).toContain(`→ ${hint}`);
+  it.each(Object.entries(mistakes))('%s', (_, { yaml, said, hint, files }) => {
+    const found = mistakesOf(withProjectFile(yaml, files));
+    expect(found.map((one) => shortened(formatLine(one)))).toEqual(said);
+    for (const one of found)
+      expect([one.message, one.hint, one.frame?.lines].every((part) => part !== undefined && part.length > 0)).toBe(
+        true,
+      );
+    if (hint !== undefined) expect(found.map((one) => one.hint)).toContain(hint);
+  });
+
+  it('end the program with 2, before anything is written', async () => {
+    for (const { yaml, said } of [
+      mistakes['a misspelt key']!,
+      mistakes['two pipelines that write one file']!,
+      mistakes['an empty file']!,
+    ]) {
+      const project = withProjectFile(yaml);
+      expect(await project.diagnose()).toMatchObject({ code: 2, said });
+      expect(project.exists('site')).toBe(false);
+    }
   });
 
   it('are told all at once, in the order of the file', async () => {

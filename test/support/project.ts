@@ -129,7 +129,14 @@ export class TestProject {
     options: RunOptions = {},
   ): Promise<{ code: number | null; said: string[]; stderr: string }> {
     const { code, stderr } = await this.run([...args, '--format', 'lines'], options);
-    return { code, said: shortened(stderr), stderr };
+    return {
+      code,
+      said: stderr
+        .split('\n')
+        .filter((line) => line !== '')
+        .map(shortened),
+      stderr,
+    };
   }
 
   /** The events of a command run with `--format json`. */
@@ -142,11 +149,9 @@ export class TestProject {
   }
 }
 
-function shortened(lines: string): string[] {
-  return lines
-    .split('\n')
-    .filter((line) => line !== '')
-    .map((line) => line.replace(/: (error|warning|note): .* \[([a-z0-9-]+)\]$/, ': $1 [$2]'));
+/** A diagnostic as one line, without its message. */
+export function shortened(line: string): string {
+  return line.replace(/: (error|warning|note): .* \[([a-z0-9-]+)\]$/, ': $1 [$2]');
 }
 
 /** A project file with one pipeline. */

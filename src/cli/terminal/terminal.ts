@@ -30,7 +30,7 @@ export class Terminal {
 
   /** Whether progress may be drawn. */
   get isLive(): boolean {
-    return this.stderr.isTTY && process.env['TERM'] !== 'dumb' && process.env['CI'] === undefined;
+    return Boolean(this.stderr.isTTY) && process.env['TERM'] !== 'dumb' && process.env['CI'] === undefined;
   }
 
   /** Writes a result. */
@@ -53,7 +53,7 @@ export class Terminal {
 function paletteFor(stream: NodeJS.WriteStream | WriteStream, color = true): Palette {
   const { NO_COLOR, FORCE_COLOR } = process.env;
   const forced = FORCE_COLOR !== undefined && FORCE_COLOR !== '' && FORCE_COLOR !== '0';
-  const wanted = color && (NO_COLOR === undefined || NO_COLOR === '') && (forced || stream.isTTY);
+  const wanted = color && (NO_COLOR === undefined || NO_COLOR === '') && (forced || Boolean(stream.isTTY));
   const { bold, dim, green, red, yellow, blue } = pico.createColors(wanted);
   return {
     strong: bold,

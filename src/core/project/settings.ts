@@ -99,6 +99,8 @@ export class ProjectSettings {
   })
   pipelines!: Record<string, unknown>;
 
-  @Field(mapOf('serve', 'a map of keys and values'), { doc: 'Settings of the development server, which comes with a later version.' })
+  @Field(mapOf('serve', 'a map of keys and values'), {
+    doc: 'Settings of the development server, which comes with a later version.',
+  })
   serve?: Record<string, unknown>;
 }
