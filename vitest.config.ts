@@ -5,7 +5,8 @@ export default defineConfig({
     include: ['test/**/*.test.ts'],
     // Each test starts the built program, some of them a compiler: two at a time fill two cores.
     maxWorkers: 2,
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
+    // Generous, since machines whose disk is cold take many times as long.
+    testTimeout: 240_000,
+    hookTimeout: 240_000,
   },
 });

@@ -145,6 +145,10 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
     yaml: pipeline(`${styles}\nafter: one`),
     said: ['anvil.yaml:5:12: error [pipeline-cycle]'],
   },
+  'a base that does not hold every source': {
+    yaml: pipeline('from: [styles/a.css, scripts/a.js]\nto: site\nbase: styles'),
+    said: ['anvil.yaml:5:11: error [base-outside]'],
+  },
   'two pipelines that write one file': {
     yaml: 'pipelines:\n  one: { from: styles/a.css, to: site }\n  two: { from: styles/a.css, to: site }\n',
     said: ['anvil.yaml:3:3: error [output-conflict]'],

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { Command, CommanderError, Option } from 'commander';
-import { diagnostic, DiagnosticError, type Diagnostic } from '../core/diagnostics/index.js';
+import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
 import { internal } from '../core/engine/pipeline.js';
 import { commands } from './commands/index.js';
 import type { SharedOptions } from './commands/command.js';
@@ -63,10 +63,8 @@ function createProgram(finish: (code: number) => void, signal: AbortSignal): Com
       const options = own.opts<SharedOptions>();
       const reporter = createReporter(options, new Terminal(process.stdout, process.stderr, options));
       finish(
-        await guarded(
-          reporter,
-          () => command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, signal }),
-          options,
+        await guarded(reporter, () =>
+          command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, signal }),
         ),
       );
     });
@@ -89,11 +87,7 @@ function addSharedOptions(command: Command): void {
 }
 
 /** Runs a command; what it throws is told as a diagnostic. */
-async function guarded(
-  reporter: Reporter,
-  run: () => Promise<number> | number,
-  options: SharedOptions,
-): Promise<number> {
+async function guarded(reporter: Reporter, run: () => Promise<number> | number): Promise<number> {
   try {
     return await run();
   } catch (error) {
@@ -101,12 +95,7 @@ async function guarded(
       reporter.diagnostics(error.diagnostics);
       return ExitCode.usage;
     }
-    const defect: Diagnostic = internal(error);
-    reporter.diagnostics([
-      options.verbose && error instanceof Error
-        ? { ...defect, message: `${defect.message}\n${error.stack ?? ''}` }
-        : defect,
-    ]);
+    reporter.diagnostics([internal(error)]);
     return ExitCode.errors;
   } finally {
     reporter.end();

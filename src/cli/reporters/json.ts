@@ -27,7 +27,7 @@ export class JsonReporter implements Reporter {
   }
 
   diagnostics(diagnostics: readonly Diagnostic[]): void {
-    for (const one of diagnostics) this.#write({ event: 'diagnostic', ...one, frame: undefined });
+    for (const one of diagnostics) this.#write({ event: 'diagnostic', ...one, frame: undefined, detail: undefined });
   }
 
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {

@@ -50,7 +50,10 @@ export class PrettyReporter implements Reporter {
 
   diagnostics(diagnostics: readonly Diagnostic[]): void {
     this.#progress.hide();
-    for (const one of diagnostics) this.terminal.tell(this.terminal.draw(one));
+    for (const one of diagnostics) {
+      this.terminal.tell(this.terminal.draw(one));
+      if (this.options.verbose && one.detail !== undefined) this.terminal.tell(`${one.detail}\n\n`);
+    }
   }
 
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {

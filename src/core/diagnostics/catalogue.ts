@@ -155,6 +155,11 @@ export const catalogue = {
     (p) => `${p.reasons.join('; ')}. Take one of these away.`,
   ),
 
+  'base-outside': error<{ source: string; base: string; pipeline: string }>(
+    (p) => `${p.source} of the pipeline \`${p.pipeline}\` does not lie in its base ${p.base}.`,
+    () => 'Name a folder that holds every source, or leave `base` out.',
+  ),
+
   // Files
   'file-unreadable': error<{ reason: string }>(
     (p) => `The file cannot be read: ${p.reason}.`,
@@ -202,6 +207,10 @@ export const catalogue = {
   'style-skipped': warning<{ message: string }>(
     (p) => `Browsers will skip this part of the sheet: ${p.message}.`,
     () => 'It is kept as written. Mend it, or remove it.',
+  ),
+  'too-deep': error(
+    () => 'The file is nested too deeply to be read.',
+    () => 'Flatten it, or keep it out of this step with `match`.',
   ),
   'step-passed': warning<{ step: string; kind: string }>(
     (p) => `\`${p.step}\` has nothing to do with ${p.kind}; they go on as they are.`,

@@ -14,6 +14,8 @@ export interface Diagnostic {
   readonly frame?: Frame;
   /** The pipeline that was at work. */
   readonly pipeline?: string;
+  /** For defects of the tool itself: where in its code. */
+  readonly detail?: string;
 }
 
 /** Where a diagnostic points: a file, and in it a range or 0-based offsets; with the text, it also gets a frame. */

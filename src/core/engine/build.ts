@@ -1,7 +1,7 @@
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
-import { publish, remove, saveRecord, type OutputState, type Place } from '../files/publish.js';
+import { publish, remove, saveRecord, type NewOutput, type OutputState, type Place } from '../files/publish.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
 import type { Step } from '../steps/step.js';
 import { outputsOf } from './output.js';
@@ -14,7 +14,7 @@ export interface OutputReport {
   readonly path: string;
   readonly state: OutputState;
   readonly bytes: number;
-  /** Its size as most servers send it: gzip, level 9. */
+  /** Its size as servers send it: gzip, level 9; the plain size for what is compressed in itself. */
   readonly gzipBytes: number;
 }
 
@@ -146,7 +146,7 @@ async function buildPipeline(
       path,
       state: published.states.get(path)!,
       bytes: bytes.length,
-      gzipBytes: await gzipSize(bytes),
+      gzipBytes: await gzipSize({ path, bytes }),
     })),
   );
   return report({ ...base, state: 'built', outputs: reports, removed: published.removed, milliseconds });
@@ -165,6 +165,9 @@ function removeLeftOvers(plan: Plan, request: BuildRequest, say: (one: Diagnosti
 
 const gzipLater = promisify(gzip);
 
-async function gzipSize(bytes: Uint8Array): Promise<number> {
-  return (await gzipLater(bytes, { level: 9 })).length;
+/** Files that are compressed in themselves; servers send them as they are. */
+const compressed = /\.(png|jpe?g|gif|webp|avif|woff2?|mp[34]|webm|ogg|zip|gz|br|pdf)$/i;
+
+async function gzipSize({ path, bytes }: NewOutput): Promise<number> {
+  return compressed.test(path) ? bytes.length : (await gzipLater(bytes, { level: 9 })).length;
 }

@@ -112,11 +112,12 @@ async function runJob(
   }
 }
 
-/** A defect of the tool as a diagnostic; the stack goes along for --verbose, in the message's cause. */
+/** A defect of the tool as a diagnostic, with the place in its code as a detail. */
 export function internal(error: unknown, asset?: Asset): Diagnostic {
   const message = error instanceof Error ? `${error.name}: ${error.message}` : String(error);
   const file = asset?.origins[0];
-  return diagnostic('internal', { message }, file === undefined ? undefined : { file });
+  const told = diagnostic('internal', { message }, file === undefined ? undefined : { file });
+  return error instanceof Error && error.stack !== undefined ? { ...told, detail: error.stack } : told;
 }
 
 async function eachAtOnce<T, R>(items: readonly T[], work: (item: T, index: number) => Promise<R>): Promise<R[]> {

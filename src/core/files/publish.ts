@@ -144,7 +144,7 @@ function writeAll(outputs: readonly NewOutput[], { root, record }: Place): Diagn
       at = path;
       makeFolders(posix.dirname(path), root, record);
       written.push(beside(path));
-      writeFileSync(beside(path), bytes, { flush: true });
+      writeFileSync(beside(path), bytes);
     }
     for (const { path } of outputs) {
       at = path;

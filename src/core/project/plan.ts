@@ -72,7 +72,7 @@ export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
   }
   const drafts = settle(project.recipes.map((recipe) => new Draft(recipe, profile, request)));
   const diagnostics = drafts.flatMap((draft) => emptyGlobs(draft, project, request));
-  diagnostics.push(...conflicts(drafts, project));
+  diagnostics.push(...drafts.flatMap((draft) => outsideBase(draft, project)), ...conflicts(drafts, project));
   const waits = waitsOf(drafts);
   const order = orderPipelines(waits, (name) => project.document.placeOfKey(['pipelines', name]));
   diagnostics.push(...order.diagnostics);
@@ -243,6 +243,19 @@ function emptyGlobAdvice(glob: string, root: string): string {
     return `There is no ${folder}.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
   }
   return `The folder ${globBase(glob)} is there, but no file in it fits; check the wildcards and the extension.`;
+}
+
+function outsideBase({ recipe: { name, base }, sources }: Draft, project: CheckedProject): Diagnostic[] {
+  if (base === undefined || base === '.') return [];
+  const outside = sources.find(({ path }) => !path.startsWith(`${base}/`));
+  if (!outside) return [];
+  return [
+    diagnostic(
+      'base-outside',
+      { source: outside.path, base, pipeline: name },
+      project.document.place(['pipelines', name, 'base']),
+    ),
+  ];
 }
 
 function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnostic[] {

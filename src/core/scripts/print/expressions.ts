@@ -194,11 +194,11 @@ export function printMethod(node: Keyed, value: AnyNode, printer: Printer): void
   if (value.type === 'FunctionExpression') printParametersAndBody(value, printer);
 }
 
+/** A function, or the function of a method. */
+export type FunctionNode = Extract<AnyNode, { type: 'FunctionExpression' | 'FunctionDeclaration' }>;
+
 /** Prints parameters in parentheses and the body of a function or a method. */
-export function printParametersAndBody(
-  node: Extract<AnyNode, { type: 'FunctionExpression' | 'FunctionDeclaration' }>,
-  printer: Printer,
-): void {
+export function printParametersAndBody(node: FunctionNode, printer: Printer): void {
   printer.out.put('(');
   printer.list(node.params, ',', (parameter) => printer.node(parameter));
   printer.out.put(')');

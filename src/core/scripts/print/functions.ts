@@ -1,24 +1,11 @@
-import { printParametersAndBody } from './expressions.js';
+import { printParametersAndBody, type FunctionNode } from './expressions.js';
 import { leftmost, Precedence } from './precedence.js';
-import type { NodePrinters } from './printer.js';
+import type { NodePrinters, Printer } from './printer.js';
 
 /** Functions (ECMA-262, section 15). */
 export const functionPrinters: NodePrinters = {
-  FunctionDeclaration(node, printer) {
-    printer.out.mark(node.start);
-    if (node.async) printer.out.put('async');
-    printer.out.put(node.generator ? 'function*' : 'function');
-    // `export default` allows a declaration without a name.
-    if (node.id) printer.node(node.id);
-    printParametersAndBody(node, printer);
-  },
-  FunctionExpression(node, printer) {
-    printer.out.mark(node.start);
-    if (node.async) printer.out.put('async');
-    printer.out.put(node.generator ? 'function*' : 'function');
-    if (node.id) printer.node(node.id);
-    printParametersAndBody(node, printer);
-  },
+  FunctionDeclaration: printFunction,
+  FunctionExpression: printFunction,
   ArrowFunctionExpression(node, printer) {
     const { out } = printer;
     const [only, ...more] = node.params;
@@ -36,3 +23,12 @@ export const functionPrinters: NodePrinters = {
     else printer.expression(node.body, Precedence.assignment);
   },
 };
+
+function printFunction(node: FunctionNode, printer: Printer): void {
+  printer.out.mark(node.start);
+  if (node.async) printer.out.put('async');
+  printer.out.put(node.generator ? 'function*' : 'function');
+  // `export default` allows a declaration without a name.
+  if (node.id) printer.node(node.id);
+  printParametersAndBody(node, printer);
+}

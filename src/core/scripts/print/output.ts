@@ -1,5 +1,4 @@
-import { LineIndex } from '../../diagnostics/index.js';
-import { MapBuilder, type SourceMap } from '../../maps/index.js';
+import { PrintedText } from '../../maps/index.js';
 
 const plus = 43;
 const minus = 45;
@@ -8,31 +7,11 @@ const less = 60;
 const exclamation = 33;
 
 /** The text of a script while it is printed: puts spaces only where two tokens would run together. */
-export class ScriptOutput {
-  text = '';
-  readonly #map: MapBuilder | undefined;
-  readonly #lines: LineIndex | undefined;
+export class ScriptOutput extends PrintedText {
   #last = 0;
   #afterRegExp = false;
-  #line = 0;
-  #lineStart = 0;
-  #markedAt = -1;
 
-  /**
-   * @param source the name of the source in the map; without it, no map is made
-   * @param original the text that was parsed
-   */
-  constructor(
-    private readonly source: string | undefined,
-    original: string,
-  ) {
-    if (source === undefined) return;
-    this.#map = new MapBuilder();
-    this.#map.content(source, original);
-    this.#lines = new LineIndex(original);
-  }
-
-  /** Appends one token, or several that belong together. */
+  /** Appends one token, or several that belong together; no line breaks. */
   put(token: string): void {
     const first = token.charCodeAt(0);
     if (this.#runsTogether(first)) this.text += ' ';
@@ -49,26 +28,10 @@ export class ScriptOutput {
 
   /** Appends text that may hold line breaks, such as a part of a template or a comment, without a space before it. */
   raw(text: string): void {
-    this.text += text;
+    this.append(text);
     if (text === '') return;
     this.#last = text.charCodeAt(text.length - 1);
     this.#afterRegExp = false;
-    for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) {
-      this.#line++;
-      this.#lineStart = this.text.length - text.length + at + 1;
-    }
-  }
-
-  /** Says that the next token comes from this offset of the original. */
-  mark(offset: number, name?: string): void {
-    if (!this.#map || !this.#lines || this.source === undefined || offset === this.#markedAt) return;
-    const { line, column } = this.#lines.position(offset);
-    this.#map.add(this.#line, this.text.length - this.#lineStart, this.source, line - 1, column - 1, name);
-    this.#markedAt = offset;
-  }
-
-  map(): SourceMap | undefined {
-    return this.#map?.build();
   }
 
   #runsTogether(first: number): boolean {

@@ -1,8 +1,7 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
-import type { SourceMap } from '../../maps/index.js';
+import { PrintedText, type SourceMap } from '../../maps/index.js';
 import { parseStyle } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
-import { StyleOutput } from '../print/output.js';
 import { StylePrinter } from '../print/printer.js';
 import { styleRewrites } from './index.js';
 import type { ItemsContext, StyleRewrite, ValuePlace } from './rewrite.js';
@@ -30,7 +29,7 @@ export function minify(text: string, source: string | undefined): MinifiedStyle 
     hasComment: (from: number, to: number) => kept.some(({ start }) => start >= from && start < to),
   };
   sheet.children = [...rewriteItems(sheet.children, context)];
-  const out = new StyleOutput(source, text);
+  const out = new PrintedText(source, text);
   new StylePrinter(out, text, kept).sheet(sheet);
   return { text: out.text, map: out.map(), skipped };
 }

@@ -1,13 +1,14 @@
-import { LineIndex } from '../../diagnostics/index.js';
-import { MapBuilder, type SourceMap } from '../../maps/index.js';
+import { LineIndex } from '../diagnostics/index.js';
+import { MapBuilder, type SourceMap } from './map.js';
 
-/** The text of a sheet while it is printed. */
-export class StyleOutput {
+/** A text while it is printed from a tree, with its way back to the text that was parsed. */
+export class PrintedText {
   text = '';
   readonly #map: MapBuilder | undefined;
   readonly #lines: LineIndex | undefined;
   #line = 0;
   #lineStart = 0;
+  #markedAt = -1;
 
   /**
    * @param source the name of the source in the map; without it, no map is made
@@ -23,7 +24,8 @@ export class StyleOutput {
     this.#lines = new LineIndex(original);
   }
 
-  put(text: string): void {
+  /** Appends text that may hold line breaks. */
+  append(text: string): void {
     this.text += text;
     if (!this.#map) return;
     for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) {
@@ -32,13 +34,15 @@ export class StyleOutput {
     }
   }
 
-  /** Says that what comes next is made of the node at this offset. */
-  mark(node: { readonly loc?: { readonly start: { readonly offset: number } } | null | undefined }): void {
-    if (!this.#map || !this.#lines || this.source === undefined || !node.loc) return;
-    const { line, column } = this.#lines.position(node.loc.start.offset);
-    this.#map.add(this.#line, this.text.length - this.#lineStart, this.source, line - 1, column - 1);
+  /** Says that what comes next is made of what stands at this offset of the original. */
+  mark(offset: number, name?: string): void {
+    if (!this.#map || !this.#lines || this.source === undefined || offset === this.#markedAt) return;
+    const { line, column } = this.#lines.position(offset);
+    this.#map.add(this.#line, this.text.length - this.#lineStart, this.source, line - 1, column - 1, name);
+    this.#markedAt = offset;
   }
 
+  /** The map of the text so far, when one is made. */
   map(): SourceMap | undefined {
     return this.#map?.build();
   }
