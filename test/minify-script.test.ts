@@ -223,9 +223,7 @@ function run(program: string): string {
           : String(value);
   const context = vm.createContext({ log: (...values: unknown[]) => lines.push(values.map(show).join(' ')) });
   try {
-    vm.runInContext(`var a = 3, b = -2; function f(x, y) { return x === undefined ? y : x }\n${program}`, context, {
-      timeout: 500,
-    });
+    vm.runInContext(`var a = 3, b = -2; function f(x, y) { return x === undefined ? y : x }\n${program}`, context);
   } catch (error) {
     lines.push(`throws ${(error as Error | undefined)?.constructor?.name ?? String(error)}`);
   }

@@ -22,7 +22,7 @@ const cases: Record<string, [before: string, after: string][]> = {
     ],
     [
       '@supports ( display : grid ) and ( not selector( a > b ) ) { a { b: c } }',
-      '@supports (display:grid) and (not selector(a>b)){a{b:c}}',
+      '@supports (display:grid) and (not selector(a > b)){a{b:c}}',
     ],
     ['@container card (width > 30em) { a { b: c } }', '@container card (width>30em){a{b:c}}'],
     ['@layer one , two;\n@layer one { a { b: c } }', '@layer one,two;@layer one{a{b:c}}'],
@@ -43,6 +43,10 @@ const cases: Record<string, [before: string, after: string][]> = {
     ['a { transform : translate( 1px , 2px ) rotate( 3deg ) }', 'a{transform:translate(1px,2px) rotate(3deg)}'],
   ],
   nesting: [
+    [
+      'a { b: c; .d { e: f } @media (min-width: 1px) { g: h; i { j: k } } l: m }',
+      'a{b:c;.d{e:f}@media (min-width:1px){g:h;i{j:k}}l:m}',
+    ],
     [
       'a { b: c; &:hover { d: e } > f { g: h } span { i: j } .k & { l: m } n: o }',
       'a{b:c;&:hover{d:e}>f{g:h}span{i:j}.k &{l:m}n:o}',

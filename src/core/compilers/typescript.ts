@@ -28,6 +28,9 @@ export const typescript: Compiler = {
   },
 };
 
+/** Whether a text may import from a relative path; most of the time, looking is cheaper than walking the tree. */
+const importsLocally = /\b(from|import)\b\s*\(?\s*(\/\*[^]*?\*\/\s*)?["']\.{1,2}\//;
+
 function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel, context: StepContext): Asset {
   const compiler = require('typescript') as typeof ts;
   const origin = asset.origins[0] ?? asset.path;
@@ -38,7 +41,7 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   const { outputText, sourceMapText, diagnostics } = compiler.transpileModule(text, {
     fileName,
     reportDiagnostics: true,
-    transformers: { before: isPlain ? [] : [localSpecifiers(compiler, origin, context)] },
+    transformers: { before: isPlain || !importsLocally.test(text) ? [] : [localSpecifiers(compiler, origin, context)] },
     compilerOptions: {
       ...settings.options,
       target: targetOf(compiler, level),

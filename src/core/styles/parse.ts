@@ -1,5 +1,5 @@
-import { parse, toPlainObject, tokenize, tokenTypes, type CssNodePlain, type StyleSheetPlain } from 'css-tree';
-
+import { parse, toPlainObject, tokenize, tokenTypes, type StyleSheetPlain } from 'css-tree';
+import { NestedRules } from './nesting.js';
 import { StyleSyntaxError, type StyleProblem } from './problem.js';
 
 /** A comment, by its 0-based offsets in the text. */
@@ -24,9 +24,9 @@ export interface ParsedStyle {
 export function parseStyle(text: string): ParsedStyle {
   const comments = scanStructure(text);
   const tree = toPlainObject(parse(text, { positions: true, onParseError: () => undefined })) as StyleSheetPlain;
-  const skipped: StyleProblem[] = [];
-  tree.children = repaired(tree.children, text, skipped, false);
-  return { sheet: tree, comments, skipped };
+  const nested = new NestedRules(text);
+  tree.children = nested.parsed(tree.children, false);
+  return { sheet: tree, comments, skipped: nested.skipped };
 }
 
 const closing: Readonly<Record<string, string>> = { '{': '}', '(': ')', '[': ']' };
@@ -67,101 +67,4 @@ function isEscaped(text: string, at: number): boolean {
   let slashes = 0;
   while (text[at - 1 - slashes] === '\\') slashes++;
   return slashes % 2 === 1;
-}
-
-/** Nested rules that css-tree leaves as raw text are parsed as what they are; what is left is what browsers skip. */
-function repaired(children: CssNodePlain[], text: string, skipped: StyleProblem[], inRule: boolean): CssNodePlain[] {
-  const result: CssNodePlain[] = [];
-  for (const child of children) {
-    if (child.type === 'Raw' && child.loc)
-      result.push(...itemsOf(child.loc.start.offset, child.loc.end.offset, text, skipped, inRule));
-    else if (child.type !== 'Comment') {
-      descend(child, text, skipped);
-      result.push(child);
-    }
-  }
-  return result;
-}
-
-function descend(node: CssNodePlain, text: string, skipped: StyleProblem[]): void {
-  if (node.type !== 'Rule' && node.type !== 'Atrule') return;
-  if (node.type === 'Rule' && node.prelude.type === 'Raw' && node.loc) {
-    const { start } = node.prelude.loc ?? node.loc;
-    skipped.push({
-      message: 'its selector is not valid',
-      start: start.offset,
-      end: start.offset + node.prelude.value.trim().length,
-    });
-  }
-  if (node.block) node.block.children = repaired(node.block.children, text, skipped, true);
-}
-
-/** Cuts raw text into items as a browser does (CSS Syntax Level 3, section 5.5.4), and parses each. */
-function itemsOf(start: number, end: number, text: string, skipped: StyleProblem[], inRule: boolean): CssNodePlain[] {
-  const items: CssNodePlain[] = [];
-  for (const [from, to, isBlock] of cut(start, end, text)) {
-    const parsed = parseItem(from, to, isBlock, text, inRule);
-    if (parsed) {
-      descend(parsed, text, skipped);
-      items.push(parsed);
-    } else {
-      const value = text.slice(from, to).trim();
-      if (value === '' || value === ';') continue;
-      skipped.push({ message: isBlock ? 'it is no rule' : 'it is no declaration', start: from, end: to });
-      items.push({ type: 'Raw', value });
-    }
-  }
-  return items;
-}
-
-/** Stretches that end with a `;` or a `{ }` block outside of all brackets. */
-function cut(start: number, end: number, text: string): [from: number, to: number, isBlock: boolean][] {
-  const stretches: [number, number, boolean][] = [];
-  let depth = 0;
-  let from = -1;
-  tokenize(text.slice(start, end), (type, tokenStart, tokenEnd) => {
-    const [at, to] = [start + tokenStart, start + tokenEnd];
-    if (from < 0 && (type === tokenTypes.WhiteSpace || type === tokenTypes.Comment)) return;
-    if (from < 0) from = at;
-    const first = text[at]!;
-    if (
-      type === tokenTypes.Function ||
-      type === tokenTypes.LeftCurlyBracket ||
-      type === tokenTypes.LeftParenthesis ||
-      type === tokenTypes.LeftSquareBracket
-    )
-      depth++;
-    else if (first === '}' || first === ')' || first === ']') depth--;
-    else if (type !== tokenTypes.Semicolon) return;
-    if (depth > 0 || (first !== '}' && first !== ';')) return;
-    stretches.push([from, to, first === '}']);
-    from = -1;
-  });
-  if (from >= 0) stretches.push([from, end, false]);
-  return stretches;
-}
-
-function parseItem(
-  from: number,
-  to: number,
-  isBlock: boolean,
-  text: string,
-  inRule: boolean,
-): CssNodePlain | undefined {
-  const before = text.slice(0, from);
-  const line = before.split('\n').length;
-  const place = { positions: true, offset: from, line, column: from - before.lastIndexOf('\n') };
-  const attempt = (context: 'rule' | 'declaration', source: string): CssNodePlain | undefined => {
-    let failed = false;
-    try {
-      const onParseError = (): void => void (failed = true);
-      const node = toPlainObject(parse(source, { ...place, context, onParseError }));
-      return node.type === 'Rule' && node.prelude.type !== 'Raw' ? node : failed ? undefined : node;
-    } catch {
-      return undefined;
-    }
-  };
-  const source = text.slice(from, to);
-  if (isBlock) return attempt('rule', source);
-  return inRule ? attempt('declaration', source.replace(/;\s*$/, '')) : undefined;
 }

@@ -36,7 +36,8 @@ function printCondition(node: CssNodePlain): string {
       return `(${parts.join('')})`;
     }
     case 'FeatureFunction':
-      return `${node.feature}(${isSelector(node.value) ? printSelector(node.value) : printComponent(node.value)})`;
+      // Browsers give the text of selector( ) back as it is written, and scripts may look for it.
+      return `${node.feature}(${isSelector(node.value) ? printSelector(node.value, true) : printComponent(node.value)})`;
     case 'SupportsDeclaration':
       return `(${printComponent(node.declaration)}${node.declaration.important ? '!important' : ''})`;
     case 'Function':

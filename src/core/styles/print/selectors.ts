@@ -2,15 +2,20 @@ import type { CssNodePlain } from 'css-tree';
 import { isPlainIdentifier, printString } from './text.js';
 import { printComponents, printComponent } from './values.js';
 
-/** Prints a selector or a part of one (Selectors Level 4). */
-export function printSelector(node: CssNodePlain): string {
+/**
+ * Prints a selector or a part of one (Selectors Level 4).
+ *
+ * @param spaced whether combinators stand between spaces
+ */
+export function printSelector(node: CssNodePlain, spaced = false): string {
+  const print = (child: CssNodePlain): string => printSelector(child, spaced);
   // The parser knows this node, its types do not.
   if ((node.type as string) === 'NestingSelector') return '&';
   switch (node.type) {
     case 'SelectorList':
-      return node.children.map(printSelector).join(',');
+      return node.children.map(print).join(spaced ? ', ' : ',');
     case 'Selector':
-      return node.children.map(printSelector).join('');
+      return node.children.map(print).join('').trimStart();
     case 'TypeSelector':
       return node.name;
     case 'ClassSelector':
@@ -18,16 +23,16 @@ export function printSelector(node: CssNodePlain): string {
     case 'IdSelector':
       return `#${node.name}`;
     case 'Combinator':
-      return /^\s+$/.test(node.name) ? ' ' : node.name;
+      return /^\s+$/.test(node.name) ? ' ' : spaced ? ` ${node.name} ` : node.name;
     case 'AttributeSelector':
       return printAttribute(node);
     case 'PseudoClassSelector':
     case 'PseudoElementSelector': {
       const colons = node.type === 'PseudoClassSelector' ? ':' : '::';
-      return colons + node.name + (node.children ? `(${node.children.map(printSelector).join('')})` : '');
+      return colons + node.name + (node.children ? `(${node.children.map(print).join('')})` : '');
     }
     case 'Nth':
-      return printSelector(node.nth) + (node.selector ? ` of ${printSelector(node.selector)}` : '');
+      return print(node.nth) + (node.selector ? ` of ${print(node.selector)}` : '');
     case 'AnPlusB':
       return printAnPlusB(node.a, node.b);
     case 'Raw':
