@@ -1,6 +1,6 @@
 import { decodeText, encodeText } from '../files/text.js';
 import { LineIndex, type Place } from '../diagnostics/index.js';
-import { composeMaps, identityMap, traceBack, type SourceMap } from '../maps/index.js';
+import { composeMaps, emptyMap, identityMap, traceBack, type CopiedText, type SourceMap } from '../maps/index.js';
 
 /** A file in flight through a pipeline. */
 export interface Asset {
@@ -66,9 +66,14 @@ export function rewritten(before: Asset, text: string, map: SourceMap | undefine
   return { path, bytes: encodeText(text), origins: before.origins, untouched: false, ...(map && { map }) };
 }
 
-/** The way from an asset's text to its sources, also for one that no step has touched yet. */
-export function mapOf(asset: Asset, text: string): SourceMap | undefined {
-  return asset.map ?? (asset.untouched ? identityMap(asset.origins[0] ?? asset.path, text) : undefined);
+/**
+ * The text of an asset for a step that copies pieces of it.
+ *
+ * @param maps whether the pieces take the way to the sources along
+ */
+export function copiedText(asset: Asset, text: string, maps: boolean): CopiedText {
+  if (!maps) return { text, map: emptyMap };
+  return { text, map: asset.map ?? (asset.untouched ? identityMap(sourceName(asset), text) : emptyMap) };
 }
 
 /** The name that a step gives the text of an asset in its own map: the source, where it is untouched. */

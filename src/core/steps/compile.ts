@@ -1,8 +1,8 @@
-import { extensionOf, kindOf, mapOf, rewritten, textOf, withExtension, type Asset } from '../assets/asset.js';
+import { copiedText, extensionOf, kindOf, rewritten, textOf, withExtension, type Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import { compilers } from '../compilers/index.js';
 import { diagnostic } from '../diagnostics/index.js';
-import { emptyMap, TextBuilder } from '../maps/index.js';
+import { TextBuilder } from '../maps/index.js';
 import { Field } from '../project/field.js';
 import { folderList } from '../project/kinds.js';
 import { mayHoldConstants, writeConstants } from '../scripts/constants.js';
@@ -58,7 +58,7 @@ function withConstants(asset: Asset, context: StepContext): Asset {
   if (!mayHoldConstants(text, constants)) return asset;
   const { program } = parseOrFail(asset, text, context);
   const out = new TextBuilder(maps);
-  writeConstants({ text, map: mapOf(asset, text) ?? emptyMap }, program, constants, out);
+  writeConstants(copiedText(asset, text, maps), program, constants, out);
   if (out.text === text) return asset;
   return rewritten(asset, out.text, out.map());
 }

@@ -1,8 +1,8 @@
-import { kindOf, mapOf, textOf, type Asset, type AssetKind } from '../assets/asset.js';
+import { copiedText, kindOf, textOf, type Asset, type AssetKind } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import { diagnostic, fail } from '../diagnostics/index.js';
 import { encodeText } from '../files/text.js';
-import { emptyMap, TextBuilder, type CopiedText } from '../maps/index.js';
+import { TextBuilder, type CopiedText } from '../maps/index.js';
 import { Field } from '../project/field.js';
 import { filePath, text as textKind } from '../project/kinds.js';
 import { joinScripts, type JoinProblem } from '../scripts/join.js';
@@ -29,12 +29,10 @@ export const join: Step<JoinOptions> = {
   outputs: (_, { into }) => [into],
   async run(assets, { into, banner }, context) {
     const kind = commonKind(assets, into);
-    const out = new TextBuilder(context.settings.maps);
+    const { maps } = context.settings;
+    const out = new TextBuilder(maps);
     const texts = assets.map(textOf);
-    const parts = assets.map((asset, index): CopiedText => ({
-      text: texts[index]!,
-      map: mapOf(asset, texts[index]!) ?? emptyMap,
-    }));
+    const parts = assets.map((asset, index) => copiedText(asset, texts[index]!, maps));
     const comment = banner === undefined ? undefined : asComment(banner);
     if (kind === 'style') await joinSheets(assets, parts, into, comment, out, context);
     else {
