@@ -173,7 +173,13 @@ export const catalogue = {
   // Steps
   sass: error<{ message: string }>(
     (p) => p.message,
-    () => 'The position is where Sass stopped; mend the file and build again.',
+    (p) => {
+      if (/^Undefined /.test(p.message))
+        return 'Check how it is spelt, and that the sheet that defines it is loaded here, under this name.';
+      if (/^Can't find stylesheet/.test(p.message))
+        return 'It is looked for beside this sheet, then in `loadPaths` of `compile`; a sheet of a package is `pkg:name`.';
+      return 'The position is where Sass stopped; mend the sheet and build again.';
+    },
   ),
   'sass-warning': warning<{ message: string }>(
     (p) => p.message,
