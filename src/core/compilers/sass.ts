@@ -55,6 +55,8 @@ function settingsFor(
 ): StringOptions<'async'> {
   const resolver = new SassResolver(context, loadPaths);
   const importer: Importer<'async'> = {
+    // Only for schemes that no file has does the compiler say which sheet asks.
+    nonCanonicalScheme: 'pkg',
     canonicalize: (url, { fromImport, containingUrl }) => {
       const found = resolver.find(url, fromImport, containingUrl && schemePath(containingUrl));
       return found === undefined ? null : schemeUrl(found);

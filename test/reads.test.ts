@@ -1,0 +1,79 @@
+import { afterEach, describe, expect, it } from 'vitest';
+import { JobContext } from '../dist/core/engine/context.js';
+import { RunResources } from '../dist/core/engine/resources.js';
+import { steps } from '../dist/core/steps/index.js';
+import { TestProject } from './support/project.js';
+
+const resources = new RunResources();
+afterEach(() => resources.close());
+
+/** Runs `compile` on one source; returns every file that it looked at or looked for, and what it said. */
+async function readsOf(
+  project: TestProject,
+  source: string,
+  options: object = {},
+): Promise<{ files: string[]; codes: string[] }> {
+  const settings = { browsers: ['chrome 120'], constants: {}, maps: true };
+  const context = new JobContext(project.root, settings, new AbortController().signal, resources);
+  const asset = { path: source, bytes: project.bytes(source), origins: [source], untouched: true };
+  await steps.get('compile')!.run([asset], options, context);
+  return { files: [...context.reads.files].sort(), codes: context.diagnostics.map((one) => one.code) };
+}
+
+describe('what a step reads', () => {
+  it('is noted: partials, in every place where they were looked for', async () => {
+    const project = new TestProject({
+      'src/a.scss': '@use "part";\n@use "shared";\n@use "pkg:fern";\n',
+      'src/_part.scss': '.part { a: b }\n',
+      'lib/shared/_index.scss': '.shared { a: b }\n',
+      'node_modules/fern/package.json': '{ "name": "fern", "sass": "main.scss" }',
+      'node_modules/fern/main.scss': '.fern { a: b }\n',
+    });
+    const { files, codes } = await readsOf(project, 'src/a.scss', { loadPaths: 'lib' });
+    expect(codes).toEqual([]);
+    expect(files).toEqual(
+      expect.arrayContaining([
+        // Found and read.
+        'src/_part.scss',
+        'lib/shared/_index.scss',
+        'node_modules/fern/package.json',
+        'node_modules/fern/main.scss',
+        // Looked for first: one of these, made later, would be loaded instead, or make the name doubtful.
+        'src/part.scss',
+        'src/_part.sass',
+        'src/_shared.scss',
+        'src/shared/_index.scss',
+        'lib/_shared.scss',
+        'lib/shared.sass',
+        'src/node_modules/fern/package.json',
+      ]),
+    );
+  });
+
+  it('is noted: compiler settings with what they extend, and those that are nearer and missing', async () => {
+    const project = new TestProject({
+      'src/deep/a.ts': 'import { b } from "./b";\nexport const a: number = b;\n',
+      'src/deep/b.mts': 'export const b = 1;\n',
+      'tsconfig.json': '{ "extends": "./base.json" }',
+      'base.json': '{ "compilerOptions": { "strict": true } }',
+    });
+    const { files, codes } = await readsOf(project, 'src/deep/a.ts');
+    expect(codes).toEqual([]);
+    expect(files).toEqual(
+      expect.arrayContaining([
+        'tsconfig.json',
+        'base.json',
+        'src/tsconfig.json',
+        'src/deep/tsconfig.json',
+        'src/deep/b.ts',
+        'src/deep/b.tsx',
+        'src/deep/b.mts',
+      ]),
+    );
+  });
+
+  it('is nothing for a script that needs no compiler', async () => {
+    const project = new TestProject({ 'src/a.js': 'a()\n', 'tsconfig.json': 'not even JSON' });
+    expect(await readsOf(project, 'src/a.js')).toEqual({ files: [], codes: [] });
+  });
+});
