@@ -52,8 +52,10 @@ export class TextBuilder {
     lines.forEach((text, index) => {
       const first = index === 0 ? column : 0;
       const shift = (index === 0 ? outColumn : 0) - first;
-      for (const segment of from.map.mappings[line + index] ?? []) {
-        if (segment[0] < first || segment[0] >= first + Math.max(text.length, 1)) continue;
+      const segments = from.map.mappings[line + index] ?? [];
+      const stop = first + Math.max(text.length, 1);
+      for (let at = firstFrom(segments, first); at < segments.length && segments[at]![0] < stop; at++) {
+        const segment = segments[at]!;
         if (segment.length === 1) builder.addGap(this.#line + index, segment[0] + shift);
         else
           builder.add(
@@ -73,7 +75,8 @@ export class TextBuilder {
 
   #originOf(from: CopiedText, offset: number): [source: string, line: number, column: number] | undefined {
     const at = this.#linesOf(from).position(offset);
-    const segment = (from.map.mappings[at.line - 1] ?? []).findLast((one) => one[0] <= at.column - 1);
+    const segments = from.map.mappings[at.line - 1] ?? [];
+    const segment = segments[firstFrom(segments, at.column) - 1];
     return segment && segment.length > 1 ? [from.map.sources[segment[1]!] ?? '', segment[2]!, segment[3]!] : undefined;
   }
 
@@ -90,4 +93,16 @@ export class TextBuilder {
       this.#lineStart = this.text.length - text.length + at + 1;
     }
   }
+}
+
+/** The index of the first segment at a column, counted from 0, or after it; segments stand in the order of their columns. */
+function firstFrom(segments: SourceMap['mappings'][number], column: number): number {
+  let low = 0;
+  let high = segments.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (segments[middle]![0] < column) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }

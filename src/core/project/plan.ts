@@ -259,22 +259,23 @@ function outsideBase({ recipe: { name, base }, sources }: Draft, project: Checke
 }
 
 function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnostic[] {
-  const writers = new Map<string, string>();
+  const writers = new Map<string, Draft>();
   const sources = new Set(drafts.flatMap((draft) => draft.sources.map((source) => source.path)));
-  const written = new Set(drafts.flatMap((draft) => draft.outputs));
   const found: Diagnostic[] = [];
   for (const draft of drafts) {
     const { name } = draft.recipe;
     const place = project.document.placeOfKey(['pipelines', name]);
     const said = new Set<string>();
     for (const output of draft.outputs) {
-      const writer = `by \`${name}\`${sourceHint(draft, output)}`;
       const first = writers.get(output);
-      if (first !== undefined && !said.has(output))
-        found.push(diagnostic('output-conflict', { output, first, second: writer }, place));
-      writers.set(output, first ?? writer);
-      said.add(first === undefined ? '' : output);
-      const overSource = sources.has(output) && isOnDisk(drafts, output, written);
+      if (!first) writers.set(output, draft);
+      else if (!said.has(output)) {
+        said.add(output);
+        const parameters = { output, first: writerOf(output, first), second: writerOf(output, draft) };
+        found.push(diagnostic('output-conflict', parameters, place));
+      }
+      // A source that is only there because a pipeline writes it is no file of the user's.
+      const overSource = sources.has(output) && drafts.some((one) => one.hasOnDisk(output));
       if (overSource || output === project.document.file)
         found.push(diagnostic('output-over-source', { output, pipeline: name }, place));
     }
@@ -282,17 +283,12 @@ function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnosti
   return found;
 }
 
-/** Whether a source that some pipeline also writes lies on the disk as a file of the user's. */
-function isOnDisk(drafts: readonly Draft[], path: string, written: ReadonlySet<string>): boolean {
-  return !written.has(path) || drafts.some((draft) => draft.hasOnDisk(path));
-}
-
-function sourceHint(draft: Draft, output: string): string {
-  const { to } = draft.recipe;
-  const made = draft.sources.filter((source) =>
-    predictOutputs([source], draft.steps).some((path) => posix.join(to, path) === output),
+/** A pipeline that writes an output, with the sources it makes it of, for a sentence. */
+function writerOf(output: string, { recipe: { name, to }, sources, steps }: Draft): string {
+  const made = sources.filter((source) =>
+    predictOutputs([source], steps).some((path) => posix.join(to, path) === output),
   );
-  return made.length > 0 ? ` from ${made.map((source) => source.path).join(' and ')}` : '';
+  return `by \`${name}\`${made.length > 0 ? ` from ${made.map((source) => source.path).join(' and ')}` : ''}`;
 }
 
 function waitsOf(drafts: readonly Draft[]): Map<string, Wait[]> {
