@@ -189,9 +189,10 @@ class PrefixWriter {
   /** Ends an addition the way the author separates things: on a line of its own, or on the same one. */
   #separate(nodeStart: number, sign: string): void {
     const { text } = this.from;
-    const lineStart = text.lastIndexOf('\n', nodeStart - 1) + 1;
+    let lineStart = nodeStart;
+    while (lineStart > 0 && /[ \t]/.test(text[lineStart - 1]!)) lineStart--;
     const indent = text.slice(lineStart, nodeStart);
-    const ownLine = /^\s*$/.test(indent) && text.includes('\n');
+    const ownLine = (lineStart === 0 || text[lineStart - 1] === '\n') && text.includes('\n');
     const space = sign !== '' && /\s/.test(text[nodeStart - 1] ?? '') ? ' ' : '';
     this.out.add(sign + (ownLine ? `\n${indent}` : space));
   }
