@@ -3,10 +3,10 @@
  *
  * @example
  * import { Project } from 'loyal-anvil';
- * const project = Project.open({ folder: 'my-site' });
+ * const project = await Project.open({ folder: 'my-site' });
  * const report = await project.build({ profile: 'production', listen: (event) => console.log(event.event) });
  */
-export { Project, type BuildOptions, type CleanReport, type OpenOptions } from './core/open.js';
+export { Project, type BuildOptions, type CleanOptions, type CleanReport, type OpenOptions } from './core/open.js';
 export {
   minifyScript,
   minifyStyle,
@@ -17,7 +17,15 @@ export {
   type TextOptions,
   type TextResult,
 } from './core/pure.js';
-export type { BuildEvent, BuildReport, OutputReport, PipelineReport, PipelineState } from './core/engine/build.js';
+export type {
+  BuildEvent,
+  BuildReport,
+  JobCount,
+  OutputReport,
+  PipelineReport,
+  PipelineState,
+} from './core/engine/build.js';
+export type { StepCount } from './core/engine/pipeline.js';
 export {
   DiagnosticError,
   formatLine,

@@ -19,9 +19,10 @@ const files = {
 describe('the public interface', () => {
   it('opens a project, makes its plan, and builds it', async () => {
     const folder = new TestProject(files);
-    const project = Project.open({ folder: folder.path('src') });
-    expect(project).toMatchObject({ root: folder.root, file: 'anvil.yaml', profiles: ['development', 'production'] });
-    const plan = project.plan('development');
+    const project = await Project.open({ folder: folder.path('src') });
+    expect(project).toMatchObject({ root: folder.root, file: 'anvil.yaml' });
+    expect(await project.profiles()).toEqual(['development', 'production']);
+    const plan = await project.plan('development');
     expect(plan.profile).toMatchObject({ name: 'development', maps: 'file' });
     expect(plan.pipelines[0]).toMatchObject({
       name: 'one',
@@ -52,16 +53,13 @@ describe('the public interface', () => {
 
   it('throws diagnostics for a wrong project, and returns those of sources', async () => {
     const folder = new TestProject({ ...files, 'bad.yaml': pipeline('from: 5\nto: site') });
-    expect(() => Project.open({ folder: folder.root, config: 'bad.yaml' })).toThrow(DiagnosticError);
-    try {
-      Project.open({ folder: folder.root, config: 'bad.yaml' });
-    } catch (error) {
-      expect((error as DiagnosticError).diagnostics.map(formatLine)).toEqual([
-        'bad.yaml:3:11: error: `from` takes a glob or a list of globs, not the number 5. [wrong-type]',
-      ]);
-    }
+    const error: unknown = await Project.open({ folder: folder.root, config: 'bad.yaml' }).catch((one: unknown) => one);
+    expect(error).toBeInstanceOf(DiagnosticError);
+    expect((error as DiagnosticError).diagnostics.map(formatLine)).toEqual([
+      'bad.yaml:3:11: error: `from` takes a glob or a list of globs, not the number 5. [wrong-type]',
+    ]);
     folder.write('src/b.css', 'b {\n');
-    const report = await Project.open({ folder: folder.root }).build();
+    const report = await (await Project.open({ folder: folder.root })).build();
     expect(report.done).toBe(false);
     expect(report.diagnostics).toMatchObject([
       { code: 'style-syntax', file: 'src/b.css', pipeline: 'one', frame: { firstLine: 1, lines: ['b {', ''] } },
@@ -70,7 +68,7 @@ describe('the public interface', () => {
 
   it('stops a build when its signal says so', async () => {
     const folder = new TestProject(files);
-    const report = await Project.open({ folder: folder.root }).build({ signal: AbortSignal.abort() });
+    const report = await (await Project.open({ folder: folder.root })).build({ signal: AbortSignal.abort() });
     expect(report).toMatchObject({ done: false, pipelines: [{ state: 'failed', outputs: [] }] });
     expect(folder.exists('site')).toBe(false);
   });

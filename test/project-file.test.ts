@@ -178,9 +178,9 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
 };
 
 /** Opens a project and makes its plan; returns what is wrong with it. */
-function mistakesOf(project: TestProject): readonly Diagnostic[] {
+async function mistakesOf(project: TestProject): Promise<readonly Diagnostic[]> {
   try {
-    Project.open({ folder: project.root }).plan();
+    await (await Project.open({ folder: project.root })).plan();
     return [];
   } catch (error) {
     if (error instanceof DiagnosticError) return error.diagnostics;
@@ -189,8 +189,8 @@ function mistakesOf(project: TestProject): readonly Diagnostic[] {
 }
 
 describe('mistakes in the project file', () => {
-  it.each(Object.entries(mistakes))('%s', (_, { yaml, said, hint, files }) => {
-    const found = mistakesOf(withProjectFile(yaml, files));
+  it.each(Object.entries(mistakes))('%s', async (_, { yaml, said, hint, files }) => {
+    const found = await mistakesOf(withProjectFile(yaml, files));
     expect(found.map((one) => shortened(formatLine(one)))).toEqual(said);
     for (const one of found)
       expect([one.message, one.hint, one.frame?.lines].every((part) => part !== undefined && part.length > 0)).toBe(

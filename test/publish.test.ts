@@ -35,14 +35,16 @@ describe('publishing', () => {
     expect(project.mtime('site/css/a.css')).toBe(old.getTime());
     expect(project.read('site/css/b.css')).toBe('b{color:green}');
     expect((await project.build()).stdout).toMatch(
-      /Done: 1 pipeline for production in .*; 2 outputs, all already right;/,
+      /Done: 1 pipeline for production in .*; 0 jobs run, 2 reused; 2 outputs, all already right;/,
     );
   });
 
   it('says what was written and what it weighs', async () => {
     const { stdout } = await sheets().build();
-    expect(stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written +\d+ ms +25 B +\d+ B gzip$/m);
-    expect(stdout).toMatch(/^Done: 1 pipeline for production in .*; 2 outputs, 2 written; 25 B in all, \d+ B gzip\.$/m);
+    expect(stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written +2 run +\d+ ms +25 B +\d+ B gzip$/m);
+    expect(stdout).toMatch(
+      /^Done: 1 pipeline for production in .*; 2 jobs run, 0 reused; 2 outputs, 2 written; 25 B in all, \d+ B gzip\.$/m,
+    );
   });
 
   it('gives the same bytes on every run and in every folder', async () => {
@@ -146,7 +148,7 @@ describe('files that are not the tool’s', () => {
     expect(run.stderr).toContain('site/css/b.css was changed by hand since it was written; it is not removed.');
     expect(project.files('site')).toEqual(['site/css/b.css', 'site/css/mine.css', 'site/robots.txt']);
     expect((await project.run(['clean', '--force'])).stdout).toBe('Removed 1 output.\n');
-    expect((await project.run(['clean'])).stdout).toBe('There was nothing to remove.\n');
+    expect((await project.run(['clean', '--store'])).stdout).toBe('There was nothing to remove.\n');
     expect(project.exists('.anvil-cache')).toBe(false);
   });
 
@@ -172,7 +174,7 @@ describe('files that are not the tool’s', () => {
   it('do not come from a damaged record', async () => {
     const project = sheets();
     await project.build();
-    project.write('.anvil-cache/outputs.json', '{"version": 1, "outp');
+    project.write('.anvil-cache/outputs.jsonl', '{"output":"site/css/a.css","pipel');
     await project.build();
     expect((await project.run(['clean'])).stdout).toBe('Removed 2 outputs.\n');
   });

@@ -1,6 +1,9 @@
 import { afterEach, describe, expect, it } from 'vitest';
 import { JobContext } from '../dist/core/engine/context.js';
+import { Inputs } from '../dist/core/engine/inputs.js';
 import { RunResources } from '../dist/core/engine/resources.js';
+import { FileTable } from '../dist/core/files/file-table.js';
+import { FolderTree } from '../dist/core/files/folder-tree.js';
 import { steps } from '../dist/core/steps/index.js';
 import { TestProject } from './support/project.js';
 
@@ -14,10 +17,14 @@ async function readsOf(
   options: object = {},
 ): Promise<{ files: string[]; codes: string[] }> {
   const settings = { browsers: ['chrome 120'], constants: {}, maps: true };
-  const context = new JobContext(project.root, settings, new AbortController().signal, resources);
+  const inputs = new Inputs(new FileTable(project.root), new FolderTree(project.root));
+  const context = new JobContext(settings, new AbortController().signal, inputs, resources);
   const asset = { path: source, bytes: project.bytes(source), origins: [source], untouched: true };
   await steps.get('compile')!.run([asset], options, context);
-  return { files: [...context.reads.files].sort(), codes: context.diagnostics.map((one) => one.code) };
+  return {
+    files: [...new Set(context.reads.map(([, path]) => path))].sort(),
+    codes: context.diagnostics.map((one) => one.code),
+  };
 }
 
 describe('what a step reads', () => {

@@ -79,6 +79,10 @@ ${table(parts['pipeline']!)}
 
 ${table(parts['serve']!)}
 
+## store
+
+${table(parts['store']!)}
+
 ## Steps
 
 Every step takes these:

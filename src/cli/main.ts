@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { Command, CommanderError, Option } from 'commander';
 import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
-import { internal } from '../core/engine/pipeline.js';
+import { internal } from '../core/engine/run-step.js';
 import { commands } from './commands/index.js';
 import type { SharedOptions } from './commands/command.js';
 import { ExitCode } from './exit-code.js';

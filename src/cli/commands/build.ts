@@ -12,7 +12,7 @@ export const buildCommand: CliCommand<{ force?: boolean }> = {
       .option('--force', 'replace files at the place of an output that were not written by Loyal Anvil');
   },
   async run({ args, options, reporter, signal }) {
-    const project = Project.open({ config: options.config });
+    const project = await Project.open({ config: options.config });
     const report = await project.build({
       profile: options.profile,
       pipelines: args[0] as string[],

@@ -4,15 +4,17 @@ import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
 /** `clean`: removes what the tool wrote, and nothing else. */
-export const cleanCommand: CliCommand<{ force?: boolean }> = {
+export const cleanCommand: CliCommand<{ force?: boolean; store?: boolean }> = {
   name: 'clean',
   description: 'remove the outputs that Loyal Anvil wrote, and nothing else',
   setUp(command) {
-    command.option('--force', 'remove outputs that were changed by hand as well');
+    command
+      .option('--force', 'remove outputs that were changed by hand as well')
+      .option('--store', 'also empty the store, so that the next build makes everything anew');
   },
-  run({ options, reporter }) {
-    const project = Project.open({ config: options.config });
-    const { removed, diagnostics } = project.clean({ force: options.force });
+  async run({ options, reporter }) {
+    const project = await Project.open({ config: options.config });
+    const { removed, diagnostics } = project.clean({ force: options.force, store: options.store });
     reporter.diagnostics(diagnostics);
     reporter.cleaned(removed);
     return hasErrors(diagnostics) ? ExitCode.errors : ExitCode.done;

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { diagnostic, DiagnosticError, fail } from '../../core/diagnostics/index.js';
-import { listFiles } from '../../core/files/globs.js';
+import { listFilesOnce } from '../../core/files/globs.js';
 import { reasonOf } from '../../core/files/reason.js';
 import { projectFileName } from '../../core/project/find.js';
 import { proposeProject } from '../../core/project/proposal.js';
@@ -25,7 +25,7 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
     const file = options.config ?? projectFileName;
     if (existsSync(file)) fail('init-exists', { file });
     const proposal = proposeProject({
-      files: listFiles('.', '**/*'),
+      files: listFilesOnce('.', '**/*'),
       read: (path) => readFileSync(path, 'utf8'),
       isPartial: (path) => stepCatalogue.isPartial(path),
     });

@@ -10,8 +10,9 @@ export const listCommand: CliCommand = {
   setUp(command) {
     command.argument('[pipelines...]', 'pipelines to show, with those they wait for; all of them when none is named');
   },
-  run({ args, options, reporter }) {
-    const plan = Project.open({ config: options.config }).plan(options.profile);
+  async run({ args, options, reporter }) {
+    const project = await Project.open({ config: options.config });
+    const plan = await project.plan(options.profile);
     const pipelines = selectPipelines(plan, args[0] as string[]);
     reporter.diagnostics(plan.diagnostics);
     reporter.plan(plan, pipelines);

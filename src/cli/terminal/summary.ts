@@ -15,11 +15,20 @@ export function drawPipeline(report: PipelineReport, names: readonly string[], p
   const done = describeStates(report, palette);
   const { bytes, gzipBytes } = totals(report.outputs);
   const figures = [
+    describeJobs(report.steps).padEnd(15),
     formatTime(report.milliseconds).padStart(7),
     formatSize(bytes).padStart(8),
     `${formatSize(gzipBytes).padStart(8)} gzip`,
   ];
   return `${name}  ${sources}  ${outputs}  ${done}  ${figures.join('  ')}\n`;
+}
+
+/** How many jobs of a pipeline ran, and of how many the result was there already. */
+function describeJobs(steps: PipelineReport['steps']): string {
+  const run = steps.reduce((sum, step) => sum + step.run, 0);
+  const reused = steps.reduce((sum, step) => sum + step.reused, 0);
+  if (run + reused === 0) return 'copied';
+  return [...(run > 0 ? [`${String(run)} run`] : []), ...(reused > 0 ? [`${String(reused)} reused`] : [])].join(', ');
 }
 
 function describeStates({ outputs, removed }: PipelineReport, palette: Palette): string {
@@ -32,7 +41,7 @@ function describeStates({ outputs, removed }: PipelineReport, palette: Palette):
   ];
   const said = parts.filter(([many]) => many > 0).map(([many, what]) => `${String(many)} ${what}`);
   const text = said.length === 0 ? 'nothing to write' : said.join(', ');
-  return number('written') > 0 ? palette.good(text.padEnd(26)) : text.padEnd(26);
+  return number('written') > 0 ? palette.good(text.padEnd(24)) : text.padEnd(24);
 }
 
 /** Every output of a pipeline with what became of it, for --verbose. */
@@ -70,7 +79,9 @@ export function drawBuildEnd(report: BuildReport, palette: Palette): string {
     written === 0
       ? `${count(outputs.length, 'output')}, all already right`
       : `${count(outputs.length, 'output')}, ${String(written)} written`;
-  return `\n${palette.good('Done')}: ${count(pipelines.length, 'pipeline')} for ${palette.strong(profile)} in ${time}; ${files}; ${weight}.${warnings}\n`;
+  const { run, reused } = report.jobs;
+  const jobs = run + reused === 0 ? '' : ` ${count(run, 'job')} run, ${String(reused)} reused;`;
+  return `\n${palette.good('Done')}: ${count(pipelines.length, 'pipeline')} for ${palette.strong(profile)} in ${time};${jobs} ${files}; ${weight}.${warnings}\n`;
 }
 
 function totals(outputs: readonly OutputReport[]): { bytes: number; gzipBytes: number } {

@@ -1,6 +1,24 @@
 import type { Compiler } from './compiler.js';
-import { sass } from './sass.js';
-import { typescript } from './typescript.js';
+
+/** Sass by its reference compiler. */
+const sass: Compiler = {
+  name: 'sass',
+  extensions: { scss: 'css', sass: 'css' },
+  tools: ['sass-embedded'],
+  isOwnWork: false,
+  isPartial: (path) => /(^|\/)_[^/]*\.(scss|sass)$/i.test(path),
+  load: async () => (await import('./sass.js')).compileSass,
+};
+
+/** TypeScript, JSX, and JavaScript that is newer than the target browsers, by the reference compiler. */
+const typescript: Compiler = {
+  name: 'typescript',
+  extensions: { ts: 'js', tsx: 'js', mts: 'mjs', cts: 'cjs', jsx: 'js', js: 'js', mjs: 'mjs', cjs: 'cjs' },
+  tools: ['typescript', 'acorn'],
+  isOwnWork: true,
+  isPartial: (path) => /\.d\.[cm]?ts$/i.test(path),
+  load: async () => (await import('./typescript.js')).compileScript,
+};
 
 /** Every compiler; the first that takes an extension is asked. */
 export const compilers: readonly Compiler[] = [sass, typescript];

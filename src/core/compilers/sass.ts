@@ -3,33 +3,29 @@ import type { AsyncCompiler, Importer, LoggerWarnOptions, SourceSpan, StringOpti
 import { diagnostic, DiagnosticError, hasErrors, type Diagnostic, type Place } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
 import { readMap } from '../maps/index.js';
-import { extensionOf, rewritten, textOf, type Asset } from '../assets/asset.js';
+import { extensionOf } from '../assets/kind.js';
+import { rewritten, textOf, type Asset } from '../assets/asset.js';
 import type { Shared, StepContext } from '../assets/context.js';
-import type { Compiler, CompilerOptions } from './compiler.js';
+import type { Compile, CompilerOptions } from './compiler.js';
 import { SassResolver, schemePath, schemeUrl } from './sass-resolver.js';
 
-/** Sass by its reference compiler; one process of it serves the whole run. */
-export const sass: Compiler = {
-  name: 'sass',
-  extensions: { scss: 'css', sass: 'css' },
-  isPartial: (path) => /(^|\/)_[^/]*\.(scss|sass)$/i.test(path),
-  async compile(asset, path, options, context) {
-    const text = textOf(asset);
-    const { compiler } = await context.shared('sass', () => SassProcess.start());
-    const said: Diagnostic[] = [];
-    const file = asset.origins[0] ?? asset.path;
-    try {
-      const result = await compiler.compileStringAsync(text, settingsFor(asset, file, options, context, said));
-      said.forEach((one) => context.report(one));
-      const map = result.sourceMap && readMap(result.sourceMap, (source) => sourceOf(source, file));
-      return rewritten(asset, result.css === '' ? '' : `${result.css}\n`, map, path);
-    } catch (error) {
-      said.forEach((one) => context.report(one));
-      // What kept a file from being loaded says more than that it could not be loaded.
-      if (hasErrors(said)) return asset;
-      throw isSassError(error) ? new DiagnosticError(describeError(error, file, context)) : error;
-    }
-  },
+/** Compiles a Sass sheet; one process of the compiler serves the whole run. */
+export const compileSass: Compile = async (asset, path, options, context) => {
+  const text = textOf(asset);
+  const { compiler } = await context.shared('sass', () => SassProcess.start());
+  const said: Diagnostic[] = [];
+  const file = asset.origins[0] ?? asset.path;
+  try {
+    const result = await compiler.compileStringAsync(text, settingsFor(asset, file, options, context, said));
+    said.forEach((one) => context.report(one));
+    const map = result.sourceMap && readMap(result.sourceMap, (source) => sourceOf(source, file));
+    return rewritten(asset, result.css === '' ? '' : `${result.css}\n`, map, path);
+  } catch (error) {
+    said.forEach((one) => context.report(one));
+    // What kept a file from being loaded says more than that it could not be loaded.
+    if (hasErrors(said)) return asset;
+    throw isSassError(error) ? new DiagnosticError(describeError(error, file, context)) : error;
+  }
 };
 
 /** The compiler's process, kept for a run. */

@@ -5,27 +5,23 @@ import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/ind
 import { readMap } from '../maps/index.js';
 import { parsesAt } from '../scripts/parse.js';
 import { syntaxLevelFor, type SyntaxLevel } from '../scripts/syntax/level.js';
-import { extensionOf, remade, sourceName, textOf, type Asset } from '../assets/asset.js';
+import { extensionOf } from '../assets/kind.js';
+import { remade, sourceName, textOf, type Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
-import type { Compiler } from './compiler.js';
+import type { Compile } from './compiler.js';
 import { localSpecifiers } from './specifiers.js';
 import { readTsconfig } from './tsconfig.js';
 
 const require = createRequire(import.meta.url);
 
-/** TypeScript, JSX, and JavaScript that is newer than the target browsers, by the reference compiler. */
-export const typescript: Compiler = {
-  name: 'typescript',
-  extensions: { ts: 'js', tsx: 'js', mts: 'mjs', cts: 'cjs', jsx: 'js', js: 'js', mjs: 'mjs', cjs: 'cjs' },
-  isPartial: (path) => /\.d\.[cm]?ts$/i.test(path),
-  compile(asset, path, _, context) {
-    const text = textOf(asset);
-    const level = syntaxLevelFor(context.settings.browsers);
-    const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
-    // A script that uses nothing newer than the targets know needs no compiler, and must not wait for one to load.
-    if (isPlain && parsesAt(text, level === 'latest' ? Infinity : level)) return Promise.resolve(asset);
-    return Promise.resolve(transpile(asset, text, path, level, context));
-  },
+/** Compiles a script to the syntax that the target browsers know. */
+export const compileScript: Compile = (asset, path, _, context) => {
+  const text = textOf(asset);
+  const level = syntaxLevelFor(context.settings.browsers);
+  const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
+  // A script that uses nothing newer than the targets know needs no compiler, and must not wait for one to load.
+  if (isPlain && parsesAt(text, level === 'latest' ? Infinity : level)) return asset;
+  return transpile(asset, text, path, level, context);
 };
 
 /** Whether a text may import from a relative path; most of the time, looking is cheaper than walking the tree. */

@@ -261,9 +261,14 @@ export const catalogue = {
     () =>
       'Nothing of this pipeline was published; the last good output stays. Make room or mend the rights, then build again.',
   ),
-  'record-unwritable': warning<{ path: string; reason: string }>(
+  'record-unwritable': error<{ path: string; reason: string }>(
     (p) => `The list of written outputs cannot be kept in ${p.path}: ${p.reason}.`,
-    () => 'Without it, the next build takes its own outputs for files of yours.',
+    () =>
+      'Nothing was written: the next build would take its own outputs for files of yours. Make room or mend the rights.',
+  ),
+  'store-unusable': warning<{ reason: string }>(
+    (p) => `Results cannot be kept for the next build: ${p.reason}.`,
+    () => 'This build is right all the same; the next one does everything again. Make room or mend the rights.',
   ),
 
   // init

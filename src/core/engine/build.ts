@@ -1,12 +1,9 @@
-import { promisify } from 'node:util';
-import { gzip } from 'node:zlib';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
-import { publish, remove, saveRecord, type NewOutput, type OutputState, type Place } from '../files/publish.js';
+import { intend, publish, remove, saveRecord, type Intent, type OutputState, type Place } from '../files/publish.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
-import type { Step } from '../steps/step.js';
-import { outputsOf } from './output.js';
-import { runPipeline } from './pipeline.js';
-import { RunResources } from './resources.js';
+import type { OutputFile, PipelineMemo } from './memo.js';
+import { runPipeline, type PipelineResult, type PipelineRun, type StepCount } from './pipeline.js';
+import type { Workshop } from './workshop.js';
 
 /** One output, as it lies on the disk after a build. */
 export interface OutputReport {
@@ -21,6 +18,12 @@ export interface OutputReport {
 /** What became of a pipeline: built, with errors, or not begun because one that it waits for has errors. */
 export type PipelineState = 'built' | 'failed' | 'waiting';
 
+/** How many jobs ran, and of how many the result was there already. */
+export interface JobCount {
+  readonly run: number;
+  readonly reused: number;
+}
+
 /** What a build did in one pipeline. */
 export interface PipelineReport {
   readonly name: string;
@@ -28,6 +31,8 @@ export interface PipelineReport {
   /** The pipeline whose errors it waits for, when it is `waiting`. */
   readonly waitsFor?: string;
   readonly sources: number;
+  /** Its steps, in order, with their jobs. */
+  readonly steps: readonly StepCount[];
   readonly outputs: readonly OutputReport[];
   /** Outputs of earlier builds that are no longer made. */
   readonly removed: readonly string[];
@@ -38,6 +43,7 @@ export interface PipelineReport {
 export interface BuildReport {
   readonly profile: string;
   readonly pipelines: readonly PipelineReport[];
+  readonly jobs: JobCount;
   readonly diagnostics: readonly Diagnostic[];
   readonly milliseconds: number;
   /** Whether every pipeline was built. */
@@ -63,111 +69,157 @@ export type BuildEvent =
 export interface BuildRequest {
   /** The pipelines to build, with those they wait for, in the plan's order. */
   readonly pipelines: readonly PlannedPipeline[];
-  readonly steps: ReadonlyMap<string, Step>;
+  readonly workshop: Workshop;
   readonly place: Place;
-  readonly signal: AbortSignal;
+  /** What is remembered of each pipeline; what this build finds out is written into it. */
+  readonly memos: Map<string, PipelineMemo>;
+  /** The number of this build. */
+  readonly build: number;
+  /** Asks the build of one pipeline to stop. */
+  readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
 }
 
 /** Runs pipelines, those that do not wait for each other at the same time, and publishes what they make. */
-export async function build(plan: Plan, request: BuildRequest): Promise<BuildReport> {
-  const started = performance.now();
-  const { tell, pipelines } = request;
-  const resources = new RunResources();
-  const diagnostics: Diagnostic[] = [];
-  const say = (one: Diagnostic): void => {
-    diagnostics.push(one);
-    tell({ event: 'diagnostic', diagnostic: one });
-  };
-  tell({ event: 'build-started', profile: plan.profile.name, pipelines: pipelines.map((pipeline) => pipeline.name) });
-  plan.diagnostics.forEach(say);
-  const reports = new Map<string, Promise<PipelineReport>>();
-  try {
-    for (const pipeline of pipelines)
-      reports.set(pipeline.name, buildPipeline(pipeline, plan, request, reports, resources, say));
-    await Promise.all(reports.values());
-  } finally {
-    await resources.close();
+export async function build(plan: Plan, request: BuildRequest): Promise<BuildReport & { readonly isNew: boolean }> {
+  const run = new Build(plan, request);
+  return { ...(await run.result()), isNew: run.isNew };
+}
+
+class Build {
+  readonly #started = performance.now();
+  readonly #diagnostics: Diagnostic[] = [];
+  readonly #reports = new Map<string, Promise<PipelineReport>>();
+  /** Whether anything was found out that was not remembered. */
+  isNew = false;
+
+  constructor(
+    private readonly plan: Plan,
+    private readonly request: BuildRequest,
+  ) {}
+
+  async result(): Promise<BuildReport> {
+    const { tell, pipelines } = this.request;
+    const { name: profile } = this.plan.profile;
+    tell({ event: 'build-started', profile, pipelines: pipelines.map((pipeline) => pipeline.name) });
+    this.plan.diagnostics.forEach((one) => this.#say(one));
+    for (const pipeline of pipelines) this.#reports.set(pipeline.name, this.#pipeline(pipeline));
+    const finished = await Promise.all(this.#reports.values());
+    if (pipelines.length === this.plan.pipelines.length) this.#removeLeftOvers();
+    const steps = finished.flatMap((one) => one.steps);
+    const report: BuildReport = {
+      profile,
+      pipelines: finished,
+      jobs: { run: sum(steps.map((step) => step.run)), reused: sum(steps.map((step) => step.reused)) },
+      diagnostics: this.#diagnostics,
+      milliseconds: performance.now() - this.#started,
+      done: finished.every((one) => one.state === 'built') && !hasErrors(this.#diagnostics),
+    };
+    tell({ event: 'build-done', report });
+    return report;
   }
-  const finished = await Promise.all(reports.values());
-  if (pipelines.length === plan.pipelines.length) removeLeftOvers(plan, request, say);
-  const report: BuildReport = {
-    profile: plan.profile.name,
-    pipelines: finished,
-    diagnostics,
-    milliseconds: performance.now() - started,
-    done: finished.every((one) => one.state === 'built') && !hasErrors(diagnostics),
-  };
-  tell({ event: 'build-done', report });
-  return report;
-}
 
-async function buildPipeline(
-  pipeline: PlannedPipeline,
-  plan: Plan,
-  request: BuildRequest,
-  earlier: ReadonlyMap<string, Promise<PipelineReport>>,
-  resources: RunResources,
-  say: (one: Diagnostic) => void,
-): Promise<PipelineReport> {
-  const { place, signal, steps, tell } = request;
-  const { name } = pipeline;
-  const base = { name, sources: pipeline.sources.length, outputs: [], removed: [] };
-  const report = (one: PipelineReport): PipelineReport => {
-    tell({ event: 'pipeline-done', report: one });
-    return one;
-  };
-  for (const wait of pipeline.waits) {
-    const other = await earlier.get(wait.for);
-    if (other && other.state !== 'built')
-      return report({ ...base, state: 'waiting', waitsFor: wait.for, milliseconds: 0 });
+  #say(one: Diagnostic): void {
+    this.#diagnostics.push(one);
+    this.request.tell({ event: 'diagnostic', diagnostic: one });
   }
-  const started = performance.now();
-  tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
-  const { maps, constants } = plan.profile;
-  const result = await runPipeline(pipeline, {
-    root: plan.root,
-    steps,
-    settings: { browsers: plan.browsers, constants, maps: maps !== 'none' },
-    signal,
-    resources,
-    progress: (step, done, total) => tell({ event: 'job-done', pipeline: name, step, done, total }),
-  });
-  result.diagnostics.forEach(say);
-  const failed = (): PipelineReport => report({ ...base, state: 'failed', milliseconds: performance.now() - started });
-  if (hasErrors(result.diagnostics) || signal.aborted) return failed();
-  const outputs = result.assets.flatMap((asset) => outputsOf(asset, pipeline.to, maps));
-  const published = publish(name, outputs, place);
-  for (const one of published.diagnostics) say({ ...one, pipeline: name });
-  if (hasErrors(published.diagnostics)) return failed();
-  const milliseconds = performance.now() - started;
-  const reports = await Promise.all(
-    outputs.map(async ({ path, bytes }) => ({
-      path,
-      state: published.states.get(path)!,
-      bytes: bytes.length,
-      gzipBytes: await gzipSize({ path, bytes }),
-    })),
-  );
-  return report({ ...base, state: 'built', outputs: reports, removed: published.removed, milliseconds });
+
+  async #pipeline(pipeline: PlannedPipeline): Promise<PipelineReport> {
+    const { tell } = this.request;
+    const { name } = pipeline;
+    const report = (one: Omit<PipelineReport, 'name' | 'sources'>): PipelineReport => {
+      const full = { name, sources: pipeline.sources.length, ...one };
+      tell({ event: 'pipeline-done', report: full });
+      return full;
+    };
+    for (const wait of pipeline.waits) {
+      const other = await this.#reports.get(wait.for);
+      if (other && other.state !== 'built')
+        return report({ state: 'waiting', waitsFor: wait.for, steps: [], outputs: [], removed: [], milliseconds: 0 });
+    }
+    const started = performance.now();
+    tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
+    const run = this.#runOf(name);
+    let result = await runPipeline(pipeline, run);
+    result.diagnostics.forEach((one) => this.#say(one));
+    this.#remember(name, result);
+    const failed = (): PipelineReport =>
+      report({
+        state: 'failed',
+        steps: result.steps,
+        outputs: [],
+        removed: [],
+        milliseconds: performance.now() - started,
+      });
+    if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
+
+    const { place } = this.request;
+    let intent = intend(name, result.outputs, place);
+    if (!(await this.#hasContents(intent))) {
+      // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
+      result = await runPipeline(pipeline, { ...run, isFresh: true });
+      this.#remember(name, result);
+      if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
+      intent = intend(name, result.outputs, place);
+    }
+    const published = publish(name, intent, place, (output) => this.#contentOf(output)!);
+    for (const one of published.diagnostics) this.#say({ ...one, pipeline: name });
+    if (hasErrors(published.diagnostics)) return failed();
+    if (intent.pending.length + intent.stale.length > 0) this.isNew = true;
+    return report({
+      state: 'built',
+      steps: result.steps,
+      outputs: result.outputs.map(({ path, bytes, gzipBytes }) => ({
+        path,
+        state: published.states.get(path)!,
+        bytes,
+        gzipBytes,
+      })),
+      removed: published.removed,
+      milliseconds: performance.now() - started,
+    });
+  }
+
+  #runOf(name: string): PipelineRun {
+    const { workshop, memos, signalOf, build: number, tell } = this.request;
+    const { browsers, profile } = this.plan;
+    return {
+      workshop,
+      settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
+      maps: profile.maps,
+      signal: signalOf(name),
+      memo: memos.get(name),
+      build: number,
+      progress: (step, done, total) => tell({ event: 'job-done', pipeline: name, step, done, total }),
+    };
+  }
+
+  #remember(name: string, result: PipelineResult): void {
+    this.request.memos.set(name, result.memo);
+    this.isNew ||= result.isNew;
+  }
+
+  async #hasContents({ pending }: Intent<OutputFile>): Promise<boolean> {
+    if (pending.length === 0) return true;
+    await this.request.workshop.store();
+    return pending.every((output) => this.#contentOf(output) !== undefined);
+  }
+
+  /** The bytes of an output; those of a copy are the source's. */
+  #contentOf({ hash, origins }: OutputFile): Uint8Array | undefined {
+    return this.request.workshop.contents.get(hash, origins.length === 1 ? origins[0] : undefined);
+  }
+
+  /** Removes outputs of pipelines that the project file no longer has. */
+  #removeLeftOvers(): void {
+    const names = new Set(this.plan.pipelines.map((pipeline) => pipeline.name));
+    const { place } = this.request;
+    const paths = [...place.record.outputs].filter(([, owned]) => !names.has(owned.pipeline)).map(([path]) => path);
+    if (paths.length === 0) return;
+    remove(paths, place).diagnostics.forEach((one) => this.#say(one));
+    const problem = saveRecord(place);
+    if (problem) this.#say(problem);
+  }
 }
 
-/** Removes outputs of pipelines that the project file no longer has. */
-function removeLeftOvers(plan: Plan, request: BuildRequest, say: (one: Diagnostic) => void): void {
-  const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
-  const { place } = request;
-  const paths = [...place.record.outputs].filter(([, owned]) => !names.has(owned.pipeline)).map(([path]) => path);
-  if (paths.length === 0) return;
-  remove(paths, place).diagnostics.forEach(say);
-  const problem = saveRecord(place);
-  if (problem) say(problem);
-}
-
-const gzipLater = promisify(gzip);
-
-/** Files that are compressed in themselves; servers send them as they are. */
-const compressed = /\.(png|jpe?g|gif|webp|avif|woff2?|mp[34]|webm|ogg|zip|gz|br|pdf)$/i;
-
-async function gzipSize({ path, bytes }: NewOutput): Promise<number> {
-  return compressed.test(path) ? bytes.length : (await gzipLater(bytes, { level: 9 })).length;
-}
+const sum = (numbers: readonly number[]): number => numbers.reduce((all, one) => all + one, 0);

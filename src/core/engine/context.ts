@@ -1,58 +1,52 @@
-import { readFileSync, statSync } from 'node:fs';
-import { join } from 'node:path';
-import { fail, type Diagnostic, type Place } from '../diagnostics/index.js';
-import { listFiles } from '../files/globs.js';
-import { reasonOf } from '../files/reason.js';
+import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Shared, StepContext, StepSettings } from '../assets/context.js';
+import type { Inputs } from './inputs.js';
 import type { RunResources } from './resources.js';
-
-/** What a job looked at beside its input assets. */
-export interface Reads {
-  /** Files read, and files looked for that were not there. */
-  readonly files: ReadonlySet<string>;
-  readonly globs: ReadonlySet<string>;
-}
+import type { Read } from './trace.js';
 
 /** The step context of one job: notes everything that the job looks at. */
 export class JobContext implements StepContext {
   readonly diagnostics: Diagnostic[] = [];
   /** Whether some diagnostic would point further with source maps. */
   vague = false;
-  readonly #files = new Set<string>();
-  readonly #globs = new Set<string>();
+  readonly #reads = new Map<string, Read>();
+  readonly #bytes = new Map<string, Uint8Array | undefined>();
 
   constructor(
-    readonly root: string,
     readonly settings: StepSettings,
     readonly signal: AbortSignal,
+    private readonly inputs: Inputs,
     private readonly resources: RunResources,
   ) {}
 
-  /** What was looked at so far. */
-  get reads(): Reads {
-    return { files: this.#files, globs: this.#globs };
+  /** What was looked at so far, by kind and path. */
+  get reads(): readonly Read[] {
+    const reads = [...this.#reads.values()];
+    // That a file was there is part of what it held.
+    const isCovered = ([kind, path]: Read): boolean => kind === 'presence' && this.#reads.has(`file ${path}`);
+    return reads.filter((read) => !isCovered(read)).sort(([a, b], [c, d]) => (a + b < c + d ? -1 : 1));
   }
 
   read(path: string): Uint8Array | undefined {
-    this.#files.add(path);
-    try {
-      return readFileSync(join(this.root, path));
-    } catch (error) {
-      const { code } = error as NodeJS.ErrnoException;
-      if (code === 'ENOENT' || code === 'ENOTDIR' || code === 'EISDIR') return undefined;
-      return fail('file-unreadable', { reason: reasonOf(error) }, { file: path });
-    }
+    // A job sees one state of each file, whatever happens to it meanwhile.
+    if (this.#bytes.has(path)) return this.#bytes.get(path);
+    this.#reads.set(`file ${path}`, ['file', path, this.inputs.files.state(path)]);
+    const file = this.inputs.files.read(path);
+    this.#reads.set(`file ${path}`, ['file', path, file?.hash ?? null]);
+    this.#bytes.set(path, file?.bytes);
+    return file?.bytes;
   }
 
   exists(path: string): boolean {
-    this.#files.add(path);
-    return statSync(join(this.root, path), { throwIfNoEntry: false })?.isFile() ?? false;
+    const isThere = this.inputs.files.exists(path);
+    this.#reads.set(`presence ${path}`, ['presence', path, isThere]);
+    return isThere;
   }
 
   list(glob: string): readonly string[] {
-    this.#globs.add(glob);
-    return listFiles(this.root, glob);
+    this.#reads.set(`list ${glob}`, ['list', glob, this.inputs.listHash(glob)]);
+    return this.inputs.list(glob);
   }
 
   report(diagnostic: Diagnostic): void {

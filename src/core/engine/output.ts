@@ -1,19 +1,54 @@
 import { posix } from 'node:path';
-import type { NewOutput } from '../files/publish.js';
-import { encodeText } from '../files/text.js';
-import { encodeMap } from '../maps/index.js';
+import { promisify } from 'node:util';
+import { gzip } from 'node:zlib';
+import { contentHash } from '../files/hash.js';
+import { kindOf } from '../assets/kind.js';
+import type { Asset } from '../assets/asset.js';
 import type { Maps } from '../project/settings.js';
-import { kindOf, textOf, type Asset } from '../assets/asset.js';
+import type { Contents } from './contents.js';
+import type { OutputFile } from './memo.js';
+import type { KeptAsset } from './trace.js';
 
 /**
- * An asset as files to publish: itself, and its source map as the profile wants it. An asset that no step touched is
- * published byte for byte.
+ * Turns an asset into files to publish: itself, and its source map as the profile wants it. An asset that no step
+ * touched is published byte for byte.
  *
  * @param to the pipeline's output folder
+ * @returns nothing when the asset's bytes are gone
  */
-export function outputsOf(asset: Asset, to: string, maps: Maps): NewOutput[] {
+export async function finish(
+  kept: KeptAsset,
+  to: string,
+  maps: Maps,
+  contents: Contents,
+): Promise<readonly OutputFile[] | undefined> {
+  const asset = contents.asset(kept);
+  if (!asset) return undefined;
+  const { origins } = kept;
+  const files = await filesOf(asset, to, maps);
+  return Promise.all(
+    files.map(async ({ path, bytes }) => {
+      const hash = contentHash(bytes);
+      if (hash !== kept.hash) contents.put(hash, bytes);
+      return { path, hash, bytes: bytes.length, gzipBytes: await gzipSize(path, bytes), origins };
+    }),
+  );
+}
+
+interface File {
+  readonly path: string;
+  readonly bytes: Uint8Array;
+}
+
+async function filesOf(asset: Asset, to: string, maps: Maps): Promise<File[]> {
   const path = posix.join(to, asset.path);
   if (maps === 'none' || !asset.map || kindOf(asset.path) === 'other') return [{ path, bytes: asset.bytes }];
+  // Loaded when there is a map to write: a build with nothing to do writes none.
+  const [{ encodeMap }, { textOf }, { encodeText }] = await Promise.all([
+    import('../maps/index.js'),
+    import('../assets/asset.js'),
+    import('../files/text.js'),
+  ]);
   const name = posix.basename(path);
   const map = `${JSON.stringify(encodeMap(asset.map, name, (source) => urlBetween(posix.dirname(path), source)))}\n`;
   const url =
@@ -31,4 +66,13 @@ function urlBetween(folder: string, file: string): string {
 
 function mapComment(path: string, url: string): string {
   return kindOf(path) === 'style' ? `/*# sourceMappingURL=${url} */` : `//# sourceMappingURL=${url}`;
+}
+
+const gzipLater = promisify(gzip);
+
+/** Files that are compressed in themselves; servers send them as they are. */
+const compressed = /\.(png|jpe?g|gif|webp|avif|woff2?|mp[34]|webm|ogg|zip|gz|br|pdf)$/i;
+
+async function gzipSize(path: string, bytes: Uint8Array): Promise<number> {
+  return compressed.test(path) ? bytes.length : (await gzipLater(bytes, { level: 9 })).length;
 }

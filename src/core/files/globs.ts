@@ -1,20 +1,25 @@
+import { createRequire } from 'node:module';
 import { posix } from 'node:path';
-import picomatch from 'picomatch';
-import { globSync } from 'tinyglobby';
+import type picomatch from 'picomatch';
+import { FolderTree } from './folder-tree.js';
+
+// Loaded when the first glob is looked at: a build with nothing to do looks at none.
+const require = createRequire(import.meta.url);
+const matcher = (): typeof picomatch => require('picomatch') as typeof picomatch;
 
 /** Folders that a glob only looks into when it names them before its first wildcard. */
 const unseenFolders = ['node_modules', '.git', '.anvil-cache'] as const;
 
 /** What stands before a glob's first wildcard, as a folder: `.` when there is nothing. */
 export function globBase(glob: string): string {
-  const { base, isGlob } = picomatch.scan(glob);
+  const { base, isGlob } = matcher().scan(glob);
   const folder = isGlob ? base : posix.dirname(glob);
   return folder === '' ? '.' : folder;
 }
 
-/** A test of project-relative paths against one glob. */
+/** A test of project-relative paths against one glob; names that begin with a dot are only matched by a dot. */
 export function globTest(glob: string): (path: string) => boolean {
-  const matches = picomatch(glob);
+  const matches = matcher()(glob);
   const unseen = unseenFor(glob);
   return (path) => matches(path) && !unseen.some((folder) => path.split('/').includes(folder));
 }
@@ -22,19 +27,33 @@ export function globTest(glob: string): (path: string) => boolean {
 /**
  * Lists the files that one glob matches.
  *
- * @param root the folder that the glob is relative to
- * @param glob with `/`; names that begin with a dot are only matched by a dot
+ * @param tree the folders that the glob is relative to
+ * @param glob with `/`
  * @returns paths relative to the root, with `/`, by code units
  */
-export function listFiles(root: string, glob: string): string[] {
-  const ignore = unseenFor(glob).map((folder) => `**/${folder}/**`);
-  const found = globSync(glob, { cwd: root, ignore, dot: false, expandDirectories: false, onlyFiles: true });
-  return found.sort(byCodeUnits);
+export function listFiles(tree: FolderTree, glob: string): string[] {
+  const base = globBase(glob);
+  const unseen: readonly string[] = unseenFor(glob);
+  const seesDots = /(^|\/)[^/]*(^|[/{(,|[\]])\./.test(glob);
+  const enters = (name: string): boolean => !unseen.includes(name) && (seesDots || !name.startsWith('.'));
+  const matches = matcher()(glob);
+  return [...tree.files(base, enters, depthOf(glob, base))].filter((path) => matches(path)).sort(byCodeUnits);
+}
+
+/** Lists the files of a folder that one glob matches, for a single look. */
+export function listFilesOnce(root: string, glob: string): string[] {
+  return listFiles(new FolderTree(root), glob);
 }
 
 /** Order of strings that is the same on every machine. */
 export function byCodeUnits(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0;
+}
+
+/** How many folders deep below its base a glob can match; without `**` and alternatives, its slashes tell. */
+function depthOf(glob: string, base: string): number {
+  if (glob.includes('**') || /[{(]/.test(glob)) return Infinity;
+  return glob.split('/').length - (base === '.' ? 0 : base.split('/').length);
 }
 
 function unseenFor(glob: string): string[] {

@@ -1,13 +1,15 @@
-import { existsSync, mkdirSync, readFileSync, renameSync, rmdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, renameSync, rmdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join, posix } from 'node:path';
 import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
-import { contentHash, type OutputRecord } from './record.js';
+import { reasonOfState, type FileTable } from './file-table.js';
+import { besideName, type OutputRecord } from './record.js';
 import { reasonOf } from './reason.js';
 
 /** A file to publish, relative to the project. */
 export interface NewOutput {
   readonly path: string;
-  readonly bytes: Uint8Array;
+  /** The content hash of what it is to hold. */
+  readonly hash: string;
 }
 
 /** What became of an output: written, found already right, or kept because somebody changed it by hand. */
@@ -24,49 +26,86 @@ export interface Published {
 /** Where outputs are published, and whether files that are not the tool's may be replaced. */
 export interface Place {
   readonly root: string;
+  readonly files: FileTable;
   readonly record: OutputRecord;
   readonly force: boolean;
 }
 
-const nothing = new Map<string, OutputState>();
+/** What publishing is going to do with the outputs of a pipeline. */
+export interface Intent<Output extends NewOutput = NewOutput> {
+  readonly states: ReadonlyMap<string, OutputState>;
+  /** The outputs among them that have to be written. */
+  readonly pending: readonly Output[];
+  /** Outputs of earlier builds that are no longer made. */
+  readonly stale: readonly string[];
+  readonly diagnostics: readonly Diagnostic[];
+}
 
-/**
- * Publishes the outputs of a pipeline: all are written beside their places first and renamed then, so that either all
- * of them can be written or none is touched. Files whose bytes are right already are left alone. Outputs of the
- * pipeline that are no longer made are removed, unless somebody changed them.
- */
-export function publish(pipeline: string, outputs: readonly NewOutput[], place: Place): Published {
+/** Finds out what publishing has to do; files whose bytes are right already are left alone. */
+export function intend<Output extends NewOutput>(
+  pipeline: string,
+  outputs: readonly Output[],
+  place: Place,
+): Intent<Output> {
   const diagnostics: Diagnostic[] = [];
   const states = new Map<string, OutputState>();
-  const pending: (NewOutput & { hash: string })[] = [];
+  const pending: Output[] = [];
   for (const output of outputs) {
-    const hash = contentHash(output.bytes);
-    const found = look(output.path, place);
-    if (found.hash === hash) states.set(output.path, 'right');
-    else if (found.blocked !== undefined)
-      diagnostics.push(diagnostic('output-unwritable', { output: output.path, reason: found.blocked }));
-    else if (found.hash === undefined || found.ours || place.force) pending.push({ ...output, hash });
-    else if (found.known) {
-      states.set(output.path, 'kept');
-      diagnostics.push(diagnostic('output-edited', { output: output.path, did: 'kept as it is' }));
-    } else diagnostics.push(diagnostic('output-foreign', { output: output.path }));
+    const { path, hash } = output;
+    if (place.files.state(path) === hash) states.set(path, 'right');
+    else {
+      const found = look(path, place);
+      if (found.hash === hash) states.set(path, 'right');
+      else if (found.blocked !== undefined)
+        diagnostics.push(diagnostic('output-unwritable', { output: path, reason: found.blocked }));
+      else if (found.hash === undefined || found.ours || place.force) pending.push(output);
+      else if (found.known) {
+        states.set(path, 'kept');
+        diagnostics.push(diagnostic('output-edited', { output: path, did: 'kept as it is' }));
+      } else diagnostics.push(diagnostic('output-foreign', { output: path }));
+    }
   }
-  if (diagnostics.some((one) => one.severity === 'error')) return { states: nothing, removed: [], diagnostics };
-
-  for (const { path, hash } of pending) place.record.willWrite(path, pipeline, hash);
-  const problem = saveRecord(place) ?? writeAll(pending, place);
-  if (problem) return { states: nothing, removed: [], diagnostics: [...diagnostics, problem] };
-  for (const { path, hash } of pending) {
-    place.record.wrote(path, pipeline, hash);
-    states.set(path, 'written');
-  }
-  for (const { path, bytes } of outputs)
-    if (states.get(path) === 'right') place.record.wrote(path, pipeline, contentHash(bytes));
   const current = new Set(outputs.map((output) => output.path));
   const stale = [...place.record.outputs]
     .filter(([path, owned]) => owned.pipeline === pipeline && !current.has(path))
     .map(([path]) => path);
-  const removed = remove(stale, place);
+  return { states, pending, stale, diagnostics };
+}
+
+/**
+ * Publishes the outputs of a pipeline: all are written beside their places first and renamed then, so that either all
+ * of them can be written or none is touched. Outputs of the pipeline that are no longer made are removed, unless
+ * somebody changed them.
+ *
+ * @param contentOf the bytes of a pending output
+ */
+export function publish<Output extends NewOutput>(
+  pipeline: string,
+  { pending, stale, ...intent }: Intent<Output>,
+  place: Place,
+  contentOf: (output: Output) => Uint8Array,
+): Published {
+  const { record, files } = place;
+  const diagnostics = [...intent.diagnostics];
+  const nothing = (more: readonly Diagnostic[]): Published => ({
+    states: new Map(),
+    removed: [],
+    diagnostics: [...diagnostics, ...more],
+  });
+  if (diagnostics.some((one) => one.severity === 'error')) return nothing([]);
+  for (const { path, hash } of pending) record.owns(path, pipeline, hash);
+  for (const [path, state] of intent.states)
+    if (state === 'right') record.owns(path, pipeline, files.state(path) ?? '');
+  if (pending.length > 0) record.beginsWriting(pending.map((output) => output.path));
+  const problem = saveRecord(place) ?? writeAll(pending, place, contentOf);
+  if (pending.length > 0) record.endsWriting();
+  if (problem) return nothing([problem]);
+  const states = new Map(intent.states);
+  for (const { path, hash } of pending) {
+    files.learn(path, hash);
+    states.set(path, 'written');
+  }
+  const removed = stale.length === 0 ? { removed: [], diagnostics: [] } : remove(stale, place);
   const late = saveRecord(place);
   return {
     states,
@@ -89,6 +128,7 @@ export function remove(paths: readonly string[], place: Place): { removed: strin
       rmSync(join(place.root, path), { force: true });
       if (found.hash !== undefined) removed.push(path);
       place.record.forget(path);
+      place.files.recheck(path);
     } catch (error) {
       diagnostics.push(diagnostic('output-unwritable', { output: path, reason: reasonOf(error) }));
     }
@@ -102,9 +142,9 @@ export function remove(paths: readonly string[], place: Place): { removed: strin
  *
  * @returns a diagnostic when it cannot be saved
  */
-export function saveRecord({ record, root }: Place): Diagnostic | undefined {
+export function saveRecord({ record, root }: Pick<Place, 'record' | 'root'>): Diagnostic | undefined {
   try {
-    record.save(root);
+    record.save();
     return undefined;
   } catch (error) {
     return diagnostic('record-unwritable', { path: record.path.slice(root.length + 1), reason: reasonOf(error) });
@@ -122,29 +162,49 @@ interface Found {
   readonly blocked?: string;
 }
 
-function look(path: string, { root, record }: Place): Found {
+/** Looks at the place of an output as it is at this moment. */
+function look(path: string, { root, files, record }: Place): Found {
+  files.recheck(path);
+  const state = files.state(path);
   const owned = record.outputs.get(path);
+  const known = owned !== undefined;
+  if (state === null) {
+    const blocked = blockedBy(join(root, path));
+    return { ours: false, known, ...(blocked !== undefined && { blocked }) };
+  }
+  const blocked = reasonOfState(state);
+  if (blocked !== undefined) return { ours: false, known, blocked };
+  if (owned?.hashes.includes(state)) return { hash: state, ours: true, known };
+  // Another process of the tool may have written it since: it said so in the record before it did.
+  record.sync();
+  const now = record.outputs.get(path);
+  return { hash: state, ours: now?.hashes.includes(state) ?? false, known: now !== undefined };
+}
+
+/** Why no file can lie at a path where none lies. */
+function blockedBy(path: string): string | undefined {
   try {
-    const hash = contentHash(readFileSync(join(root, path)));
-    return { hash, ours: owned?.hashes.includes(hash) ?? false, known: owned !== undefined };
+    return statSync(path, { throwIfNoEntry: false }) ? reasonOf({ code: 'EISDIR' }) : undefined;
   } catch (error) {
-    const { code } = error as NodeJS.ErrnoException;
-    const absent = { ours: false, known: owned !== undefined };
-    return code === 'ENOENT' ? absent : { ...absent, blocked: reasonOf(error) };
+    return reasonOf(error);
   }
 }
 
-function writeAll(outputs: readonly NewOutput[], { root, record }: Place): Diagnostic | undefined {
-  const beside = (path: string): string =>
-    join(root, posix.dirname(path), `.${posix.basename(path)}.${String(process.pid)}.new`);
+function writeAll<Output extends NewOutput>(
+  outputs: readonly Output[],
+  { root, record, files }: Place,
+  contentOf: (output: Output) => Uint8Array,
+): Diagnostic | undefined {
+  const beside = (path: string): string => join(root, besideName(path, process.pid));
   const written: string[] = [];
   let at = '';
   try {
-    for (const { path, bytes } of outputs) {
+    for (const output of outputs) {
+      const { path } = output;
       at = path;
       makeFolders(posix.dirname(path), root, record);
       written.push(beside(path));
-      writeFileSync(beside(path), bytes);
+      writeFileSync(beside(path), contentOf(output));
     }
     for (const { path } of outputs) {
       at = path;
@@ -153,7 +213,7 @@ function writeAll(outputs: readonly NewOutput[], { root, record }: Place): Diagn
     return undefined;
   } catch (error) {
     for (const path of written) rmSync(path, { force: true });
-    removeEmptyFolders({ root, record, force: false });
+    removeEmptyFolders({ root, record, files, force: false });
     return diagnostic('output-unwritable', { output: at, reason: reasonOf(error) });
   }
 }

@@ -1,6 +1,18 @@
-import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { createHash } from 'node:crypto';
-import { join } from 'node:path';
+import {
+  appendFileSync,
+  closeSync,
+  fstatSync,
+  mkdirSync,
+  openSync,
+  readSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs';
+import { join, posix } from 'node:path';
 
 /** The folder beside the project file that holds what the tool has to remember. */
 export const recordFolder = '.anvil-cache';
@@ -8,37 +20,52 @@ export const recordFolder = '.anvil-cache';
 /** An output that the tool wrote. */
 export interface OwnedOutput {
   readonly pipeline: string;
-  /** Contents that the tool gave it: one, or two while it is being replaced. */
+  /** Contents that the tool gave it, the last one last; the older ones are kept because other processes may be at work. */
   readonly hashes: readonly string[];
 }
+
+/** One line of the record. */
+type Line =
+  | { readonly output: string; readonly pipeline: string; readonly hash: string }
+  | { readonly gone: string; readonly hashes: readonly string[] }
+  | { readonly folder: string }
+  | { readonly folderGone: string }
+  | { readonly writing: readonly string[]; readonly by: number }
+  | { readonly written: number };
+
+/** How many contents of one output are remembered. */
+const rememberedHashes = 8;
 
 /**
  * Which outputs are the tool's own, so that nothing else is ever overwritten or removed. Not a cache: it lies beside
  * the project file because installing packages anew must not forget it.
+ *
+ * It is a file of lines that is only added to, so that what a save costs does not grow with the project, a kill loses at
+ * most a line that was being written, and several processes can add to it at the same time. Each says what it is going
+ * to write before it writes it.
  */
 export class OutputRecord {
-  readonly #outputs: Map<string, OwnedOutput>;
-  readonly #folders: Set<string>;
+  readonly #outputs = new Map<string, OwnedOutput>();
+  readonly #folders = new Set<string>();
+  /** Outputs that a process is about to write, by the process. */
+  readonly #writing = new Map<number, readonly string[]>();
+  readonly #folder: string;
+  #unsaved: Line[] = [];
+  /** How far the file was read, and which file that was. */
+  #offset = 0;
+  #inode = 0;
+  #lines = 0;
 
-  private constructor(
-    readonly path: string,
-    outputs: Iterable<[string, OwnedOutput]>,
-    folders: Iterable<string>,
-  ) {
-    this.#outputs = new Map(outputs);
-    this.#folders = new Set(folders);
+  private constructor(readonly path: string) {
+    this.#folder = join(path, '..');
   }
 
-  /** Reads the record of a project; one that is missing or damaged counts as empty. */
+  /** Reads the record of a project; lines that are damaged do not count. */
   static open(root: string): OutputRecord {
-    const path = join(root, recordFolder, 'outputs.json');
-    try {
-      const { version, outputs, folders } = JSON.parse(readFileSync(path, 'utf8')) as RecordFile;
-      if (version === 1) return new OutputRecord(path, Object.entries(outputs), folders);
-    } catch {
-      // No record yet, or none that can be used.
-    }
-    return new OutputRecord(path, [], []);
+    const record = new OutputRecord(join(root, recordFolder, 'outputs.jsonl'));
+    record.sync();
+    if (record.#lines > 200 + 4 * (record.#outputs.size + record.#folders.size)) record.#compact();
+    return record;
   }
 
   get outputs(): ReadonlyMap<string, OwnedOutput> {
@@ -50,54 +77,198 @@ export class OutputRecord {
     return this.#folders;
   }
 
-  /** Notes that a file is about to be written, while its old content still counts as the tool's own. */
-  willWrite(output: string, pipeline: string, hash: string): void {
-    const old = this.#outputs.get(output)?.hashes ?? [];
-    this.#outputs.set(output, { pipeline, hashes: [...new Set([...old, hash])] });
+  /** Reads what other processes have added since. */
+  sync(): void {
+    const file = openIfThere(this.path);
+    if (file === undefined) return;
+    try {
+      const { ino, size } = fstatSync(file);
+      if (ino !== this.#inode || size < this.#offset) this.#startOver(ino);
+      const bytes = Buffer.alloc(size - this.#offset);
+      // Only whole lines: the last one may still be being written.
+      const length = bytes.lastIndexOf('\n', readSync(file, bytes, 0, bytes.length, this.#offset)) + 1;
+      this.#offset += length;
+      this.#take(bytes.toString('utf8', 0, length));
+    } finally {
+      closeSync(file);
+    }
   }
 
-  /** Notes that a file now holds this content. */
-  wrote(output: string, pipeline: string, hash: string): void {
-    this.#outputs.set(output, { pipeline, hashes: [hash] });
+  /** Notes a content that a file has, or is about to be given; earlier contents still count as the tool's own. */
+  owns(output: string, pipeline: string, hash: string): void {
+    const known = this.#outputs.get(output);
+    if (known?.pipeline === pipeline && known.hashes[known.hashes.length - 1] === hash) return;
+    this.#add({ output, pipeline, hash });
+  }
+
+  /** Notes that files are about to be written beside their places, by the names of `besideName`. */
+  beginsWriting(outputs: readonly string[]): void {
+    this.#add({ writing: outputs, by: process.pid });
+  }
+
+  /** Notes that none of them is left. */
+  endsWriting(): void {
+    this.#add({ written: process.pid });
+  }
+
+  /** Removes what killed processes have left beside their outputs. */
+  tidy(): void {
+    for (const [id, outputs] of this.#writing) {
+      if (id === process.pid || isAlive(id)) continue;
+      for (const output of outputs) rmSync(join(this.#folder, '..', besideName(output, id)), { force: true });
+      this.#add({ written: id });
+    }
   }
 
   forget(output: string): void {
-    this.#outputs.delete(output);
+    const known = this.#outputs.get(output);
+    if (known) this.#add({ gone: output, hashes: known.hashes });
   }
 
   madeFolder(folder: string): void {
-    this.#folders.add(folder);
+    this.#add({ folder });
   }
 
   forgetFolder(folder: string): void {
-    this.#folders.delete(folder);
+    this.#add({ folderGone: folder });
   }
 
   /**
-   * Keeps the record on disk, by writing beside it and renaming.
+   * Adds what was noted to the file.
    *
    * @throws the system's error when it cannot be written
    */
-  save(root: string): void {
-    const folder = join(root, recordFolder);
-    if (this.#outputs.size === 0 && this.#folders.size === 0) return rmSync(folder, { recursive: true, force: true });
-    mkdirSync(folder, { recursive: true });
-    writeFileSync(join(folder, '.gitignore'), '*\n');
-    const outputs = Object.fromEntries([...this.#outputs].sort(([a], [b]) => (a < b ? -1 : 1)));
-    const file: RecordFile = { version: 1, outputs, folders: [...this.#folders].sort() };
+  save(): void {
+    if (this.#unsaved.length === 0) return;
+    mkdirSync(this.#folder, { recursive: true });
+    writeFileSync(join(this.#folder, '.gitignore'), '*\n');
+    // A line begins by itself, so that one that a killed process left unfinished spoils no other.
+    const text = `\n${this.#unsaved.map((line) => JSON.stringify(line)).join('\n')}\n`;
+    for (;;) {
+      const file = openSync(this.path, 'a');
+      try {
+        writeSync(file, text);
+        // Another process may have put a compacted file in its place just now.
+        if (statSync(this.path, { throwIfNoEntry: false })?.ino === fstatSync(file).ino) break;
+      } finally {
+        closeSync(file);
+      }
+    }
+    this.#unsaved = [];
+    this.sync();
+    if (this.#outputs.size === 0 && this.#folders.size === 0) this.#removeFile();
+  }
+
+  #add(line: Line): void {
+    this.#apply(line);
+    this.#unsaved.push(line);
+  }
+
+  #startOver(inode: number): void {
+    this.#outputs.clear();
+    this.#folders.clear();
+    this.#writing.clear();
+    this.#inode = inode;
+    this.#offset = 0;
+    this.#lines = 0;
+  }
+
+  #take(text: string): void {
+    for (const line of text.split('\n')) {
+      if (line === '') continue;
+      this.#lines++;
+      try {
+        this.#apply(JSON.parse(line) as Line);
+      } catch {
+        // A line that a killed process left unfinished; what it was about to do did not happen.
+      }
+    }
+    for (const line of this.#unsaved) this.#apply(line);
+  }
+
+  #apply(line: Line): void {
+    if ('output' in line) {
+      const { output, pipeline, hash } = line;
+      const others = (this.#outputs.get(output)?.hashes ?? []).filter((one) => one !== hash);
+      this.#outputs.set(output, { pipeline, hashes: [...others, hash].slice(-rememberedHashes) });
+    } else if ('gone' in line) {
+      const known = this.#outputs.get(line.gone);
+      const left = known?.hashes.filter((hash) => !line.hashes.includes(hash)) ?? [];
+      if (known && left.length > 0) this.#outputs.set(line.gone, { ...known, hashes: left });
+      else this.#outputs.delete(line.gone);
+    } else if ('folder' in line) this.#folders.add(line.folder);
+    else if ('folderGone' in line) this.#folders.delete(line.folderGone);
+    else if ('writing' in line) this.#writing.set(line.by, line.writing);
+    else this.#writing.delete(line.written);
+  }
+
+  /** Writes the record anew with the lines that still matter. */
+  #compact(): void {
     const beside = `${this.path}.${String(process.pid)}`;
-    writeFileSync(beside, `${JSON.stringify(file, null, 1)}\n`);
-    renameSync(beside, this.path);
+    const old = openIfThere(this.path);
+    if (old === undefined) return;
+    try {
+      const lines: Line[] = [
+        ...[...this.#folders].map((folder) => ({ folder })),
+        ...[...this.#writing].map(([by, writing]) => ({ writing, by })),
+        ...[...this.#outputs].flatMap(([output, { pipeline, hashes }]) =>
+          hashes.map((hash) => ({ output, pipeline, hash })),
+        ),
+      ];
+      writeFileSync(beside, lines.map((line) => `${JSON.stringify(line)}\n`).join(''));
+      renameSync(beside, this.path);
+      // What others added to the old file while the new one was written.
+      const bytes = Buffer.alloc(Math.max(0, fstatSync(old).size - this.#offset));
+      const length = readSync(old, bytes, 0, bytes.length, this.#offset);
+      if (length > 0) appendFileSync(this.path, `\n${bytes.toString('utf8', 0, length)}\n`);
+      this.#inode = 0;
+      this.sync();
+    } catch {
+      rmSync(beside, { force: true });
+    } finally {
+      closeSync(old);
+    }
+  }
+
+  #removeFile(): void {
+    rmSync(this.path, { force: true });
+    this.#startOver(0);
+    removeRecordFolder(join(this.#folder, '..'));
   }
 }
 
-interface RecordFile {
-  readonly version: number;
-  readonly outputs: Readonly<Record<string, OwnedOutput>>;
-  readonly folders: readonly string[];
+/** The name that an output is written under before it takes its place. */
+export function besideName(output: string, id: number): string {
+  return posix.join(posix.dirname(output), `.${posix.basename(output)}.${String(id)}.new`);
 }
 
-/** The content hash of a file, as the record keeps it. */
-export function contentHash(bytes: Uint8Array): string {
-  return createHash('sha256').update(bytes).digest('hex');
+function isAlive(id: number): boolean {
+  try {
+    return process.kill(id, 0);
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
+
+/** Removes the folder of the record when nothing of worth is left in it. */
+export function removeRecordFolder(root: string): void {
+  const folder = join(root, recordFolder);
+  try {
+    rmSync(join(folder, '.gitignore'), { force: true });
+    rmdirSync(folder);
+  } catch {
+    try {
+      writeFileSync(join(folder, '.gitignore'), '*\n');
+    } catch {
+      // There is no such folder, or it cannot be written: there is nothing to hide from version control either.
+    }
+  }
+}
+
+function openIfThere(path: string): number | undefined {
+  try {
+    return openSync(path, 'r');
+  } catch {
+    return undefined;
+  }
 }

@@ -10,6 +10,5 @@ const part = <Name extends keyof typeof library>(path: string): Pick<typeof libr
 export const { ValidateBy } = part<'ValidateBy'>('decorator/common/ValidateBy');
 export const { IsDefined } = part<'IsDefined'>('decorator/common/IsDefined');
 export const { IsOptional } = part<'IsOptional'>('decorator/common/IsOptional');
-export const { getMetadataStorage } = part<'getMetadataStorage'>('metadata/MetadataStorage');
 export const { Validator } = part<'Validator'>('validation/Validator');
 export type { ValidationError } from 'class-validator';

@@ -1,6 +1,11 @@
-import { isAlias, isMap, isNode, isPair, isScalar, isSeq, LineCounter, parseDocument, visit } from 'yaml';
+import { createRequire } from 'node:module';
+import type * as library from 'yaml';
 import type { Document, ErrorCode, Node, Pair, YAMLError, Alias } from 'yaml';
 import { diagnostic, DiagnosticError, type Diagnostic, type Place } from '../diagnostics/index.js';
+
+// Loaded when a project file is parsed: one that is known since the last build is not.
+const require = createRequire(import.meta.url);
+const yaml = (): typeof library => require('yaml') as typeof library;
 
 /** Way to a value in the project file: keys of maps and indices of lists. */
 export type SettingPath = readonly (string | number)[];
@@ -10,15 +15,12 @@ const unfoldingLimit = 10_000;
 
 /** The text of a project file, parsed, with the way back from each value to its place. */
 export class ProjectDocument {
-  readonly #document: Document.Parsed;
+  #parsed: Document.Parsed | undefined;
 
   private constructor(
     readonly file: string,
     readonly text: string,
-    document: Document.Parsed,
-  ) {
-    this.#document = document;
-  }
+  ) {}
 
   /**
    * Parses YAML 1.2.
@@ -28,11 +30,22 @@ export class ProjectDocument {
    * @throws DiagnosticError with every syntax error, duplicate key and alias that unfolds to too much
    */
   static parse(file: string, text: string): ProjectDocument {
-    const document = parseDocument(text, { lineCounter: new LineCounter(), prettyErrors: false, logLevel: 'error' });
-    const problems = describeErrors(document, file, text);
+    const parsed = new ProjectDocument(file, text);
+    const problems = describeErrors(parsed.#document, file, text);
     if (problems.length > 0) throw new DiagnosticError(...problems);
-    checkAliases(document, file, text);
-    return new ProjectDocument(file, text, document);
+    checkAliases(parsed.#document, file, text);
+    return parsed;
+  }
+
+  /** A text that is known to be right: it is parsed only when a place in it is asked for. */
+  static known(file: string, text: string): ProjectDocument {
+    return new ProjectDocument(file, text);
+  }
+
+  get #document(): Document.Parsed {
+    const options = { lineCounter: new (yaml().LineCounter)(), prettyErrors: false, logLevel: 'error' } as const;
+    this.#parsed ??= yaml().parseDocument(this.text, options);
+    return this.#parsed;
   }
 
   /** The document as plain values. */
@@ -48,7 +61,7 @@ export class ProjectDocument {
   /** Where the key of the last part of a path stands; an item of a list stands for itself. */
   placeOfKey(path: SettingPath): Place {
     const { pair, value } = this.#follow(path);
-    return this.#placeOf(pair && isNode(pair.key) ? pair.key : value);
+    return this.#placeOf(pair && yaml().isNode(pair.key) ? pair.key : value);
   }
 
   #placeOf(node: Node | null | undefined): Place {
@@ -61,17 +74,17 @@ export class ProjectDocument {
     let node: Node | null = this.#document.contents;
     let pair: Pair | undefined;
     for (const part of path) {
-      const here: Node | null | undefined = isAlias(node) ? node.resolve(this.#document) : node;
-      if (isMap(here)) {
+      const here: Node | null | undefined = yaml().isAlias(node) ? node.resolve(this.#document) : node;
+      if (yaml().isMap(here)) {
         const found = here.items.find(
-          (item) => isPair(item) && isScalar(item.key) && String(item.key.value) === String(part),
+          (item) => yaml().isPair(item) && yaml().isScalar(item.key) && String(item.key.value) === String(part),
         );
         if (!found) break;
         pair = found;
-        node = isNode(found.value) && found.value.range ? found.value : (found.key as Node);
-      } else if (isSeq(here)) {
+        node = yaml().isNode(found.value) && found.value.range ? found.value : (found.key as Node);
+      } else if (yaml().isSeq(here)) {
         const item: unknown = here.items[Number(part)];
-        if (!isNode(item)) break;
+        if (!yaml().isNode(item)) break;
         pair = undefined;
         node = item;
       } else break;
@@ -117,7 +130,7 @@ function describeErrors(document: Document.Parsed, file: string, text: string): 
 /** Where the quoted text begins that is never closed; the parser tells only where it gave up. */
 function openQuote(document: Document.Parsed, text: string): number | undefined {
   let found: number | undefined;
-  visit(document, {
+  yaml().visit(document, {
     Scalar(_, { range, type }) {
       if (!range || !type?.startsWith('QUOTE')) return;
       const [start, end] = range;
@@ -140,19 +153,19 @@ function wordAt(text: string, offset: number): string {
 function checkAliases(document: Document.Parsed, file: string, text: string): void {
   const sizes = new Map<Node, number>();
   const sizeOf = (node: unknown, open: ReadonlySet<unknown>): number => {
-    if (!isNode(node) || open.has(node)) return open.has(node) ? Infinity : 1;
+    if (!yaml().isNode(node) || open.has(node)) return open.has(node) ? Infinity : 1;
     const known = sizes.get(node);
     if (known !== undefined) return known;
     const inside = new Set(open).add(node);
     let size = 1;
-    if (isAlias(node)) size = sizeOf(targetOf(node, document), inside);
-    else if (isMap(node)) for (const pair of node.items) size += sizeOf(pair.value, inside);
-    else if (isSeq(node)) for (const item of node.items) size += sizeOf(item, inside);
+    if (yaml().isAlias(node)) size = sizeOf(targetOf(node, document), inside);
+    else if (yaml().isMap(node)) for (const pair of node.items) size += sizeOf(pair.value, inside);
+    else if (yaml().isSeq(node)) for (const item of node.items) size += sizeOf(item, inside);
     sizes.set(node, size);
     return size;
   };
   let total = 0;
-  visit(document, {
+  yaml().visit(document, {
     Alias(_, alias) {
       const place: Place = { file, text, offsets: [alias.range?.[0] ?? 0, alias.range?.[1] ?? 0] };
       if (!targetOf(alias, document))

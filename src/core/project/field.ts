@@ -1,5 +1,3 @@
-import 'reflect-metadata';
-import { getMetadataStorage, IsDefined, IsOptional, ValidateBy } from './class-validator.js';
 import type { JsonSchema, Kind } from './kinds.js';
 
 /** What the docs, the JSON Schema and the messages say about one key of the project file. */
@@ -20,34 +18,22 @@ export interface FieldInfo extends FieldAbout {
 /** A class that the project file, or a part of it, is turned into. */
 export type SettingsClass<T extends object = object> = new () => T;
 
+const declared = new Map<object, FieldInfo[]>();
+
 /**
- * Declares a key of a settings class: its validation by class-validator, and its part of the docs and the JSON Schema.
+ * Declares a key of a settings class: its validation, and its part of the docs and the JSON Schema. The validation is
+ * handed to class-validator when something is validated first; a build whose project file is known validates nothing.
  */
 export function Field(kind: Kind, about: FieldAbout): PropertyDecorator {
-  const validate = ValidateBy(
-    {
-      name: kind.name,
-      validator: { validate: (value) => kind.wrong(value) === undefined, defaultMessage: () => kind.expected },
-    },
-    { context: { kind, about } },
-  );
-  const presence = about.required ? IsDefined() : IsOptional();
   return (target, key) => {
-    presence(target, key);
-    validate(target, key);
+    const settings = target.constructor;
+    declared.set(settings, [...(declared.get(settings) ?? []), { key: String(key), kind, ...about }]);
   };
 }
 
-/** The keys of a settings class, base classes last, in the order they are declared. */
+/** The keys of a settings class, in the order they are declared. */
 export function fieldsOf(settings: SettingsClass): readonly FieldInfo[] {
-  return getMetadataStorage()
-    .getTargetValidationMetadatas(settings, '', false, false)
-    .flatMap((metadata) => {
-      const context = metadata.context as { kind?: Kind; about?: FieldAbout } | undefined;
-      return context?.kind && context.about
-        ? [{ key: metadata.propertyName, kind: context.kind, ...context.about }]
-        : [];
-    });
+  return declared.get(settings) ?? [];
 }
 
 /** The JSON Schema of one settings class. */

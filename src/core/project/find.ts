@@ -3,20 +3,27 @@ import { basename, dirname, join, resolve } from 'node:path';
 import { fail } from '../diagnostics/index.js';
 import { reasonOf } from '../files/reason.js';
 import { decodeText } from '../files/text.js';
-import { ProjectDocument } from './document.js';
 
 /** The name of a project file. */
 export const projectFileName = 'anvil.yaml';
 
+/** The project file, as it lies on the disk. */
+export interface ProjectFile {
+  /** The project folder, absolute. */
+  readonly root: string;
+  /** How diagnostics name the file. */
+  readonly name: string;
+  readonly text: string;
+}
+
 /**
- * Finds and parses the project file.
+ * Finds and reads the project file.
  *
  * @param folder where to start looking; the nearest parent with one counts
  * @param named a file to take instead, relative to the folder
- * @returns the project folder, absolute, and the document
- * @throws DiagnosticError when there is none, or it cannot be read or parsed
+ * @throws DiagnosticError when there is none, or it cannot be read
  */
-export function findProject(folder: string, named?: string): { root: string; document: ProjectDocument } {
+export function findProject(folder: string, named?: string): ProjectFile {
   const path = named === undefined ? searchUp(resolve(folder)) : resolve(folder, named);
   if (path === undefined) return fail('project-missing', { folder: resolve(folder) });
   let bytes: Uint8Array;
@@ -25,8 +32,8 @@ export function findProject(folder: string, named?: string): { root: string; doc
   } catch (error) {
     return fail('project-unreadable', { path: named ?? path, reason: reasonOf(error) });
   }
-  const file = basename(path);
-  return { root: dirname(path), document: ProjectDocument.parse(file, decodeText(bytes, file)) };
+  const name = basename(path);
+  return { root: dirname(path), name, text: decodeText(bytes, name) };
 }
 
 function searchUp(folder: string): string | undefined {

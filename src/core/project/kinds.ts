@@ -97,6 +97,23 @@ export const constants: Kind = {
   },
 };
 
+const units: Readonly<Record<string, number>> = { MB: 1e6, GB: 1e9, MiB: 2 ** 20, GiB: 2 ** 30 };
+const sizePattern = /^(\d+(?:\.\d+)?) ?(MB|GB|MiB|GiB)$/;
+
+/** A size of at least one megabyte. */
+export const size = kind(
+  'size',
+  'a size from `1 MB` on, such as `500 MB` or `2 GiB`',
+  { type: 'string', pattern: sizePattern.source },
+  (value) => typeof value === 'string' && (bytesOf(value) ?? 0) >= units['MB']!,
+);
+
+/** A size as it is written, in bytes; nothing for what is no size. */
+export function bytesOf(text: string): number | undefined {
+  const [, number, unit] = sizePattern.exec(text.trim()) ?? [];
+  return number === undefined ? undefined : Math.floor(Number(number) * units[unit!]!);
+}
+
 /** A list whose items are looked at one by one elsewhere. */
 export const stepList = kind('steps', 'a list of steps', { type: 'array' }, Array.isArray);
 

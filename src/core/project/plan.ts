@@ -8,8 +8,7 @@ import {
   suggestion,
   type Diagnostic,
 } from '../diagnostics/index.js';
-import { byCodeUnits, globBase, globTest, listFiles } from '../files/globs.js';
-import { resolveBrowsers } from './browsers.js';
+import { byCodeUnits, globBase, globTest } from '../files/globs.js';
 import { orderPipelines, type Wait } from './order.js';
 import type { Profile } from './profile.js';
 import type { CheckedProject, Recipe, RecipeStep } from './recipe.js';
@@ -45,6 +44,8 @@ export interface Plan {
   readonly browsers: readonly string[];
   /** Every pipeline stands after those it waits for. */
   readonly pipelines: readonly PlannedPipeline[];
+  /** Outputs of earlier builds that globs matched, and that are no sources because they are the tool's own. */
+  readonly passedOver: readonly string[];
   /** Warnings of the plan. */
   readonly diagnostics: readonly Diagnostic[];
 }
@@ -55,7 +56,11 @@ export interface PlanRequest {
   readonly profile: string;
   readonly catalogue: StepCatalogue;
   /** Outputs of earlier builds: never sources by themselves, only as what a pipeline will write again. */
-  readonly owned: ReadonlySet<string>;
+  readonly owned: { has(path: string): boolean };
+  /** The files that a glob matches, in order. */
+  readonly list: (glob: string) => readonly string[];
+  /** Resolves browser queries. */
+  readonly resolve: (queries: readonly string[]) => readonly string[];
 }
 
 /**
@@ -83,8 +88,9 @@ export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
   return {
     root: request.root,
     profile,
-    browsers: resolveBrowsers(profile.browsers ?? project.browsers),
+    browsers: request.resolve(profile.browsers ?? project.browsers),
     pipelines: order.names.flatMap((name) => planned.get(name) ?? []),
+    passedOver: [...new Set(drafts.flatMap((draft) => draft.passedOver))].sort(byCodeUnits),
     diagnostics,
   };
 }
@@ -119,6 +125,7 @@ class Draft {
   outputs: readonly string[] = [];
   /** How many files each glob matched, before negations. */
   matched: number[] = [];
+  readonly passedOver: string[] = [];
   readonly #onDisk: readonly (readonly string[])[];
   readonly #tests: readonly ((path: string) => boolean)[];
   readonly #isPartial: (path: string) => boolean;
@@ -134,9 +141,9 @@ class Draft {
     this.#tests = globs.map(globTest);
     this.#onDisk = recipe.from.map((glob, index) => {
       if (glob.startsWith('!')) return [];
-      return listFiles(request.root, globs[index]!).filter(
-        (path) => !request.owned.has(path) && !this.#isInside(path, globs[index]!),
-      );
+      const listed = request.list(globs[index]!).filter((path) => !this.#isInside(path, globs[index]!));
+      this.passedOver.push(...listed.filter((path) => request.owned.has(path)));
+      return listed.filter((path) => !request.owned.has(path));
     });
   }
 

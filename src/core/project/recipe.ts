@@ -2,10 +2,17 @@ import { DiagnosticError, suggestion, type Diagnostic } from '../diagnostics/ind
 import { browsersProblem, defaultBrowsers } from './browsers.js';
 import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf } from './field.js';
-import { describeValue } from './kinds.js';
+import { bytesOf, describeValue } from './kinds.js';
 import { projectGlob, projectPath } from './paths.js';
 import { resolveProfiles, type Profile } from './profile.js';
-import { PipelineSettings, ProfileSettings, ProjectSettings, ServeSettings, StepSettings } from './settings.js';
+import {
+  PipelineSettings,
+  ProfileSettings,
+  ProjectSettings,
+  ServeSettings,
+  StepSettings,
+  StoreSettings,
+} from './settings.js';
 import type { StepCatalogue, StepShape } from './steps.js';
 import { Validator } from './validate.js';
 
@@ -35,7 +42,11 @@ export interface CheckedProject {
   readonly profiles: ReadonlyMap<string, Profile>;
   readonly recipes: readonly Recipe[];
   readonly serve?: { readonly folder: string; readonly port: number };
+  /** The size that the store is kept to, in bytes. */
+  readonly storeLimit: number;
 }
+
+const defaultStoreLimit = 2 ** 30;
 
 /**
  * Checks a whole project file.
@@ -79,12 +90,16 @@ export function checkProject(document: ProjectDocument, catalogue: StepCatalogue
     );
   }
   const serve = checkServe(root['serve'], validator);
+  const store = isMap(root['store'])
+    ? validator.settings(root['store'], ['store'], '`store`', StoreSettings)
+    : undefined;
   if (validator.diagnostics.length > 0) throw new DiagnosticError(...inFileOrder(validator.diagnostics));
   return {
     document,
     browsers: browsers.length > 0 ? browsers : defaultBrowsers,
     profiles,
     recipes: [...recipes.values()],
+    storeLimit: bytesOf(store?.limit ?? '') ?? defaultStoreLimit,
     ...(serve && { serve }),
   };
 }

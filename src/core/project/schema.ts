@@ -1,6 +1,13 @@
 import { schemaOf, type SettingsClass } from './field.js';
 import type { JsonSchema } from './kinds.js';
-import { PipelineSettings, ProfileSettings, ProjectSettings, ServeSettings, StepSettings } from './settings.js';
+import {
+  PipelineSettings,
+  ProfileSettings,
+  ProjectSettings,
+  ServeSettings,
+  StepSettings,
+  StoreSettings,
+} from './settings.js';
 import type { StepCatalogue, StepShape } from './steps.js';
 
 /**
@@ -14,11 +21,13 @@ export function projectSchema(catalogue: StepCatalogue): JsonSchema {
       profiles: { additionalProperties: { oneOf: [{ $ref: '#/$defs/profile' }, { type: 'null' }] } },
       pipelines: { minProperties: 1, additionalProperties: { $ref: '#/$defs/pipeline' } },
       serve: { $ref: '#/$defs/serve' },
+      store: { $ref: '#/$defs/store' },
     }),
     $defs: {
       profile: schemaOf(ProfileSettings),
       pipeline: withProperties(PipelineSettings, { steps: { items: { $ref: '#/$defs/step' } } }),
       serve: schemaOf(ServeSettings),
+      store: schemaOf(StoreSettings),
       step: {
         oneOf: [
           { enum: catalogue.steps.filter((step) => !needsOptions(step)).map((step) => step.name) },

@@ -1,5 +1,5 @@
 import { Field } from './field.js';
-import { choice, constants, mapOf, port, stepList, text, textList } from './kinds.js';
+import { choice, constants, mapOf, port, size, stepList, text, textList } from './kinds.js';
 
 /** How source maps are published. */
 export type Maps = 'file' | 'inline' | 'none';
@@ -64,6 +64,15 @@ export class ServeSettings {
   port?: number;
 }
 
+/** How results are kept from one build to the next. */
+export class StoreSettings {
+  @Field(size, {
+    doc: 'The size that the store of results is kept to; what was not of use for longest goes first.',
+    default: '`1 GiB`',
+  })
+  limit?: string;
+}
+
 /** What every step takes beside its own options. */
 export class StepSettings {
   @Field(textList('names', 'the name of a profile or a list of names'), {
@@ -103,4 +112,9 @@ export class ProjectSettings {
     doc: 'Settings of the development server, which comes with a later version.',
   })
   serve?: Record<string, unknown>;
+
+  @Field(mapOf('store', 'a map of keys and values'), {
+    doc: 'Settings of the store, which holds results so that later builds need not make them again.',
+  })
+  store?: Record<string, unknown>;
 }

@@ -1,5 +1,12 @@
+import 'reflect-metadata';
 import { plainToInstance } from 'class-transformer';
-import { Validator as ClassValidator, type ValidationError } from './class-validator.js';
+import {
+  IsDefined,
+  IsOptional,
+  ValidateBy,
+  Validator as ClassValidator,
+  type ValidationError,
+} from './class-validator.js';
 import {
   diagnostic,
   nearestWord,
@@ -50,8 +57,13 @@ export class Validator {
         .filter(({ key }) => Object.hasOwn(map, key) && map[key] !== null)
         .map(({ key }) => [key, map[key]]),
     );
+    declareRules(settings);
     const instance: Partial<T> = plainToInstance(settings, own);
-    for (const error of new ClassValidator().validateSync(instance, { validationError: { target: false } })) {
+    for (const error of new ClassValidator().validateSync(instance, {
+      validationError: { target: false },
+      // A class without fields has no rules, and that is all right.
+      forbidUnknownValues: false,
+    })) {
       if (error.value !== undefined || !misspelt.includes(error.property)) this.#explain(error, path, where, settings);
       instance[error.property as keyof T] = undefined as never;
     }
@@ -111,6 +123,19 @@ export class Validator {
         ...path,
         ...way,
       ]);
+  }
+}
+
+const ruled = new Set<SettingsClass>();
+
+/** Tells class-validator, once, what the fields of a settings class have to be. */
+function declareRules(settings: SettingsClass): void {
+  if (ruled.has(settings)) return;
+  ruled.add(settings);
+  for (const { key, kind, required } of fieldsOf(settings)) {
+    const validate = (value: unknown): boolean => kind.wrong(value) === undefined;
+    const rule = ValidateBy({ name: kind.name, validator: { validate, defaultMessage: () => kind.expected } });
+    for (const decorate of [required ? IsDefined() : IsOptional(), rule]) decorate(settings.prototype as object, key);
   }
 }
 

@@ -1,12 +1,10 @@
-import { copiedText, extensionOf, kindOf, rewritten, textOf, withExtension, type Asset } from '../assets/asset.js';
+import { extensionOf, kindOf, withExtension } from '../assets/kind.js';
+import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import { compilers } from '../compilers/index.js';
 import { diagnostic } from '../diagnostics/index.js';
-import { TextBuilder } from '../maps/index.js';
 import { Field } from '../project/field.js';
 import { folderList } from '../project/kinds.js';
-import { mayHoldConstants, writeConstants } from '../scripts/constants.js';
-import { parseOrFail } from './parse.js';
 import type { Step } from './step.js';
 
 /** Options of `compile`. */
@@ -25,23 +23,35 @@ export const compile: Step<CompileOptions> = {
   version: 1,
   options: CompileOptions,
   gathers: false,
+  tools: (path) => [
+    ...(compilerFor(path)?.tools ?? []),
+    ...(kindOf(outputPath(path)) === 'script' ? ['acorn' as const] : []),
+  ],
+  isOwnWork: (path) => compilerFor(path)?.isOwnWork ?? true,
   outputs: (paths) => paths.map(outputPath),
   async run([asset], options, context) {
     const compiled = await compileAsset(asset!, options, context);
-    return [kindOf(compiled.path) === 'script' ? withConstants(compiled, context) : compiled];
+    const { constants } = context.settings;
+    if (kindOf(compiled.path) !== 'script' || Object.keys(constants).length === 0) return [compiled];
+    // Loaded when there are constants: a script without any need not wait for the parser.
+    const { withConstants } = await import('./work/constants.js');
+    return [withConstants(compiled, context)];
   },
 };
 
+const compilerFor = (path: string): (typeof compilers)[number] | undefined =>
+  compilers.find((one) => extensionOf(path) in one.extensions);
+
 function outputPath(path: string): string {
   const extension = extensionOf(path);
-  const compiled = compilers.find((one) => extension in one.extensions)?.extensions[extension];
+  const compiled = compilerFor(path)?.extensions[extension];
   return compiled === undefined || compiled === extension ? path : withExtension(path, compiled);
 }
 
 async function compileAsset(asset: Asset, { loadPaths = [] }: CompileOptions, context: StepContext): Promise<Asset> {
   const extension = extensionOf(asset.path);
-  const compiler = compilers.find((one) => extension in one.extensions);
-  if (compiler) return compiler.compile(asset, outputPath(asset.path), { loadPaths: [loadPaths].flat() }, context);
+  const compiler = await compilerFor(asset.path)?.load();
+  if (compiler) return compiler(asset, outputPath(asset.path), { loadPaths: [loadPaths].flat() }, context);
   if (extension !== 'css')
     context.report(
       diagnostic('step-passed', {
@@ -50,15 +60,4 @@ async function compileAsset(asset: Asset, { loadPaths = [] }: CompileOptions, co
       }),
     );
   return asset;
-}
-
-function withConstants(asset: Asset, context: StepContext): Asset {
-  const { constants, maps } = context.settings;
-  const text = textOf(asset);
-  if (!mayHoldConstants(text, constants)) return asset;
-  const { program } = parseOrFail(asset, text, context);
-  const out = new TextBuilder(maps);
-  writeConstants(copiedText(asset, text, maps), program, constants, out);
-  if (out.text === text) return asset;
-  return rewritten(asset, out.text, out.map());
 }

@@ -1,6 +1,5 @@
-import { kindOf, remade, sourceName, textOf } from '../assets/asset.js';
+import { kindOf } from '../assets/kind.js';
 import { diagnostic } from '../diagnostics/index.js';
-import { explained, reportSkipped } from './parse.js';
 import type { Step } from './step.js';
 
 /** `prefix` has no options of its own. */
@@ -13,20 +12,15 @@ export const prefix: Step<PrefixOptions> = {
   version: 1,
   options: PrefixOptions,
   gathers: false,
+  tools: () => ['css-tree'],
+  isOwnWork: () => true,
   outputs: (paths) => paths,
   async run([asset], _, context) {
     if (kindOf(asset!.path) !== 'style') {
       context.report(diagnostic('step-passed', { step: 'prefix', kind: 'files that are no style sheets' }));
       return [asset!];
     }
-    // Loaded when there is a sheet: a build without one need not wait for the parser.
-    const { prefix: prefixStyle } = await import('../styles/prefix/prefix.js');
-    const text = textOf(asset!);
-    const { browsers, maps } = context.settings;
-    const result = explained(asset!, text, context, () =>
-      prefixStyle(text, browsers, maps ? sourceName(asset!) : undefined),
-    );
-    reportSkipped(asset!, text, result.skipped, context);
-    return [result.text === text ? asset! : remade(asset!, result.text, result.map)];
+    const { prefixAsset } = await import('./work/prefix.js');
+    return [prefixAsset(asset!, context)];
   },
 };

@@ -1,6 +1,7 @@
 import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { SettingsClass } from '../project/field.js';
+import type { ToolName } from '../assets/tools.js';
 import type { StepShape } from '../project/steps.js';
 
 /** One operation on assets, as listed in a pipeline's `steps`. */
@@ -8,6 +9,10 @@ export interface Step<Options extends object = object> extends StepShape {
   /** Raised when the same input gives another output. */
   readonly version: number;
   readonly options: SettingsClass<Options>;
+  /** The packages whose versions decide what comes of an asset with this path. */
+  tools(path: string): readonly ToolName[];
+  /** Whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
+  isOwnWork(path: string): boolean;
   outputs(paths: readonly string[], options: Options): readonly string[];
   /** With `gathers`, all assets of the pipeline together; otherwise one at a time. */
   run(assets: readonly Asset[], options: Options, context: StepContext): Promise<readonly Asset[]> | readonly Asset[];

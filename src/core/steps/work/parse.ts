@@ -1,8 +1,8 @@
-import type { Asset } from '../assets/asset.js';
-import type { StepContext } from '../assets/context.js';
-import { fail, diagnostic } from '../diagnostics/index.js';
-import { parseScript, ScriptSyntaxError, type ParsedScript } from '../scripts/parse.js';
-import { StyleSyntaxError, type StyleProblem } from '../styles/problem.js';
+import type { Asset } from '../../assets/asset.js';
+import type { StepContext } from '../../assets/context.js';
+import { fail, diagnostic } from '../../diagnostics/index.js';
+import { parseScript, ScriptSyntaxError, type ParsedScript } from '../../scripts/parse.js';
+import { StyleSyntaxError, type StyleProblem } from '../../styles/problem.js';
 
 /**
  * Parses the text of a script asset.

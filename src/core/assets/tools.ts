@@ -1,0 +1,40 @@
+import { readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+/** Packages whose versions decide what comes out of steps and plans. */
+const packages = ['acorn', 'browserslist', 'caniuse-lite', 'css-tree', 'sass-embedded', 'typescript'] as const;
+
+/** A package that results depend on. */
+export type ToolName = (typeof packages)[number] | 'loyal-anvil';
+
+/** The versions of this package and of those it works with. */
+export type ToolVersions = Readonly<Record<ToolName, string>>;
+
+const here = dirname(fileURLToPath(import.meta.url));
+let known: ToolVersions | undefined;
+
+/** Reads the installed versions, once a process. */
+export function toolVersions(): ToolVersions {
+  known ??= Object.fromEntries([
+    ['loyal-anvil', versionAt(join(here, '..', '..', '..'))],
+    ...packages.map((name) => [name, versionOf(name)]),
+  ]) as ToolVersions;
+  return known;
+}
+
+/** The version of a package as this one finds it: in the nearest `node_modules` upwards that has it. */
+function versionOf(name: string): string {
+  for (let folder = here; ; folder = dirname(folder)) {
+    const version = versionAt(join(folder, 'node_modules', name));
+    if (version !== '' || folder === dirname(folder)) return version;
+  }
+}
+
+function versionAt(folder: string): string {
+  try {
+    return (JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8')) as { version: string }).version;
+  } catch {
+    return '';
+  }
+}

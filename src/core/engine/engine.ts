@@ -1,0 +1,214 @@
+import { setMaxListeners } from 'node:events';
+import { availableParallelism } from 'node:os';
+import { toolVersions } from '../assets/tools.js';
+import { diagnostic } from '../diagnostics/index.js';
+import { FileTable } from '../files/file-table.js';
+import { FolderTree } from '../files/folder-tree.js';
+import { contentHash } from '../files/hash.js';
+import type { Place } from '../files/publish.js';
+import { OutputRecord } from '../files/record.js';
+import { selectPipelines, type Plan, type PlanRequest } from '../project/plan.js';
+import type { StepCatalogue } from '../project/steps.js';
+import type { Step } from '../steps/step.js';
+import { build, type BuildEvent, type BuildReport } from './build.js';
+import { Inputs } from './inputs.js';
+import { sorted } from './job.js';
+import type { PipelineMemo } from './memo.js';
+import { RunResources } from './resources.js';
+import { keepState, keptState, statePath, type BuildState } from './state.js';
+import { storeFolder } from './store-folder.js';
+import { Workshop } from './workshop.js';
+
+/** What an engine is set up with. */
+export interface EngineSetting {
+  /** The project folder, absolute. */
+  readonly root: string;
+  readonly steps: ReadonlyMap<string, Step>;
+  readonly catalogue: StepCatalogue;
+  /** The file that other threads run. */
+  readonly worker: string;
+  /** The size that the store is kept to, in bytes. */
+  readonly storeLimit: () => Promise<number>;
+}
+
+/** A project file, as far as a plan depends on it. */
+export interface PlanGround {
+  /** The name of the project file. */
+  readonly file: string;
+  /** The hash of its text. */
+  readonly hash: string;
+  /** Makes the plan from it; not called while an earlier plan still holds. */
+  readonly makePlan: (request: Pick<PlanRequest, 'root' | 'owned' | 'list'>) => Promise<Plan>;
+}
+
+/** What to build. */
+export interface EngineRequest {
+  readonly profile: string;
+  /** Names of pipelines; all of them when it is empty. */
+  readonly pipelines: readonly string[];
+  /** Whether files that are not the tool's may be replaced at the place of outputs. */
+  readonly force: boolean;
+  readonly signalOf: (pipeline: string) => AbortSignal;
+  readonly tell: (event: BuildEvent) => void;
+}
+
+/** What an engine remembers of one profile. */
+export interface Remembered {
+  readonly path: string;
+  ground: string;
+  folders: Readonly<Record<string, string>>;
+  plan: Plan | undefined;
+  build: number;
+  done: boolean;
+  readonly memos: Map<string, PipelineMemo>;
+  isNew: boolean;
+}
+
+/** Builds one project, as often as it is asked to, doing again only what a change reaches. */
+export class Engine {
+  readonly files: FileTable;
+  readonly tree: FolderTree;
+  readonly inputs: Inputs;
+  readonly record: OutputRecord;
+  readonly #remembered = new Map<string, Remembered>();
+  readonly #resources = new RunResources();
+  readonly #folder: string;
+  #workshop: Workshop | undefined;
+  #saidProblem = false;
+
+  constructor(private readonly setting: EngineSetting) {
+    const { root } = setting;
+    this.files = new FileTable(root);
+    this.tree = new FolderTree(root);
+    this.inputs = new Inputs(this.files, this.tree);
+    this.record = OutputRecord.open(root);
+    this.#folder = storeFolder(root);
+  }
+
+  /** What is remembered of a profile, from this engine's builds or from those of earlier runs. */
+  remembered(file: string, profile: string): Remembered {
+    const path = statePath(this.#folder, `${file} ${profile}`);
+    const known = this.#remembered.get(path);
+    if (known) return known;
+    const kept = keptState(path, this.setting.root, this.setting.catalogue);
+    if (kept) this.files.fill(kept.files);
+    const remembered: Remembered = {
+      path,
+      ground: kept?.ground ?? '',
+      folders: kept?.folders ?? {},
+      plan: kept?.plan,
+      build: kept?.build ?? 0,
+      done: kept?.done ?? false,
+      memos: new Map(kept?.pipelines),
+      isNew: !kept,
+    };
+    this.#remembered.set(path, remembered);
+    return remembered;
+  }
+
+  /**
+   * The plan for a profile: the last one, while nothing that it was made of has changed.
+   *
+   * @throws DiagnosticError with every mistake of the project
+   */
+  async plan(ground: PlanGround, profile: string): Promise<Plan> {
+    const remembered = this.remembered(ground.file, profile);
+    const wanted = contentHash(JSON.stringify([ground.hash, sorted(toolVersions())]));
+    const { plan, folders } = remembered;
+    const { outputs } = this.record;
+    if (
+      plan &&
+      remembered.ground === wanted &&
+      plan.passedOver.every((path) => outputs.has(path)) &&
+      this.tree.matches(folders)
+    )
+      return plan;
+    const made = await ground.makePlan({
+      root: this.setting.root,
+      owned: outputs,
+      list: (glob) => this.inputs.list(glob),
+    });
+    remembered.plan = made;
+    remembered.ground = wanted;
+    remembered.folders = this.tree.digests();
+    remembered.isNew = true;
+    return made;
+  }
+
+  /**
+   * Builds pipelines and publishes their outputs.
+   *
+   * @throws DiagnosticError when the project or the request is wrong, before anything is done
+   */
+  async build(ground: PlanGround, request: EngineRequest): Promise<BuildReport> {
+    const plan = await this.plan(ground, request.profile);
+    const pipelines = selectPipelines(plan, request.pipelines);
+    const remembered = this.remembered(ground.file, request.profile);
+    remembered.build++;
+    this.record.tidy();
+    // Every job at work listens.
+    for (const { name } of pipelines) setMaxListeners(Infinity, request.signalOf(name));
+    const workshop = await this.#openWorkshop();
+    const { isNew, ...report } = await build(plan, {
+      pipelines,
+      workshop,
+      place: this.place(request.force),
+      memos: remembered.memos,
+      build: remembered.build,
+      signalOf: request.signalOf,
+      tell: (event) => {
+        if (event.event === 'build-done') this.#sayStoreProblem(workshop, request.tell);
+        request.tell(event);
+      },
+    });
+    await workshop.endBuild();
+    remembered.done = report.done;
+    remembered.isNew ||= isNew || this.files.isChanged;
+    return report;
+  }
+
+  /** Where outputs are published. */
+  place(force: boolean): Place {
+    return { root: this.setting.root, files: this.files, record: this.record, force };
+  }
+
+  /** Keeps what is remembered for later runs. */
+  keep(): void {
+    for (const remembered of this.#remembered.values()) {
+      const { path, ground, folders, plan, build: number, done, memos, isNew } = remembered;
+      if (!isNew || !plan) continue;
+      const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
+      const pipelines = new Map([...memos].filter(([name]) => names.has(name)));
+      const state: BuildState = { ground, folders, plan, files: this.files.kept(), pipelines, build: number, done };
+      keepState(path, state);
+      remembered.isNew = false;
+    }
+    this.files.isChanged = false;
+  }
+
+  /** Keeps what is remembered, and ends whatever runs. */
+  async close(): Promise<void> {
+    this.keep();
+    await this.#resources.close();
+    await this.#workshop?.close();
+  }
+
+  async #openWorkshop(): Promise<Workshop> {
+    const { root, steps, worker, storeLimit } = this.setting;
+    this.#workshop ??= new Workshop({
+      root,
+      steps,
+      inputs: this.inputs,
+      resources: this.#resources,
+      store: { folder: this.#folder, limit: await storeLimit() },
+      threads: { count: availableParallelism(), program: worker },
+    });
+    return this.#workshop;
+  }
+
+  #sayStoreProblem({ storeProblem }: Workshop, tell: (event: BuildEvent) => void): void {
+    if (storeProblem === undefined || this.#saidProblem) return;
+    this.#saidProblem = true;
+    tell({ event: 'diagnostic', diagnostic: diagnostic('store-unusable', { reason: storeProblem }) });
+  }
+}

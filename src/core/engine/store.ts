@@ -1,0 +1,218 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type { Database, RootDatabase } from 'lmdb';
+import { contentHash } from '../files/hash.js';
+import { reasonOf } from '../files/reason.js';
+import { makeStoreFolder } from './store-folder.js';
+import type { Trace } from './trace.js';
+
+/** Raised when older stores cannot be read any more; they are left alone and rebuilt beside. */
+const storeVersion = 1;
+
+/** How many ways of having read files are remembered for one job, such as those of different branches. */
+const alternatives = 8;
+
+/** Uses are noted by the hour, so that reading does not mean writing. */
+const hour = 3_600_000;
+
+/**
+ * Results by content and traces by job, in an LMDB environment that several processes share. What it holds can all be
+ * made again: a store that is damaged, or cannot be opened, is set aside and only costs time.
+ */
+export class Store {
+  readonly #traces: Database<Trace[], string>;
+  readonly #results: Database<Buffer, string>;
+  /** When each entry was last of use: `t` or `r` and the key. */
+  readonly #uses: Database<number, string>;
+  /** Written, and not yet to be seen by reading. */
+  readonly #recent = new Map<string, Trace[]>();
+  readonly #written = new Set<string>();
+
+  private constructor(
+    private readonly folder: string,
+    private readonly root: RootDatabase,
+    private readonly limit: number,
+  ) {
+    this.#traces = root.openDB({ name: 'traces', encoding: 'json' });
+    this.#results = root.openDB({ name: 'results', encoding: 'binary' });
+    this.#uses = root.openDB({ name: 'uses', encoding: 'json' });
+  }
+
+  /**
+   * Opens the store in a folder.
+   *
+   * @param limit the size that it is kept to, in bytes
+   * @returns the store, or the reason why there can be none
+   */
+  static async open(folder: string, limit: number): Promise<Store | string> {
+    const path = join(folder, `results-${String(storeVersion)}`);
+    try {
+      makeStoreFolder(folder);
+      mkdirSync(path, { recursive: true });
+      if (!isSound(path)) setAside(path);
+      try {
+        return await openAt(path, limit);
+      } catch {
+        setAside(path);
+        return await openAt(path, limit);
+      }
+    } catch (error) {
+      return reasonOf(error);
+    }
+  }
+
+  /** What is remembered of a job, the latest first. */
+  traces(key: string): readonly Trace[] {
+    const recent = this.#recent.get(key);
+    if (recent) return recent;
+    const found = this.#attempt(() => this.#traces.get(key)) ?? [];
+    if (found.length > 0) this.#use(`t${key}`);
+    return found;
+  }
+
+  /** Remembers what a job read and made. */
+  addTrace(key: string, trace: Trace): void {
+    const reads = JSON.stringify(trace.reads);
+    const others = this.traces(key).filter((one) => JSON.stringify(one.reads) !== reads);
+    const all = [trace, ...others].slice(0, alternatives);
+    this.#recent.set(key, all);
+    this.#attempt(() => void this.#traces.put(key, all));
+    this.#use(`t${key}`);
+  }
+
+  /** A result by its content hash; one that does not have the hash it should have counts as missing. */
+  result(hash: string): Uint8Array | undefined {
+    const bytes = this.#attempt(() => this.#results.get(hash));
+    if (!bytes || contentHash(bytes) !== hash) return undefined;
+    this.#use(`r${hash}`);
+    return bytes;
+  }
+
+  /** Whether there is such a result. */
+  has(hash: string): boolean {
+    return this.#written.has(hash) || (this.#attempt(() => this.#results.doesExist(hash)) ?? false);
+  }
+
+  /** Keeps a result. */
+  addResult(hash: string, bytes: Uint8Array): void {
+    if (this.has(hash)) return;
+    this.#written.add(hash);
+    this.#attempt(() => void this.#results.put(hash, Buffer.from(bytes)));
+    this.#use(`r${hash}`);
+  }
+
+  /** Waits until everything that was written is on disk, where other processes see it. */
+  async flush(): Promise<void> {
+    try {
+      await this.root.flushed;
+      this.#recent.clear();
+      this.#written.clear();
+    } catch {
+      // A full disk: what could not be kept is made again.
+    }
+  }
+
+  /** Closes the store, and brings it below its limit before that. */
+  async close(): Promise<void> {
+    await this.flush();
+    try {
+      if (sizeOf(this.folder) > this.limit) await this.#shrink();
+      await this.root.close();
+      writeSeal(this.folder);
+    } catch {
+      // Nothing depends on it: the next run looks whether the store is sound.
+    }
+    rmSync(join(this.folder, `open-${String(process.pid)}`), { force: true });
+  }
+
+  /** Removes what was not of use for longest, until half of the limit is left; the rest of the file is used again. */
+  async #shrink(): Promise<void> {
+    const used = [...this.#uses.getRange()].map(({ key, value }) => ({ key, value }));
+    used.sort((a, b) => b.value - a.value);
+    let size = 0;
+    for (const { key } of used) {
+      const entry = key.slice(1);
+      const isResult = key.startsWith('r');
+      size += isResult ? (this.#results.getBinary(entry)?.length ?? 0) : (this.#traces.getBinary(entry)?.length ?? 0);
+      if (size <= this.limit / 2) continue;
+      void (isResult ? this.#results.remove(entry) : this.#traces.remove(entry));
+      void this.#uses.remove(key);
+    }
+    await this.root.flushed;
+  }
+
+  #use(key: string): void {
+    const now = Math.floor(Date.now() / hour);
+    this.#attempt(() => {
+      if (this.#uses.get(key) !== now) void this.#uses.put(key, now);
+    });
+  }
+
+  /** What the database cannot do counts as not found, and as not kept. */
+  #attempt<T>(work: () => T): T | undefined {
+    try {
+      return work();
+    } catch {
+      return undefined;
+    }
+  }
+}
+
+async function openAt(path: string, limit: number): Promise<Store> {
+  const { open } = await import('lmdb');
+  writeFileSync(join(path, `open-${String(process.pid)}`), '');
+  const root = open({ path, maxDbs: 4 });
+  const Opened = Store as unknown as new (folder: string, root: RootDatabase, limit: number) => Store;
+  return new Opened(path, root, limit);
+}
+
+/** What the data file looked like when it was last closed in order. */
+function sealOf(path: string): string {
+  const { size, mtimeMs, ino } = statSync(join(path, 'data.mdb'));
+  return JSON.stringify([size, mtimeMs, ino]);
+}
+
+function writeSeal(path: string): void {
+  writeFileSync(join(path, 'seal'), sealOf(path));
+}
+
+function sizeOf(path: string): number {
+  return statSync(join(path, 'data.mdb')).size;
+}
+
+/**
+ * Whether the store can be opened without harm. The database maps its file into memory: a damaged one can end the whole
+ * process, so one that was not closed in order is tried out in another process first.
+ */
+function isSound(path: string): boolean {
+  if (!existsSync(join(path, 'data.mdb'))) return true;
+  const openers = readdirSync(path).filter((name) => name.startsWith('open-'));
+  const living = openers.filter((name) => isAlive(Number(name.slice('open-'.length))));
+  for (const name of openers) if (!living.includes(name)) rmSync(join(path, name), { force: true });
+  if (living.length > 0) return true;
+  try {
+    if (openers.length === 0 && readFileSync(join(path, 'seal'), 'utf8') === sealOf(path)) return true;
+  } catch {
+    // Never sealed.
+  }
+  const check = fileURLToPath(new URL('store-check.js', import.meta.url));
+  return spawnSync(process.execPath, [check, path], { timeout: 60_000 }).status === 0;
+}
+
+function isAlive(id: number): boolean {
+  try {
+    return id !== process.pid && process.kill(id, 0);
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
+
+/** Puts a store that cannot be used out of the way; only the last one is kept, for those who want to know why. */
+function setAside(path: string): void {
+  const aside = `${path}.damaged`;
+  rmSync(aside, { recursive: true, force: true });
+  renameSync(path, aside);
+  mkdirSync(path, { recursive: true });
+}

@@ -1,0 +1,32 @@
+import type { Diagnostic } from '../diagnostics/index.js';
+
+/**
+ * One thing that a job looked at, and what it saw there.
+ *
+ * - `file`: the content hash; `null` when it was looked for and not found.
+ * - `presence`: whether there was such a file.
+ * - `list`: the hash of the list of files that a glob matched.
+ */
+export type Read =
+  | readonly [kind: 'file', path: string, seen: string | null]
+  | readonly [kind: 'presence', path: string, seen: boolean]
+  | readonly [kind: 'list', glob: string, seen: string];
+
+/** An asset without its bytes: they, and its source map, are kept under their content hashes. */
+export interface KeptAsset {
+  readonly path: string;
+  readonly hash: string;
+  readonly origins: readonly string[];
+  readonly untouched: boolean;
+  /** The content hash of its source map, as JSON. */
+  readonly map?: string;
+}
+
+/** What a job read and what it made of it: the ground for not running it again. */
+export interface Trace {
+  readonly reads: readonly Read[];
+  readonly assets: readonly KeptAsset[];
+  readonly diagnostics: readonly Diagnostic[];
+  /** Whether some diagnostic would point further with source maps. */
+  readonly vague: boolean;
+}

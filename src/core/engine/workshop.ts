@@ -1,0 +1,108 @@
+import type { StepSettings } from '../assets/context.js';
+import type { RecipeStep } from '../project/recipe.js';
+import type { Step } from '../steps/step.js';
+import { JobContext } from './context.js';
+import { Contents } from './contents.js';
+import type { Inputs } from './inputs.js';
+import type { RunResources } from './resources.js';
+import { runStep, type StepResult } from './run-step.js';
+import { Store } from './store.js';
+import type { KeptAsset } from './trace.js';
+import { Workers } from './workers.js';
+
+/** What a workshop is set up with. */
+export interface WorkshopSetting {
+  readonly root: string;
+  readonly steps: ReadonlyMap<string, Step>;
+  readonly inputs: Inputs;
+  readonly resources: RunResources;
+  /** The folder of the store, and the size that it is kept to, in bytes. */
+  readonly store: { readonly folder: string; readonly limit: number };
+  /** How many threads may work, this one among them, and the file that the others run. */
+  readonly threads: { readonly count: number; readonly program: string };
+}
+
+/** Where jobs are done: opens the store when the first job asks for it, and runs steps here or on other threads. */
+export class Workshop {
+  readonly inputs: Inputs;
+  readonly contents: Contents;
+  readonly #workers: Workers;
+  #opening: Promise<Store | undefined> | undefined;
+  #store: Store | undefined;
+  /** Why there is no store, when there can be none. */
+  storeProblem: string | undefined;
+
+  constructor(private readonly setting: WorkshopSetting) {
+    this.inputs = setting.inputs;
+    this.contents = new Contents(setting.inputs.files, () => this.#store);
+    this.#workers = new Workers(setting.root, setting.threads.program, setting.threads.count);
+  }
+
+  /** A step by its name. */
+  step(name: string): Step {
+    return this.setting.steps.get(name)!;
+  }
+
+  /** The store, or nothing when it cannot be had. */
+  store(): Promise<Store | undefined> {
+    this.#opening ??= this.#open();
+    return this.#opening;
+  }
+
+  /** Says what is going to be done, so that other threads are started when that pays. */
+  expect(steps: readonly RecipeStep[], assets: readonly KeptAsset[]): void {
+    const { files } = this.inputs;
+    for (const { shape } of steps) {
+      const step = this.step(shape.name);
+      const ours = assets.filter((asset) => step.isOwnWork(asset.path));
+      this.#workers.expect(
+        ours.reduce((sum, asset) => sum + asset.origins.reduce((all, path) => all + files.size(path), 0), 0),
+      );
+    }
+  }
+
+  /**
+   * Runs a step.
+   *
+   * @returns nothing when the bytes of its inputs are gone
+   */
+  async run(
+    step: Step,
+    options: object,
+    kept: readonly KeptAsset[],
+    settings: StepSettings,
+    signal: AbortSignal,
+  ): Promise<StepResult | undefined> {
+    const assets = kept.map((one) => this.contents.asset(one));
+    if (!assets.every((asset) => asset !== undefined)) return undefined;
+    if (kept.every((asset) => step.isOwnWork(asset.path)) && this.#workers.isFree)
+      return this.#workers.run({ step: step.name, options, assets, settings }, signal);
+    const context = new JobContext(settings, signal, this.inputs, this.setting.resources);
+    const result = await runStep(step, options, assets, context);
+    // Lets the other threads be heard in between.
+    if (this.#workers.isBusy) await new Promise((heard) => setImmediate(heard));
+    return result;
+  }
+
+  /** Ends a build: what it held in memory goes, what it wrote is on disk. */
+  async endBuild(): Promise<void> {
+    await this.#store?.flush();
+    this.contents.release();
+    this.#workers.endBuild();
+  }
+
+  /** Ends all threads and closes the store. */
+  async close(): Promise<void> {
+    await this.#workers.close();
+    await this.#opening;
+    await this.#store?.close();
+  }
+
+  async #open(): Promise<Store | undefined> {
+    const { folder, limit } = this.setting.store;
+    const opened = await Store.open(folder, limit);
+    if (typeof opened === 'string') this.storeProblem = opened;
+    else this.#store = opened;
+    return this.#store;
+  }
+}

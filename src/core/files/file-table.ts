@@ -1,0 +1,212 @@
+import { readFileSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+import { fail } from '../diagnostics/index.js';
+import { fingerprintOf, isSame, isTooFresh, type Fingerprint } from './fingerprint.js';
+import { contentHash } from './hash.js';
+import { reasonOf } from './reason.js';
+
+/** A file as it was read: its bytes and their content hash. */
+export interface ReadFile {
+  readonly bytes: Uint8Array;
+  readonly hash: string;
+}
+
+/** What is known of a path: its content hash, `null` when no file is there, or `unreadable: …` with the reason. */
+export type FileState = string | null;
+
+/** Marks the state of files that are there and cannot be read. */
+const unreadable = 'unreadable: ';
+
+/** Why a file that is there cannot be read, or nothing when it can. */
+export function reasonOfState(state: string): string | undefined {
+  return state.startsWith(unreadable) ? state.slice(unreadable.length) : undefined;
+}
+
+/** A path of the table as it is kept between runs. */
+export type KeptFile = readonly [
+  path: string,
+  hash: string,
+  size: number,
+  modified: number,
+  changed: number,
+  inode: number,
+];
+
+interface Known {
+  readonly state: FileState;
+  readonly print?: Fingerprint | undefined;
+  /** Whether an equal fingerprint proves equal content. */
+  readonly isSettled: boolean;
+}
+
+/** How many bytes of files that were just read are held, for those who ask for them next. */
+const heldBytes = 32 << 20;
+
+/**
+ * Content hashes of the files of a project. A file is looked at once and then believed to stay as it is until `recheck`;
+ * looking at it again reads it only when its fingerprint differs.
+ */
+export class FileTable {
+  readonly #known = new Map<string, Known>();
+  /** Paths that were looked at since they were last doubted. */
+  readonly #checked = new Set<string>();
+  readonly #present = new Map<string, boolean>();
+  readonly #held = new Map<string, ReadFile>();
+  #heldSize = 0;
+  /** Whether anything is known that was not when the table was filled. */
+  isChanged = false;
+
+  /** @param root the folder that all paths are relative to */
+  constructor(readonly root: string) {}
+
+  /** Takes what an earlier run knew; each file is looked at again before it is believed. */
+  fill(kept: readonly KeptFile[]): void {
+    for (const [path, hash, size, modified, changed, inode] of kept)
+      this.#known.set(path, { state: hash, print: { size, modified, changed, inode }, isSettled: true });
+  }
+
+  /** What a later run may rely on: files whose fingerprints prove their content. */
+  kept(): KeptFile[] {
+    return [...this.#known].flatMap(([path, { state, print, isSettled }]) =>
+      print && isSettled && state !== null
+        ? [[path, state, print.size, print.modified, print.changed, print.inode] as const]
+        : [],
+    );
+  }
+
+  /** The content hash of a file, or why there is none. */
+  state(path: string): FileState {
+    if (this.#checked.has(path)) return this.#known.get(path)!.state;
+    const known = this.#known.get(path);
+    if (known?.print && known.isSettled) {
+      const print = this.#print(path);
+      if (print && isSame(print, known.print)) return (this.#checked.add(path), known.state);
+    }
+    return this.#load(path)?.hash ?? this.#known.get(path)!.state;
+  }
+
+  /**
+   * Reads a file.
+   *
+   * @returns nothing when there is no file
+   * @throws DiagnosticError when it cannot be read
+   */
+  read(path: string): ReadFile | undefined {
+    const held = this.#held.get(path);
+    if (held && this.state(path) === held.hash) return held;
+    const loaded = this.#load(path);
+    const { state } = this.#known.get(path)!;
+    if (!loaded && state !== null) fail('file-unreadable', { reason: reasonOfState(state) ?? state }, { file: path });
+    return loaded;
+  }
+
+  /** The size of a file when it was last looked at, in bytes. */
+  size(path: string): number {
+    return this.#known.get(path)?.print?.size ?? 0;
+  }
+
+  /** Whether there is a file at a path. */
+  exists(path: string): boolean {
+    if (this.#checked.has(path)) return this.#known.get(path)!.state !== null;
+    const known = this.#present.get(path);
+    if (known !== undefined) return known;
+    const isFile = isFileAt(join(this.root, path));
+    this.#present.set(path, isFile);
+    return isFile;
+  }
+
+  /** Notes a file that was just written. */
+  learn(path: string, hash: string): void {
+    this.recheck(path);
+    const print = this.#print(path);
+    if (print) this.#note(path, { state: hash, print, isSettled: false });
+  }
+
+  /** Doubts a path, so that it is looked at again. */
+  recheck(path: string): void {
+    this.#checked.delete(path);
+    this.#present.delete(path);
+  }
+
+  /** Doubts every path in a folder, and the folder's own. */
+  recheckFolder(folder: string): void {
+    const inside = (path: string): boolean => path === folder || path.startsWith(`${folder}/`);
+    for (const path of this.#checked) if (inside(path)) this.#checked.delete(path);
+    for (const path of this.#present.keys()) if (inside(path)) this.#present.delete(path);
+  }
+
+  /** Doubts everything. */
+  recheckAll(): void {
+    this.#checked.clear();
+    this.#present.clear();
+  }
+
+  /** Lets go of the bytes that are held, and of every path but these. */
+  trim(paths: ReadonlySet<string>): void {
+    this.#held.clear();
+    this.#heldSize = 0;
+    for (const path of this.#known.keys())
+      if (!paths.has(path)) {
+        this.#known.delete(path);
+        this.#checked.delete(path);
+      }
+  }
+
+  #print(path: string): Fingerprint | undefined {
+    try {
+      return fingerprintOf(join(this.root, path));
+    } catch {
+      return undefined;
+    }
+  }
+
+  /** Reads a file until it stays the same while it is read, a few times at most. */
+  #load(path: string): ReadFile | undefined {
+    const full = join(this.root, path);
+    for (let attempt = 1; ; attempt++) {
+      const started = Date.now();
+      try {
+        const before = fingerprintOf(full);
+        if (!before) return this.#note(path, { state: null, isSettled: false });
+        const bytes = readFileSync(full);
+        const after = fingerprintOf(full);
+        const isWhole = after !== undefined && isSame(before, after) && bytes.length === after.size;
+        if (!isWhole && attempt < 5) continue;
+        const file = { bytes, hash: contentHash(bytes) };
+        this.#note(path, { state: file.hash, print: after, isSettled: isWhole && !isTooFresh(before, started) });
+        this.#hold(path, file);
+        return file;
+      } catch (error) {
+        const { code } = error as NodeJS.ErrnoException;
+        const isAbsent = code === 'ENOENT' || code === 'ENOTDIR' || code === 'EISDIR' || code === 'ELOOP';
+        return this.#note(path, { state: isAbsent ? null : unreadable + reasonOf(error), isSettled: false });
+      }
+    }
+  }
+
+  #note(path: string, known: Known): undefined {
+    const before = this.#known.get(path);
+    if (before?.state !== known.state || before.isSettled !== known.isSettled) this.isChanged = true;
+    this.#known.set(path, known);
+    this.#checked.add(path);
+    this.#held.delete(path);
+  }
+
+  #hold(path: string, file: ReadFile): void {
+    if (this.#heldSize + file.bytes.length > heldBytes) {
+      this.#held.clear();
+      this.#heldSize = 0;
+    }
+    if (file.bytes.length > heldBytes) return;
+    this.#held.set(path, file);
+    this.#heldSize += file.bytes.length;
+  }
+}
+
+function isFileAt(path: string): boolean {
+  try {
+    return statSync(path, { throwIfNoEntry: false })?.isFile() ?? false;
+  } catch {
+    return false;
+  }
+}

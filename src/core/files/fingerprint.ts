@@ -1,0 +1,37 @@
+import { statSync } from 'node:fs';
+
+/** What tells, without reading it, that a file is still the one that was read; all times in milliseconds. */
+export interface Fingerprint {
+  readonly size: number;
+  readonly modified: number;
+  /** When its entry was last changed: a file put back with its old time of modification differs in this. */
+  readonly changed: number;
+  readonly inode: number;
+}
+
+/** The fingerprint of a file, or nothing when there is no file at the path. */
+export function fingerprintOf(path: string): Fingerprint | undefined {
+  const stats = statSync(path, { throwIfNoEntry: false });
+  if (!stats?.isFile()) return undefined;
+  return { size: stats.size, modified: stats.mtimeMs, changed: stats.ctimeMs, inode: stats.ino };
+}
+
+/** Whether two fingerprints are those of one state of one file. */
+export function isSame(a: Fingerprint, b: Fingerprint): boolean {
+  return a.size === b.size && a.modified === b.modified && a.changed === b.changed && a.inode === b.inode;
+}
+
+/** The longest tick of the clocks of common file systems, in milliseconds; those that count whole seconds have longer ones. */
+const finestTick = 20;
+const coarsestTick = 2000;
+
+/**
+ * Whether a file could be written again, after it was read, without its fingerprint telling: when it was written within
+ * the same tick of the file system's clock.
+ *
+ * @param read when reading began, in milliseconds since 1970
+ */
+export function isTooFresh({ modified, changed }: Fingerprint, read: number): boolean {
+  const tick = Number.isInteger(modified / 1000) ? coarsestTick : finestTick;
+  return Math.max(modified, changed) + tick >= read;
+}

@@ -1,0 +1,120 @@
+import { readdirSync, readlinkSync, realpathSync, statSync } from 'node:fs';
+import { join } from 'node:path';
+
+/** What lies in one folder. */
+export interface Folder {
+  readonly files: readonly string[];
+  readonly folders: readonly string[];
+  /** Equal for equal names of equal kinds and links to equal places. */
+  readonly digest: string;
+}
+
+const empty: Folder = { files: [], folders: [], digest: 'none' };
+
+/** The folders of a project; each is read once and then believed to stay as it is until `recheck`. */
+export class FolderTree {
+  readonly #read = new Map<string, Folder>();
+
+  /** @param root the folder that all paths are relative to */
+  constructor(readonly root: string) {}
+
+  /** What lies in a folder; nothing at all where there is no folder, or none that can be read. */
+  folder(path: string): Folder {
+    const known = this.#read.get(path);
+    if (known) return known;
+    const folder = readFolder(join(this.root, path));
+    this.#read.set(path, folder);
+    return folder;
+  }
+
+  /**
+   * Every file below a folder, symbolic links followed, in no particular order.
+   *
+   * @param base relative to the root, `.` for the root itself
+   * @param enters whether a folder of this name is looked into
+   * @param depth how many folders deep files may lie; 1 means in the base itself
+   */
+  *files(base: string, enters: (name: string) => boolean, depth = Infinity): Generator<string> {
+    const { files, folders } = this.folder(base);
+    const prefix = base === '.' ? '' : `${base}/`;
+    for (const name of files) yield prefix + name;
+    if (depth <= 1) return;
+    for (const name of folders) {
+      const path = prefix + name;
+      if (enters(name) && !this.#leadsUp(path)) yield* this.files(path, enters, depth - 1);
+    }
+  }
+
+  /** Every folder that was read, with its digest. */
+  digests(): Record<string, string> {
+    return Object.fromEntries([...this.#read].map(([path, { digest }]) => [path, digest]));
+  }
+
+  /** Whether folders have the digests that an earlier run saw; stops at the first that has not. */
+  matches(digests: Readonly<Record<string, string>>): boolean {
+    return Object.entries(digests).every(([path, digest]) => this.folder(path).digest === digest);
+  }
+
+  /** Doubts a folder, so that it is read again. */
+  recheck(path: string): void {
+    this.#read.delete(path);
+  }
+
+  /** Doubts every folder below one, and the folder itself. */
+  recheckBelow(folder: string): void {
+    for (const path of this.#read.keys())
+      if (folder === '.' || path === folder || path.startsWith(`${folder}/`)) this.#read.delete(path);
+  }
+
+  /** Whether a folder is a link to one that it lies in, so that following it would never end. */
+  #leadsUp(path: string): boolean {
+    const full = join(this.root, path);
+    try {
+      if (readlinkSafe(full) === undefined) return false;
+      const target = realpathSync(full);
+      const here = realpathSync(join(full, '..'));
+      return here === target || here.startsWith(`${target}/`);
+    } catch {
+      return true;
+    }
+  }
+}
+
+function readFolder(full: string): Folder {
+  const files: string[] = [];
+  const folders: string[] = [];
+  const parts: string[] = [];
+  let entries;
+  try {
+    entries = readdirSync(full, { withFileTypes: true });
+  } catch {
+    return empty;
+  }
+  for (const entry of entries) {
+    const { name } = entry;
+    const link = entry.isSymbolicLink() ? (readlinkSafe(join(full, name)) ?? '') : undefined;
+    const kind = link === undefined ? entry : statOf(join(full, name));
+    if (kind?.isFile()) files.push(name);
+    else if (kind?.isDirectory()) folders.push(name);
+    else if (link === undefined) continue;
+    const sign = kind?.isFile() ? '' : kind?.isDirectory() ? '/' : '?';
+    parts.push(link === undefined ? name + sign : `${name}${sign} ${link}`);
+  }
+  return { files, folders, digest: parts.sort().join('\0') };
+}
+
+function readlinkSafe(path: string): string | undefined {
+  try {
+    return readlinkSync(path);
+  } catch {
+    return undefined;
+  }
+}
+
+function statOf(path: string): ReturnType<typeof statSync> {
+  try {
+    return statSync(path, { throwIfNoEntry: false });
+  } catch {
+    return undefined;
+  }
+}
