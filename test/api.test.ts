@@ -48,7 +48,7 @@ describe('the public interface', () => {
       'build-done',
     ]);
     expect(folder.read('site/a.css')).toBe('a{color:red}');
-    expect(project.clean()).toEqual({ removed: ['site/a.css', 'site/b.css'], diagnostics: [] });
+    expect(await project.clean()).toEqual({ removed: ['site/a.css', 'site/b.css'], diagnostics: [] });
   });
 
   it('throws diagnostics for a wrong project, and returns those of sources', async () => {

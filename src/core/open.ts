@@ -1,23 +1,16 @@
+import { rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { Diagnostic } from './diagnostics/index.js';
 import type { BuildEvent, BuildReport } from './engine/build.js';
-import { Engine, type PlanGround } from './engine/engine.js';
+import type { Engine, PlanGround } from './engine/engine.js';
 import { keepValue, keptValue } from './engine/keep.js';
-import { storeFolder } from './engine/store-folder.js';
-import { FileTable } from './files/file-table.js';
-import { FolderTree } from './files/folder-tree.js';
-import { listFiles } from './files/globs.js';
-import { contentHash } from './files/hash.js';
-import { remove, saveRecord } from './files/publish.js';
-import { OutputRecord, removeRecordFolder } from './files/record.js';
+import { lookAgain, tellAgain } from './engine/look.js';
+import { groundOf, keptPath, storeFolder } from './engine/store-folder.js';
+import { recordPath } from './files/record.js';
 import { findProject, type ProjectFile } from './project/find.js';
-import { keepProject, keptProject, type KeptProject } from './project/kept.js';
+import type { KeptProject } from './project/kept.js';
 import type { Plan, PlanRequest } from './project/plan.js';
 import type { CheckedProject } from './project/recipe.js';
-import { toolVersions } from './assets/tools.js';
-import { stepCatalogue, steps } from './steps/index.js';
-import { rmSync } from 'node:fs';
-import { join } from 'node:path';
 
 /** Where to find a project. */
 export interface OpenOptions {
@@ -54,12 +47,20 @@ export interface CleanReport {
   readonly diagnostics: readonly Diagnostic[];
 }
 
-/** A project file, checked, with the folder that it describes. */
+/** The version of a kept project; raised when older ones cannot be read any more. */
+const keptVersion = 1;
+
+/**
+ * A project file, checked, with the folder that it describes. Most of what it needs is loaded when it is asked for: a
+ * build with nothing to do asks for little.
+ */
 export class Project {
-  private constructor(
-    private readonly place: ProjectFile,
-    private checked: CheckedProject | undefined,
-  ) {}
+  #checked: CheckedProject | undefined;
+  readonly #ground: string;
+
+  private constructor(private readonly place: ProjectFile) {
+    this.#ground = groundOf(place.text);
+  }
 
   /**
    * Opens the project of a folder.
@@ -67,8 +68,8 @@ export class Project {
    * @throws DiagnosticError with every mistake of the project file
    */
   static async open({ folder = '.', config }: OpenOptions = {}): Promise<Project> {
-    const project = new Project(findProject(folder, config), undefined);
-    await project.#settings();
+    const project = new Project(findProject(folder, config));
+    if (!project.#kept()) await project.#settings();
     return project;
   }
 
@@ -93,12 +94,14 @@ export class Project {
    * @throws DiagnosticError with every unknown name, conflict and circle
    */
   async plan(profile = 'production'): Promise<Plan> {
+    const [{ FolderTree }, { listFiles }, { OutputRecord }] = await Promise.all([
+      import('./files/folder-tree.js'),
+      import('./files/globs.js'),
+      import('./files/record.js'),
+    ]);
     const tree = new FolderTree(this.root);
-    return this.#makePlan(profile, {
-      root: this.root,
-      owned: OutputRecord.open(this.root).outputs,
-      list: (glob) => listFiles(tree, glob),
-    });
+    const owned = OutputRecord.open(this.root).outputs;
+    return this.#makePlan(profile, { root: this.root, owned, list: (glob) => listFiles(tree, glob) });
   }
 
   /**
@@ -108,25 +111,34 @@ export class Project {
    * @throws DiagnosticError when the project or the request is wrong, before anything is done
    */
   async build(options: BuildOptions = {}): Promise<BuildReport> {
-    const engine = this.engine();
+    const { profile = 'production', pipelines = [], force = false, listen = () => undefined } = options;
+    const signal = options.signal ?? new AbortController().signal;
+    if (pipelines.length === 0 && !signal.aborted) {
+      const look = keptPath(storeFolder(this.root), 'look', this.file, profile);
+      const report = lookAgain(look, this.root, this.#ground, recordPath(this.root));
+      if (report) {
+        tellAgain(report, listen);
+        return report;
+      }
+    }
+    const engine = await this.engine();
     try {
-      const signal = options.signal ?? new AbortController().signal;
-      const profile = options.profile ?? 'production';
-      return await engine.build(this.ground(profile), {
-        profile,
-        pipelines: options.pipelines ?? [],
-        force: options.force ?? false,
-        signalOf: () => signal,
-        tell: options.listen ?? (() => undefined),
-      });
+      const ground = this.ground(profile);
+      return await engine.build(ground, { profile, pipelines, force, signalOf: () => signal, tell: listen });
     } finally {
       await engine.close();
     }
   }
 
   /** Removes the outputs that the tool wrote; those that somebody changed since only with `force`. */
-  clean({ force = false, store = false }: CleanOptions = {}): CleanReport {
+  async clean({ force = false, store = false }: CleanOptions = {}): Promise<CleanReport> {
+    const [{ FileTable }, { remove, saveRecord }, { OutputRecord, removeRecordFolder }] = await Promise.all([
+      import('./files/file-table.js'),
+      import('./files/publish.js'),
+      import('./files/record.js'),
+    ]);
     const record = OutputRecord.open(this.root);
+    record.tidy();
     const place = { root: this.root, files: new FileTable(this.root), record, force };
     const { removed, diagnostics } = remove([...record.outputs.keys()], place);
     const problem = saveRecord(place);
@@ -135,9 +147,13 @@ export class Project {
     return { removed, diagnostics: problem ? [...diagnostics, problem] : diagnostics };
   }
 
-  /** An engine for this project. */
-  engine(): Engine {
-    return new Engine({
+  /** An engine for this project, which has to be closed. */
+  async engine(): Promise<Engine> {
+    const [{ Engine: Made }, { stepCatalogue, steps }] = await Promise.all([
+      import('./engine/engine.js'),
+      import('./steps/index.js'),
+    ]);
+    return new Made({
       root: this.root,
       steps,
       catalogue: stepCatalogue,
@@ -150,40 +166,46 @@ export class Project {
   ground(profile: string): PlanGround {
     return {
       file: this.file,
-      hash: contentHash(this.place.text),
+      ground: this.#ground,
       makePlan: (request) => this.#makePlan(profile, request),
     };
   }
 
   async #makePlan(profile: string, request: Pick<PlanRequest, 'root' | 'owned' | 'list'>): Promise<Plan> {
-    const [{ makePlan }, { resolveBrowsers }] = await Promise.all([
+    const [{ makePlan }, { resolveBrowsers }, { stepCatalogue: catalogue }] = await Promise.all([
       import('./project/plan.js'),
       import('./project/browsers.js'),
+      import('./steps/index.js'),
     ]);
-    return makePlan(await this.#settings(), {
-      ...request,
-      profile,
-      catalogue: stepCatalogue,
-      resolve: resolveBrowsers,
-    });
+    return makePlan(await this.#settings(), { ...request, profile, catalogue, resolve: resolveBrowsers });
   }
 
   /** The settings of the project file: those that an earlier run found right, or else checked now. */
   async #settings(): Promise<CheckedProject> {
-    if (this.checked) return this.checked;
-    const { root, name, text } = this.place;
-    const path = join(storeFolder(root), `project-${encodeURIComponent(name)}.json`);
-    const ground = contentHash(JSON.stringify([text, toolVersions()]));
-    const kept = keptValue(path, 1) as { ground: string; project: KeptProject } | undefined;
-    if (kept?.ground === ground) this.checked = keptProject(kept.project, name, text, stepCatalogue);
+    if (this.#checked) return this.#checked;
+    const { name, text } = this.place;
+    const { stepCatalogue } = await import('./steps/index.js');
+    const { keepProject, keptProject } = await import('./project/kept.js');
+    const kept = this.#kept();
+    if (kept) this.#checked = keptProject(kept, name, text, stepCatalogue);
     else {
       const [{ ProjectDocument }, { checkProject }] = await Promise.all([
         import('./project/document.js'),
         import('./project/recipe.js'),
       ]);
-      this.checked = checkProject(ProjectDocument.parse(name, text), stepCatalogue);
-      keepValue(path, 1, { ground, project: keepProject(this.checked) });
+      this.#checked = checkProject(ProjectDocument.parse(name, text), stepCatalogue);
+      keepValue(this.#keptPath, keptVersion, { ground: this.#ground, project: keepProject(this.#checked) });
     }
-    return this.checked;
+    return this.#checked;
+  }
+
+  /** What an earlier run made of the same text. */
+  #kept(): KeptProject | undefined {
+    const kept = keptValue(this.#keptPath, keptVersion) as { ground: string; project: KeptProject } | undefined;
+    return kept?.ground === this.#ground ? kept.project : undefined;
+  }
+
+  get #keptPath(): string {
+    return keptPath(storeFolder(this.root), 'plan', this.file);
   }
 }

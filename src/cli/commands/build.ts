@@ -1,4 +1,3 @@
-import { Project } from '../../core/open.js';
 import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
@@ -12,6 +11,7 @@ export const buildCommand: CliCommand<{ force?: boolean }> = {
       .option('--force', 'replace files at the place of an output that were not written by Loyal Anvil');
   },
   async run({ args, options, reporter, signal }) {
+    const { Project } = await import('../../core/open.js');
     const project = await Project.open({ config: options.config });
     const report = await project.build({
       profile: options.profile,

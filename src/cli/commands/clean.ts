@@ -1,5 +1,4 @@
 import { hasErrors } from '../../core/diagnostics/index.js';
-import { Project } from '../../core/open.js';
 import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
@@ -13,8 +12,9 @@ export const cleanCommand: CliCommand<{ force?: boolean; store?: boolean }> = {
       .option('--store', 'also empty the store, so that the next build makes everything anew');
   },
   async run({ options, reporter }) {
+    const { Project } = await import('../../core/open.js');
     const project = await Project.open({ config: options.config });
-    const { removed, diagnostics } = project.clean({ force: options.force, store: options.store });
+    const { removed, diagnostics } = await project.clean({ force: options.force, store: options.store });
     reporter.diagnostics(diagnostics);
     reporter.cleaned(removed);
     return hasErrors(diagnostics) ? ExitCode.errors : ExitCode.done;

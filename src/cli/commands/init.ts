@@ -1,11 +1,7 @@
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { diagnostic, DiagnosticError, fail } from '../../core/diagnostics/index.js';
-import { listFilesOnce } from '../../core/files/globs.js';
 import { reasonOf } from '../../core/files/reason.js';
 import { projectFileName } from '../../core/project/find.js';
-import { proposeProject } from '../../core/project/proposal.js';
-import { projectSchema } from '../../core/project/schema.js';
-import { stepCatalogue } from '../../core/steps/index.js';
 import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
@@ -21,7 +17,13 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
   setUp(command) {
     command.option('--scripts', 'also add scripts to package.json');
   },
-  run({ options, reporter }) {
+  async run({ options, reporter }) {
+    const [{ listFilesOnce }, { proposeProject }, { projectSchema }, { stepCatalogue }] = await Promise.all([
+      import('../../core/files/globs.js'),
+      import('../../core/project/proposal.js'),
+      import('../../core/project/schema.js'),
+      import('../../core/steps/index.js'),
+    ]);
     const file = options.config ?? projectFileName;
     if (existsSync(file)) fail('init-exists', { file });
     const proposal = proposeProject({

@@ -1,5 +1,3 @@
-import { Project } from '../../core/open.js';
-import { selectPipelines } from '../../core/project/plan.js';
 import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
@@ -11,8 +9,10 @@ export const listCommand: CliCommand = {
     command.argument('[pipelines...]', 'pipelines to show, with those they wait for; all of them when none is named');
   },
   async run({ args, options, reporter }) {
+    const { Project } = await import('../../core/open.js');
     const project = await Project.open({ config: options.config });
     const plan = await project.plan(options.profile);
+    const { selectPipelines } = await import('../../core/project/plan.js');
     const pipelines = selectPipelines(plan, args[0] as string[]);
     reporter.diagnostics(plan.diagnostics);
     reporter.plan(plan, pipelines);

@@ -1,5 +1,3 @@
-import { projectSchema } from '../../core/project/schema.js';
-import { stepCatalogue } from '../../core/steps/index.js';
 import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
@@ -8,7 +6,11 @@ export const schemaCommand: CliCommand = {
   name: 'schema',
   description: 'print the JSON Schema of the project file, for editors',
   setUp: () => undefined,
-  run({ reporter }) {
+  async run({ reporter }) {
+    const [{ projectSchema }, { stepCatalogue }] = await Promise.all([
+      import('../../core/project/schema.js'),
+      import('../../core/steps/index.js'),
+    ]);
     reporter.text(`${JSON.stringify(projectSchema(stepCatalogue), null, 2)}\n`);
     return ExitCode.done;
   },

@@ -1,10 +1,8 @@
 import { setMaxListeners } from 'node:events';
 import { availableParallelism } from 'node:os';
-import { toolVersions } from '../assets/tools.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
-import { contentHash } from '../files/hash.js';
 import type { Place } from '../files/publish.js';
 import { OutputRecord } from '../files/record.js';
 import { selectPipelines, type Plan, type PlanRequest } from '../project/plan.js';
@@ -12,11 +10,11 @@ import type { StepCatalogue } from '../project/steps.js';
 import type { Step } from '../steps/step.js';
 import { build, type BuildEvent, type BuildReport } from './build.js';
 import { Inputs } from './inputs.js';
-import { sorted } from './job.js';
 import type { PipelineMemo } from './memo.js';
 import { RunResources } from './resources.js';
-import { keepState, keptState, statePath, type BuildState } from './state.js';
-import { storeFolder } from './store-folder.js';
+import { keepLook } from './look.js';
+import { keepState, keptState, type BuildState } from './state.js';
+import { keptPath, storeFolder } from './store-folder.js';
 import { Workshop } from './workshop.js';
 
 /** What an engine is set up with. */
@@ -35,8 +33,8 @@ export interface EngineSetting {
 export interface PlanGround {
   /** The name of the project file. */
   readonly file: string;
-  /** The hash of its text. */
-  readonly hash: string;
+  /** `groundOf` its text. */
+  readonly ground: string;
   /** Makes the plan from it; not called while an earlier plan still holds. */
   readonly makePlan: (request: Pick<PlanRequest, 'root' | 'owned' | 'list'>) => Promise<Plan>;
 }
@@ -55,11 +53,14 @@ export interface EngineRequest {
 /** What an engine remembers of one profile. */
 export interface Remembered {
   readonly path: string;
+  readonly lookPath: string;
   ground: string;
   folders: Readonly<Record<string, string>>;
   plan: Plan | undefined;
   build: number;
   done: boolean;
+  /** What the last build did, when it built all pipelines. */
+  report: BuildReport | undefined;
   readonly memos: Map<string, PipelineMemo>;
   isNew: boolean;
 }
@@ -87,18 +88,20 @@ export class Engine {
 
   /** What is remembered of a profile, from this engine's builds or from those of earlier runs. */
   remembered(file: string, profile: string): Remembered {
-    const path = statePath(this.#folder, `${file} ${profile}`);
+    const path = keptPath(this.#folder, 'build', file, profile);
     const known = this.#remembered.get(path);
     if (known) return known;
     const kept = keptState(path, this.setting.root, this.setting.catalogue);
     if (kept) this.files.fill(kept.files);
     const remembered: Remembered = {
       path,
+      lookPath: keptPath(this.#folder, 'look', file, profile),
       ground: kept?.ground ?? '',
       folders: kept?.folders ?? {},
       plan: kept?.plan,
       build: kept?.build ?? 0,
       done: kept?.done ?? false,
+      report: undefined,
       memos: new Map(kept?.pipelines),
       isNew: !kept,
     };
@@ -113,12 +116,11 @@ export class Engine {
    */
   async plan(ground: PlanGround, profile: string): Promise<Plan> {
     const remembered = this.remembered(ground.file, profile);
-    const wanted = contentHash(JSON.stringify([ground.hash, sorted(toolVersions())]));
     const { plan, folders } = remembered;
     const { outputs } = this.record;
     if (
       plan &&
-      remembered.ground === wanted &&
+      remembered.ground === ground.ground &&
       plan.passedOver.every((path) => outputs.has(path)) &&
       this.tree.matches(folders)
     )
@@ -129,7 +131,7 @@ export class Engine {
       list: (glob) => this.inputs.list(glob),
     });
     remembered.plan = made;
-    remembered.ground = wanted;
+    remembered.ground = ground.ground;
     remembered.folders = this.tree.digests();
     remembered.isNew = true;
     return made;
@@ -163,6 +165,7 @@ export class Engine {
     });
     await workshop.endBuild();
     remembered.done = report.done;
+    remembered.report = pipelines.length === plan.pipelines.length ? report : undefined;
     remembered.isNew ||= isNew || this.files.isChanged;
     return report;
   }
@@ -175,13 +178,25 @@ export class Engine {
   /** Keeps what is remembered for later runs. */
   keep(): void {
     for (const remembered of this.#remembered.values()) {
-      const { path, ground, folders, plan, build: number, done, memos, isNew } = remembered;
+      const { path, lookPath, ground, folders, plan, build: number, done, memos, report, isNew } = remembered;
       if (!isNew || !plan) continue;
       const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
       const pipelines = new Map([...memos].filter(([name]) => names.has(name)));
       const state: BuildState = { ground, folders, plan, files: this.files.kept(), pipelines, build: number, done };
       keepState(path, state);
       remembered.isNew = false;
+      if (!report) continue;
+      const sources = plan.pipelines.flatMap((pipeline) => pipeline.sources.map((source) => source.path));
+      keepLook({
+        path: lookPath,
+        ground,
+        folders,
+        memos: pipelines,
+        sources,
+        files: this.files,
+        record: this.record.path,
+        report,
+      });
     }
     this.files.isChanged = false;
   }

@@ -3,7 +3,6 @@ import type { KeptFile } from '../files/file-table.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
 import type { RecipeStep } from '../project/recipe.js';
 import type { StepCatalogue } from '../project/steps.js';
-import { join } from 'node:path';
 import { keepValue, keptValue } from './keep.js';
 import type { Cause, FinishedMemo, JobMemo, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
 import type { KeptAsset, Read } from './trace.js';
@@ -24,11 +23,6 @@ export interface BuildState {
   readonly build: number;
   /** Whether that build was done without errors. */
   readonly done: boolean;
-}
-
-/** Where the state of a profile is kept. */
-export function statePath(folder: string, profile: string): string {
-  return join(folder, `last-${encodeURIComponent(profile)}.json`);
 }
 
 /** Keeps a state. */

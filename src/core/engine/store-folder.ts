@@ -1,5 +1,7 @@
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { toolVersions } from '../assets/tools.js';
+import { contentHash } from '../files/hash.js';
 import { recordFolder } from '../files/record.js';
 
 /**
@@ -21,4 +23,19 @@ export function storeFolder(root: string): string {
 export function makeStoreFolder(folder: string): void {
   mkdirSync(folder, { recursive: true });
   writeFileSync(join(folder, '.gitignore'), '*\n');
+}
+
+/**
+ * Where something about one project file and profile is kept.
+ *
+ * @param folder the folder of the store
+ * @param what what it is
+ */
+export function keptPath(folder: string, what: 'plan' | 'build' | 'look', file: string, profile = ''): string {
+  return join(folder, `${what}-${encodeURIComponent(file)}${profile && `-${encodeURIComponent(profile)}`}.json`);
+}
+
+/** A hash of what a plan is made of beside files: the text of the project file, and the versions of the tools. */
+export function groundOf(text: string): string {
+  return contentHash(JSON.stringify([text, Object.entries(toolVersions()).sort()]));
 }

@@ -100,6 +100,12 @@ export class FileTable {
     return loaded;
   }
 
+  /** The fingerprint by which a file that was looked at can be told from then on; nothing while it may not suffice. */
+  settledPrint(path: string): Fingerprint | undefined {
+    const known = this.#checked.has(path) ? this.#known.get(path) : undefined;
+    return known?.isSettled && known.state !== null ? known.print : undefined;
+  }
+
   /** The size of a file when it was last looked at, in bytes. */
   size(path: string): number {
     return this.#known.get(path)?.print?.size ?? 0;
@@ -203,7 +209,8 @@ export class FileTable {
   }
 }
 
-function isFileAt(path: string): boolean {
+/** Whether a file lies at an absolute path. */
+export function isFileAt(path: string): boolean {
   try {
     return statSync(path, { throwIfNoEntry: false })?.isFile() ?? false;
   } catch {

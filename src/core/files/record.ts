@@ -17,6 +17,11 @@ import { join, posix } from 'node:path';
 /** The folder beside the project file that holds what the tool has to remember. */
 export const recordFolder = '.anvil-cache';
 
+/** The file of the record. */
+export function recordPath(root: string): string {
+  return join(root, recordFolder, 'outputs.jsonl');
+}
+
 /** An output that the tool wrote. */
 export interface OwnedOutput {
   readonly pipeline: string;
@@ -62,7 +67,7 @@ export class OutputRecord {
 
   /** Reads the record of a project; lines that are damaged do not count. */
   static open(root: string): OutputRecord {
-    const record = new OutputRecord(join(root, recordFolder, 'outputs.jsonl'));
+    const record = new OutputRecord(recordPath(root));
     record.sync();
     if (record.#lines > 200 + 4 * (record.#outputs.size + record.#folders.size)) record.#compact();
     return record;
