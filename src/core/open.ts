@@ -113,7 +113,7 @@ export class Project {
   async build(options: BuildOptions = {}): Promise<BuildReport> {
     const { profile = 'production', pipelines = [], force = false, listen = () => undefined } = options;
     const signal = options.signal ?? new AbortController().signal;
-    if (pipelines.length === 0 && !signal.aborted) {
+    if (pipelines.length === 0 && !force && !signal.aborted) {
       const look = keptPath(storeFolder(this.root), 'look', this.file, profile);
       const report = lookAgain(look, this.root, this.#ground, recordPath(this.root));
       if (report) {

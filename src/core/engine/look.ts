@@ -68,12 +68,12 @@ export function keepLook({ path, ground, folders, memos, sources, files, record,
     }
     for (const one of memo.finished.values()) for (const output of one.outputs) looked.add(output.path);
   }
-  const states = report.pipelines.flatMap((one) => one.outputs.map((output) => output.state));
+  // An output that somebody changed is looked at, and told of, each time.
+  const isEdited = report.diagnostics.some((one) => one.code === 'output-edited');
   const paths = [...looked];
   const prints = paths.map((file) => files.settledPrint(file));
   const recordPrint = fingerprintOf(record);
-  if (!report.done || !recordPrint || states.includes('kept') || paths.some((file) => file.includes('\n')))
-    return false;
+  if (!report.done || !recordPrint || isEdited || paths.some((file) => file.includes('\n'))) return false;
   if (!prints.every((print) => print !== undefined)) return false;
   const numbers = Float64Array.from(
     prints.flatMap(({ size, modified, changed, inode }) => [size, modified, changed, inode]),
