@@ -9,5 +9,8 @@ if (process.argv.length === 3 && (process.argv[2] === '--version' || process.arg
   process.stdout.write(`${manifest.version}\n`);
 } else {
   const { main } = await import('./main.js');
-  process.exitCode = await main(process.argv.slice(2));
+  const code = await main(process.argv.slice(2));
+  process.exitCode = code;
+  // What was interrupted need not come to its end: a compiler of its own process ends with this one.
+  if (code === 130) process.exit();
 }

@@ -1,6 +1,8 @@
 import type { Diagnostic } from '../core/diagnostics/index.js';
-import type { BuildEvent } from '../core/engine/build.js';
+import type { PipelineForecast } from '../core/engine/forecast.js';
+import type { OutputReasons, SourceReach } from '../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../core/project/plan.js';
+import type { SessionEvent } from '../core/session.js';
 import type { SharedOptions } from './commands/command.js';
 import { JsonReporter } from './reporters/json.js';
 import { LinesReporter } from './reporters/lines.js';
@@ -9,11 +11,19 @@ import type { Terminal } from './terminal/terminal.js';
 
 /** Tells people, editors or programs what a command does. */
 export interface Reporter {
-  /** What a build tells. */
-  event(event: BuildEvent): void;
+  /** What a build or a session tells. */
+  event(event: SessionEvent): void;
   diagnostics(diagnostics: readonly Diagnostic[]): void;
+  /** What was wrong in the last round of a session, told once more. */
+  again(diagnostics: readonly Diagnostic[]): void;
+  /** Whether somebody can press keys and see what comes of it. */
+  readonly hasKeys: boolean;
   /** The result of `list`. */
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void;
+  /** The result of `build --dry-run`. */
+  forecast(profile: string, forecasts: readonly PipelineForecast[]): void;
+  /** The result of `why`. */
+  why(explanation: OutputReasons | SourceReach): void;
   /** The result of `clean`. */
   cleaned(removed: readonly string[]): void;
   /** The result of `init`: files written, and what to do next. */

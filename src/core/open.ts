@@ -3,6 +3,8 @@ import { fileURLToPath } from 'node:url';
 import type { Diagnostic } from './diagnostics/index.js';
 import type { BuildEvent, BuildReport } from './engine/build.js';
 import type { Engine, PlanGround } from './engine/engine.js';
+import type { PipelineForecast } from './engine/forecast.js';
+import type { OutputReasons, SourceReach } from './engine/why.js';
 import { keepValue, keptValue } from './engine/keep.js';
 import { lookAgain, tellAgain } from './engine/look.js';
 import { groundOf, keptPath, storeFolder } from './engine/store-folder.js';
@@ -18,6 +20,8 @@ export interface OpenOptions {
   readonly folder?: string | undefined;
   /** Another project file, relative to `folder`. */
   readonly config?: string | undefined;
+  /** Whether to leave nothing behind, not even what would save later runs some work. */
+  readonly isReadOnly?: boolean | undefined;
 }
 
 /** What to build. */
@@ -32,6 +36,9 @@ export interface BuildOptions {
   /** Hears of everything that happens. */
   readonly listen?: ((event: BuildEvent) => void) | undefined;
 }
+
+/** What to look ahead at. */
+export type ForecastOptions = Pick<BuildOptions, 'profile' | 'pipelines'>;
 
 /** What to remove. */
 export interface CleanOptions {
@@ -58,7 +65,10 @@ export class Project {
   #checked: CheckedProject | undefined;
   readonly #ground: string;
 
-  private constructor(private readonly place: ProjectFile) {
+  private constructor(
+    private readonly place: ProjectFile,
+    private readonly isReadOnly: boolean,
+  ) {
     this.#ground = groundOf(place.text);
   }
 
@@ -67,8 +77,8 @@ export class Project {
    *
    * @throws DiagnosticError with every mistake of the project file
    */
-  static async open({ folder = '.', config }: OpenOptions = {}): Promise<Project> {
-    const project = new Project(findProject(folder, config));
+  static async open({ folder = '.', config, isReadOnly = false }: OpenOptions = {}): Promise<Project> {
+    const project = new Project(findProject(folder, config), isReadOnly);
     if (!project.#kept()) await project.#settings();
     return project;
   }
@@ -81,6 +91,11 @@ export class Project {
   /** The name of the project file. */
   get file(): string {
     return this.place.name;
+  }
+
+  /** The text of the project file. */
+  get text(): string {
+    return this.place.text;
   }
 
   /** The names of its profiles. */
@@ -124,7 +139,46 @@ export class Project {
     const engine = await this.engine();
     try {
       const ground = this.ground(profile);
-      return await engine.build(ground, { profile, pipelines, force, signalOf: () => signal, tell: listen });
+      return await engine.build(ground, {
+        profile,
+        pipelines,
+        force,
+        isFresh: false,
+        signalOf: () => signal,
+        tell: listen,
+      });
+    } finally {
+      await engine.close();
+    }
+  }
+
+  /**
+   * Finds out what a build would do and why, and does none of it.
+   *
+   * @throws DiagnosticError when the project or the request is wrong
+   */
+  async forecast({ profile = 'production', pipelines = [] }: ForecastOptions = {}): Promise<PipelineForecast[]> {
+    const engine = await this.engine();
+    try {
+      return await engine.forecast(this.ground(profile), profile, pipelines);
+    } finally {
+      await engine.close();
+    }
+  }
+
+  /**
+   * Explains a path by what the last build found out: for an output everything that goes into it, for another file
+   * every output that it reaches.
+   *
+   * @param path relative to the project
+   * @param profile that of the last build when it is left out
+   * @throws DiagnosticError when no build knows the path
+   */
+  async why(path: string, profile?: string): Promise<OutputReasons | SourceReach> {
+    const engine = await this.engine();
+    try {
+      const wanted = profile ?? engine.lastProfile(this.file, await this.profiles()) ?? 'production';
+      return await engine.explain(this.file, wanted, path);
     } finally {
       await engine.close();
     }
@@ -157,6 +211,7 @@ export class Project {
       root: this.root,
       steps,
       catalogue: stepCatalogue,
+      isReadOnly: this.isReadOnly,
       worker: fileURLToPath(new URL('worker.js', import.meta.url)),
       storeLimit: async () => (await this.#settings()).storeLimit,
     });
@@ -194,7 +249,8 @@ export class Project {
         import('./project/recipe.js'),
       ]);
       this.#checked = checkProject(ProjectDocument.parse(name, text), stepCatalogue);
-      keepValue(this.#keptPath, keptVersion, { ground: this.#ground, project: keepProject(this.#checked) });
+      if (!this.isReadOnly)
+        keepValue(this.#keptPath, keptVersion, { ground: this.#ground, project: keepProject(this.#checked) });
     }
     return this.#checked;
   }

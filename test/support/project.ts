@@ -16,7 +16,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
 import { afterAll } from 'vitest';
 
-const program = new URL('../../dist/cli/bin.js', import.meta.url).pathname;
+export const program = new URL('../../dist/cli/bin.js', import.meta.url).pathname;
 const made: string[] = [];
 
 afterAll(() => {

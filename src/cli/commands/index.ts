@@ -4,12 +4,16 @@ import type { CliCommand } from './command.js';
 import { initCommand } from './init.js';
 import { listCommand } from './list.js';
 import { schemaCommand } from './schema.js';
+import { watchCommand } from './watch.js';
+import { whyCommand } from './why.js';
 
 /** Every command, in the order of help. */
 export const commands: readonly CliCommand<never>[] = [
   initCommand,
   buildCommand,
+  watchCommand,
   listCommand,
+  whyCommand,
   cleanCommand,
   schemaCommand,
 ];

@@ -10,7 +10,7 @@ export const listCommand: CliCommand = {
   },
   async run({ args, options, reporter }) {
     const { Project } = await import('../../core/open.js');
-    const project = await Project.open({ config: options.config });
+    const project = await Project.open({ config: options.config, isReadOnly: true });
     const plan = await project.plan(options.profile);
     const { selectPipelines } = await import('../../core/project/plan.js');
     const pipelines = selectPipelines(plan, args[0] as string[]);

@@ -1,6 +1,9 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
-import type { BuildEvent } from '../../core/engine/build.js';
+import type { PipelineReport } from '../../core/engine/build.js';
+import type { PipelineForecast } from '../../core/engine/forecast.js';
+import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
+import type { SessionEvent } from '../../core/session.js';
 import type { Reporter } from '../reporter.js';
 import type { Terminal } from '../terminal/terminal.js';
 import { describePlan } from '../terminal/plan.js';
@@ -10,11 +13,17 @@ const version = 1;
 
 /** JSON Lines: one event a line, all of them on standard output, so that their order stays. */
 export class JsonReporter implements Reporter {
+  readonly hasKeys = false;
+  #isSession = false;
+
   constructor(private readonly terminal: Terminal) {}
 
-  event(event: BuildEvent): void {
+  event(event: SessionEvent): void {
     if (event.event === 'diagnostic') this.diagnostics([event.diagnostic]);
-    else if (event.event === 'build-done') {
+    else if (event.event === 'refused') {
+      this.#write({ ...event, diagnostics: event.diagnostics.length });
+      this.diagnostics(event.diagnostics);
+    } else if (event.event === 'build-done') {
       const { diagnostics, pipelines, ...report } = event.report;
       this.#write({
         event: 'build-done',
@@ -22,17 +31,33 @@ export class JsonReporter implements Reporter {
         pipelines: pipelines.map((one) => one.name),
         diagnostics: diagnostics.length,
       });
-    } else if (event.event === 'pipeline-done') this.#write({ event: 'pipeline-done', ...event.report });
-    else this.#write(event);
+    } else if (event.event === 'pipeline-done')
+      this.#write({ event: 'pipeline-done', ...this.#shortened(event.report) });
+    else {
+      if (event.event === 'session-started') this.#isSession = true;
+      this.#write(event);
+    }
   }
 
   diagnostics(diagnostics: readonly Diagnostic[]): void {
     for (const one of diagnostics) this.#write({ event: 'diagnostic', ...one, frame: undefined, detail: undefined });
   }
 
+  again(diagnostics: readonly Diagnostic[]): void {
+    this.diagnostics(diagnostics);
+  }
+
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {
     this.#write({ event: 'plan', profile: plan.profile.name, browsers: plan.browsers });
     for (const pipeline of pipelines) this.#write({ event: 'pipeline', ...describePlan(pipeline) });
+  }
+
+  forecast(profile: string, forecasts: readonly PipelineForecast[]): void {
+    for (const one of forecasts) this.#write({ event: 'forecast', profile, ...one });
+  }
+
+  why({ kind, ...explanation }: OutputReasons | SourceReach): void {
+    this.#write({ event: `why-${kind}`, ...explanation });
   }
 
   cleaned(removed: readonly string[]): void {
@@ -49,6 +74,12 @@ export class JsonReporter implements Reporter {
 
   end(): void {
     // Every line is written when it happens.
+  }
+
+  /** In a session, outputs that stay as they are would only be repeated. */
+  #shortened(report: PipelineReport): PipelineReport {
+    if (!this.#isSession) return report;
+    return { ...report, outputs: report.outputs.filter((output) => output.state !== 'right') };
   }
 
   #write(event: object): void {

@@ -1,20 +1,29 @@
 import { formatLine, type Diagnostic } from '../../core/diagnostics/index.js';
-import type { BuildEvent } from '../../core/engine/build.js';
+import type { PipelineForecast } from '../../core/engine/forecast.js';
+import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
+import type { SessionEvent } from '../../core/session.js';
 import type { Reporter } from '../reporter.js';
 import type { Terminal } from '../terminal/terminal.js';
 
 /** One diagnostic a line, for editors and CI systems; results as lines of plain names. */
 export class LinesReporter implements Reporter {
+  readonly hasKeys = false;
+  /** In a session, outputs that stay as they are would only be repeated. */
+  #isSession = false;
+
   constructor(
     private readonly terminal: Terminal,
     private readonly quiet: boolean,
   ) {}
 
-  event(event: BuildEvent): void {
+  event(event: SessionEvent): void {
     if (event.event === 'diagnostic') this.diagnostics([event.diagnostic]);
+    else if (event.event === 'refused') this.diagnostics(event.diagnostics);
+    else if (event.event === 'session-started') this.#isSession = true;
     else if (event.event === 'pipeline-done') {
-      for (const { path, state } of event.report.outputs) this.#result(`${state}\t${path}`);
+      for (const { path, state } of event.report.outputs)
+        if (!this.#isSession || state !== 'right') this.#result(`${state}\t${path}`);
       for (const path of event.report.removed) this.#result(`removed\t${path}`);
     }
   }
@@ -23,10 +32,31 @@ export class LinesReporter implements Reporter {
     for (const one of diagnostics) this.terminal.tell(`${formatLine(one)}\n`);
   }
 
+  again(diagnostics: readonly Diagnostic[]): void {
+    this.diagnostics(diagnostics);
+  }
+
   plan(_: Plan, pipelines: readonly PlannedPipeline[]): void {
     for (const { name, sources, outputs } of pipelines) {
       for (const { path } of sources) this.#result(`${name}\tsource\t${path}`);
       for (const path of outputs) this.#result(`${name}\toutput\t${path}`);
+    }
+  }
+
+  forecast(_: string, forecasts: readonly PipelineForecast[]): void {
+    for (const { name, run, write, mayWrite, remove } of forecasts) {
+      for (const { step, assets } of run) this.#result(`${name}\trun\t${step}\t${assets.join(' ')}`);
+      for (const path of write) this.#result(`${name}\twrite\t${path}`);
+      for (const path of mayWrite) this.#result(`${name}\tmay write\t${path}`);
+      for (const path of remove) this.#result(`${name}\tremove\t${path}`);
+    }
+  }
+
+  why(explanation: OutputReasons | SourceReach): void {
+    if (explanation.kind === 'source') for (const { path } of explanation.outputs) this.#result(path);
+    else {
+      const files = [...explanation.sources, ...explanation.steps.flatMap((step) => step.files)];
+      for (const path of new Set(files.map((file) => file.path))) this.#result(path);
     }
   }
 

@@ -1,16 +1,24 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
 import type { BuildEvent, BuildReport, PipelineReport } from '../../core/engine/build.js';
+import type { PipelineForecast } from '../../core/engine/forecast.js';
+import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
+import type { SessionEvent } from '../../core/session.js';
 import type { Reporter } from '../reporter.js';
 import { count } from '../terminal/figures.js';
+import { drawForecast } from '../terminal/forecast.js';
 import { drawPlan } from '../terminal/plan.js';
 import { Progress } from '../terminal/progress.js';
 import { drawBuildEnd, drawOutputs, drawPipeline } from '../terminal/summary.js';
 import type { Terminal } from '../terminal/terminal.js';
+import { WatchView } from '../terminal/watch.js';
+import { drawWhy } from '../terminal/why.js';
 
 /** Draws for people: what was done on standard output, what is wrong and what is going on on standard error. */
 export class PrettyReporter implements Reporter {
   readonly #progress: Progress;
+  /** Draws the rounds of a session. */
+  #watch: WatchView | undefined;
   /** Pipelines that are still to be told of, in the plan's order, whatever order they end in. */
   #waiting: string[] = [];
   #names: readonly string[] = [];
@@ -24,7 +32,13 @@ export class PrettyReporter implements Reporter {
     this.#progress = new Progress(terminal.isLive && !options.quiet);
   }
 
-  event(event: BuildEvent): void {
+  event(event: SessionEvent): void {
+    if (event.event === 'session-started') this.#watch = new WatchView(this.terminal, this.#progress, this.options);
+    if (this.#watch) this.#watch.event(event);
+    else this.#buildEvent(event as BuildEvent);
+  }
+
+  #buildEvent(event: BuildEvent): void {
     switch (event.event) {
       case 'build-started':
         this.#names = event.pipelines;
@@ -56,8 +70,25 @@ export class PrettyReporter implements Reporter {
     }
   }
 
+  again(diagnostics: readonly Diagnostic[]): void {
+    if (diagnostics.length === 0) this.terminal.print('Nothing was wrong in the last round.\n\n');
+    this.diagnostics(diagnostics);
+  }
+
+  get hasKeys(): boolean {
+    return this.terminal.hasKeys;
+  }
+
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {
     this.terminal.print(drawPlan(plan, pipelines, this.options.verbose ?? false, this.terminal.out));
+  }
+
+  forecast(profile: string, forecasts: readonly PipelineForecast[]): void {
+    this.terminal.print(drawForecast(profile, forecasts, this.options.verbose ?? false, this.terminal.out));
+  }
+
+  why(explanation: OutputReasons | SourceReach): void {
+    this.terminal.print(drawWhy(explanation, this.options.verbose ?? false, this.terminal.out));
   }
 
   cleaned(removed: readonly string[]): void {

@@ -56,6 +56,6 @@ function columns(text: string): number {
 }
 
 /** A file name on one line, whatever is in it. */
-function visible(name: string): string {
+export function visible(name: string): string {
   return name.replace(/[\0-\x1f\x7f]/g, (sign) => JSON.stringify(sign).slice(1, -1));
 }

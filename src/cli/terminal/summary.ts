@@ -9,6 +9,8 @@ export function drawPipeline(report: PipelineReport, names: readonly string[], p
   const sources = count(report.sources, 'source').padEnd(11);
   if (report.state === 'waiting')
     return `${name}  ${palette.faint(`not built: it waits for ${report.waitsFor ?? ''}`)}\n`;
+  if (report.state === 'stopped')
+    return `${name}  ${sources}  ${palette.faint('stopped')}; its outputs stay as they were\n`;
   if (report.state === 'failed')
     return `${name}  ${sources}  ${palette.error('not built')}; its outputs stay as they were\n`;
   const outputs = `→ ${count(report.outputs.length, 'output')}`.padEnd(13);
@@ -31,7 +33,8 @@ function describeJobs(steps: PipelineReport['steps']): string {
   return [...(run > 0 ? [`${String(run)} run`] : []), ...(reused > 0 ? [`${String(reused)} reused`] : [])].join(', ');
 }
 
-function describeStates({ outputs, removed }: PipelineReport, palette: Palette): string {
+/** What became of the outputs of a pipeline. */
+export function describeStates({ outputs, removed }: PipelineReport, palette: Palette): string {
   const number = (state: OutputReport['state']): number => outputs.filter((one) => one.state === state).length;
   const parts: [number, string][] = [
     [number('written'), 'written'],

@@ -33,6 +33,11 @@ export class Terminal {
     return Boolean(this.stderr.isTTY) && process.env['TERM'] !== 'dumb' && process.env['CI'] === undefined;
   }
 
+  /** Whether somebody can press keys and see what comes of it. */
+  get hasKeys(): boolean {
+    return Boolean(process.stdin.isTTY) && Boolean(this.stdout.isTTY);
+  }
+
   /** Writes a result. */
   print(text: string): void {
     this.stdout.write(text);

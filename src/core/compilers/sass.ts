@@ -13,6 +13,8 @@ import { SassResolver, schemePath, schemeUrl } from './sass-resolver.js';
 export const compileSass: Compile = async (asset, path, options, context) => {
   const text = textOf(asset);
   const { compiler } = await context.shared('sass', () => SassProcess.start());
+  // Nobody waits for it any more: a compiler that is being closed takes nothing on.
+  context.signal.throwIfAborted();
   const said: Diagnostic[] = [];
   const file = asset.origins[0] ?? asset.path;
   try {
@@ -37,8 +39,12 @@ class SassProcess implements Shared {
     return new SassProcess(await initAsyncCompiler());
   }
 
-  close(): Promise<void> {
-    return this.compiler.dispose();
+  /** Ends it; sheets at work are not waited for long, since their results are not wanted any more. */
+  async close(): Promise<void> {
+    let timer: NodeJS.Timeout | undefined;
+    const patience = new Promise<void>((over) => (timer = setTimeout(over, 200)));
+    await Promise.race([this.compiler.dispose(), patience]);
+    clearTimeout(timer);
   }
 }
 

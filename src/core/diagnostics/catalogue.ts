@@ -271,6 +271,26 @@ export const catalogue = {
     () => 'This build is right all the same; the next one does everything again. Make room or mend the rights.',
   ),
 
+  // Explaining
+  'why-unknown': error<{ path: string; profile: string; near: string | undefined }>(
+    (p) => `The last build for ${p.profile} knows nothing of ${p.path}.`,
+    (p) =>
+      p.near === undefined
+        ? 'Build first, or look with `loyal-anvil list --verbose` which sources and outputs there are.'
+        : `Did you mean \`${p.near}\`? If the file is new, build first.`,
+  ),
+  'why-unbuilt': error<{ profile: string }>(
+    (p) => `Nothing is known yet: no build for ${p.profile} has left anything behind.`,
+    () => 'Build first with `loyal-anvil build`, or name with --profile what was built.',
+  ),
+
+  // Watching
+  'watch-limit': warning<{ seconds: number }>(
+    () => 'The system allows no more folders to be watched; the files are looked at by the clock instead.',
+    (p) =>
+      `Changes are seen within ${p.seconds === 1 ? 'a second' : `${String(p.seconds)} seconds`}. To be told of them at once, raise the system's limit of watches.`,
+  ),
+
   // init
   'init-exists': error<{ file: string }>(
     (p) => `${p.file} is already there.`,

@@ -15,8 +15,8 @@ export interface OutputReport {
   readonly gzipBytes: number;
 }
 
-/** What became of a pipeline: built, with errors, or not begun because one that it waits for has errors. */
-export type PipelineState = 'built' | 'failed' | 'waiting';
+/** What became of a pipeline: built, with errors, not begun because one that it waits for has errors, or interrupted. */
+export type PipelineState = 'built' | 'failed' | 'waiting' | 'stopped';
 
 /** How many jobs ran, and of how many the result was there already. */
 export interface JobCount {
@@ -75,6 +75,8 @@ export interface BuildRequest {
   readonly memos: Map<string, PipelineMemo>;
   /** The number of this build. */
   readonly build: number;
+  /** Whether everything runs, whatever is known of earlier builds. */
+  readonly isFresh: boolean;
   /** Asks the build of one pipeline to stop. */
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
@@ -145,7 +147,7 @@ class Build {
     this.#remember(name, result);
     const failed = (): PipelineReport =>
       report({
-        state: 'failed',
+        state: run.signal.aborted ? 'stopped' : 'failed',
         steps: result.steps,
         outputs: [],
         removed: [],
@@ -190,6 +192,7 @@ class Build {
       signal: signalOf(name),
       memo: memos.get(name),
       build: number,
+      isFresh: this.request.isFresh,
       progress: (step, done, total) => tell({ event: 'job-done', pipeline: name, step, done, total }),
     };
   }

@@ -1,6 +1,7 @@
 import { setMaxListeners } from 'node:events';
+import { statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
-import { diagnostic } from '../diagnostics/index.js';
+import { diagnostic, fail } from '../diagnostics/index.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
 import type { Place } from '../files/publish.js';
@@ -9,12 +10,14 @@ import { selectPipelines, type Plan, type PlanRequest } from '../project/plan.js
 import type { StepCatalogue } from '../project/steps.js';
 import type { Step } from '../steps/step.js';
 import { build, type BuildEvent, type BuildReport } from './build.js';
+import type { PipelineForecast } from './forecast.js';
 import { Inputs } from './inputs.js';
 import type { PipelineMemo } from './memo.js';
 import { RunResources } from './resources.js';
 import { keepLook } from './look.js';
 import { keepState, keptState, type BuildState } from './state.js';
 import { keptPath, storeFolder } from './store-folder.js';
+import type { OutputReasons, SourceReach } from './why.js';
 import { Workshop } from './workshop.js';
 
 /** What an engine is set up with. */
@@ -27,6 +30,8 @@ export interface EngineSetting {
   readonly worker: string;
   /** The size that the store is kept to, in bytes. */
   readonly storeLimit: () => Promise<number>;
+  /** Whether nothing is built, and nothing left behind. */
+  readonly isReadOnly: boolean;
 }
 
 /** A project file, as far as a plan depends on it. */
@@ -46,6 +51,8 @@ export interface EngineRequest {
   readonly pipelines: readonly string[];
   /** Whether files that are not the tool's may be replaced at the place of outputs. */
   readonly force: boolean;
+  /** Whether everything runs, whatever is known of earlier builds. */
+  readonly isFresh: boolean;
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
 }
@@ -157,6 +164,7 @@ export class Engine {
       place: this.place(request.force),
       memos: remembered.memos,
       build: remembered.build,
+      isFresh: request.isFresh,
       signalOf: request.signalOf,
       tell: (event) => {
         if (event.event === 'build-done') this.#sayStoreProblem(workshop, request.tell);
@@ -168,6 +176,54 @@ export class Engine {
     remembered.report = pipelines.length === plan.pipelines.length ? report : undefined;
     remembered.isNew ||= isNew || this.files.isChanged;
     return report;
+  }
+
+  /**
+   * Finds out what a build would do, without doing any of it.
+   *
+   * @throws DiagnosticError when the project or the request is wrong
+   */
+  async forecast(ground: PlanGround, profile: string, names: readonly string[]): Promise<PipelineForecast[]> {
+    const plan = await this.plan(ground, profile);
+    const pipelines = selectPipelines(plan, names);
+    const { memos } = this.remembered(ground.file, profile);
+    const [{ forecast }, workshop] = await Promise.all([import('./forecast.js'), this.#openWorkshop()]);
+    return forecast(plan, { pipelines, memos, workshop, place: this.place(false) });
+  }
+
+  /**
+   * Explains a path by what the last build found out.
+   *
+   * @param path relative to the project
+   * @throws DiagnosticError when no build knows it
+   */
+  async explain(file: string, profile: string, path: string): Promise<OutputReasons | SourceReach> {
+    const { plan, memos, build: number } = this.remembered(file, profile);
+    if (!plan || memos.size === 0) return fail('why-unbuilt', { profile });
+    const { explain } = await import('./why.js');
+    return explain(path, { plan, memos, inputs: this.inputs, build: number });
+  }
+
+  /** The profile of the last build of a project file, when there was one. */
+  lastProfile(file: string, profiles: readonly string[]): string | undefined {
+    const times = profiles.map((profile) => ({
+      profile,
+      time: statSync(keptPath(this.#folder, 'build', file, profile), { throwIfNoEntry: false })?.mtimeMs ?? 0,
+    }));
+    const last = times.reduce((a, b) => (b.time > a.time ? b : a), { profile: '', time: 0 });
+    return last.time === 0 ? undefined : last.profile;
+  }
+
+  /** The pipelines that are known to read one of these files. */
+  readersOf(paths: readonly string[], file: string, profile: string): string[] {
+    const { plan, memos } = this.remembered(file, profile);
+    const wanted = new Set(paths);
+    const reads = ({ units }: PipelineMemo): boolean =>
+      [...units.values()].some((unit) => unit.jobs.some((job) => job.reads.some(([, path]) => wanted.has(path))));
+    return (plan?.pipelines ?? []).flatMap(({ name, sources }) => {
+      const memo = memos.get(name);
+      return sources.some((source) => wanted.has(source.path)) || (memo && reads(memo)) ? [name] : [];
+    });
   }
 
   /** Where outputs are published. */
@@ -203,19 +259,19 @@ export class Engine {
 
   /** Keeps what is remembered, and ends whatever runs. */
   async close(): Promise<void> {
-    this.keep();
+    if (!this.setting.isReadOnly) this.keep();
     await this.#resources.close();
     await this.#workshop?.close();
   }
 
   async #openWorkshop(): Promise<Workshop> {
-    const { root, steps, worker, storeLimit } = this.setting;
+    const { root, steps, worker, storeLimit, isReadOnly } = this.setting;
     this.#workshop ??= new Workshop({
       root,
       steps,
       inputs: this.inputs,
       resources: this.#resources,
-      store: { folder: this.#folder, limit: await storeLimit() },
+      store: { folder: this.#folder, limit: await storeLimit(), isReadOnly },
       threads: { count: availableParallelism(), program: worker },
     });
     return this.#workshop;

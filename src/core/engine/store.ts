@@ -40,6 +40,11 @@ export class Store {
     this.#uses = root.openDB({ name: 'uses', encoding: 'json' });
   }
 
+  /** Whether there is a store in a folder. */
+  static isIn(folder: string): boolean {
+    return existsSync(join(pathIn(folder), 'data.mdb'));
+  }
+
   /**
    * Opens the store in a folder.
    *
@@ -47,7 +52,7 @@ export class Store {
    * @returns the store, or the reason why there can be none
    */
   static async open(folder: string, limit: number): Promise<Store | string> {
-    const path = join(folder, `results-${String(storeVersion)}`);
+    const path = pathIn(folder);
     try {
       makeStoreFolder(folder);
       mkdirSync(path, { recursive: true });
@@ -158,6 +163,10 @@ export class Store {
       return undefined;
     }
   }
+}
+
+function pathIn(folder: string): string {
+  return join(folder, `results-${String(storeVersion)}`);
 }
 
 async function openAt(path: string, limit: number): Promise<Store> {

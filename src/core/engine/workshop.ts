@@ -16,8 +16,8 @@ export interface WorkshopSetting {
   readonly steps: ReadonlyMap<string, Step>;
   readonly inputs: Inputs;
   readonly resources: RunResources;
-  /** The folder of the store, and the size that it is kept to, in bytes. */
-  readonly store: { readonly folder: string; readonly limit: number };
+  /** The folder of the store, the size that it is kept to, in bytes, and whether it is left alone when there is none. */
+  readonly store: { readonly folder: string; readonly limit: number; readonly isReadOnly: boolean };
   /** How many threads may work, this one among them, and the file that the others run. */
   readonly threads: { readonly count: number; readonly program: string };
 }
@@ -88,6 +88,7 @@ export class Workshop {
   async endBuild(): Promise<void> {
     await this.#store?.flush();
     this.contents.release();
+    this.inputs.files.release();
     this.#workers.endBuild();
   }
 
@@ -99,7 +100,8 @@ export class Workshop {
   }
 
   async #open(): Promise<Store | undefined> {
-    const { folder, limit } = this.setting.store;
+    const { folder, limit, isReadOnly } = this.setting.store;
+    if (isReadOnly && !Store.isIn(folder)) return undefined;
     const opened = await Store.open(folder, limit);
     if (typeof opened === 'string') this.storeProblem = opened;
     else this.#store = opened;

@@ -111,6 +111,11 @@ export class FileTable {
     return this.#known.get(path)?.print?.size ?? 0;
   }
 
+  /** The size of a file at this moment, in bytes; 0 when there is none. */
+  sizeNow(path: string): number {
+    return this.#print(path)?.size ?? 0;
+  }
+
   /** Whether there is a file at a path. */
   exists(path: string): boolean {
     if (this.#checked.has(path)) return this.#known.get(path)!.state !== null;
@@ -128,34 +133,39 @@ export class FileTable {
     if (print) this.#note(path, { state: hash, print, isSettled: false });
   }
 
+  /** Whether anything has been asked about a path. */
+  knows(path: string): boolean {
+    return this.#known.has(path) || this.#present.has(path);
+  }
+
+  /**
+   * Looks at a path again.
+   *
+   * @returns whether anything that was known of it is different now
+   */
+  refresh(path: string): boolean {
+    const known = this.#known.get(path);
+    const present = this.#present.get(path);
+    this.recheck(path);
+    if (known) return this.state(path) !== known.state;
+    return present !== undefined && this.exists(path) !== present;
+  }
+
+  /** Every path that anything has been asked about. */
+  paths(): string[] {
+    return [...new Set([...this.#known.keys(), ...this.#present.keys()])];
+  }
+
   /** Doubts a path, so that it is looked at again. */
   recheck(path: string): void {
     this.#checked.delete(path);
     this.#present.delete(path);
   }
 
-  /** Doubts every path in a folder, and the folder's own. */
-  recheckFolder(folder: string): void {
-    const inside = (path: string): boolean => path === folder || path.startsWith(`${folder}/`);
-    for (const path of this.#checked) if (inside(path)) this.#checked.delete(path);
-    for (const path of this.#present.keys()) if (inside(path)) this.#present.delete(path);
-  }
-
-  /** Doubts everything. */
-  recheckAll(): void {
-    this.#checked.clear();
-    this.#present.clear();
-  }
-
-  /** Lets go of the bytes that are held, and of every path but these. */
-  trim(paths: ReadonlySet<string>): void {
+  /** Lets go of the bytes that are held. */
+  release(): void {
     this.#held.clear();
     this.#heldSize = 0;
-    for (const path of this.#known.keys())
-      if (!paths.has(path)) {
-        this.#known.delete(path);
-        this.#checked.delete(path);
-      }
   }
 
   #print(path: string): Fingerprint | undefined {

@@ -5,11 +5,13 @@ import { join } from 'node:path';
 export interface Folder {
   readonly files: readonly string[];
   readonly folders: readonly string[];
+  /** The files among them that are symbolic links. */
+  readonly links: readonly string[];
   /** Equal for equal names of equal kinds and links to equal places. */
   readonly digest: string;
 }
 
-const empty: Folder = { files: [], folders: [], digest: 'none' };
+const empty: Folder = { files: [], folders: [], links: [], digest: 'none' };
 
 /** The folders of a project; each is read once and then believed to stay as it is until `recheck`. */
 export class FolderTree {
@@ -55,15 +57,26 @@ export class FolderTree {
     return Object.entries(digests).every(([path, digest]) => this.folder(path).digest === digest);
   }
 
-  /** Doubts a folder, so that it is read again. */
-  recheck(path: string): void {
-    this.#read.delete(path);
+  /** Whether a folder has been read. */
+  knows(path: string): boolean {
+    return this.#read.has(path);
   }
 
-  /** Doubts every folder below one, and the folder itself. */
-  recheckBelow(folder: string): void {
-    for (const path of this.#read.keys())
-      if (folder === '.' || path === folder || path.startsWith(`${folder}/`)) this.#read.delete(path);
+  /**
+   * Reads a folder again.
+   *
+   * @returns whether other names are in it now
+   */
+  refresh(path: string): boolean {
+    const before = this.#read.get(path);
+    if (!before) return false;
+    this.#read.delete(path);
+    return this.folder(path).digest !== before.digest;
+  }
+
+  /** Every folder that was read. */
+  folders(): string[] {
+    return [...this.#read.keys()];
   }
 
   /** Whether a folder is a link to one that it lies in, so that following it would never end. */
@@ -83,6 +96,7 @@ export class FolderTree {
 function readFolder(full: string): Folder {
   const files: string[] = [];
   const folders: string[] = [];
+  const links: string[] = [];
   const parts: string[] = [];
   let entries;
   try {
@@ -94,13 +108,14 @@ function readFolder(full: string): Folder {
     const { name } = entry;
     const link = entry.isSymbolicLink() ? (readlinkSafe(join(full, name)) ?? '') : undefined;
     const kind = link === undefined ? entry : statOf(join(full, name));
+    if (kind?.isFile() && link !== undefined) links.push(name);
     if (kind?.isFile()) files.push(name);
     else if (kind?.isDirectory()) folders.push(name);
     else if (link === undefined) continue;
     const sign = kind?.isFile() ? '' : kind?.isDirectory() ? '/' : '?';
     parts.push(link === undefined ? name + sign : `${name}${sign} ${link}`);
   }
-  return { files, folders, digest: parts.sort().join('\0') };
+  return { files, folders, links, digest: parts.sort().join('\0') };
 }
 
 function readlinkSafe(path: string): string | undefined {

@@ -69,7 +69,6 @@ export class OutputRecord {
   static open(root: string): OutputRecord {
     const record = new OutputRecord(recordPath(root));
     record.sync();
-    if (record.#lines > 200 + 4 * (record.#outputs.size + record.#folders.size)) record.#compact();
     return record;
   }
 
@@ -161,6 +160,7 @@ export class OutputRecord {
     }
     this.#unsaved = [];
     this.sync();
+    if (this.#lines > 200 + 4 * (this.#outputs.size + this.#folders.size)) this.#compact();
     if (this.#outputs.size === 0 && this.#folders.size === 0) this.#removeFile();
   }
 

@@ -1,0 +1,26 @@
+import { realpathSync } from 'node:fs';
+import { isAbsolute, relative, resolve, sep } from 'node:path';
+import { ExitCode } from '../exit-code.js';
+import type { CliCommand } from './command.js';
+
+/** `why`: explains what an output is made of, or what a file reaches. */
+export const whyCommand: CliCommand = {
+  name: 'why',
+  description: 'explain an output: what it is made of and why it was made; or a source: every output that it reaches',
+  setUp(command) {
+    command.argument('<path>', 'an output, or any file that goes into one');
+  },
+  async run({ args, options, reporter }) {
+    const { Project } = await import('../../core/open.js');
+    const project = await Project.open({ config: options.config, isReadOnly: true });
+    reporter.why(await project.why(projectPath(args[0] as string, project.root), options.profile));
+    return ExitCode.done;
+  },
+};
+
+/** A path as it is typed, from the working folder, as the project has it. */
+function projectPath(path: string, root: string): string {
+  const typed = isAbsolute(path) ? path : resolve(realpathSync('.'), path);
+  const inside = relative(root, typed);
+  return (inside.startsWith('..') ? path : inside).split(sep).join('/');
+}

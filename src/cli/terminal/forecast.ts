@@ -1,0 +1,66 @@
+import type { PipelineForecast } from '../../core/engine/forecast.js';
+import type { Cause } from '../../core/engine/memo.js';
+import { visible } from './diagnostic.js';
+import { count } from './figures.js';
+import type { Palette } from './terminal.js';
+
+/** How many jobs, and how many files, are named of each pipeline. */
+const shown = 5;
+
+/** What a build would do, for people. */
+export function drawForecast(
+  profile: string,
+  forecasts: readonly PipelineForecast[],
+  verbose: boolean,
+  palette: Palette,
+): string {
+  const width = Math.max(0, ...forecasts.map((one) => one.name.length));
+  const total = (of: (one: PipelineForecast) => number): number => forecasts.reduce((sum, one) => sum + of(one), 0);
+  const jobs = total((one) => one.run.length);
+  const may = total((one) => one.mayRun);
+  const head =
+    jobs + may + total((one) => one.write.length + one.mayWrite.length + one.remove.length) === 0
+      ? `A build for ${palette.strong(profile)} has nothing to do: ${String(total((one) => one.reused))} jobs are up to date.`
+      : `A build for ${palette.strong(profile)} would run ${count(jobs, 'job')}${may > 0 ? `, and up to ${String(may)} more if these come out differently` : ''}. Nothing was written.`;
+  return `${head}\n\n${forecasts.map((one) => drawPipeline(one, width, verbose, palette)).join('')}`;
+}
+
+function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, palette: Palette): string {
+  const { name, run, mayRun, reused, write, mayWrite, remove, sources } = one;
+  const indent = ' '.repeat(width + 2);
+  const list = (title: string, paths: readonly string[]): string => {
+    if (paths.length === 0) return '';
+    const named = verbose ? paths : paths.slice(0, shown);
+    const more = paths.length - named.length;
+    return `${indent}${palette.faint(title.padEnd(10))} ${named.map(visible).join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}\n`;
+  };
+  const jobs = verbose ? run : run.slice(0, shown);
+  const lines = jobs.map(
+    ({ step, assets, cause }) =>
+      `${indent}${palette.faint('run'.padEnd(10))} ${step} ${names(assets)}  ${palette.faint(because(cause))}\n`,
+  );
+  if (run.length > jobs.length)
+    lines.push(`${indent}${' '.repeat(10)} and ${String(run.length - jobs.length)} more (--verbose lists them)\n`);
+  const title = palette.strong(name.padEnd(width));
+  const summary = [
+    ...(run.length > 0 ? [`${String(run.length)} to run`] : []),
+    ...(mayRun > 0 ? [`up to ${String(mayRun)} after that`] : []),
+    ...(reused > 0 ? [`${String(reused)} reused`] : []),
+    ...(run.length + mayRun + reused === 0 ? [`${count(sources, 'source')}, copied`] : []),
+    ...(run.length + mayRun + write.length + mayWrite.length + remove.length === 0 ? ['up to date'] : []),
+  ].join(', ');
+  return `${title}  ${summary}\n${lines.join('')}${list('write', write)}${list('may write', mayWrite)}${list('remove', remove)}`;
+}
+
+function names(assets: readonly string[]): string {
+  return assets.length > 2 ? `${count(assets.length, 'file')}` : assets.map(visible).join(' and ');
+}
+
+/** A cause in half a sentence. */
+export function because({ kind, paths }: Cause): string {
+  if (kind === 'first') return 'because it was new';
+  if (kind === 'settings') return 'because its settings, or the tools, are others';
+  if (paths.length === 0) return 'because what goes into it is different';
+  const named = paths.slice(0, 3).map(visible).join(', ');
+  return `because ${named}${paths.length > 3 ? ` and ${String(paths.length - 3)} more` : ''} changed`;
+}

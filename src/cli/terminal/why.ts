@@ -1,0 +1,80 @@
+import type { OutputReasons, SourceReach, UsedFile, UsedStep } from '../../core/engine/why.js';
+import { visible } from './diagnostic.js';
+import { because } from './forecast.js';
+import { count, formatSize } from './figures.js';
+import type { Palette } from './terminal.js';
+
+/** How many outputs are named. */
+const shown = 20;
+
+/** An explanation for people. */
+export function drawWhy(explanation: OutputReasons | SourceReach, verbose: boolean, palette: Palette): string {
+  return explanation.kind === 'output'
+    ? drawOutput(explanation, verbose, palette)
+    : drawSource(explanation, verbose, palette);
+}
+
+function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette): string {
+  const { path, pipeline, profile, bytes, sources, steps, settings } = reasons;
+  const rows: [label: string, values: readonly string[]][] = [['from', sources.map((file) => drawFile(file, palette))]];
+  for (const step of steps) rows.push([step.step, drawStep(step, verbose, palette)]);
+  const constants = Object.entries(settings.constants).map(([name, value]) => `${name} = ${JSON.stringify(value)}`);
+  const browsers = verbose ? settings.browsers.join(', ') : `${String(settings.browsers.length)} target browsers`;
+  const made = steps.length === 0 ? [] : [[browsers, ...constants, `maps: ${settings.maps}`].join('; ')];
+  if (made.length > 0) rows.push(['settings', made]);
+  rows.push([
+    'last made',
+    [`${reasons.isNew ? 'in the last build' : 'in an earlier build'}, ${because(reasons.cause)}`],
+  ]);
+  rows.push(['now', [drawNow(reasons, palette)]]);
+  const width = Math.max(...rows.map(([label]) => label.length));
+  const lines = rows.flatMap(([label, values]) =>
+    values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(width))}  ${value}\n`),
+  );
+  return `${palette.strong(visible(path))}, ${formatSize(bytes)}, made by ${palette.strong(pipeline)} for ${profile}\n\n${lines.join('')}`;
+}
+
+function drawStep({ options, files, missing }: UsedStep, verbose: boolean, palette: Palette): string[] {
+  const given = Object.entries(options)
+    .filter(([, value]) => value !== undefined)
+    .map(([key, value]) => `${key}: ${JSON.stringify(value)}`);
+  const lines = [...given, ...files.map((file) => drawFile(file, palette))];
+  const changed = missing.filter((file) => file.isChanged);
+  lines.push(...(verbose ? missing : changed).map((file) => drawMissing(file, palette)));
+  if (!verbose && missing.length > 0)
+    lines.push(
+      palette.faint(`${count(missing.length, 'place')} looked into and found empty; a file there would count`),
+    );
+  return lines.length === 0 ? [palette.faint('reads nothing else')] : lines;
+}
+
+function drawFile({ path, isChanged, madeBy }: UsedFile, palette: Palette): string {
+  const by = madeBy === undefined ? '' : palette.faint(`  made by ${madeBy}`);
+  return `${visible(path)}${by}${isChanged ? `  ${palette.warning('changed')}` : ''}`;
+}
+
+function drawMissing({ path, isChanged }: UsedFile, palette: Palette): string {
+  return `${palette.faint(`${visible(path)}  not there`)}${isChanged ? `  ${palette.warning('is there now')}` : ''}`;
+}
+
+function drawNow({ sources, steps, onDisk }: OutputReasons, palette: Palette): string {
+  const files = [...sources, ...steps.flatMap((step) => [...step.files, ...step.missing])];
+  const changed = new Set(files.filter((file) => file.isChanged).map((file) => file.path));
+  if (changed.size > 0)
+    return `${palette.warning('out of date')}: ${count(changed.size, 'file')} changed since the last build`;
+  if (onDisk === 'gone') return `${palette.warning('gone')}: the next build writes it again`;
+  if (onDisk === 'other') return `${palette.warning('changed by hand')}: the next build leaves it alone and says so`;
+  return palette.good('up to date');
+}
+
+function drawSource({ path, profile, isChanged, outputs }: SourceReach, verbose: boolean, palette: Palette): string {
+  const head = `${palette.strong(visible(path))} reaches ${count(outputs.length, 'output')} for ${profile}${isChanged ? `; it has ${palette.warning('changed')} since the last build` : ''}\n`;
+  const named = verbose ? outputs : outputs.slice(0, shown);
+  const width = Math.max(0, ...named.map((output) => output.path.length));
+  const lines = named.map(({ path: output, pipeline, step, by }) => {
+    const way = by !== undefined ? `, by way of ${by}` : step !== undefined ? `, read by ${step}` : '';
+    return `  ${visible(output).padEnd(width)}  ${palette.faint(`${pipeline}${way}`)}\n`;
+  });
+  const more = outputs.length - named.length;
+  return `${head}\n${lines.join('')}${more > 0 ? `  and ${String(more)} more (--verbose lists them)\n` : ''}`;
+}

@@ -1,0 +1,105 @@
+import { posix } from 'node:path';
+import type { FolderWatcher } from '../files/watcher.js';
+import type { Inputs } from './inputs.js';
+
+/** From how many hints on everything is looked at: the system may have dropped some of so many. */
+const manyHints = 400;
+
+/** Hints of what may have changed, until somebody looks. */
+export class Changes {
+  readonly #paths = new Set<string>();
+  readonly #folders = new Set<string>();
+  #hints = 0;
+
+  constructor(
+    private readonly inputs: Inputs,
+    /** Whether a path is of interest though nothing was asked about it yet. */
+    private readonly concerns: (path: string) => boolean,
+  ) {}
+
+  /** Whether there are any. */
+  get isEmpty(): boolean {
+    return this.#hints === 0;
+  }
+
+  /** Whether there are so many that more are to be expected. */
+  get isBurst(): boolean {
+    return this.#hints > 20;
+  }
+
+  /** Notes a hint of the watcher; says whether it may matter. */
+  note(folder: string, name: string | undefined, isEntry: boolean): boolean {
+    const { files, tree } = this.inputs;
+    const path = name === undefined ? folder : posix.join(folder, name);
+    const isFolder = tree.knows(path);
+    const matters = isEntry ? isFolder || tree.knows(folder) || files.knows(path) : files.knows(path);
+    if (!matters && !this.concerns(path) && name !== undefined) return false;
+    this.#hints++;
+    this.#paths.add(path);
+    if (isEntry || name === undefined) this.#folders.add(folder);
+    if (isFolder || name === undefined) this.#folders.add(path);
+    return true;
+  }
+
+  /** Notes that anything may have happened in folders, but not to the folders themselves. */
+  noteFolders(folders: readonly string[]): void {
+    if (folders.length === 0) return;
+    const { files, tree } = this.inputs;
+    const noted = new Set(folders);
+    this.#hints++;
+    for (const folder of folders) if (tree.knows(folder)) this.#folders.add(folder);
+    for (const path of files.paths()) if (noted.has(posix.dirname(path))) this.#paths.add(path);
+  }
+
+  /** Notes that everything may have changed. */
+  noteAll(): void {
+    this.#hints = Infinity;
+  }
+
+  /** Whether a file among them has just become empty, as it does before it is written anew. */
+  hasEmptied(): boolean {
+    return [...this.#paths].some((path) => {
+      const before = this.inputs.files.size(path);
+      return before > 0 && this.inputs.files.sizeNow(path) === 0;
+    });
+  }
+
+  /**
+   * Looks at everything that was hinted at.
+   *
+   * @returns the files that are different, come or gone, and whether any have come or gone
+   */
+  take(watcher: FolderWatcher): { paths: string[]; isListed: boolean } {
+    const { files, tree } = this.inputs;
+    const all = this.#hints > manyHints;
+    const listed = new Set<string>();
+    let isListed = false;
+    const refresh = (folder: string): void => {
+      const before = tree.folder(folder).files;
+      if (!tree.refresh(folder)) return;
+      isListed = true;
+      const names = new Set(before);
+      const now = new Set(tree.folder(folder).files);
+      for (const name of [...names, ...now])
+        if (names.has(name) !== now.has(name)) listed.add(posix.join(folder, name));
+    };
+    for (const folder of all ? tree.folders() : this.#folders) if (tree.knows(folder)) refresh(folder);
+    // A folder that came back is another one: what was known of it, and of those below, no longer holds.
+    const moved = all ? [] : [...this.#paths].filter((path) => tree.knows(path));
+    const below = (path: string): boolean => moved.some((folder) => path === folder || path.startsWith(`${folder}/`));
+    for (const folder of moved) watcher.forget(folder);
+    if (moved.length > 0) for (const folder of tree.folders()) if (below(folder)) refresh(folder);
+    const doubted = all
+      ? files.paths()
+      : moved.length > 0
+        ? [...this.#paths, ...files.paths().filter(below)]
+        : this.#paths;
+    const paths = new Set([...doubted].filter((path) => files.refresh(path)));
+    for (const path of listed) paths.add(path);
+    if (isListed) this.inputs.recheckLists();
+    this.#paths.clear();
+    this.#folders.clear();
+    this.#hints = 0;
+    return { paths: [...paths].sort(), isListed };
+  }
+}

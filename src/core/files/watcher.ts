@@ -1,0 +1,107 @@
+import { statSync, watch, type FSWatcher } from 'node:fs';
+import { join, posix } from 'node:path';
+
+/** What a watcher tells: that something happened to a name in a folder, or to the folder itself. */
+export interface WatcherListener {
+  /**
+   * @param folder relative to the root
+   * @param name the file or folder in it; nothing when the system does not say
+   * @param isEntry whether names may have come or gone, not only contents changed
+   */
+  heard(folder: string, name: string | undefined, isEntry: boolean): void;
+  /** The system lets this process watch no more folders. */
+  limited(): void;
+}
+
+/** Errors of the system that mean that its limit of watches, or of open files, is reached. */
+const limits = new Set(['ENOSPC', 'EMFILE', 'ENFILE']);
+
+/**
+ * Watches folders, each by itself and without those below, by the system's own events. What it hears are hints: whoever
+ * listens has to look for himself. One watch a folder, not a file: projects have many files, and systems few watches.
+ */
+export class FolderWatcher {
+  readonly #watched = new Map<string, FSWatcher>();
+  #isLimited = false;
+
+  /** @param root the folder that all paths are relative to */
+  constructor(
+    private readonly root: string,
+    private readonly listener: WatcherListener,
+  ) {}
+
+  /** How many folders are watched. */
+  get size(): number {
+    return this.#watched.size;
+  }
+
+  /**
+   * Watches these folders and no others. In the place of one that is not there, the nearest one above it is watched, so
+   * that its coming is heard of.
+   *
+   * @returns the folders that were not watched before: what happened in them until now was not heard
+   */
+  watch(folders: Iterable<string>): string[] {
+    const wanted = new Set([...folders].map((folder) => this.#nearest(folder)).filter((one) => one !== undefined));
+    for (const folder of this.#watched.keys()) if (!wanted.has(folder)) this.#drop(folder);
+    const added: string[] = [];
+    for (const folder of wanted) {
+      if (this.#isLimited) break;
+      if (!this.#watched.has(folder) && this.#add(folder)) added.push(folder);
+    }
+    return added;
+  }
+
+  /** Stops watching a folder and those below it: they are other folders now, or gone. */
+  forget(folder: string): void {
+    for (const one of this.#watched.keys()) if (one === folder || one.startsWith(`${folder}/`)) this.#drop(one);
+  }
+
+  close(): void {
+    for (const folder of this.#watched.keys()) this.#drop(folder);
+  }
+
+  #add(folder: string): boolean {
+    try {
+      const watcher = watch(join(this.root, folder), (event, name) =>
+        this.listener.heard(folder, name ?? undefined, event === 'rename'),
+      );
+      watcher.on('error', (error: NodeJS.ErrnoException) => this.#failed(folder, error));
+      this.#watched.set(folder, watcher);
+      return true;
+    } catch (error) {
+      this.#failed(folder, error as NodeJS.ErrnoException);
+      return false;
+    }
+  }
+
+  /** A folder that cannot be watched any more has gone, unless the system is at its limit. */
+  #failed(folder: string, { code = '' }: NodeJS.ErrnoException): void {
+    this.#drop(folder);
+    if (limits.has(code)) {
+      if (!this.#isLimited) this.listener.limited();
+      this.#isLimited = true;
+    } else this.listener.heard(folder, undefined, true);
+  }
+
+  #drop(folder: string): void {
+    this.#watched.get(folder)?.close();
+    this.#watched.delete(folder);
+  }
+
+  #nearest(folder: string): string | undefined {
+    for (let one = folder; ; one = posix.dirname(one)) {
+      if (this.#watched.has(one) || isFolder(join(this.root, one))) return one;
+      // Above the project, what is not there is not waited for.
+      if (one === '.' || one.startsWith('..')) return undefined;
+    }
+  }
+}
+
+function isFolder(path: string): boolean {
+  try {
+    return statSync(path, { throwIfNoEntry: false })?.isDirectory() ?? false;
+  } catch {
+    return false;
+  }
+}

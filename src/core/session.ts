@@ -1,0 +1,342 @@
+import { posix } from 'node:path';
+import { diagnostic, DiagnosticError, type Diagnostic } from './diagnostics/index.js';
+import type { BuildEvent, BuildReport } from './engine/build.js';
+import { Changes } from './engine/changes.js';
+import type { Engine, PlanGround } from './engine/engine.js';
+import { Watchlist } from './engine/watchlist.js';
+import { FolderWatcher } from './files/watcher.js';
+import { Project, type OpenOptions } from './open.js';
+
+/** What a session is opened with. */
+export interface SessionOptions extends OpenOptions {
+  /** `development` when it is left out. */
+  readonly profile?: string | undefined;
+  /** Names of pipelines; those that they wait for are built as well. All of them when it is left out. */
+  readonly pipelines?: readonly string[] | undefined;
+  /** Hears of everything that happens. */
+  readonly listen?: ((event: SessionEvent) => void) | undefined;
+}
+
+/** What a session tells: of each round what changed, then what its build tells, then that it waits. */
+export type SessionEvent =
+  | BuildEvent
+  | { readonly event: 'session-started'; readonly profile: string; readonly pipelines: readonly string[] }
+  /** Files are different, have come or have gone; the project file may be among them, and outputs that are gone. */
+  | { readonly event: 'changed'; readonly paths: readonly string[] }
+  /** The project cannot be built as it is now: because of its file, whose last good state stays in use, or of its files. */
+  | { readonly event: 'refused'; readonly isProjectFile: boolean; readonly diagnostics: readonly Diagnostic[] }
+  /** Builds without errors again that had some. */
+  | { readonly event: 'mended'; readonly pipelines: readonly string[] }
+  | { readonly event: 'waiting'; readonly folders: number; readonly isPolling: boolean };
+
+/** How long it has to be quiet before a change is looked at, in milliseconds: alone, and when many come at once. */
+const quiet = 8;
+const quietAfterMany = 50;
+
+/** How long a file that was emptied is given to be written, in milliseconds. */
+const patience = 60;
+
+/** The longest that changes that go on are waited for, in milliseconds. */
+const longestWait = 2000;
+
+/** How often everything is looked at where the system cannot tell of changes, in milliseconds. */
+const pollInterval = 1000;
+
+/** How long after a build what was found out is kept for later runs, in milliseconds: not between two saves. */
+const keepDelay = 2000;
+
+const nothing = { paths: [], isListed: false };
+
+/** What stands for errors of the project file, among pipelines with errors. */
+const projectErrors = '';
+
+/**
+ * A project held open: builds, waits for changes, and builds what they reach, until it is closed. Nothing that goes
+ * wrong in files ends it.
+ */
+export class Session {
+  readonly #changes: Changes;
+  readonly #watchlist: Watchlist;
+  readonly #watcher: FolderWatcher;
+  readonly #stop = new AbortController();
+  /** For each pipeline of the build at work, what stops it. */
+  #controllers = new Map<string, AbortController>();
+  #wake: () => void = () => undefined;
+  #settling: NodeJS.Timeout | undefined;
+  #firstHint = 0;
+  #isPatient = false;
+  #isSettled = false;
+  #isBuilding = false;
+  #isAskedForAll = false;
+  #polling: NodeJS.Timeout | undefined;
+  #keeping: NodeJS.Timeout | undefined;
+  #found: { readonly paths: readonly string[]; readonly isListed: boolean } = nothing;
+  /** The text of what was wrong with the project file, when it was told. */
+  #projectProblem = '';
+  /** Pipelines whose last build had errors. */
+  #broken = new Set<string>();
+  /** What was told as wrong in the last round. */
+  #diagnostics: readonly Diagnostic[] = [];
+
+  private constructor(
+    private project: Project,
+    private readonly engine: Engine,
+    private readonly options: SessionOptions & { readonly profile: string },
+  ) {
+    this.#watcher = new FolderWatcher(project.root, {
+      heard: (folder, name, isEntry) => this.#heard(folder, name, isEntry),
+      limited: () => this.#poll(),
+    });
+    this.#changes = new Changes(engine.inputs, (path) => path === this.project.file);
+    this.#watchlist = new Watchlist(engine.files, engine.tree);
+  }
+
+  /**
+   * Opens a session; `run` starts it.
+   *
+   * @throws DiagnosticError with every mistake of the project file
+   */
+  static async open(options: SessionOptions = {}): Promise<Session> {
+    const project = await Project.open(options);
+    return new Session(project, await project.engine(), { ...options, profile: options.profile ?? 'development' });
+  }
+
+  /** What was wrong in the last round. */
+  get diagnostics(): readonly Diagnostic[] {
+    return this.#diagnostics;
+  }
+
+  /**
+   * Builds what has changed while no session was open, then what changes, until `close`.
+   *
+   * @throws DiagnosticError when the project or the request is wrong at the start
+   */
+  async run(): Promise<void> {
+    try {
+      const plan = await this.engine.plan(this.#ground(), this.options.profile);
+      const { name: profile } = plan.profile;
+      this.#tell({ event: 'session-started', profile, pipelines: plan.pipelines.map((pipeline) => pipeline.name) });
+      this.#watch();
+      await this.#build();
+      while (!this.#stop.signal.aborted) {
+        this.#watch();
+        if (this.#changes.isEmpty && !this.#isAskedForAll) this.#tellWaiting();
+        await this.#nextChange();
+        if (!this.#stop.signal.aborted) await this.#round();
+      }
+    } finally {
+      clearTimeout(this.#settling);
+      clearTimeout(this.#keeping);
+      clearInterval(this.#polling);
+      this.#watcher.close();
+      await this.engine.close();
+    }
+  }
+
+  /** Runs everything again, whatever is known of earlier builds. */
+  rebuildAll(): void {
+    this.#isAskedForAll = true;
+    this.#isSettled = true;
+    this.#stopBuild();
+    this.#wake();
+  }
+
+  /** Ends the session in order: what is at work is stopped, and nothing is left half-written. */
+  close(): void {
+    this.#stop.abort();
+    this.#stopBuild();
+    this.#wake();
+  }
+
+  #ground(): PlanGround {
+    return this.project.ground(this.options.profile);
+  }
+
+  #tell(event: SessionEvent): void {
+    this.options.listen?.(event);
+  }
+
+  /** Looks at what changed, and builds what that reaches. */
+  async #round(): Promise<void> {
+    const isAskedForAll = this.#isAskedForAll;
+    this.#isAskedForAll = false;
+    this.#isSettled = false;
+    const { paths, isListed } = this.#look();
+    this.#found = nothing;
+    const { file } = this.project;
+    const isProject = await this.#reload();
+    const outputs = this.engine.record.outputs;
+    const own = paths.filter((path) => outputs.has(path));
+    const changed = paths.filter((path) => !outputs.has(path) && path !== file);
+    // What the tool has written itself is no change, nor what others did to it; only an output that is gone is made anew.
+    const gone = own.filter((path) => this.#isGone(path));
+    if (!isAskedForAll && !isProject && !isListed && gone.length + changed.length === 0) return;
+    const all = [...(isProject ? [file] : []), ...changed, ...gone];
+    if (all.length > 0) this.#tell({ event: 'changed', paths: all });
+    await this.#build(isAskedForAll);
+  }
+
+  /** Whether an output is gone that no other process of the tool has removed. */
+  #isGone(path: string): boolean {
+    if (this.engine.files.state(path) !== null) return false;
+    this.engine.record.sync();
+    return this.engine.record.outputs.has(path);
+  }
+
+  /**
+   * Takes up the project file, if it is another one now; one that is wrong is told of, and the last good one stays.
+   *
+   * @returns whether there is another one
+   */
+  async #reload(): Promise<boolean> {
+    const before = this.project.text;
+    try {
+      const { folder, config } = this.options;
+      const project = await Project.open({ folder, config });
+      this.#projectProblem = '';
+      const isMended = this.#broken.delete(projectErrors);
+      if (isMended) this.#tell({ event: 'mended', pipelines: [project.file] });
+      if (project.text === before || project.root !== this.project.root) return isMended;
+      this.project = project;
+      return true;
+    } catch (error) {
+      if (!(error instanceof DiagnosticError)) throw error;
+      const text = JSON.stringify(error.diagnostics);
+      if (text !== this.#projectProblem) this.#refuse(error.diagnostics, true);
+      this.#projectProblem = text;
+      this.#broken.add(projectErrors);
+      return false;
+    }
+  }
+
+  async #build(isFresh = false): Promise<void> {
+    const { profile, pipelines = [] } = this.options;
+    this.#isBuilding = true;
+    this.#controllers = new Map();
+    const signalOf = (name: string): AbortSignal => {
+      const controller = this.#controllers.get(name) ?? new AbortController();
+      this.#controllers.set(name, controller);
+      if (this.#stop.signal.aborted) controller.abort();
+      return controller.signal;
+    };
+    try {
+      const tell = (event: BuildEvent): void => this.#tellBuild(event);
+      const request = { profile, pipelines, force: false, isFresh, signalOf, tell };
+      const report = await this.engine.build(this.#ground(), request);
+      this.#diagnostics = report.diagnostics;
+    } catch (error) {
+      if (!(error instanceof DiagnosticError)) throw error;
+      this.#refuse(error.diagnostics, false);
+    } finally {
+      this.#isBuilding = false;
+    }
+    clearTimeout(this.#keeping);
+    this.#keeping = setTimeout(() => this.engine.keep(), keepDelay).unref();
+  }
+
+  /** A build that was stopped, because what it was making is obsolete, is no build with errors. */
+  #tellBuild(event: BuildEvent): void {
+    if (event.event === 'diagnostic' && event.diagnostic.code === 'interrupted') return;
+    if (event.event === 'build-done') this.#tellMended(event.report);
+    this.#tell(event);
+  }
+
+  #refuse(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
+    this.#diagnostics = diagnostics;
+    this.#tell({ event: 'refused', isProjectFile, diagnostics });
+  }
+
+  #tellMended({ pipelines }: BuildReport): void {
+    const mended: string[] = [];
+    for (const { name, state } of pipelines) {
+      const isStopped = this.#controllers.get(name)?.signal.aborted ?? false;
+      if (state === 'built' && this.#broken.delete(name)) mended.push(name);
+      else if (state !== 'built' && !isStopped) this.#broken.add(name);
+    }
+    if (mended.length > 0) this.#tell({ event: 'mended', pipelines: mended });
+  }
+
+  #tellWaiting(): void {
+    this.#tell({ event: 'waiting', folders: this.#watcher.size, isPolling: this.#polling !== undefined });
+  }
+
+  /** Watches every folder that counts; what happened in new ones before they were watched is looked for. */
+  #watch(): void {
+    if (this.#polling) return;
+    this.#changes.noteFolders(this.#watcher.watch(this.#watchlist.folders(this.project.file)));
+    if (!this.#changes.isEmpty) this.#hint();
+  }
+
+  /** Looks at everything every second, because the system lets this process watch no more. */
+  #poll(): void {
+    this.#watcher.close();
+    const look = (): void => {
+      this.#changes.noteAll();
+      this.#hint();
+    };
+    this.#polling ??= setInterval(look, pollInterval);
+    this.#tell({ event: 'diagnostic', diagnostic: diagnostic('watch-limit', { seconds: pollInterval / 1000 }) });
+  }
+
+  /** Waits until there is something to do. */
+  #nextChange(): Promise<void> {
+    return new Promise((wake) => {
+      this.#wake = wake;
+      if (this.#isSettled || this.#stop.signal.aborted) wake();
+    });
+  }
+
+  #heard(folder: string, name: string | undefined, isEntry: boolean): void {
+    let matters = this.#changes.note(folder, name, isEntry);
+    if (name !== undefined)
+      for (const link of this.#watchlist.linksTo(posix.join(folder, name)))
+        if (this.#changes.note(posix.dirname(link), posix.basename(link), isEntry)) matters = true;
+    if (matters) this.#hint();
+  }
+
+  /** Something may have changed: it is looked at as soon as it is quiet. */
+  #hint(): void {
+    const now = performance.now();
+    if (!this.#settling) {
+      this.#firstHint = now;
+      this.#isPatient = false;
+    }
+    clearTimeout(this.#settling);
+    const wait = this.#changes.isBurst ? quietAfterMany : quiet;
+    const left = Math.max(0, longestWait - (now - this.#firstHint));
+    this.#settling = setTimeout(() => this.#settle(), Math.min(wait, left));
+  }
+
+  #settle(): void {
+    if (!this.#isPatient && this.#changes.hasEmptied()) {
+      this.#isPatient = true;
+      this.#settling = setTimeout(() => this.#settle(), patience);
+      return;
+    }
+    this.#settling = undefined;
+    this.#isSettled = true;
+    if (this.#isBuilding) this.#stopObsolete();
+    this.#wake();
+  }
+
+  /** Looks at what changed during a build, and stops the pipelines at work that read it. */
+  #stopObsolete(): void {
+    const { paths } = this.#look();
+    const { file } = this.project;
+    for (const name of this.engine.readersOf(paths, file, this.options.profile)) this.#controllers.get(name)?.abort();
+  }
+
+  /** Looks at everything that was hinted at, and adds it to what was found before and not built yet. */
+  #look(): { readonly paths: readonly string[]; readonly isListed: boolean } {
+    const { paths, isListed } = this.#changes.take(this.#watcher);
+    this.#found = {
+      paths: [...new Set([...this.#found.paths, ...paths])].sort(),
+      isListed: this.#found.isListed || isListed,
+    };
+    return this.#found;
+  }
+
+  #stopBuild(): void {
+    for (const controller of this.#controllers.values()) controller.abort();
+  }
+}

@@ -1,0 +1,85 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { program, type TestProject } from './project.js';
+
+/** One event of `watch --format json`. */
+export interface WatchEvent {
+  readonly event: string;
+  readonly [key: string]: unknown;
+}
+
+/** The program watching a project, until `end`. */
+export class Watch {
+  readonly events: WatchEvent[] = [];
+  stderr = '';
+  readonly #child: ChildProcess;
+  readonly #ended: Promise<number | null>;
+  #rest = '';
+
+  /** @param command what starts Node, when it is not started by itself */
+  constructor(project: TestProject, args: readonly string[] = [], command: readonly string[] = []) {
+    const [first, ...more] = [...command, process.execPath, program, 'watch', '--format', 'json', ...args];
+    this.#child = spawn(first!, more, { cwd: project.root, detached: true });
+    this.#child.stdout!.setEncoding('utf8').on('data', (text: string) => this.#take(text));
+    this.#child.stderr!.setEncoding('utf8').on('data', (text: string) => (this.stderr += text));
+    this.#ended = new Promise((ended) => this.#child.on('close', (code) => ended(code)));
+  }
+
+  /** Starts watching and waits until the first build is done. */
+  static async start(
+    project: TestProject,
+    args: readonly string[] = [],
+    command: readonly string[] = [],
+  ): Promise<Watch> {
+    const watch = new Watch(project, args, command);
+    await watch.until(() => watch.count('waiting') > 0);
+    return watch;
+  }
+
+  get pid(): number {
+    return this.#child.pid!;
+  }
+
+  /** How many events of a name there were. */
+  count(name: string): number {
+    return this.events.filter((one) => one.event === name).length;
+  }
+
+  /** The last event of a name. */
+  last(name: string): WatchEvent | undefined {
+    return this.events.findLast((one) => one.event === name);
+  }
+
+  /** Waits until something holds, and what the session does about it is done. */
+  async until(holds: () => boolean): Promise<void> {
+    const started = Date.now();
+    while (!holds()) {
+      if (Date.now() - started > 60_000)
+        throw new Error(`it never held; the last events: ${JSON.stringify(this.events.slice(-12))}${this.stderr}`);
+      await pause(10);
+    }
+  }
+
+  /** Does something and waits for the round that it causes. */
+  async round(act: () => void): Promise<WatchEvent> {
+    const before = this.count('build-done');
+    act();
+    await this.until(
+      () => this.count('build-done') > before && this.events[this.events.length - 1]!.event === 'waiting',
+    );
+    return this.last('build-done')!;
+  }
+
+  /** Ends it by a signal; returns the exit code. */
+  end(signal: NodeJS.Signals = 'SIGINT'): Promise<number | null> {
+    this.#child.kill(signal);
+    return this.#ended;
+  }
+
+  #take(text: string): void {
+    const lines = (this.#rest + text).split('\n');
+    this.#rest = lines.pop()!;
+    for (const line of lines) this.events.push(JSON.parse(line) as WatchEvent);
+  }
+}
+
+export const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));

@@ -1,0 +1,346 @@
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { appendFileSync, mkdirSync, renameSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
+import { afterEach, describe, expect, it } from 'vitest';
+import { pipeline, program, TestProject } from './support/project.js';
+import { pause, Watch, type WatchEvent } from './support/watch.js';
+
+let watch: Watch | undefined;
+
+afterEach(async () => {
+  await watch?.end('SIGKILL');
+  watch = undefined;
+});
+
+const sheets = (
+  files: Record<string, string> = {},
+  yaml = 'from: src/**/*.css\nto: site\nsteps: [minify]',
+): TestProject =>
+  new TestProject({
+    'src/a.css': 'a { color: red }\n',
+    'src/b.css': 'b { color: blue }\n',
+    'anvil.yaml': pipeline(yaml, 'profiles: { development: { maps: none } }\n'),
+    ...files,
+  });
+
+const start = async (
+  project: TestProject,
+  args: readonly string[] = [],
+  command: readonly string[] = [],
+): Promise<Watch> => (watch = await Watch.start(project, args, command));
+
+/** How many jobs ran in a round. */
+const ran = (done: WatchEvent): number => (done['jobs'] as { run: number }).run;
+
+describe('watching', () => {
+  it('catches up with what changed while it was not running, and does only that', async () => {
+    const project = sheets();
+    await project.build('--profile', 'development');
+    project.write('src/b.css', 'b { color: green }\n');
+    project.write('src/c.css', 'c { color: lime }\n');
+    rmSync(project.path('src/a.css'));
+    const { events } = await start(project);
+    expect(ran(events.find((one) => one.event === 'build-done')!)).toBe(2);
+    expect(project.files('site')).toEqual(['site/b.css', 'site/c.css']);
+    expect(project.read('site/b.css')).toBe('b{color:green}');
+  });
+
+  it('rebuilds a file that is saved in place, and only that', async () => {
+    const project = sheets();
+    await start(project);
+    const done = await watch!.round(() => project.write('src/a.css', 'a { color: lime }\n'));
+    expect(done['jobs']).toEqual({ run: 1, reused: 1 });
+    expect(watch!.last('changed')).toMatchObject({ paths: ['src/a.css'] });
+    expect(watch!.last('pipeline-done')).toMatchObject({ outputs: [{ path: 'site/a.css', state: 'written' }] });
+    expect(project.read('site/a.css')).toBe('a{color:lime}');
+  });
+
+  it('rebuilds a file that is saved by renaming, again and again', async () => {
+    const project = sheets();
+    await start(project);
+    for (const color of ['lime', 'teal', 'navy']) {
+      await watch!.round(() => {
+        project.write('src/.a.css.swp', `a { color: ${color} }\n`);
+        renameSync(project.path('src/a.css'), project.path('src/a.css~'));
+        renameSync(project.path('src/.a.css.swp'), project.path('src/a.css'));
+        rmSync(project.path('src/a.css~'));
+      });
+      expect(project.read('site/a.css')).toBe(`a{color:${color}}`);
+    }
+  });
+
+  it('waits for a file that is emptied before it is written', async () => {
+    const project = sheets();
+    await start(project);
+    const emptied = Date.now();
+    truncateSync(project.path('src/a.css'), 0);
+    await pause(20);
+    writeFileSync(project.path('src/a.css'), 'a { color: lime }\n');
+    const gap = Date.now() - emptied;
+    await watch!.until(() => project.read('site/a.css') === 'a{color:lime}');
+    await watch!.until(() => watch!.events.at(-1)!.event === 'waiting');
+    // On a machine that stood still between the two, waiting longer would have been wrong.
+    if (gap < 50) expect(watch!.count('build-done')).toBe(2);
+  });
+
+  it('ends with the whole file when one is read half-written', async () => {
+    const project = sheets();
+    await start(project);
+    writeFileSync(project.path('src/a.css'), 'a { color: li');
+    await pause(300);
+    appendFileSync(project.path('src/a.css'), 'me }\n');
+    await watch!.until(() => project.read('site/a.css') === 'a{color:lime}');
+  });
+
+  it('does nothing for a file that was only touched, or saved as it was', async () => {
+    const project = sheets();
+    await start(project);
+    const before = project.mtime('site/a.css');
+    project.write('src/a.css', 'a { color: red }\n');
+    await pause(300);
+    expect(watch!.count('build-done')).toBe(1);
+    expect(project.mtime('site/a.css')).toBe(before);
+  });
+
+  it('takes up new files that a glob matches, in new folders too, and lets go of files that went', async () => {
+    const project = sheets();
+    await start(project);
+    await watch!.round(() => project.write('src/c.css', 'c { color: lime }\n'));
+    project.write('src/deep/er/d.css', 'd { color: lime }\n');
+    await watch!.until(() => project.exists('site/deep/er/d.css'));
+    project.write('src/deep/er/e.css', 'e { color: lime }\n');
+    await watch!.until(() => project.exists('site/deep/er/e.css'));
+    rmSync(project.path('src/c.css'));
+    await watch!.until(() => !project.exists('site/c.css'));
+    renameSync(project.path('src/deep'), project.path('src/moved'));
+    await watch!.until(() => project.exists('site/moved/er/e.css') && !project.exists('site/deep'));
+    project.write('src/moved/er/e.css', 'e { color: navy }\n');
+    await watch!.until(() => project.read('site/moved/er/e.css') === 'e{color:navy}');
+  });
+
+  it('sees a folder that is removed and brought back', async () => {
+    const project = sheets({ 'src/deep/c.css': 'c { color: lime }' });
+    await start(project);
+    renameSync(project.path('src'), project.path('away'));
+    await watch!.until(() => project.files('site').length === 0);
+    renameSync(project.path('away'), project.path('src'));
+    await watch!.until(() => project.files('site').length === 3);
+    rmSync(project.path('src'), { recursive: true });
+    mkdirSync(project.path('src'));
+    project.write('src/deep/c.css', 'c { color: navy }');
+    await watch!.until(() => project.files('site').join() === 'site/deep/c.css');
+    await watch!.until(() => project.read('site/deep/c.css') === 'c{color:navy}');
+    project.write('src/deep/c.css', 'c { color: teal }');
+    await watch!.until(() => project.read('site/deep/c.css') === 'c{color:teal}');
+  });
+
+  it('follows partials, and sees one that is now found first', async () => {
+    const yaml = 'from: src/*.scss\nto: site\nsteps: [{ compile: { loadPaths: lib } }, minify]';
+    const project = sheets(
+      {
+        'src/a.scss': '@use "part";\na { color: part.$color }\n',
+        'src/b.scss': 'b { color: blue }\n',
+        'lib/_part.scss': '$color: red;\n',
+      },
+      yaml,
+    );
+    await start(project);
+    const done = await watch!.round(() => project.write('lib/_part.scss', '$color: lime;\n'));
+    expect(done['jobs']).toEqual({ run: 2, reused: 2 });
+    expect(project.read('site/a.css')).toBe('a{color:lime}');
+    await watch!.round(() => project.write('src/_part.scss', '$color: navy;\n'));
+    expect(project.read('site/a.css')).toBe('a{color:navy}');
+    await watch!.round(() => rmSync(project.path('src/_part.scss')));
+    expect(project.read('site/a.css')).toBe('a{color:lime}');
+  });
+
+  it('ends with the last state when files change during a build', async () => {
+    const slow = (color: string): string =>
+      `@for $i from 1 through 40000 { .a#{$i} { width: $i * 1px } }\na { color: ${color} }\n`;
+    const project = sheets({ 'src/a.scss': slow('red') }, 'from: src/*.scss\nto: site\nsteps: [compile]');
+    await start(project);
+    project.write('src/a.scss', slow('lime'));
+    await watch!.until(() => watch!.count('build-started') === 2);
+    await pause(50);
+    project.write('src/a.scss', 'a { color: navy }\n');
+    await watch!.until(() => project.read('site/a.css').includes('navy'));
+    expect(watch!.count('diagnostic')).toBe(0);
+    expect(project.read('site/a.css')).toBe('a {\n  color: navy;\n}\n');
+  });
+
+  it('goes on after errors, keeps the last good output, and says when they are mended', async () => {
+    const project = sheets();
+    await start(project);
+    const done = await watch!.round(() => project.write('src/a.css', 'a { color: red'));
+    expect(done['done']).toBe(false);
+    expect(watch!.last('diagnostic')).toMatchObject({ code: 'style-syntax', file: 'src/a.css' });
+    expect(project.read('site/a.css')).toBe('a{color:red}');
+    await watch!.round(() => project.write('src/a.css', 'a { color: lime }'));
+    expect(watch!.last('mended')).toMatchObject({ pipelines: ['one'] });
+    expect(project.read('site/a.css')).toBe('a{color:lime}');
+  });
+
+  it('takes up edits of the project file; with a wrong one it says so and goes on with the last good one', async () => {
+    const project = sheets();
+    await start(project);
+    const good = project.read('anvil.yaml');
+    await watch!.round(() => project.write('anvil.yaml', good.replace('to: site', 'to: public')));
+    expect([project.files('site'), project.files('public')]).toEqual([[], ['public/a.css', 'public/b.css']]);
+    project.write('anvil.yaml', good.replace('from:', 'form:'));
+    await watch!.until(() => watch!.count('refused') === 1);
+    expect(watch!.last('diagnostic')).toMatchObject({ code: 'unknown-key', file: 'anvil.yaml' });
+    await watch!.round(() => project.write('src/a.css', 'a { color: lime }'));
+    expect(project.read('public/a.css')).toBe('a{color:lime}');
+    await watch!.round(() => project.write('anvil.yaml', good));
+    expect(watch!.last('mended')).toMatchObject({ pipelines: ['anvil.yaml'] });
+    expect([project.files('site'), project.files('public')]).toEqual([['site/a.css', 'site/b.css'], []]);
+  });
+
+  it('is not moved by its own outputs in a watched folder, and makes those anew that are gone', async () => {
+    const project = sheets({}, 'from: "**/*.css"\nbase: src\nto: out\nsteps: [minify]');
+    await start(project);
+    await watch!.round(() => project.write('src/a.css', 'a { color: lime }'));
+    await pause(300);
+    expect(watch!.count('build-done')).toBe(2);
+    await watch!.round(() => rmSync(project.path('out/a.css')));
+    expect(project.files('out')).toEqual(['out/a.css', 'out/b.css']);
+  });
+
+  it('follows symbolic links to files and folders', async () => {
+    const project = sheets({ 'far/c.css': 'c { color: red }', 'far/folder/d.css': 'd { color: red }' });
+    symlinkSync('../far/c.css', project.path('src/c.css'));
+    symlinkSync('../far/folder', project.path('src/linked'));
+    symlinkSync('..', project.path('src/up'));
+    await start(project);
+    expect(project.files('site')).toEqual(['site/a.css', 'site/b.css', 'site/c.css', 'site/linked/d.css']);
+    project.write('far/folder/d.css', 'd { color: lime }');
+    await watch!.until(() => project.read('site/linked/d.css') === 'd{color:lime}');
+    project.write('far/c.css', 'c { color: lime }');
+    await watch!.until(() => project.read('site/c.css') === 'c{color:lime}');
+  });
+
+  it('takes any name that a file can have', async () => {
+    const names = ['quote"\'s.css', 'line\nbreak.css', 'Sternwärte ☾.css', 'with space.css', '%41$&.css'];
+    const project = sheets(Object.fromEntries(names.map((name) => [`src/${name}`, 'a { color: red }'])));
+    await start(project);
+    for (const name of names) {
+      await watch!.round(() => project.write(`src/${name}`, 'a { color: lime }'));
+      expect(project.read(`site/${name}`)).toBe('a{color:lime}');
+    }
+    expect((await project.run(['build', '--profile', 'development'])).code).toBe(0);
+  });
+
+  it('keeps up with a branch switch that changes two thousand files at once', { timeout: 300_000 }, async () => {
+    const project = sheets({ '.gitignore': 'site\n.anvil-cache\n' });
+    const git = (...args: string[]): void =>
+      void execFileSync('git', ['-c', 'user.name=Fern', '-c', 'user.email=fern@example.org', ...args], {
+        cwd: project.root,
+        stdio: 'pipe',
+      });
+    const fill = (color: string): void => {
+      for (let number = 0; number < 2000; number++)
+        project.write(`src/${String(number % 40)}/${String(number)}.css`, `a { color: ${color} }\n`);
+    };
+    git('init', '-q', '-b', 'main');
+    fill('red');
+    git('add', '.');
+    git('commit', '-qm', 'red');
+    git('checkout', '-qb', 'other');
+    fill('blue');
+    rmSync(project.path('src/7'), { recursive: true });
+    project.write('src/new.css', 'a { color: lime }');
+    git('add', '.');
+    git('commit', '-qm', 'blue');
+    git('checkout', '-q', 'main');
+    await start(project);
+    const all = (): Map<string, string> => new Map(project.files('site').map((path) => [path, project.read(path)]));
+    const red = all();
+    expect(red.size).toBe(2002);
+    git('checkout', '-q', 'other');
+    await watch!.until(() => project.exists('site/new.css') && !project.exists('site/7'));
+    await watch!.until(() => watch!.events.at(-1)!.event === 'waiting');
+    const blue = all();
+    expect([blue.size, [...blue.values()].filter((text) => text === 'a{color:blue}').length]).toEqual([1953, 1950]);
+    const before = watch!.events.length;
+    git('checkout', '-q', 'main');
+    await watch!.until(() => project.exists('site/7/7.css') && !project.exists('site/new.css'));
+    await watch!.until(() => watch!.events.at(-1)!.event === 'waiting');
+    expect(all()).toEqual(red);
+    // The results of the first branch were all there still.
+    const rounds = watch!.events.slice(before).filter((one) => one.event === 'build-done');
+    expect(rounds.reduce((sum, one) => sum + ran(one), 0)).toBe(0);
+  });
+
+  const canLimit =
+    spawnSync('unshare', ['-Ur', 'sh', '-c', 'echo 1 > /proc/sys/user/max_inotify_watches']).status === 0;
+  it.skipIf(!canLimit)('looks by the clock where the system lets it watch no more, and says so', async () => {
+    const project = sheets({ 'src/deep/c.css': 'c { color: red }', 'src/deeper/d.css': 'd { color: red }' });
+    const limited = ['unshare', '-Ur', 'sh', '-c', 'echo 1 > /proc/sys/user/max_inotify_watches; exec "$0" "$@"'];
+    await start(project, [], limited);
+    expect(watch!.events.find((one) => one.event === 'diagnostic')).toMatchObject({
+      code: 'watch-limit',
+      severity: 'warning',
+    });
+    expect(watch!.last('waiting')).toMatchObject({ isPolling: true });
+    project.write('src/deeper/d.css', 'd { color: lime }');
+    await watch!.until(() => project.read('site/deeper/d.css') === 'd{color:lime}');
+    project.write('src/deep/new.css', 'd { color: lime }');
+    await watch!.until(() => project.exists('site/deep/new.css'));
+  });
+
+  it('goes on beside a build of the same project in another profile, and both are right', async () => {
+    const project = sheets(
+      { 'src/a.css': 'a { color: red }' },
+      'from: src/*.css\nto: site\nsteps: [{ minify: { only: production } }]',
+    );
+    await start(project);
+    await project.build();
+    expect(project.read('site/a.css')).toBe('a{color:red}');
+    await watch!.round(() => project.write('src/b.css', 'b { color: lime }'));
+    expect([project.read('site/a.css'), project.read('site/b.css')]).toEqual(['a { color: red }', 'b { color: lime }']);
+    await Promise.all([project.build(), project.build(), project.build()]);
+    expect([project.read('site/a.css'), project.read('site/b.css')]).toEqual(['a{color:red}', 'b{color:lime}']);
+    expect(watch!.count('diagnostic')).toBe(0);
+  });
+
+  it.each(['SIGINT', 'SIGTERM'] as const)('ends in order on %s, in the middle of a build', async (signal) => {
+    const slow = '@for $i from 1 through 60000 { .a#{$i} { width: $i * 1px } }\n';
+    const project = sheets({ 'src/a.scss': slow }, 'from: src/*.scss\nto: site\nsteps: [compile]');
+    watch = new Watch(project);
+    await watch.until(() => watch!.count('pipeline-started') > 0);
+    await pause(400);
+    expect(await watch.end(signal)).toBe(130);
+    expect(spawnSync('pgrep', ['-g', String(watch.pid)], { encoding: 'utf8' }).stdout).toBe('');
+    expect(project.files('site').filter((path) => path !== 'site/a.css')).toEqual([]);
+    expect(watch.stderr).toBe('');
+  });
+
+  it('listens to keys on a terminal', { timeout: 60_000 }, async () => {
+    const project = sheets({ 'src/a.css': 'a { color: red' });
+    const command = `${process.execPath} ${program} watch`;
+    const terminal = spawn('script', ['-qec', command, '/dev/null'], {
+      cwd: project.root,
+      env: { ...process.env, NO_COLOR: '1', TERM: 'xterm' },
+    });
+    let shown = '';
+    terminal.stdout.setEncoding('utf8').on('data', (text: string) => (shown += text));
+    const ended = new Promise((code) => terminal.on('close', code));
+    const sees = async (text: string): Promise<void> => {
+      const started = Date.now();
+      while (!shown.includes(text)) {
+        if (Date.now() - started > 30_000) throw new Error(`never shown: ${text}\n${shown}`);
+        await pause(20);
+      }
+      shown = shown.slice(shown.indexOf(text) + text.length);
+    };
+    await sees('[style-syntax]');
+    await sees('h shows the keys, q quits.');
+    terminal.stdin.write('h');
+    await sees('build everything again');
+    terminal.stdin.write('d');
+    await sees('[style-syntax]');
+    terminal.stdin.write('r');
+    await sees('Built again');
+    terminal.stdin.write('q');
+    expect(await ended).toBe(0);
+  });
+});
