@@ -58,6 +58,12 @@ module.exports = {
       { path: '^src/core/(styles|scripts)/' },
     ),
     rule(
+      'steps-read-through-their-context',
+      'What steps do is known by what they read: they have no way to the disk but their context.',
+      { path: '^src/core/(steps|compilers|styles|scripts|maps)/' },
+      { path: '^(node:)?fs(/promises)?$|^src/core/files/(file-table|folder-tree|globs|publish|record|watcher)' },
+    ),
+    rule(
       'public-api-for-tools',
       'Tools and the bench use the package as its users do.',
       { path: '^(tools|bench)/' },

@@ -5,6 +5,7 @@ import { RunResources } from '../dist/core/engine/resources.js';
 import { FileTable } from '../dist/core/files/file-table.js';
 import { FolderTree } from '../dist/core/files/folder-tree.js';
 import { steps } from '../dist/core/steps/index.js';
+import type { StepContext } from '../dist/core/assets/context.js';
 import { TestProject } from './support/project.js';
 
 const resources = new RunResources();
@@ -82,5 +83,40 @@ describe('what a step reads', () => {
   it('is nothing for a script that needs no compiler', async () => {
     const project = new TestProject({ 'src/a.js': 'a()\n', 'tsconfig.json': 'not even JSON' });
     expect(await readsOf(project, 'src/a.js')).toEqual({ files: [], codes: [] });
+  });
+
+  it('comes through the context alone: a project that is only in memory compiles', async () => {
+    const files: Readonly<Record<string, string>> = {
+      'nowhere/src/_part.scss': '$color: lime;',
+      'nowhere/lib/_shared.scss': '.shared { a: b }',
+      'nowhere/node_modules/fern/package.json': '{ "exports": { ".": { "sass": "./main.scss" } } }',
+      'nowhere/node_modules/fern/main.scss': '.fern { a: b }',
+      'nowhere/src/tsconfig.json': '{ "extends": "../base.json" }',
+      'nowhere/base.json': '{ "compilerOptions": { "jsx": "react", "jsxFactory": "sky" } }',
+      'nowhere/src/other.ts': '',
+    };
+    const context: StepContext = {
+      settings: { browsers: ['chrome 120'], constants: { DEBUG: false }, maps: false },
+      signal: new AbortController().signal,
+      read: (path) => (path in files ? Buffer.from(files[path]!) : undefined),
+      exists: (path) => path in files,
+      list: () => [],
+      report: (one) => expect(one).toBeUndefined(),
+      place: (_, __, start) => ({ file: String(start) }),
+      shared: (name, make) => resources.get(name, make),
+    };
+    const compile = async (path: string, text: string): Promise<string> => {
+      const asset = { path, bytes: Buffer.from(text), origins: [path], untouched: true };
+      const [made] = await steps.get('compile')!.run([asset], { loadPaths: 'nowhere/lib' }, context);
+      return Buffer.from(made!.bytes).toString();
+    };
+    const sheet = '@use "part";\n@use "shared";\n@use "pkg:fern";\na { color: part.$color }';
+    expect(await compile('nowhere/src/a.scss', sheet)).toBe(
+      '.shared {\n  a: b;\n}\n\n.fern {\n  a: b;\n}\n\na {\n  color: lime;\n}\n',
+    );
+    const script = 'import "./other";\nexport const dome: string = <a>{DEBUG}</a>;\n';
+    expect(await compile('nowhere/src/a.tsx', script)).toBe(
+      'import "./other.js";\nexport const dome = sky("a", null, false);\n',
+    );
   });
 });

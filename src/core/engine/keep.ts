@@ -15,7 +15,16 @@ export function keepValue(path: string, version: number, value: unknown): void {
     writeFileSync(beside, `${head(version, text)}\n${text}`);
     renameSync(beside, path);
   } catch {
-    rmSync(beside, { force: true });
+    discard(beside);
+  }
+}
+
+/** Removes a file if it can be removed. */
+function discard(path: string): void {
+  try {
+    rmSync(path, { force: true });
+  } catch {
+    // It was never there.
   }
 }
 

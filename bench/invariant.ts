@@ -1,0 +1,296 @@
+// Whatever happens to a project, its outputs end as those of a fresh build in an empty folder, and no file that is not
+// the tool's is touched.
+import { spawn, type ChildProcess } from 'node:child_process';
+import {
+  cpSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join, relative } from 'node:path';
+import fc from 'fast-check';
+import { program } from './corpus.js';
+
+/** One thing that happens to a project. */
+type Deed =
+  | { readonly kind: 'write' | 'restoreTime'; readonly file: number; readonly content: number }
+  | { readonly kind: 'remove' | 'removeOutput'; readonly file: number }
+  | { readonly kind: 'rename'; readonly file: number; readonly to: number }
+  | { readonly kind: 'removeFolder' | 'project'; readonly number: number }
+  | { readonly kind: 'build' }
+  | { readonly kind: 'killedBuild'; readonly after: number }
+  | { readonly kind: 'watch'; readonly deeds: readonly Deed[]; readonly isKilled: boolean };
+
+const styleFiles = [
+  'styles/a.scss',
+  'styles/b.scss',
+  'styles/deep/c.scss',
+  'styles/_part.scss',
+  'lib/_part.scss',
+  'styles/_other.scss',
+];
+const scriptFiles = ['scripts/x.js', 'scripts/y.js', 'scripts/sub/z.js'];
+const pageFiles = ['pages/index.html', 'pages/sub/p.html', 'pages/ünd so.html'];
+const files = [...styleFiles, ...scriptFiles, ...pageFiles];
+
+const styleContents = [
+  '@use "part";\na { color: part.$color }\n',
+  'a { color: red }\n',
+  '$color: lime;\n',
+  '$color: teal;\nb { margin: 0px }\n',
+  '@use "other";\n',
+  '$color: ;\n',
+];
+const scriptContents = ['let a = true;\n', 'function f() { return 1 }\n', 'var c = "c";\n// note\n'];
+
+const steps = '[{ compile: { loadPaths: lib } }, prefix, minify]';
+const pages = '  pages: { from: pages/**/*.html, to: site }\n';
+const projects = [
+  `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n  scripts: { from: scripts/**/*.js, to: site/js, steps: [minify] }\n${pages}`,
+  `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n  scripts: { from: scripts/**/*.js, to: site/js, steps: [join: all.js, minify] }\n${pages}`,
+  `pipelines:\n  styles: { from: styles/*.scss, to: site/styles, steps: [{ compile: { loadPaths: lib } }] }\n  again: { from: site/styles/*.css, to: site/css, steps: [join: all.css, minify] }\n`,
+  `profiles: { production: { maps: file } }\npipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n${pages}`,
+  'pipelines:\n  styles: { form: styles/*.scss, to: site }\n',
+];
+
+/** Files that are not the tool's, in the folders that it writes to. */
+const foreign: Readonly<Record<string, string>> = {
+  'site/mine.txt': 'mine',
+  'site/css/mine.css': 'mine { }\n',
+  'site/js/deep/mine.js': '',
+};
+
+const index = fc.nat({ max: 11 });
+const edit = fc.oneof(
+  { weight: 8, arbitrary: fc.record({ kind: fc.constant('write' as const), file: index, content: index }) },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constant('restoreTime' as const), file: index, content: index }) },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('remove' as const), file: index }) },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('removeOutput' as const), file: index }) },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('rename' as const), file: index, to: index }) },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constant('removeFolder' as const), number: index }) },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('project' as const), number: index }) },
+);
+const deed: fc.Arbitrary<Deed> = fc.oneof(
+  { weight: 8, arbitrary: edit },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('build' as const) }) },
+  { weight: 2, arbitrary: fc.record({ kind: fc.constant('killedBuild' as const), after: fc.nat({ max: 900 }) }) },
+  {
+    weight: 2,
+    arbitrary: fc.record({
+      kind: fc.constant('watch' as const),
+      deeds: fc.array(edit, { minLength: 1, maxLength: 6 }),
+      isKilled: fc.boolean(),
+    }),
+  },
+);
+
+/**
+ * Lets random things happen to projects and compares what comes of it with fresh builds.
+ *
+ * @param runs how many projects
+ * @param length how many deeds each
+ * @returns what went wrong in the first that went wrong, or nothing
+ */
+export async function checkInvariant(runs: number, length: number, seed: number): Promise<string | undefined> {
+  const property = fc.asyncProperty(fc.array(deed, { minLength: length, maxLength: length }), async (deeds) => {
+    const project = new Living();
+    try {
+      for (const one of deeds) await project.does(one);
+      await project.check('at the end');
+    } finally {
+      project.close();
+    }
+  });
+  const result = await fc.check(property, { numRuns: runs, seed, endOnFailure: true });
+  if (!result.failed) return undefined;
+  return `${String(result.errorInstance)}\nafter ${JSON.stringify(result.counterexample)}`;
+}
+
+/** A project that things happen to. */
+class Living {
+  readonly #root = mkdtempSync(join(tmpdir(), 'anvil-living-'));
+
+  constructor() {
+    this.#write('anvil.yaml', projects[0]!);
+    for (const [path, content] of Object.entries(foreign)) this.#write(path, content);
+    for (const [at, path] of files.entries()) if (at % 2 === 0) this.#write(path, contentFor(path, at));
+  }
+
+  close(): void {
+    rmSync(this.#root, { recursive: true, force: true });
+  }
+
+  async does(deed: Deed): Promise<void> {
+    switch (deed.kind) {
+      case 'build':
+        await ended(this.#run('build'));
+        return this.check('after a build');
+      case 'killedBuild': {
+        const child = this.#run('build');
+        await pause(deed.after);
+        child.kill('SIGKILL');
+        await ended(child);
+        return this.#checkForeign('after a killed build');
+      }
+      case 'watch':
+        return this.#watch(deed.deeds, deed.isKilled);
+      default:
+        this.#edit(deed);
+    }
+  }
+
+  /** Compares the outputs with those of a fresh build, after a build of what is here now. */
+  async check(when: string): Promise<void> {
+    const code = await ended(this.#run('build'));
+    await this.#withFresh(code, when, (fresh) => this.#difference(fresh));
+  }
+
+  async #watch(deeds: readonly Deed[], isKilled: boolean): Promise<void> {
+    const child = this.#run('watch', '--format', 'json');
+    let said = '';
+    child.stdout!.setEncoding('utf8').on('data', (text: string) => (said += text));
+    const over = ended(child);
+    const isOver = { value: false };
+    void over.then(() => (isOver.value = true));
+    while (!said.includes('"waiting"') && !isOver.value) await pause(10);
+    for (const one of deeds) {
+      if (isOver.value) break;
+      this.#edit(one as Exclude<Deed, { kind: 'watch' | 'build' | 'killedBuild' }>);
+      await pause(isKilled ? 15 : 40);
+    }
+    if (isKilled || isOver.value) {
+      child.kill('SIGKILL');
+      await over;
+      return this.#checkForeign('after a killed session');
+    }
+    // What a session ends with has to be right without another build.
+    await this.#withFresh(undefined, 'in a session', async (fresh) => {
+      for (let left = 150; left > 0 && this.#difference(fresh) !== undefined; left--) await pause(100);
+      return this.#difference(fresh);
+    });
+    child.kill('SIGTERM');
+    const code = await over;
+    if (code !== 130) throw new Error(`a session ended with ${String(code)}`);
+  }
+
+  /** Builds a fresh copy and looks for differences; where that has errors, only the exit codes have to agree. */
+  async #withFresh(
+    code: number | null | undefined,
+    when: string,
+    compare: (fresh: string) => Promise<string | undefined> | string | undefined,
+  ): Promise<void> {
+    this.#checkForeign(when);
+    const fresh = mkdtempSync(join(tmpdir(), 'anvil-fresh-'));
+    try {
+      for (const path of ['anvil.yaml', 'styles', 'lib', 'scripts', 'pages', ...Object.keys(foreign)])
+        if (existsSync(join(this.#root, path))) cpSync(join(this.#root, path), join(fresh, path), { recursive: true });
+      const expected = await ended(start(fresh, ['build']));
+      if (code !== undefined && code !== expected)
+        throw new Error(`${when}: it ended with ${String(code)}, a fresh build with ${String(expected)}`);
+      const difference = expected === 0 ? await compare(fresh) : undefined;
+      if (difference !== undefined) throw new Error(`${when}: ${difference}`);
+    } finally {
+      rmSync(fresh, { recursive: true, force: true });
+    }
+  }
+
+  #difference(fresh: string): string | undefined {
+    const [mine, theirs] = [filesIn(join(this.#root, 'site')), filesIn(join(fresh, 'site'))];
+    if (mine.join() !== theirs.join()) return `there are ${mine.join(' ')}, not ${theirs.join(' ')}`;
+    const other = mine.find((path) => !read(join(this.#root, 'site', path)).equals(read(join(fresh, 'site', path))));
+    return other === undefined ? undefined : `${other} is another one`;
+  }
+
+  #checkForeign(when: string): void {
+    for (const [path, content] of Object.entries(foreign))
+      if (read(join(this.#root, path)).toString() !== content) throw new Error(`${when}: ${path} was touched`);
+  }
+
+  #edit(deed: Exclude<Deed, { kind: 'watch' | 'build' | 'killedBuild' }>): void {
+    const path = (number: number): string => files[number % files.length]!;
+    switch (deed.kind) {
+      case 'write':
+        return this.#write(path(deed.file), contentFor(path(deed.file), deed.content));
+      case 'restoreTime': {
+        const full = join(this.#root, path(deed.file));
+        if (!existsSync(full)) return;
+        const { atime, mtime } = statSync(full);
+        this.#write(path(deed.file), contentFor(path(deed.file), deed.content));
+        return utimesSync(full, atime, mtime);
+      }
+      case 'remove':
+        return rmSync(join(this.#root, path(deed.file)), { force: true });
+      case 'removeOutput': {
+        const outputs = filesIn(join(this.#root, 'site')).filter((output) => !(`site/${output}` in foreign));
+        if (outputs.length > 0) rmSync(join(this.#root, 'site', outputs[deed.file % outputs.length]!), { force: true });
+        return;
+      }
+      case 'rename': {
+        const [from, to] = [path(deed.file), path(deed.to)];
+        if (!existsSync(join(this.#root, from)) || from.split('.').pop() !== to.split('.').pop()) return;
+        mkdirSync(dirname(join(this.#root, to)), { recursive: true });
+        return renameSync(join(this.#root, from), join(this.#root, to));
+      }
+      case 'removeFolder':
+        return rmSync(join(this.#root, ['styles/deep', 'scripts/sub', 'pages', 'lib'][deed.number % 4]!), {
+          recursive: true,
+          force: true,
+        });
+      case 'project':
+        return this.#write('anvil.yaml', projects[deed.number % projects.length]!);
+    }
+  }
+
+  #write(path: string, content: string): void {
+    mkdirSync(dirname(join(this.#root, path)), { recursive: true });
+    writeFileSync(join(this.#root, path), content);
+  }
+
+  #run(command: string, ...more: string[]): ChildProcess {
+    return start(this.#root, [command, '--profile', 'production', ...more]);
+  }
+}
+
+function start(folder: string, args: readonly string[]): ChildProcess {
+  const child = spawn(process.execPath, [program, ...args], { cwd: folder, stdio: ['ignore', 'pipe', 'ignore'] });
+  child.stdout.resume();
+  return child;
+}
+
+const ended = (child: ChildProcess): Promise<number | null> =>
+  new Promise((over) => {
+    if (child.exitCode !== null || child.signalCode !== null) over(child.exitCode);
+    else child.on('exit', (code) => over(code));
+  });
+
+const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));
+
+function contentFor(path: string, number: number): string {
+  if (path.endsWith('.scss')) return styleContents[number % styleContents.length]!;
+  if (path.endsWith('.js')) return scriptContents[(files.indexOf(path) + number) % scriptContents.length]!;
+  return `<p>${String(number)}</p>\n`;
+}
+
+function read(path: string): Buffer {
+  try {
+    return readFileSync(path);
+  } catch {
+    return Buffer.from('not there');
+  }
+}
+
+function filesIn(folder: string): string[] {
+  if (!existsSync(folder)) return [];
+  return readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map((entry) => relative(folder, join(entry.parentPath, entry.name)))
+    .sort();
+}
