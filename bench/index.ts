@@ -1,18 +1,42 @@
 // Prints the figures of the design as ratios to references that run beside them.
+//   npm run bench [-- GROUP ...]
 import { Corpus } from './corpus.js';
 import { median, type Row } from './measure.js';
 import { cold } from './rows/cold.js';
+import { lasting } from './rows/lasting.js';
 import { meaning } from './rows/meaning.js';
 import { minifying } from './rows/minify.js';
+import { rebuilding, scaling } from './rows/rebuild.js';
 import { startup } from './rows/startup.js';
 
-const corpus = Corpus.install();
-if (corpus.styles.length === 0)
-  console.log('There is no list of public packages beside the project: rows that need them are left out.');
-let over = 0;
+let corpusOnce: Corpus | undefined;
+const corpus = (): Corpus => (corpusOnce ??= Corpus.install());
 
-for (const rows of [startup, () => minifying(corpus), () => cold(corpus)]) for (const row of await rows()) print(row);
-for (const line of meaning(corpus)) console.log(line);
+/** What is measured, in groups that can be named. */
+const groups: Readonly<Record<string, () => Promise<readonly (Row | string)[]> | readonly (Row | string)[]>> = {
+  startup,
+  minify: () => minifying(corpus()),
+  rebuild: rebuilding,
+  cold: () => cold(corpus()),
+  scaling,
+  lasting,
+  meaning: () => meaning(corpus()),
+};
+
+const named = process.argv.slice(2);
+const unknown = named.find((name) => !(name in groups));
+if (unknown !== undefined) {
+  console.error(`There is no group ${unknown}; the groups are ${Object.keys(groups).join(', ')}.`);
+  process.exit(2);
+}
+
+let over = 0;
+for (const name of named.length > 0 ? named : Object.keys(groups)) {
+  for (const row of await groups[name]!()) {
+    if (typeof row === 'string') console.log(row);
+    else print(row);
+  }
+}
 console.log(over === 0 ? '\nEvery bar is held.' : `\n${String(over)} figures are over their bar.`);
 
 /** One row: the median of the ratios, their spread, and the bar. */

@@ -6,6 +6,7 @@ import type { Engine, PlanGround } from './engine/engine.js';
 import { Watchlist } from './engine/watchlist.js';
 import { FolderWatcher } from './files/watcher.js';
 import { Project, type OpenOptions } from './open.js';
+import { findProject } from './project/find.js';
 
 /** What a session is opened with. */
 export interface SessionOptions extends OpenOptions {
@@ -70,6 +71,8 @@ export class Session {
   #isAskedForAll = false;
   #polling: NodeJS.Timeout | undefined;
   #keeping: NodeJS.Timeout | undefined;
+  /** What the watched folders were worked out from. */
+  #scope = '';
   #found: { readonly paths: readonly string[]; readonly isListed: boolean } = nothing;
   /** The text of what was wrong with the project file, when it was told. */
   #projectProblem = '';
@@ -190,8 +193,10 @@ export class Session {
    */
   async #reload(): Promise<boolean> {
     const before = this.project.text;
+    const { folder, config } = this.options;
     try {
-      const { folder, config } = this.options;
+      const isSame = findProject(folder ?? '.', config).text === before;
+      if (isSame && !this.#broken.has(projectErrors)) return false;
       const project = await Project.open({ folder, config });
       this.#projectProblem = '';
       const isMended = this.#broken.delete(projectErrors);
@@ -262,7 +267,10 @@ export class Session {
 
   /** Watches every folder that counts; what happened in new ones before they were watched is looked for. */
   #watch(): void {
-    if (this.#polling) return;
+    const { files, tree } = this.engine;
+    const scope = `${String(files.scope)} ${String(tree.scope)} ${this.project.file}`;
+    if (this.#polling || (scope === this.#scope && !this.#watcher.hasLost)) return;
+    this.#scope = scope;
     this.#changes.noteFolders(this.#watcher.watch(this.#watchlist.folders(this.project.file)));
     if (!this.#changes.isEmpty) this.#hint();
   }

@@ -65,6 +65,12 @@ export type BuildEvent =
   | { readonly event: 'pipeline-done'; readonly report: PipelineReport }
   | { readonly event: 'build-done'; readonly report: BuildReport };
 
+/** What was published of a pipeline and is right, after so many doubts about files. */
+export interface Publication {
+  readonly list: readonly OutputFile[];
+  readonly doubts: number;
+}
+
 /** What a build needs beside its plan. */
 export interface BuildRequest {
   /** The pipelines to build, with those they wait for, in the plan's order. */
@@ -73,6 +79,8 @@ export interface BuildRequest {
   readonly place: Place;
   /** What is remembered of each pipeline; what this build finds out is written into it. */
   readonly memos: Map<string, PipelineMemo>;
+  /** What this process has published of each pipeline, after so many doubts about files. */
+  readonly published: Map<string, Publication>;
   /** The number of this build. */
   readonly build: number;
   /** Whether everything runs, whatever is known of earlier builds. */
@@ -156,30 +164,49 @@ class Build {
     if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
 
     const { place } = this.request;
-    let intent = intend(name, result.outputs, place);
+    let intent = intend(this.#unpublished(name, result.outputs), place);
     if (!(await this.#hasContents(intent))) {
       // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
       result = await runPipeline(pipeline, { ...run, isFresh: true });
       this.#remember(name, result);
       if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
-      intent = intend(name, result.outputs, place);
+      intent = intend(result.outputs, place);
     }
-    const published = publish(name, intent, place, (output) => this.#contentOf(output)!);
+    const published = publish(name, result.outputs, intent, place, (output) => this.#contentOf(output)!);
     for (const one of published.diagnostics) this.#say({ ...one, pipeline: name });
     if (hasErrors(published.diagnostics)) return failed();
-    if (intent.pending.length + intent.stale.length > 0) this.isNew = true;
+    this.#notePublished(name, result.outputs, published.states);
+    if (intent.pending.length + published.removed.length > 0) this.isNew = true;
     return report({
       state: 'built',
       steps: result.steps,
-      outputs: result.outputs.map(({ path, bytes, gzipBytes }) => ({
-        path,
-        state: published.states.get(path)!,
-        bytes,
-        gzipBytes,
-      })),
+      outputs: result.outputs.map((output) => {
+        const state = published.states.get(output.path) ?? 'right';
+        return state === 'right' ? rightOutput(output) : { ...rightOutput(output), state };
+      }),
       removed: published.removed,
       milliseconds: performance.now() - started,
     });
+  }
+
+  /** The outputs that this process has not published before, or has heard something of since. */
+  #unpublished(name: string, outputs: readonly OutputFile[]): readonly OutputFile[] {
+    const { published, place } = this.request;
+    const before = published.get(name);
+    if (before?.list.length !== outputs.length) return outputs;
+    const doubted = new Set(place.files.doubtedSince(before.doubts));
+    const isDoubted = [...doubted].some((path) => place.record.outputs.get(path)?.pipeline === name);
+    const found: OutputFile[] = [];
+    for (let at = 0; at < outputs.length; at++)
+      if (outputs[at] !== before.list[at] || (isDoubted && doubted.has(outputs[at]!.path))) found.push(outputs[at]!);
+    return found;
+  }
+
+  #notePublished(name: string, list: readonly OutputFile[], states: ReadonlyMap<string, OutputState>): void {
+    const { published, place } = this.request;
+    // An output that somebody changed is looked at, and told of, each time.
+    if ([...states.values()].includes('kept')) published.delete(name);
+    else published.set(name, { list, doubts: place.files.doubts });
   }
 
   #runOf(name: string): PipelineRun {
@@ -217,12 +244,24 @@ class Build {
   #removeLeftOvers(): void {
     const names = new Set(this.plan.pipelines.map((pipeline) => pipeline.name));
     const { place } = this.request;
+    if (place.record.pipelines().every((name) => names.has(name))) return;
     const paths = [...place.record.outputs].filter(([, owned]) => !names.has(owned.pipeline)).map(([path]) => path);
-    if (paths.length === 0) return;
     remove(paths, place).diagnostics.forEach((one) => this.#say(one));
     const problem = saveRecord(place);
     if (problem) this.#say(problem);
   }
+}
+
+const rightOutputs = new WeakMap<OutputFile, OutputReport>();
+
+/** The report of an output that is right, made once. */
+function rightOutput(output: OutputFile): OutputReport {
+  const known = rightOutputs.get(output);
+  if (known) return known;
+  const { path, bytes, gzipBytes } = output;
+  const report: OutputReport = { path, state: 'right', bytes, gzipBytes };
+  rightOutputs.set(output, report);
+  return report;
 }
 
 const sum = (numbers: readonly number[]): number => numbers.reduce((all, one) => all + one, 0);

@@ -4,12 +4,12 @@ import { availableParallelism } from 'node:os';
 import { diagnostic, fail } from '../diagnostics/index.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
-import type { Place } from '../files/publish.js';
+import { saveRecord, type Place } from '../files/publish.js';
 import { OutputRecord } from '../files/record.js';
 import { selectPipelines, type Plan, type PlanRequest } from '../project/plan.js';
 import type { StepCatalogue } from '../project/steps.js';
 import type { Step } from '../steps/step.js';
-import { build, type BuildEvent, type BuildReport } from './build.js';
+import { build, type BuildEvent, type BuildReport, type BuildRequest } from './build.js';
 import type { PipelineForecast } from './forecast.js';
 import { Inputs } from './inputs.js';
 import type { PipelineMemo } from './memo.js';
@@ -69,6 +69,7 @@ export interface Remembered {
   /** What the last build did, when it built all pipelines. */
   report: BuildReport | undefined;
   readonly memos: Map<string, PipelineMemo>;
+  readonly published: BuildRequest['published'];
   isNew: boolean;
 }
 
@@ -110,6 +111,7 @@ export class Engine {
       done: kept?.done ?? false,
       report: undefined,
       memos: new Map(kept?.pipelines),
+      published: new Map(),
       isNew: !kept,
     };
     this.#remembered.set(path, remembered);
@@ -163,6 +165,7 @@ export class Engine {
       workshop,
       place: this.place(request.force),
       memos: remembered.memos,
+      published: remembered.published,
       build: remembered.build,
       isFresh: request.isFresh,
       signalOf: request.signalOf,
@@ -259,7 +262,10 @@ export class Engine {
 
   /** Keeps what is remembered, and ends whatever runs. */
   async close(): Promise<void> {
-    if (!this.setting.isReadOnly) this.keep();
+    if (!this.setting.isReadOnly) {
+      saveRecord(this.place(false));
+      this.keep();
+    }
     await this.#resources.close();
     await this.#workshop?.close();
   }

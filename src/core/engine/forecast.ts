@@ -1,5 +1,5 @@
 import { posix } from 'node:path';
-import { intend, type NewOutput, type Place } from '../files/publish.js';
+import { intend, staleOf, type NewOutput, type Place } from '../files/publish.js';
 import { matchTest, type Plan, type PlannedPipeline } from '../project/plan.js';
 import { jobKey } from './job.js';
 import { inputDigest, memoKey, type Cause, type PipelineMemo, type UnitMemo } from './memo.js';
@@ -174,7 +174,10 @@ class Forecast {
         sure.push({ path: posix.join(to, asset.path), hash: asset.hash });
       else mayWrite.push(posix.join(to, asset.path));
     }
-    const { pending, stale } = intend(this.pipeline.name, sure, this.request.place);
+    const { name } = this.pipeline;
+    const { place } = this.request;
+    const { pending } = intend(sure, place);
+    const stale = staleOf(name, sure, place);
     const maps = new Set(mayWrite.map((path) => `${path}.map`));
     return {
       write: pending.map((output) => output.path),

@@ -1,7 +1,7 @@
 import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import type { StepSettings } from '../assets/context.js';
 import { reasonOfState } from '../files/file-table.js';
-import { matchTest, type PlannedPipeline } from '../project/plan.js';
+import { matchTest, type PlannedPipeline, type PlannedSource } from '../project/plan.js';
 import type { RecipeStep } from '../project/recipe.js';
 import type { Maps } from '../project/settings.js';
 import { doJob } from './job.js';
@@ -17,7 +17,17 @@ import {
   type UnitMemo,
 } from './memo.js';
 import { finish } from './output.js';
+import { Readers } from './readers.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from './segments.js';
+import {
+  hadInput,
+  noteFinished,
+  noteInput,
+  Standings,
+  wasFinishedFrom,
+  type FirstSegment,
+  type Standing,
+} from './standing.js';
 import type { KeptAsset } from './trace.js';
 
 /** What running a pipeline needs to know. */
@@ -73,6 +83,14 @@ export async function runPipeline(pipeline: PlannedPipeline, run: PipelineRun): 
 /** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
 class ContentGone extends Error {}
 
+/** Whether a unit has the inputs that it had when it was remembered. */
+function hasInput(known: UnitMemo, { assets }: Unit): boolean {
+  if (hadInput(known, assets)) return true;
+  if (known.input !== inputDigest(assets)) return false;
+  noteInput(known, assets);
+  return true;
+}
+
 interface Done {
   readonly memo: UnitMemo;
   readonly isFinal: boolean;
@@ -81,10 +99,18 @@ interface Done {
 
 class Evaluation {
   readonly #key: string;
-  readonly #units = new Map<string, UnitMemo>();
+  #units: Map<string, UnitMemo>;
   readonly #counts = new Map<string, { run: number; reused: number }>();
   readonly #said: Diagnostic[] = [];
   #isNew: boolean;
+  /** How it stood after its last build in this process, and what the doubts about files since then reach. */
+  #standing: Standing | undefined;
+  readonly #doubts: number;
+  /** Units that look at files that were doubted; nothing when all units have to be looked at. */
+  #touched: ReadonlySet<string> | undefined;
+  /** The places of sources that were doubted, or whose units are touched. */
+  #places: ReadonlySet<number> = new Set();
+  #first: FirstSegment | undefined;
 
   constructor(
     private readonly pipeline: PlannedPipeline,
@@ -94,29 +120,70 @@ class Evaluation {
   ) {
     this.#key = memoKey(pipeline, run.settings, run.maps);
     this.#isNew = run.memo?.key !== this.#key;
+    this.#doubts = run.workshop.inputs.files.doubts;
+    this.#units = new Map();
     for (const { shape } of pipeline.steps) this.#counts.set(shape.name, { run: 0, reused: 0 });
+    if (run.memo && !this.#isNew && !fresh) this.#takeUp(run.memo);
   }
 
   async result(): Promise<PipelineResult> {
-    let assets: readonly KeptAsset[] = this.#sources();
+    const sources = this.#sources();
+    let assets: readonly KeptAsset[] = sources;
     for (const segment of segmentsOf(this.pipeline.steps)) {
       if (hasErrors(this.#said) || this.run.signal.aborted) break;
       assets = await this.#segment(segment, assets);
     }
     const failed = hasErrors(this.#said) || this.run.signal.aborted;
-    const finished = failed ? this.run.memo?.finished : await this.#finish(assets);
+    const finished = failed ? (this.run.memo?.finished ?? new Map<string, FinishedMemo>()) : await this.#finish(assets);
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
+    const memo: PipelineMemo = { key: this.#key, units: failed ? this.#withEarlier() : this.#units, finished };
+    const outputs = failed ? [] : this.#outputs(assets, finished);
+    if (!failed && sources.length === this.pipeline.sources.length) this.#leave(memo, sources, assets, outputs);
     return {
-      outputs: failed || !finished ? [] : [...finished.values()].flatMap((one) => one.outputs),
+      outputs,
       diagnostics: withoutRepeats(this.#said).map((one) => ({ ...one, pipeline: this.pipeline.name })),
       steps: [...this.#counts].map(([step, counts]) => ({ step, ...counts })),
-      memo: {
-        key: this.#key,
-        units: failed ? this.#withEarlier() : this.#units,
-        finished: finished ?? new Map<string, FinishedMemo>(),
-      },
+      memo,
       isNew: this.#isNew,
     };
+  }
+
+  /** Takes up how the pipeline stood after its last build in this process, if that is known. */
+  #takeUp(memo: PipelineMemo): void {
+    const standing = Standings.get(memo);
+    if (!standing) return;
+    const doubted = this.run.workshop.inputs.files.doubtedSince(standing.doubts);
+    this.#touched = standing.readers.of(doubted);
+    if (standing.sources !== this.pipeline.sources) return;
+    const places = [...doubted, ...[...this.#touched].map((id) => id.slice(2))].map((path) =>
+      standing.positions.get(path),
+    );
+    this.#places = new Set(places.filter((place) => place !== undefined));
+    this.#standing = standing;
+    this.#units = memo.units as Map<string, UnitMemo>;
+  }
+
+  /** Leaves word for the next build in this process. */
+  #leave(
+    memo: PipelineMemo,
+    assets: readonly KeptAsset[],
+    made: readonly KeptAsset[],
+    outputs: readonly OutputFile[],
+  ): void {
+    const { sources } = this.pipeline;
+    const before = this.run.memo && Standings.get(this.run.memo);
+    const positions = this.#standing?.positions ?? new Map(sources.map((source, place) => [source.path, place]));
+    const readers = (this.#touched && before?.readers) ?? new Readers(memo.units);
+    Standings.set(memo, {
+      doubts: this.#doubts,
+      readers,
+      sources,
+      positions,
+      assets,
+      first: this.#first,
+      made,
+      outputs,
+    });
   }
 
   /** What was found out, and for the steps that were not come to, what was known of them. */
@@ -126,61 +193,103 @@ class Evaluation {
   }
 
   #sources(): KeptAsset[] {
-    const { files } = this.run.workshop.inputs;
-    return this.pipeline.sources.flatMap(({ path, target }) => {
-      const hash = files.state(path);
-      const reason = hash === null ? 'it is not there' : reasonOfState(hash);
-      if (hash !== null && reason === undefined) return [{ path: target, hash, origins: [path], untouched: true }];
-      this.#said.push(diagnostic('file-unreadable', { reason: reason ?? '' }, { file: path }));
-      return [];
-    });
+    const { sources } = this.pipeline;
+    if (!this.#standing) return sources.flatMap((source) => this.#source(source) ?? []);
+    const assets = [...this.#standing.assets];
+    for (const place of this.#places) {
+      const asset = this.#source(sources[place]!, assets[place]);
+      if (!asset) return assets;
+      assets[place] = asset;
+    }
+    return assets;
+  }
+
+  /** A source as an asset: the same one as before where it is as before, so that it is known at a glance. */
+  #source({ path, target }: PlannedSource, before?: KeptAsset): KeptAsset | undefined {
+    const hash = this.run.workshop.inputs.files.state(path);
+    const reason = hash === null ? 'it is not there' : reasonOfState(hash);
+    if (hash !== null && reason === undefined)
+      return before?.hash === hash ? before : { path: target, hash, origins: [path], untouched: true };
+    this.#said.push(diagnostic('file-unreadable', { reason: reason ?? '' }, { file: path }));
+    return undefined;
   }
 
   async #segment(segment: Segment, assets: readonly KeptAsset[]): Promise<readonly KeptAsset[]> {
-    const units = unitsOf(segment, assets);
-    const results: (readonly KeptAsset[])[] = [];
+    const isFirst = segment.index === 0 && !segment.gathers;
+    const standing = isFirst ? this.#standing?.first : undefined;
+    const units = standing ? [...standing.units] : unitsOf(segment, assets);
+    const results = standing ? [...standing.results] : [];
+    const jobs = new Map(standing?.jobs);
+    const speaking = new Set(standing?.speaking);
+    if (standing) for (const place of this.#places) units[place] = unitsOf(segment, [assets[place]!])[0]!;
+    const places = standing ? [...this.#places].sort((a, b) => a - b) : [...units.keys()];
+    for (const place of standing ? places : []) tally(jobs, this.#units.get(units[place]!.id), -1);
+    for (const [step, number] of jobs) this.#counts.get(step)!.reused += number;
+
     const pending: number[] = [];
-    const { workshop } = this.run;
-    units.forEach((unit, index) => {
-      if (unit.passes) results[index] = unit.assets;
-      else if (!this.#reuse(unit)) pending.push(index);
-    });
-    workshop.expect(
+    for (const place of places) {
+      const unit = units[place]!;
+      if (unit.passes) results[place] = unit.assets;
+      else if (!this.#reuse(unit)) pending.push(place);
+    }
+    await this.#runUnits(segment, units, pending);
+    for (const place of places) {
+      const unit = units[place]!;
+      const memo = unit.diagnostics ? undefined : this.#units.get(unit.id);
+      if (!unit.passes) results[place] = memo?.assets ?? [];
+      tally(jobs, memo, 1);
+      const says = (memo?.diagnostics ?? unit.diagnostics ?? []).length > 0;
+      if (says) speaking.add(place);
+      else speaking.delete(place);
+    }
+    for (const place of [...speaking].sort((a, b) => a - b)) {
+      const unit = units[place]!;
+      this.#said.push(...(unit.diagnostics ?? this.#units.get(unit.id)?.diagnostics ?? []));
+    }
+    if (isFirst) this.#first = { units, results, jobs, speaking };
+    const made = flattened(results);
+    if (!hasErrors(this.#said) && !standing) this.#said.push(...doubles(made, segment, this.pipeline));
+    return made;
+  }
+
+  /** Runs units, several at a time. */
+  async #runUnits(segment: Segment, units: readonly Unit[], pending: readonly number[]): Promise<void> {
+    if (pending.length === 0) return;
+    this.#isNew = true;
+    this.run.workshop.expect(
       segment.steps,
-      pending.flatMap((index) => units[index]!.assets),
+      pending.flatMap((place) => units[place]!.assets),
     );
     const totals = new Map<string, number>();
-    await eachAtOnce(pending, async (index) => {
-      const unit = units[index]!;
+    await eachAtOnce(pending, async (place) => {
+      const unit = units[place]!;
       const done = await this.#work(unit, segment, (step) => {
         const number = (totals.get(step) ?? 0) + 1;
         totals.set(step, number);
         this.run.progress?.(step, number, pending.length);
       });
-      if (done.isFinal) this.#units.set(unit.id, done.memo);
-      this.#isNew = true;
-      results[index] = done.memo.assets;
-      unit.diagnostics = done.memo.diagnostics;
+      if (done.isFinal) this.#remember(unit, done.memo);
+      else unit.diagnostics = done.memo.diagnostics;
     });
-    for (const [index, unit] of units.entries()) {
-      const memo = this.#units.get(unit.id);
-      this.#said.push(...(memo?.diagnostics ?? unit.diagnostics ?? []));
-      results[index] ??= memo?.assets ?? [];
-    }
-    const made = results.flat();
-    if (!hasErrors(this.#said)) this.#said.push(...doubles(made, segment, this.pipeline));
-    return made;
   }
 
   /** Takes over what a unit made last time, when it would make it again. */
   #reuse(unit: Unit): boolean {
     const { memo, workshop } = this.run;
     const known = this.fresh || memo?.key !== this.#key ? undefined : memo.units.get(unit.id);
-    if (known?.input !== inputDigest(unit.assets)) return false;
-    for (const job of known.jobs) for (const read of job.reads) if (!workshop.inputs.isCurrent(read)) return false;
+    if (!known || !hasInput(known, unit)) return false;
+    if (!this.#touched || this.#touched.has(unit.id))
+      for (const job of known.jobs) for (const read of job.reads) if (!workshop.inputs.isCurrent(read)) return false;
     this.#units.set(unit.id, known);
     for (const job of known.jobs) this.#count(job.step, false);
     return true;
+  }
+
+  #remember(unit: Unit, memo: UnitMemo): void {
+    this.#units.set(unit.id, memo);
+    noteInput(memo, unit.assets);
+    const before = this.run.memo && Standings.get(this.run.memo);
+    before?.readers.add(unit.id, memo);
   }
 
   async #work(unit: Unit, segment: Segment, progress: (step: string) => void): Promise<Done> {
@@ -212,7 +321,7 @@ class Evaluation {
           ? one.assets
           : (await this.#chain(one, segment, settings, () => undefined)).memo.assets;
       });
-      assets = made.flat();
+      assets = flattened(made);
     }
     return unitsOf(until, assets).find((one) => one.id === unit.id) ?? unit;
   }
@@ -290,28 +399,62 @@ class Evaluation {
   }
 
   /** Turns the assets into files to publish, those that were so turned before without doing it again. */
-  async #finish(assets: readonly KeptAsset[]): Promise<Map<string, FinishedMemo>> {
+  async #finish(assets: readonly KeptAsset[]): Promise<ReadonlyMap<string, FinishedMemo>> {
     const { memo, maps, workshop } = this.run;
-    const before = memo?.key === this.#key ? memo.finished : undefined;
-    const finished = new Map<string, FinishedMemo>();
+    const before = memo?.key === this.#key && !this.fresh ? memo.finished : undefined;
+    const made = this.#standing?.made;
+    const isSameShape =
+      made?.length === assets.length && assets.every((asset, place) => asset.path === made[place]!.path);
+    const finished = isSameShape ? (before as Map<string, FinishedMemo>) : new Map<string, FinishedMemo>();
     const pending: KeptAsset[] = [];
-    for (const asset of assets) {
-      const input = inputDigest([asset]);
+    for (const [place, asset] of assets.entries()) {
+      if (isSameShape && asset === made[place]) continue;
       const known = before?.get(asset.path);
-      if (known?.input === input && !this.fresh) finished.set(asset.path, known);
-      else {
-        finished.set(asset.path, { input, outputs: [] });
+      if (known && (wasFinishedFrom(known, asset) || known.input === inputDigest([asset]))) {
+        noteFinished(known, asset);
+        finished.set(asset.path, known);
+      } else {
+        if (!isSameShape) finished.set(asset.path, { input: '', outputs: [] });
         pending.push(asset);
       }
     }
     await eachAtOnce(pending, async (asset) => {
       const outputs = await finish(asset, this.pipeline.to, maps, workshop.contents);
       if (!outputs) throw new ContentGone();
-      finished.set(asset.path, { input: inputDigest([asset]), outputs });
+      const one = { input: inputDigest([asset]), outputs };
+      noteFinished(one, asset);
+      finished.set(asset.path, one);
     });
     if (pending.length > 0 || before?.size !== finished.size) this.#isNew = true;
     return finished;
   }
+
+  /** Everything to publish, in order; the same list as before where nothing is different. */
+  #outputs(assets: readonly KeptAsset[], finished: ReadonlyMap<string, FinishedMemo>): readonly OutputFile[] {
+    const outputsOf = (asset: KeptAsset): readonly OutputFile[] => finished.get(asset.path)!.outputs;
+    const before = this.#standing;
+    if (before?.made.length !== assets.length) return flattened(assets.map(outputsOf));
+    const places: number[] = [];
+    for (let place = 0; place < assets.length; place++) if (assets[place] !== before.made[place]) places.push(place);
+    if (places.length === 0) return before.outputs;
+    const each = before.outputs.length / assets.length;
+    if (places.some((place) => outputsOf(assets[place]!).length !== each)) return flattened(assets.map(outputsOf));
+    const outputs = [...before.outputs];
+    for (const place of places) outputs.splice(place * each, each, ...outputsOf(assets[place]!));
+    return outputs;
+  }
+}
+
+/** The items of lists in one list. */
+function flattened<T>(lists: readonly (readonly T[])[]): T[] {
+  const all: T[] = [];
+  for (const list of lists) for (const item of list) all.push(item);
+  return all;
+}
+
+/** Adds the jobs of a unit to numbers by step, or takes them away. */
+function tally(jobs: Map<string, number>, memo: UnitMemo | undefined, sign: 1 | -1): void {
+  for (const { step } of memo?.jobs ?? []) jobs.set(step, (jobs.get(step) ?? 0) + sign);
 }
 
 /** Does work on items, several at a time. */

@@ -52,6 +52,10 @@ export class FileTable {
   readonly #checked = new Set<string>();
   readonly #present = new Map<string, boolean>();
   readonly #held = new Map<string, ReadFile>();
+  /** Every path that was doubted, in order. */
+  readonly #doubted: string[] = [];
+  /** Changes when something is asked about a path for the first time. */
+  scope = 0;
   #heldSize = 0;
   /** Whether anything is known that was not when the table was filled. */
   isChanged = false;
@@ -122,6 +126,7 @@ export class FileTable {
     const known = this.#present.get(path);
     if (known !== undefined) return known;
     const isFile = isFileAt(join(this.root, path));
+    if (!this.#known.has(path)) this.scope++;
     this.#present.set(path, isFile);
     return isFile;
   }
@@ -156,8 +161,19 @@ export class FileTable {
     return [...new Set([...this.#known.keys(), ...this.#present.keys()])];
   }
 
+  /** How many doubts there were. */
+  get doubts(): number {
+    return this.#doubted.length;
+  }
+
+  /** The paths that were doubted after so many doubts. */
+  doubtedSince(doubts: number): readonly string[] {
+    return this.#doubted.slice(doubts);
+  }
+
   /** Doubts a path, so that it is looked at again. */
   recheck(path: string): void {
+    this.#doubted.push(path);
     this.#checked.delete(path);
     this.#present.delete(path);
   }
@@ -203,6 +219,7 @@ export class FileTable {
   #note(path: string, known: Known): undefined {
     const before = this.#known.get(path);
     if (before?.state !== known.state || before.isSettled !== known.isSettled) this.isChanged = true;
+    if (!before) this.scope++;
     this.#known.set(path, known);
     this.#checked.add(path);
     this.#held.delete(path);

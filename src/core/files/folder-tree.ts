@@ -16,6 +16,8 @@ const empty: Folder = { files: [], folders: [], links: [], digest: 'none' };
 /** The folders of a project; each is read once and then believed to stay as it is until `recheck`. */
 export class FolderTree {
   readonly #read = new Map<string, Folder>();
+  /** Changes when other names are in some folder, or another folder was read. */
+  scope = 0;
 
   /** @param root the folder that all paths are relative to */
   constructor(readonly root: string) {}
@@ -26,6 +28,7 @@ export class FolderTree {
     if (known) return known;
     const folder = readFolder(join(this.root, path));
     this.#read.set(path, folder);
+    this.scope++;
     return folder;
   }
 
@@ -70,8 +73,11 @@ export class FolderTree {
   refresh(path: string): boolean {
     const before = this.#read.get(path);
     if (!before) return false;
-    this.#read.delete(path);
-    return this.folder(path).digest !== before.digest;
+    const now = readFolder(join(this.root, path));
+    if (now.digest === before.digest) return false;
+    this.#read.set(path, now);
+    this.scope++;
+    return true;
   }
 
   /** Every folder that was read. */

@@ -31,32 +31,32 @@ export interface Place {
   readonly force: boolean;
 }
 
-/** What publishing is going to do with the outputs of a pipeline. */
+/** What publishing is going to do with outputs of a pipeline. */
 export interface Intent<Output extends NewOutput = NewOutput> {
   readonly states: ReadonlyMap<string, OutputState>;
   /** The outputs among them that have to be written. */
   readonly pending: readonly Output[];
-  /** Outputs of earlier builds that are no longer made. */
-  readonly stale: readonly string[];
+  readonly right: readonly Output[];
   readonly diagnostics: readonly Diagnostic[];
 }
 
 /** Finds out what publishing has to do; files whose bytes are right already are left alone. */
-export function intend<Output extends NewOutput>(
-  pipeline: string,
-  outputs: readonly Output[],
-  place: Place,
-): Intent<Output> {
+export function intend<Output extends NewOutput>(outputs: readonly Output[], place: Place): Intent<Output> {
   const diagnostics: Diagnostic[] = [];
   const states = new Map<string, OutputState>();
   const pending: Output[] = [];
+  const right: Output[] = [];
   for (const output of outputs) {
     const { path, hash } = output;
-    if (place.files.state(path) === hash) states.set(path, 'right');
-    else {
+    if (place.files.state(path) === hash) {
+      states.set(path, 'right');
+      right.push(output);
+    } else {
       const found = look(path, place);
-      if (found.hash === hash) states.set(path, 'right');
-      else if (found.blocked !== undefined)
+      if (found.hash === hash) {
+        states.set(path, 'right');
+        right.push(output);
+      } else if (found.blocked !== undefined)
         diagnostics.push(diagnostic('output-unwritable', { output: path, reason: found.blocked }));
       else if (found.hash === undefined || found.ours || place.force) pending.push(output);
       else if (found.known) {
@@ -65,11 +65,16 @@ export function intend<Output extends NewOutput>(
       } else diagnostics.push(diagnostic('output-foreign', { output: path }));
     }
   }
+  return { states, pending, right, diagnostics };
+}
+
+/** Outputs of a pipeline that are no longer made. */
+export function staleOf(pipeline: string, outputs: readonly NewOutput[], { record }: Place): string[] {
+  if (record.countOf(pipeline) === 0) return [];
   const current = new Set(outputs.map((output) => output.path));
-  const stale = [...place.record.outputs]
+  return [...record.outputs]
     .filter(([path, owned]) => owned.pipeline === pipeline && !current.has(path))
     .map(([path]) => path);
-  return { states, pending, stale, diagnostics };
 }
 
 /**
@@ -77,11 +82,14 @@ export function intend<Output extends NewOutput>(
  * of them can be written or none is touched. Outputs of the pipeline that are no longer made are removed, unless
  * somebody changed them.
  *
+ * @param outputs all outputs of the pipeline
+ * @param intent what has to be done with those that are not known to be right
  * @param contentOf the bytes of a pending output
  */
 export function publish<Output extends NewOutput>(
   pipeline: string,
-  { pending, stale, ...intent }: Intent<Output>,
+  outputs: readonly Output[],
+  { pending, right, ...intent }: Intent<Output>,
   place: Place,
   contentOf: (output: Output) => Uint8Array,
 ): Published {
@@ -93,9 +101,7 @@ export function publish<Output extends NewOutput>(
     diagnostics: [...diagnostics, ...more],
   });
   if (diagnostics.some((one) => one.severity === 'error')) return nothing([]);
-  for (const { path, hash } of pending) record.owns(path, pipeline, hash);
-  for (const [path, state] of intent.states)
-    if (state === 'right') record.owns(path, pipeline, files.state(path) ?? '');
+  for (const { path, hash } of [...pending, ...right]) record.owns(path, pipeline, hash);
   if (pending.length > 0) record.beginsWriting(pending.map((output) => output.path));
   const problem = saveRecord(place) ?? writeAll(pending, place, contentOf);
   if (pending.length > 0) record.endsWriting();
@@ -105,8 +111,10 @@ export function publish<Output extends NewOutput>(
     files.learn(path, hash);
     states.set(path, 'written');
   }
+  // Kept ones are still the tool's in name, so that equal numbers mean that none is left over.
+  const stale = record.countOf(pipeline) === outputs.length ? [] : staleOf(pipeline, outputs, place);
   const removed = stale.length === 0 ? { removed: [], diagnostics: [] } : remove(stale, place);
-  const late = saveRecord(place);
+  const late = stale.length === 0 ? undefined : saveRecord(place);
   return {
     states,
     removed: removed.removed,

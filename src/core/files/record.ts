@@ -1,6 +1,7 @@
 import {
   appendFileSync,
   closeSync,
+  existsSync,
   fstatSync,
   mkdirSync,
   openSync,
@@ -51,6 +52,7 @@ const rememberedHashes = 8;
  */
 export class OutputRecord {
   readonly #outputs = new Map<string, OwnedOutput>();
+  readonly #counts = new Map<string, number>();
   readonly #folders = new Set<string>();
   /** Outputs that a process is about to write, by the process. */
   readonly #writing = new Map<number, readonly string[]>();
@@ -74,6 +76,16 @@ export class OutputRecord {
 
   get outputs(): ReadonlyMap<string, OwnedOutput> {
     return this.#outputs;
+  }
+
+  /** How many outputs belong to a pipeline. */
+  countOf(pipeline: string): number {
+    return this.#counts.get(pipeline) ?? 0;
+  }
+
+  /** The pipelines that outputs belong to. */
+  pipelines(): string[] {
+    return [...this.#counts].filter(([, count]) => count > 0).map(([pipeline]) => pipeline);
   }
 
   /** Folders that the tool made for its outputs. */
@@ -144,8 +156,10 @@ export class OutputRecord {
    */
   save(): void {
     if (this.#unsaved.length === 0) return;
-    mkdirSync(this.#folder, { recursive: true });
-    writeFileSync(join(this.#folder, '.gitignore'), '*\n');
+    if (!existsSync(this.path)) {
+      mkdirSync(this.#folder, { recursive: true });
+      writeFileSync(join(this.#folder, '.gitignore'), '*\n');
+    }
     // A line begins by itself, so that one that a killed process left unfinished spoils no other.
     const text = `\n${this.#unsaved.map((line) => JSON.stringify(line)).join('\n')}\n`;
     for (;;) {
@@ -171,6 +185,7 @@ export class OutputRecord {
 
   #startOver(inode: number): void {
     this.#outputs.clear();
+    this.#counts.clear();
     this.#folders.clear();
     this.#writing.clear();
     this.#inode = inode;
@@ -195,16 +210,24 @@ export class OutputRecord {
     if ('output' in line) {
       const { output, pipeline, hash } = line;
       const others = (this.#outputs.get(output)?.hashes ?? []).filter((one) => one !== hash);
-      this.#outputs.set(output, { pipeline, hashes: [...others, hash].slice(-rememberedHashes) });
+      this.#set(output, { pipeline, hashes: [...others, hash].slice(-rememberedHashes) });
     } else if ('gone' in line) {
       const known = this.#outputs.get(line.gone);
       const left = known?.hashes.filter((hash) => !line.hashes.includes(hash)) ?? [];
-      if (known && left.length > 0) this.#outputs.set(line.gone, { ...known, hashes: left });
-      else this.#outputs.delete(line.gone);
+      this.#set(line.gone, known && left.length > 0 ? { ...known, hashes: left } : undefined);
     } else if ('folder' in line) this.#folders.add(line.folder);
     else if ('folderGone' in line) this.#folders.delete(line.folderGone);
     else if ('writing' in line) this.#writing.set(line.by, line.writing);
     else this.#writing.delete(line.written);
+  }
+
+  #set(output: string, owned: OwnedOutput | undefined): void {
+    const before = this.#outputs.get(output);
+    if (before) this.#counts.set(before.pipeline, this.countOf(before.pipeline) - 1);
+    if (owned) {
+      this.#counts.set(owned.pipeline, this.countOf(owned.pipeline) + 1);
+      this.#outputs.set(output, owned);
+    } else this.#outputs.delete(output);
   }
 
   /** Writes the record anew with the lines that still matter. */

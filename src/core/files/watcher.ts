@@ -23,6 +23,8 @@ const limits = new Set(['ENOSPC', 'EMFILE', 'ENFILE']);
 export class FolderWatcher {
   readonly #watched = new Map<string, FSWatcher>();
   #isLimited = false;
+  /** Whether folders are no longer watched that were, because they are others now. */
+  hasLost = false;
 
   /** @param root the folder that all paths are relative to */
   constructor(
@@ -45,6 +47,7 @@ export class FolderWatcher {
     const wanted = new Set([...folders].map((folder) => this.#nearest(folder)).filter((one) => one !== undefined));
     for (const folder of this.#watched.keys()) if (!wanted.has(folder)) this.#drop(folder);
     const added: string[] = [];
+    this.hasLost = false;
     for (const folder of wanted) {
       if (this.#isLimited) break;
       if (!this.#watched.has(folder) && this.#add(folder)) added.push(folder);
@@ -86,7 +89,7 @@ export class FolderWatcher {
 
   #drop(folder: string): void {
     this.#watched.get(folder)?.close();
-    this.#watched.delete(folder);
+    this.hasLost ||= this.#watched.delete(folder);
   }
 
   #nearest(folder: string): string | undefined {

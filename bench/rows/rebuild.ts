@@ -1,0 +1,272 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { clone, program } from '../corpus.js';
+import { inTurns, median, ratiosOf, runProcess, type Row } from '../measure.js';
+
+const looker = join(clone, 'build/bench/look.js');
+const compiler = join(clone, 'build/bench/warm.js');
+
+/** How many sheets use the shared partial, at most. */
+const sheetsOfPartial = 200;
+const rounds = 15;
+
+/** What a rebuild costs, and how that grows with the project. */
+export async function rebuilding(): Promise<Row[]> {
+  const small = new Bulk(100);
+  const large = new Bulk(5000);
+  try {
+    small.build();
+    large.build();
+    const rows = [await nothingToDo(large)];
+    const [few, many] = [await leafTimes(small), await leafTimes(large)];
+    rows.push(...many.rows);
+    for (const [kind, times] of many.times)
+      rows.push({
+        what: `one changed ${kind} in a session of 5,000 sources`,
+        reference: 'in one of 100 sources',
+        bar: 1.2,
+        ratios: [median(times) / median(few.times.get(kind)!)],
+        note: `${median(times).toFixed(1)} ms beside ${median(few.times.get(kind)!).toFixed(1)} ms, from the rename to the event that all is published`,
+      });
+    rows.push({
+      what: 'peak memory of a session of 5,000 sources',
+      reference: 'a session of 100',
+      ratios: [many.peak / few.peak],
+      note: `${many.peak.toFixed(0)} MB beside ${few.peak.toFixed(0)} MB`,
+    });
+    return rows;
+  } finally {
+    small.remove();
+    large.remove();
+  }
+}
+
+/** How costs grow with the project: a table in milliseconds, since every column is a reference to the others. */
+export async function scaling(sizes: readonly number[] = [100, 1000, 5000, 20_000]): Promise<string[]> {
+  const lines = ['sources      cold    nothing to do    one leaf, session    a partial of 200 sheets, session'];
+  for (const size of sizes) {
+    const bulk = new Bulk(size);
+    try {
+      const cold = timed(() => bulk.build());
+      bulk.build();
+      const nothing = median([1, 2, 3].map(() => timed(() => bulk.build())));
+      const session = await BenchSession.start(bulk);
+      const leaf = await session.times('module', 5);
+      const partial = await session.times('partial', 5);
+      await session.end();
+      const figures = [cold, nothing, median(leaf), median(partial)].map((one) => `${one.toFixed(0)} ms`);
+      lines.push(
+        `${String(size).padStart(7)}  ${figures[0]!.padStart(8)}  ${figures[1]!.padStart(15)}  ${figures[2]!.padStart(19)}  ${figures[3]!.padStart(34)}`,
+      );
+    } finally {
+      bulk.remove();
+    }
+  }
+  return lines;
+}
+
+/** A build with nothing to do, beside a bare program that lists and stats the same files. */
+async function nothingToDo(bulk: Bulk): Promise<Row> {
+  bulk.build();
+  const times = await inTurns(
+    rounds,
+    () => runProcess([program, 'build'], { folder: bulk.root }),
+    () => runProcess([looker, 'src', 'site'], { folder: bulk.root }),
+  );
+  return {
+    what: 'a build with nothing to do, 5,000 sources',
+    reference: 'listing and looking at the same files',
+    bar: 1.6,
+    ...ratiosOf(times),
+  };
+}
+
+/** One changed file in a session, beside its compiler alone, warm, in a process of its own. */
+async function leafTimes(bulk: Bulk): Promise<{ rows: Row[]; times: Map<string, number[]>; peak: number }> {
+  const session = await BenchSession.start(bulk);
+  const warm = await WarmCompiler.start(bulk);
+  const rows: Row[] = [];
+  const times = new Map<string, number[]>();
+  for (const kind of ['module', 'sheet'] as const) {
+    const ours: number[] = [];
+    const alone: number[] = [];
+    for (let round = 0; round <= rounds; round++) {
+      const [one] = await session.times(kind, 1);
+      const reference = await warm.time(kind);
+      if (round === 0) continue;
+      ours.push(one!);
+      alone.push(reference);
+    }
+    times.set(kind, ours);
+    rows.push({
+      what: `one changed ${kind} in a session of ${String(bulk.size)} sources, from the rename on disk to the last output`,
+      reference: '1.3 times the compiler alone plus 15 ms',
+      bar: 1,
+      ratios: ours.map((value, index) => value / (1.3 * alone[index]! + 15)),
+      note: `${median(ours).toFixed(1)} ms; the compiler alone ${median(alone).toFixed(1)} ms`,
+    });
+  }
+  const peak = session.peak();
+  await Promise.all([session.end(), warm.end()]);
+  return { rows, times, peak };
+}
+
+/** A project of many sources, always the same: sheets that share a partial, and modules. */
+class Bulk {
+  readonly root = mkdtempSync(join(tmpdir(), 'anvil-bulk-'));
+  readonly sheets: number;
+  #edits = 0;
+
+  constructor(readonly size: number) {
+    this.sheets = Math.min(sheetsOfPartial, size / 2);
+    this.#write(
+      'anvil.yaml',
+      'browsers: chrome 120\npipelines:\n  styles: { from: src/**/*.scss, to: site, steps: [compile] }\n  scripts: { from: src/**/*.ts, to: site, steps: [compile] }\n',
+    );
+    this.#write('src/_partial.scss', partial(0));
+    for (let number = 0; number < this.sheets; number++) this.#write(pathOf('sheet', number), sheet(number, 0));
+    for (let number = 0; number < size - this.sheets; number++)
+      this.#write(pathOf('module', number), module(number, 0));
+  }
+
+  build(): void {
+    runProcess([program, 'build', '--quiet', '--profile', 'production'], { folder: this.root });
+  }
+
+  remove(): void {
+    rmSync(this.root, { recursive: true, force: true });
+  }
+
+  /** Saves another state of a file, by renaming, as editors do; returns when, in milliseconds. */
+  edit(kind: 'module' | 'sheet' | 'partial'): number {
+    const edit = ++this.#edits;
+    const path = kind === 'partial' ? 'src/_partial.scss' : pathOf(kind, 7);
+    const text = kind === 'partial' ? partial(edit) : kind === 'sheet' ? sheet(7, edit) : module(7, edit);
+    // Beside the sources, so that only the rename is heard of.
+    this.#write('next', text);
+    const started = performance.now();
+    renameSync(join(this.root, 'next'), join(this.root, path));
+    return started;
+  }
+
+  #write(path: string, text: string): void {
+    mkdirSync(join(this.root, path, '..'), { recursive: true });
+    writeFileSync(join(this.root, path), text);
+  }
+}
+
+const pathOf = (kind: 'module' | 'sheet', number: number): string =>
+  `src/${String(number % 50)}/${kind}${String(number)}.${kind === 'module' ? 'ts' : 'scss'}`;
+
+const partial = (edit: number): string => `$space: ${String(edit + 1)}px;\n@mixin panel { border: $space solid; }\n`;
+
+const sheet = (number: number, edit: number): string =>
+  `@use "../partial";\n${Array.from({ length: 30 }, (_, at) => `.s${String(number)}-${String(at)} { @include partial.panel; margin: ${String(at + edit)}px; &:hover { color: red } }`).join('\n')}\n`;
+
+const module = (number: number, edit: number): string =>
+  Array.from(
+    { length: 12 },
+    (_, at) =>
+      `export interface Shape${String(at)} { readonly id: number; readonly name?: string }\nexport function measure${String(at)}(shape: Shape${String(at)}, scale: number = ${String(number + edit)}): string {\n  return \`\${shape.id * scale}: \${shape.name ?? 'nobody'}\`;\n}\n`,
+  ).join('\n');
+
+/** The program watching a project. */
+class BenchSession {
+  #heard: { readonly event: string; readonly at: number }[] = [];
+  #rest = '';
+
+  private constructor(
+    private readonly bulk: Bulk,
+    private readonly child: ChildProcess,
+  ) {
+    child.stdout!.setEncoding('utf8').on('data', (text: string) => this.#take(text));
+  }
+
+  static async start(bulk: Bulk): Promise<BenchSession> {
+    const args = [program, 'watch', '--format', 'json', '--profile', 'production'];
+    const session = new BenchSession(
+      bulk,
+      spawn(process.execPath, args, { cwd: bulk.root, stdio: ['ignore', 'pipe', 'ignore'] }),
+    );
+    await session.#next('waiting');
+    await pause(500);
+    return session;
+  }
+
+  /** How long edits take, from each rename to the event that all is published, in milliseconds. */
+  async times(kind: 'module' | 'sheet' | 'partial', count: number): Promise<number[]> {
+    const times: number[] = [];
+    for (let round = 0; round < count; round++) {
+      this.#heard = [];
+      const started = this.bulk.edit(kind);
+      const done = await this.#next('build-done');
+      times.push(done - started);
+      await this.#next('waiting');
+      await pause(30);
+    }
+    return times;
+  }
+
+  /** The most memory that it had, in megabytes; nothing where the system does not say. */
+  peak(): number {
+    const status = readFileSync(`/proc/${String(this.child.pid)}/status`, 'utf8');
+    return Number(/VmHWM:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1000;
+  }
+
+  end(): Promise<unknown> {
+    this.child.kill('SIGTERM');
+    return new Promise((over) => this.child.on('exit', over));
+  }
+
+  async #next(event: string): Promise<number> {
+    for (;;) {
+      const found = this.#heard.find((one) => one.event === event);
+      if (found) return found.at;
+      await new Promise((more) => this.child.stdout!.once('data', more));
+    }
+  }
+
+  #take(text: string): void {
+    const at = performance.now();
+    const lines = (this.#rest + text).split('\n');
+    this.#rest = lines.pop()!;
+    for (const line of lines) this.#heard.push({ event: (JSON.parse(line) as { event: string }).event, at });
+  }
+}
+
+/** The compilers alone, warm, in a process of their own. */
+class WarmCompiler {
+  private constructor(private readonly child: ChildProcess) {}
+
+  static async start({ root }: Bulk): Promise<WarmCompiler> {
+    const child = spawn(process.execPath, [compiler, join(root, pathOf('module', 7)), join(root, pathOf('sheet', 7))], {
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+    });
+    const warm = new WarmCompiler(child);
+    for (const kind of ['module', 'sheet', 'module', 'sheet'] as const) await warm.time(kind);
+    return warm;
+  }
+
+  /** How long it takes to read and compile the file as it is now, in milliseconds. */
+  time(kind: 'module' | 'sheet'): Promise<number> {
+    return new Promise((told) => {
+      this.child.once('message', (milliseconds) => told(milliseconds as number));
+      this.child.send(kind);
+    });
+  }
+
+  end(): Promise<unknown> {
+    this.child.kill();
+    return new Promise((over) => this.child.on('exit', over));
+  }
+}
+
+function timed(work: () => void): number {
+  const started = performance.now();
+  work();
+  return performance.now() - started;
+}
+
+const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));
