@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { diagnostic, DiagnosticError, type Diagnostic } from './diagnostics/index.js';
 import type { BuildEvent, BuildReport } from './engine/build.js';
-import { Changes } from './engine/changes.js';
+import { Changes, type Found } from './engine/changes.js';
 import type { Engine, PlanGround } from './engine/engine.js';
 import { Watchlist } from './engine/watchlist.js';
 import { FolderWatcher } from './files/watcher.js';
@@ -31,7 +31,7 @@ export type SessionEvent =
   | { readonly event: 'waiting'; readonly folders: number; readonly isPolling: boolean };
 
 /** How long it has to be quiet before a change is looked at, in milliseconds: alone, and when many come at once. */
-const quiet = 8;
+const quiet = 4;
 const quietAfterMany = 50;
 
 /** How long a file that was emptied is given to be written, in milliseconds. */
@@ -46,7 +46,7 @@ const pollInterval = 1000;
 /** How long after a build what was found out is kept for later runs, in milliseconds: not between two saves. */
 const keepDelay = 2000;
 
-const nothing = { paths: [], isListed: false };
+const nothing: Found = { paths: [], listed: [] };
 
 /** What stands for errors of the project file, among pipelines with errors. */
 const projectErrors = '';
@@ -73,7 +73,7 @@ export class Session {
   #keeping: NodeJS.Timeout | undefined;
   /** What the watched folders were worked out from. */
   #scope = '';
-  #found: { readonly paths: readonly string[]; readonly isListed: boolean } = nothing;
+  #found: Found = nothing;
   /** The text of what was wrong with the project file, when it was told. */
   #projectProblem = '';
   /** Pipelines whose last build had errors. */
@@ -164,11 +164,13 @@ export class Session {
     const isAskedForAll = this.#isAskedForAll;
     this.#isAskedForAll = false;
     this.#isSettled = false;
-    const { paths, isListed } = this.#look();
+    const { paths, listed } = this.#look();
     this.#found = nothing;
+    const { record } = this.engine;
+    const isListed = listed.some((path) => !record.outputs.has(path) && !record.folders.has(path));
     const { file } = this.project;
     const isProject = await this.#reload();
-    const outputs = this.engine.record.outputs;
+    const { outputs } = record;
     const own = paths.filter((path) => outputs.has(path));
     const changed = paths.filter((path) => !outputs.has(path) && path !== file);
     // What the tool has written itself is no change, nor what others did to it; only an output that is gone is made anew.
@@ -335,11 +337,11 @@ export class Session {
   }
 
   /** Looks at everything that was hinted at, and adds it to what was found before and not built yet. */
-  #look(): { readonly paths: readonly string[]; readonly isListed: boolean } {
-    const { paths, isListed } = this.#changes.take(this.#watcher);
+  #look(): Found {
+    const { paths, listed } = this.#changes.take(this.#watcher);
     this.#found = {
       paths: [...new Set([...this.#found.paths, ...paths])].sort(),
-      isListed: this.#found.isListed || isListed,
+      listed: [...new Set([...this.#found.listed, ...listed])],
     };
     return this.#found;
   }

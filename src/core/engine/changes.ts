@@ -5,6 +5,14 @@ import type { Inputs } from './inputs.js';
 /** From how many hints on everything is looked at: the system may have dropped some of so many. */
 const manyHints = 400;
 
+/** What is different. */
+export interface Found {
+  /** Files that are different, have come or have gone. */
+  readonly paths: readonly string[];
+  /** Files and folders that have come or gone. */
+  readonly listed: readonly string[];
+}
+
 /** Hints of what may have changed, until somebody looks. */
 export class Changes {
   readonly #paths = new Set<string>();
@@ -67,21 +75,24 @@ export class Changes {
   /**
    * Looks at everything that was hinted at.
    *
-   * @returns the files that are different, come or gone, and whether any have come or gone
+   * @returns the files that are different, come or gone, and the files and folders that have come or gone
    */
-  take(watcher: FolderWatcher): { paths: string[]; isListed: boolean } {
+  take(watcher: FolderWatcher): Found {
     const { files, tree } = this.inputs;
     const all = this.#hints > manyHints;
     const listed = new Set<string>();
-    let isListed = false;
+    const paths = new Set<string>();
     const refresh = (folder: string): void => {
-      const before = tree.folder(folder).files;
+      const before = tree.folder(folder);
       if (!tree.refresh(folder)) return;
-      isListed = true;
-      const names = new Set(before);
-      const now = new Set(tree.folder(folder).files);
-      for (const name of [...names, ...now])
-        if (names.has(name) !== now.has(name)) listed.add(posix.join(folder, name));
+      const now = tree.folder(folder);
+      for (const name of differing(before.files, now.files)) {
+        paths.add(posix.join(folder, name));
+        listed.add(posix.join(folder, name));
+      }
+      for (const name of differing(before.folders, now.folders)) listed.add(posix.join(folder, name));
+      // A link that leads elsewhere now is neither.
+      if (before.links.length + now.links.length > 0) listed.add(folder);
     };
     for (const folder of all ? tree.folders() : this.#folders) if (tree.knows(folder)) refresh(folder);
     // A folder that came back is another one: what was known of it, and of those below, no longer holds.
@@ -94,12 +105,17 @@ export class Changes {
       : moved.length > 0
         ? [...this.#paths, ...files.paths().filter(below)]
         : this.#paths;
-    const paths = new Set([...doubted].filter((path) => files.refresh(path)));
-    for (const path of listed) paths.add(path);
-    if (isListed) this.inputs.recheckLists();
+    for (const path of doubted) if (files.refresh(path)) paths.add(path);
+    if (listed.size > 0) this.inputs.recheckLists();
     this.#paths.clear();
     this.#folders.clear();
     this.#hints = 0;
-    return { paths: [...paths].sort(), isListed };
+    return { paths: [...paths].sort(), listed: [...listed].sort() };
   }
+}
+
+/** Names that are in one of two lists. */
+function differing(before: readonly string[], now: readonly string[]): string[] {
+  const [a, b] = [new Set(before), new Set(now)];
+  return [...before.filter((name) => !b.has(name)), ...now.filter((name) => !a.has(name))];
 }

@@ -1,5 +1,6 @@
 import { readdirSync, readlinkSync, realpathSync, statSync } from 'node:fs';
 import { join } from 'node:path';
+import { isBesideName } from './beside.js';
 
 /** What lies in one folder. */
 export interface Folder {
@@ -112,6 +113,7 @@ function readFolder(full: string): Folder {
   }
   for (const entry of entries) {
     const { name } = entry;
+    if (isBesideName(name)) continue;
     const link = entry.isSymbolicLink() ? (readlinkSafe(join(full, name)) ?? '') : undefined;
     const kind = link === undefined ? entry : statOf(join(full, name));
     if (kind?.isFile() && link !== undefined) links.push(name);

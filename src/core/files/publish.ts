@@ -1,8 +1,9 @@
 import { existsSync, mkdirSync, renameSync, rmdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join, posix } from 'node:path';
 import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
+import { besideName } from './beside.js';
 import { reasonOfState, type FileTable } from './file-table.js';
-import { besideName, type OutputRecord } from './record.js';
+import type { OutputRecord } from './record.js';
 import { reasonOf } from './reason.js';
 
 /** A file to publish, relative to the project. */

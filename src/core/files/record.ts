@@ -13,7 +13,8 @@ import {
   writeFileSync,
   writeSync,
 } from 'node:fs';
-import { join, posix } from 'node:path';
+import { join } from 'node:path';
+import { besideName } from './beside.js';
 
 /** The folder beside the project file that holds what the tool has to remember. */
 export const recordFolder = '.anvil-cache';
@@ -263,11 +264,6 @@ export class OutputRecord {
     this.#startOver(0);
     removeRecordFolder(join(this.#folder, '..'));
   }
-}
-
-/** The name that an output is written under before it takes its place. */
-export function besideName(output: string, id: number): string {
-  return posix.join(posix.dirname(output), `.${posix.basename(output)}.${String(id)}.new`);
 }
 
 function isAlive(id: number): boolean {

@@ -89,7 +89,7 @@ export class FolderWatcher {
 
   #drop(folder: string): void {
     this.#watched.get(folder)?.close();
-    this.hasLost ||= this.#watched.delete(folder);
+    if (this.#watched.delete(folder)) this.hasLost = true;
   }
 
   #nearest(folder: string): string | undefined {
