@@ -6,7 +6,17 @@
  * const project = await Project.open({ folder: 'my-site' });
  * const report = await project.build({ profile: 'production', listen: (event) => console.log(event.event) });
  */
-export { Project, type BuildOptions, type CleanOptions, type CleanReport, type OpenOptions } from './core/open.js';
+export {
+  Project,
+  type BuildOptions,
+  type CleanOptions,
+  type CleanReport,
+  type ForecastOptions,
+  type OpenOptions,
+} from './core/open.js';
+export { Session, type SessionEvent, type SessionOptions } from './core/session.js';
+export type { ForecastJob, PipelineForecast } from './core/engine/forecast.js';
+export type { OutputReasons, ReachedOutput, SourceReach, UsedFile, UsedStep } from './core/engine/why.js';
 export {
   minifyScript,
   minifyStyle,

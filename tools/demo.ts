@@ -44,24 +44,39 @@ run(['build', '--profile', 'development']);
 say('3. For production', 'The same pipelines with what production adds; --verbose shows each file and what it weighs.');
 run(['build', '--verbose']);
 
-say(
-  '4. A slip of the hand',
-  'styles/_theme.scss loses a sign. The diagnostic points into the file as it was written; the last good output stays.',
-);
-edit('styles/_theme.scss', '$night: #0d1524;', '$nigth: #0d1524;');
-run(['build', 'styles'], 1);
-
-say('5. Mended', 'The next build is right again, and writes only what is not right already.');
-edit('styles/_theme.scss', '$nigth: #0d1524;', '$night: #0d1524;');
+say('4. Once more', 'Nothing has changed, so nothing runs.');
 run(['build']);
 
-say('6. A misspelt key', 'Mistakes in the project file are told before anything runs, with the nearest right word.');
+say(
+  '5. A new colour',
+  'styles/_theme.scss gets another night. Only the sheets that use it, and what is made of them, are made again.',
+);
+edit('styles/_theme.scss', '$night: #0d1524;', '$night: #0f1a30;');
+run(['build', '--dry-run']);
+run(['build']);
+
+say('6. Why?', 'What that sheet is made of, and what the theme reaches.');
+run(['why', 'site/css/site.css']);
+run(['why', 'styles/_theme.scss']);
+
+say(
+  '7. A slip of the hand',
+  'styles/_theme.scss loses a sign. The diagnostic points into the file as it was written; the last good output stays.',
+);
+edit('styles/_theme.scss', '$night: #0f1a30;', '$nigth: #0f1a30;');
+run(['build', 'styles'], 1);
+
+say('8. Mended, as it was at first', 'The results of the first state are still in the store: nothing has to run.');
+edit('styles/_theme.scss', '$nigth: #0f1a30;', '$night: #0d1524;');
+run(['build']);
+
+say('9. A misspelt key', 'Mistakes in the project file are told before anything runs, with the nearest right word.');
 edit('anvil.yaml', 'from: styles/*.scss', 'form: styles/*.scss');
 run(['build'], 2);
 edit('anvil.yaml', 'form: styles/*.scss', 'from: styles/*.scss');
 
 say(
   'How to go on',
-  `The copy stays in ${project}: change a file there and build again with\n\n  cd ${project} && node ${program} build\n\nThe README shows how to set up a project of your own.`,
+  `The copy stays in ${project}: let it be watched, and change a file there:\n\n  cd ${project} && node ${program} watch\n\nThe README shows how to set up a project of your own.`,
 );
 process.exitCode = failed ? 1 : 0;

@@ -66,6 +66,7 @@ export class Session {
   #settling: NodeJS.Timeout | undefined;
   #firstHint = 0;
   #isPatient = false;
+  #isPrepared = false;
   #isSettled = false;
   #isBuilding = false;
   #isAskedForAll = false;
@@ -264,6 +265,11 @@ export class Session {
   }
 
   #tellWaiting(): void {
+    if (!this.#isPrepared) {
+      this.#isPrepared = true;
+      // What cannot be made ready now says so when it is needed.
+      void this.engine.prepare(this.project.file, this.options.profile).catch(() => undefined);
+    }
     this.#tell({ event: 'waiting', folders: this.#watcher.size, isPolling: this.#polling !== undefined });
   }
 

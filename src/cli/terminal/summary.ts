@@ -44,7 +44,7 @@ export function describeStates({ outputs, removed }: PipelineReport, palette: Pa
   ];
   const said = parts.filter(([many]) => many > 0).map(([many, what]) => `${String(many)} ${what}`);
   const text = said.length === 0 ? 'nothing to write' : said.join(', ');
-  return number('written') > 0 ? palette.good(text.padEnd(24)) : text.padEnd(24);
+  return number('written') > 0 ? palette.good(text.padEnd(26)) : text.padEnd(26);
 }
 
 /** Every output of a pipeline with what became of it, for --verbose. */

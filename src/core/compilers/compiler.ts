@@ -33,4 +33,6 @@ export interface Compiler {
   isPartial(path: string): boolean;
   /** Loads what is needed to compile: compilers are large, and a build with nothing to do needs none. */
   load(): Promise<Compile>;
+  /** Gets ready to compile at once, while there is time. */
+  prepare(context: Pick<StepContext, 'shared'>): Promise<void>;
 }

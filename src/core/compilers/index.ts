@@ -8,6 +8,7 @@ const sass: Compiler = {
   isOwnWork: false,
   isPartial: (path) => /(^|\/)_[^/]*\.(scss|sass)$/i.test(path),
   load: async () => (await import('./sass.js')).compileSass,
+  prepare: async (context) => (await import('./sass.js')).prepareSass(context),
 };
 
 /** TypeScript, JSX, and JavaScript that is newer than the target browsers, by the reference compiler. */
@@ -18,6 +19,7 @@ const typescript: Compiler = {
   isOwnWork: true,
   isPartial: (path) => /\.d\.[cm]?ts$/i.test(path),
   load: async () => (await import('./typescript.js')).compileScript,
+  prepare: async () => (await import('./typescript.js')).prepareScripts(),
 };
 
 /** Every compiler; the first that takes an extension is asked. */

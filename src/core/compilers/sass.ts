@@ -30,6 +30,12 @@ export const compileSass: Compile = async (asset, path, options, context) => {
   }
 };
 
+/** Starts the compiler's process, and has it compile something. */
+export async function prepareSass(context: Pick<StepContext, 'shared'>): Promise<void> {
+  const { compiler } = await context.shared('sass', () => SassProcess.start());
+  await compiler.compileStringAsync('a { b: c }');
+}
+
 /** The compiler's process, kept for a run. */
 class SassProcess implements Shared {
   private constructor(readonly compiler: AsyncCompiler) {}

@@ -24,6 +24,14 @@ export const compileScript: Compile = (asset, path, _, context) => {
   return transpile(asset, text, path, level, context);
 };
 
+/** Loads the compiler, and has it compile something. */
+export function prepareScripts(): void {
+  const compiler = require('typescript') as typeof ts;
+  compiler.transpileModule('export const a: number = 1;', {
+    compilerOptions: { target: compiler.ScriptTarget.ES2022 },
+  });
+}
+
 /** Whether a text may import from a relative path; most of the time, looking is cheaper than walking the tree. */
 const importsLocally = /\b(from|import)\b\s*\(?\s*(\/\*[^]*?\*\/\s*)?["']\.{1,2}\//;
 

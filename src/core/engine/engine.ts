@@ -229,6 +229,18 @@ export class Engine {
     });
   }
 
+  /** Gets ready for what a profile's pipelines do, while there is time. */
+  async prepare(file: string, profile: string): Promise<void> {
+    const { plan } = this.remembered(file, profile);
+    for (const { steps, sources } of plan?.pipelines ?? []) {
+      const paths = sources.map((source) => source.path);
+      for (const { shape } of steps)
+        await this.setting.steps
+          .get(shape.name)
+          ?.prepare?.(paths, { shared: (name, make) => this.#resources.get(name, make) });
+    }
+  }
+
   /** Where outputs are published. */
   place(force: boolean): Place {
     return { root: this.setting.root, files: this.files, record: this.record, force };

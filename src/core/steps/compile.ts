@@ -29,6 +29,11 @@ export const compile: Step<CompileOptions> = {
   ],
   isOwnWork: (path) => compilerFor(path)?.isOwnWork ?? true,
   outputs: (paths) => paths.map(outputPath),
+  async prepare(paths, context) {
+    // Scripts of the newest language mostly pass as they are: that alone is not worth a compiler.
+    const wanted = paths.filter((path) => outputPath(path) !== path).map(compilerFor);
+    for (const compiler of new Set(wanted)) await compiler?.prepare(context);
+  },
   async run([asset], options, context) {
     const compiled = await compileAsset(asset!, options, context);
     const { constants } = context.settings;
