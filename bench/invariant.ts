@@ -20,7 +20,7 @@ import fc from 'fast-check';
 import { program } from './corpus.js';
 
 /** One thing that happens to a project. */
-type Deed =
+export type Deed =
   | { readonly kind: 'write' | 'restoreTime'; readonly file: number; readonly content: number }
   | { readonly kind: 'remove' | 'removeOutput'; readonly file: number }
   | { readonly kind: 'rename'; readonly file: number; readonly to: number }
@@ -101,17 +101,26 @@ const deed: fc.Arbitrary<Deed> = fc.oneof(
  */
 export async function checkInvariant(runs: number, length: number, seed: number): Promise<string | undefined> {
   const property = fc.asyncProperty(fc.array(deed, { minLength: length, maxLength: length }), async (deeds) => {
-    const project = new Living();
-    try {
-      for (const one of deeds) await project.does(one);
-      await project.check('at the end');
-    } finally {
-      project.close();
-    }
+    await replay(deeds);
   });
   const result = await fc.check(property, { numRuns: runs, seed, endOnFailure: true });
   if (!result.failed) return undefined;
   return `${String(result.errorInstance)}\nafter ${JSON.stringify(result.counterexample)}`;
+}
+
+/**
+ * Lets these things happen to a project, as a counterexample lists them.
+ *
+ * @throws Error that says what went wrong
+ */
+export async function replay(deeds: readonly Deed[]): Promise<void> {
+  const project = new Living();
+  try {
+    for (const one of deeds) await project.does(one);
+    await project.check('at the end');
+  } finally {
+    project.close();
+  }
 }
 
 /** A project that things happen to. */

@@ -1,6 +1,15 @@
 import { expect, it } from 'vitest';
-import { checkInvariant } from '../build/bench/invariant.js';
+import { checkInvariant, replay } from '../build/bench/invariant.js';
 
 it('ends as a fresh build whatever happens: edits, renames, removals, other project files, kills and restarts', async () => {
   expect(await checkInvariant(4, 9, 20_261_123)).toBeUndefined();
+});
+
+it('does not stop a pipeline for what the one before it has just written', async () => {
+  await replay([
+    { kind: 'project', number: 2 },
+    { kind: 'write', file: 1, content: 8 },
+    { kind: 'write', file: 5, content: 2 },
+    { kind: 'watch', deeds: [{ kind: 'remove', file: 0 }], isKilled: false },
+  ]);
 });

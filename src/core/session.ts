@@ -67,6 +67,8 @@ export class Session {
   #firstHint = 0;
   #isPatient = false;
   #isPrepared = false;
+  /** Whether pipelines of the last build were stopped. */
+  #isUnfinished = false;
   #isSettled = false;
   #isBuilding = false;
   #isAskedForAll = false;
@@ -176,7 +178,8 @@ export class Session {
     const changed = paths.filter((path) => !outputs.has(path) && path !== file);
     // What the tool has written itself is no change, nor what others did to it; only an output that is gone is made anew.
     const gone = own.filter((path) => this.#isGone(path));
-    if (!isAskedForAll && !isProject && !isListed && gone.length + changed.length === 0) return;
+    const isUnfinished = this.#isUnfinished;
+    if (!isAskedForAll && !isUnfinished && !isProject && !isListed && gone.length + changed.length === 0) return;
     const all = [...(isProject ? [file] : []), ...changed, ...gone];
     if (all.length > 0) this.#tell({ event: 'changed', paths: all });
     await this.#build(isAskedForAll);
@@ -232,6 +235,8 @@ export class Session {
       const request = { profile, pipelines, force: false, isFresh, signalOf, tell };
       const report = await this.engine.build(this.#ground(), request);
       this.#diagnostics = report.diagnostics;
+      this.#isUnfinished = report.pipelines.some((one) => one.state === 'stopped');
+      if (this.#isUnfinished) this.#hint();
     } catch (error) {
       if (!(error instanceof DiagnosticError)) throw error;
       this.#refuse(error.diagnostics, false);
@@ -337,7 +342,9 @@ export class Session {
 
   /** Looks at what changed during a build, and stops the pipelines at work that read it. */
   #stopObsolete(): void {
-    const { paths } = this.#look();
+    const { outputs } = this.engine.record;
+    // What a pipeline has just written is waited for by those that read it.
+    const paths = this.#look().paths.filter((path) => !outputs.has(path));
     const { file } = this.project;
     for (const name of this.engine.readersOf(paths, file, this.options.profile)) this.#controllers.get(name)?.abort();
   }
