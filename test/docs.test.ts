@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, readdirSync, readFileSync, symlinkSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
+import { Watch } from './support/watch.js';
 
 const clone = new URL('../', import.meta.url).pathname;
 const read = (path: string): string => readFileSync(clone + path, 'utf8');
@@ -16,8 +17,12 @@ describe('the documentation', () => {
     const readme = read('README.md');
     const project = new TestProject(Object.fromEntries(fileBlocks(readme).map(({ file, text }) => [file, text])));
     const commands = [...readme.matchAll(/^npx loyal-anvil (.+)$/gm)].map(([, args = '']) => args.split(' '));
-    expect(commands).toEqual([['list'], ['build', '--profile', 'development'], ['build']]);
-    for (const args of commands) expect(await project.run(args), args.join(' ')).toMatchObject({ code: 0, stderr: '' });
+    expect(commands.map(([name]) => name)).toEqual(['list', 'build', 'build', 'watch', 'why', 'why']);
+    for (const args of commands) {
+      if (args[0] === 'watch') expect(await (await Watch.start(project)).end()).toBe(130);
+      else expect(await project.run(args), args.join(' ')).toMatchObject({ code: 0, stderr: '' });
+    }
+    await project.build();
     expect(project.files('site')).toEqual([
       'site/css/site.css',
       'site/index.html',

@@ -8,7 +8,11 @@ import type { CliCommand } from './command.js';
 const schemaFileName = 'anvil.schema.json';
 
 /** Scripts that --scripts adds to package.json. */
-const packageScripts: Readonly<Record<string, string>> = { build: 'loyal-anvil build', clean: 'loyal-anvil clean' };
+const packageScripts: Readonly<Record<string, string>> = {
+  build: 'loyal-anvil build',
+  watch: 'loyal-anvil watch',
+  clean: 'loyal-anvil clean',
+};
 
 /** `init`: writes a project file for what the folder holds. */
 export const initCommand: CliCommand<{ scripts?: boolean }> = {
