@@ -1,7 +1,9 @@
+import { rmSync } from 'node:fs';
 import { afterEach, describe, expect, it } from 'vitest';
 import { JobContext } from '../dist/core/engine/context.js';
 import { Inputs } from '../dist/core/engine/inputs.js';
 import { RunResources } from '../dist/core/engine/resources.js';
+import { runStep } from '../dist/core/engine/run-step.js';
 import { FileTable } from '../dist/core/files/file-table.js';
 import { FolderTree } from '../dist/core/files/folder-tree.js';
 import { steps } from '../dist/core/steps/index.js';
@@ -83,6 +85,23 @@ describe('what a step reads', () => {
   it('is nothing for a script that needs no compiler', async () => {
     const project = new TestProject({ 'src/a.js': 'a()\n', 'tsconfig.json': 'not even JSON' });
     expect(await readsOf(project, 'src/a.js')).toEqual({ files: [], codes: [] });
+  });
+
+  it('is no ground for anything when a file went while it was looked at', async () => {
+    const project = new TestProject({ 'a.txt': 'a' });
+    const inputs = new Inputs(new FileTable(project.root), new FolderTree(project.root));
+    const settings = { browsers: [], constants: {}, maps: false };
+    const context = new JobContext(settings, new AbortController().signal, inputs, resources);
+    const vanishing = {
+      ...steps.get('compile')!,
+      run: () => {
+        expect(context.exists('a.txt')).toBe(true);
+        rmSync(project.path('a.txt'));
+        expect([context.read('a.txt'), context.exists('a.txt')]).toEqual([undefined, false]);
+        return [];
+      },
+    };
+    expect(await runStep(vanishing, {}, [], context)).toMatchObject({ isFinal: false });
   });
 
   it('comes through the context alone: a project that is only in memory compiles', async () => {

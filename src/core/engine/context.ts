@@ -10,6 +10,8 @@ export class JobContext implements StepContext {
   readonly diagnostics: Diagnostic[] = [];
   /** Whether some diagnostic would point further with source maps. */
   vague = false;
+  /** Whether a file came or went while the job looked: what it saw together was never there together. */
+  isTorn = false;
   readonly #reads = new Map<string, Read>();
   readonly #bytes = new Map<string, Uint8Array | undefined>();
 
@@ -35,10 +37,13 @@ export class JobContext implements StepContext {
     const file = this.inputs.files.read(path);
     this.#reads.set(`file ${path}`, ['file', path, file?.hash ?? null]);
     this.#bytes.set(path, file?.bytes);
+    const presence = this.#reads.get(`presence ${path}`);
+    if (presence && presence[2] !== (file !== undefined)) this.isTorn = true;
     return file?.bytes;
   }
 
   exists(path: string): boolean {
+    if (this.#bytes.has(path)) return this.#bytes.get(path) !== undefined;
     const isThere = this.inputs.files.exists(path);
     this.#reads.set(`presence ${path}`, ['presence', path, isThere]);
     return isThere;

@@ -26,7 +26,7 @@ export async function runStep(
     reads: context.reads,
     diagnostics: context.diagnostics,
     vague: context.vague,
-    isFinal,
+    isFinal: isFinal && !context.isTorn,
   });
   try {
     context.signal.throwIfAborted();
