@@ -241,6 +241,25 @@ describe('trouble with the disk', () => {
     }
   });
 
+  it.skipIf(!canMount())('costs nothing but time when there is no room for the store', async () => {
+    const project = sheets();
+    for (let number = 0; number < 40; number++)
+      project.write(`src/${String(number)}.css`, `a{--x:"${String(number).repeat(9000)}"}`);
+    mkdirSync(project.path('.anvil-cache/store'), { recursive: true });
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=128k', 'tmpfs', project.path('.anvil-cache/store')]);
+    try {
+      for (const color of ['red', 'lime']) {
+        project.write('src/a.css', `a { color: ${color} }`);
+        const run = await project.run(['build', '--format', 'lines']);
+        expect(run.code).toBe(0);
+        expect(run.stderr.replace(/^.*\[store-unusable\]\n/m, '')).toBe('');
+        expect(project.read('site/css/a.css')).toBe(`a{color:${color}}`);
+      }
+    } finally {
+      execFileSync('umount', [project.path('.anvil-cache/store')]);
+    }
+  });
+
   it('is none with a file that is nested without end', async () => {
     const project = sheets({ 'src/a.css': `${'@media print{'.repeat(20_000)}${'}'.repeat(20_000)}` });
     expect(await project.diagnose()).toMatchObject({ code: 1, said: ['src/a.css: error [too-deep]'] });

@@ -1,5 +1,15 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statfsSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Database, RootDatabase } from 'lmdb';
@@ -13,6 +23,9 @@ const storeVersion = 1;
 
 /** How many ways of having read files are remembered for one job, such as those of different branches. */
 const alternatives = 8;
+
+/** From how many free bytes on the disk the store is written to. */
+const leastRoom = 32_000_000;
 
 /** Uses are noted by the hour, so that reading does not mean writing. */
 const hour = 3_600_000;
@@ -29,6 +42,9 @@ export class Store {
   /** Written, and not yet to be seen by reading. */
   readonly #recent = new Map<string, Trace[]>();
   readonly #written = new Set<string>();
+  /** Whether nothing more is written, because the disk has no room. */
+  isFull = false;
+  #sinceLook = 0;
 
   private constructor(
     private readonly folder: string,
@@ -56,6 +72,7 @@ export class Store {
     try {
       makeStoreFolder(folder);
       mkdirSync(path, { recursive: true });
+      if (!hasRoom(path)) return 'less than 32 MB are free on its disk';
       if (!isSound(path)) setAside(path);
       try {
         return await openAt(path, limit);
@@ -83,7 +100,7 @@ export class Store {
     const others = this.traces(key).filter((one) => JSON.stringify(one.reads) !== reads);
     const all = [trace, ...others].slice(0, alternatives);
     this.#recent.set(key, all);
-    this.#attempt(() => void this.#traces.put(key, all));
+    this.#write(() => this.#traces.put(key, all));
     this.#use(`t${key}`);
   }
 
@@ -104,7 +121,12 @@ export class Store {
   addResult(hash: string, bytes: Uint8Array): void {
     if (this.has(hash)) return;
     this.#written.add(hash);
-    this.#attempt(() => void this.#results.put(hash, Buffer.from(bytes)));
+    this.#sinceLook += bytes.length;
+    if (this.#sinceLook > leastRoom / 4) {
+      this.#sinceLook = 0;
+      this.isFull ||= !hasRoom(this.folder);
+    }
+    this.#write(() => this.#results.put(hash, Buffer.from(bytes)));
     this.#use(`r${hash}`);
   }
 
@@ -128,8 +150,9 @@ export class Store {
       writeSeal(this.folder);
     } catch {
       // Nothing depends on it: the next run looks whether the store is sound.
+    } finally {
+      rmSync(join(this.folder, `open-${String(process.pid)}`), { force: true });
     }
-    rmSync(join(this.folder, `open-${String(process.pid)}`), { force: true });
   }
 
   /** Removes what was not of use for longest, until half of the limit is left; the rest of the file is used again. */
@@ -150,9 +173,12 @@ export class Store {
 
   #use(key: string): void {
     const now = Math.floor(Date.now() / hour);
-    this.#attempt(() => {
-      if (this.#uses.get(key) !== now) void this.#uses.put(key, now);
-    });
+    this.#write(() => (this.#uses.get(key) === now ? undefined : this.#uses.put(key, now)));
+  }
+
+  /** Writes, now or later; what cannot be written is made again. */
+  #write(work: () => Promise<unknown> | undefined): void {
+    if (!this.isFull) this.#attempt(work)?.catch(() => (this.isFull = true));
   }
 
   /** What the database cannot do counts as not found, and as not kept. */
@@ -163,6 +189,15 @@ export class Store {
       return undefined;
     }
   }
+}
+
+/**
+ * Whether there is room to write without looking each time. The database does not get over a disk that is full: it is
+ * not to come so far.
+ */
+function hasRoom(path: string): boolean {
+  const { bavail, bsize } = statfsSync(path);
+  return bavail * bsize >= leastRoom;
 }
 
 function pathIn(folder: string): string {

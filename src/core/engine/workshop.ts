@@ -29,13 +29,17 @@ export class Workshop {
   readonly #workers: Workers;
   #opening: Promise<Store | undefined> | undefined;
   #store: Store | undefined;
-  /** Why there is no store, when there can be none. */
-  storeProblem: string | undefined;
+  #problem: string | undefined;
 
   constructor(private readonly setting: WorkshopSetting) {
     this.inputs = setting.inputs;
     this.contents = new Contents(setting.inputs.files, () => this.#store);
     this.#workers = new Workers(setting.root, setting.threads.program, setting.threads.count);
+  }
+
+  /** Why results cannot be kept, when they cannot. */
+  get storeProblem(): string | undefined {
+    return this.#store?.isFull ? 'less than 32 MB are free on its disk' : this.#problem;
   }
 
   /** A step by its name. */
@@ -103,7 +107,7 @@ export class Workshop {
     const { folder, limit, isReadOnly } = this.setting.store;
     if (isReadOnly && !Store.isIn(folder)) return undefined;
     const opened = await Store.open(folder, limit);
-    if (typeof opened === 'string') this.storeProblem = opened;
+    if (typeof opened === 'string') this.#problem = opened;
     else this.#store = opened;
     return this.#store;
   }
