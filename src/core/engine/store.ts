@@ -13,6 +13,7 @@ import {
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Database, RootDatabase } from 'lmdb';
+import { isAlive } from '../files/alive.js';
 import { contentHash } from '../files/hash.js';
 import { reasonOf } from '../files/reason.js';
 import { makeStoreFolder } from './store-folder.js';
@@ -233,7 +234,8 @@ function sizeOf(path: string): number {
 function isSound(path: string): boolean {
   if (!existsSync(join(path, 'data.mdb'))) return true;
   const openers = readdirSync(path).filter((name) => name.startsWith('open-'));
-  const living = openers.filter((name) => isAlive(Number(name.slice('open-'.length))));
+  const processOf = (name: string): number => Number(name.slice('open-'.length));
+  const living = openers.filter((name) => processOf(name) !== process.pid && isAlive(processOf(name)));
   for (const name of openers) if (!living.includes(name)) rmSync(join(path, name), { force: true });
   if (living.length > 0) return true;
   try {
@@ -243,14 +245,6 @@ function isSound(path: string): boolean {
   }
   const check = fileURLToPath(new URL('store-check.js', import.meta.url));
   return spawnSync(process.execPath, [check, path], { timeout: 60_000 }).status === 0;
-}
-
-function isAlive(id: number): boolean {
-  try {
-    return id !== process.pid && process.kill(id, 0);
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
 }
 
 /** Puts a store that cannot be used out of the way; only the last one is kept, for those who want to know why. */

@@ -14,6 +14,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import { isAlive } from './alive.js';
 import { besideName } from './beside.js';
 
 /** The folder beside the project file that holds what the tool has to remember. */
@@ -263,14 +264,6 @@ export class OutputRecord {
     rmSync(this.path, { force: true });
     this.#startOver(0);
     removeRecordFolder(join(this.#folder, '..'));
-  }
-}
-
-function isAlive(id: number): boolean {
-  try {
-    return process.kill(id, 0);
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
   }
 }
 
