@@ -2,7 +2,7 @@ import type { Diagnostic } from '../core/diagnostics/index.js';
 import type { PipelineForecast } from '../core/engine/forecast.js';
 import type { OutputReasons, SourceReach } from '../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../core/project/plan.js';
-import type { SessionEvent } from '../core/session.js';
+import type { ServerEvent } from '../server/event.js';
 import type { SharedOptions } from './commands/command.js';
 import { JsonReporter } from './reporters/json.js';
 import { LinesReporter } from './reporters/lines.js';
@@ -11,8 +11,8 @@ import type { Terminal } from './terminal/terminal.js';
 
 /** Tells people, editors or programs what a command does. */
 export interface Reporter {
-  /** What a build or a session tells. */
-  event(event: SessionEvent): void;
+  /** What a build, a session or the server tells. */
+  event(event: ServerEvent): void;
   diagnostics(diagnostics: readonly Diagnostic[]): void;
   /** What was wrong in the last round of a session, told once more. */
   again(diagnostics: readonly Diagnostic[]): void;

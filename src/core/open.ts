@@ -12,7 +12,7 @@ import { recordPath } from './files/record.js';
 import { findProject, type ProjectFile } from './project/find.js';
 import type { KeptProject } from './project/kept.js';
 import type { Plan, PlanRequest } from './project/plan.js';
-import type { CheckedProject } from './project/recipe.js';
+import type { CheckedProject, Serving } from './project/recipe.js';
 
 /** Where to find a project. */
 export interface OpenOptions {
@@ -55,7 +55,7 @@ export interface CleanReport {
 }
 
 /** The version of a kept project; raised when older ones cannot be read any more. */
-const keptVersion = 1;
+const keptVersion = 2;
 
 /**
  * A project file, checked, with the folder that it describes. Most of what it needs is loaded when it is asked for: a
@@ -101,6 +101,11 @@ export class Project {
   /** The names of its profiles. */
   async profiles(): Promise<readonly string[]> {
     return [...(await this.#settings()).profiles.keys()];
+  }
+
+  /** What the development server is to do, if the project file says so. */
+  async serving(): Promise<Serving | undefined> {
+    return (await this.#settings()).serve;
   }
 
   /**

@@ -7,6 +7,7 @@ import { Watchlist } from './engine/watchlist.js';
 import { FolderWatcher } from './files/watcher.js';
 import { Project, type OpenOptions } from './open.js';
 import { findProject } from './project/find.js';
+import type { Serving } from './project/recipe.js';
 
 /** What a session is opened with. */
 export interface SessionOptions extends OpenOptions {
@@ -27,7 +28,7 @@ export type SessionEvent =
   /** The project cannot be built as it is now: because of its file, whose last good state stays in use, or of its files. */
   | { readonly event: 'refused'; readonly isProjectFile: boolean; readonly diagnostics: readonly Diagnostic[] }
   /** Builds without errors again that had some. */
-  | { readonly event: 'mended'; readonly pipelines: readonly string[] }
+  | { readonly event: 'mended'; readonly pipelines: readonly string[]; readonly isProjectFile: boolean }
   | { readonly event: 'waiting'; readonly folders: number; readonly isPolling: boolean };
 
 /** How long it has to be quiet before a change is looked at, in milliseconds: alone, and when many come at once. */
@@ -107,6 +108,26 @@ export class Session {
     return new Session(project, await project.engine(), { ...options, profile: options.profile ?? 'development' });
   }
 
+  /** The project folder, absolute. */
+  get root(): string {
+    return this.project.root;
+  }
+
+  /** What the development server is to do, by the last good project file. */
+  serving(): Promise<Serving | undefined> {
+    return this.project.serving();
+  }
+
+  /** The content hash that each output was last given, by its path. */
+  hashOf(output: string): string | undefined {
+    return this.engine.record.outputs.get(output)?.hashes.at(-1);
+  }
+
+  /** The paths of all outputs. */
+  get outputs(): Iterable<string> {
+    return this.engine.record.outputs.keys();
+  }
+
   /** What was wrong in the last round. */
   get diagnostics(): readonly Diagnostic[] {
     return this.#diagnostics;
@@ -131,12 +152,17 @@ export class Session {
         if (!this.#stop.signal.aborted) await this.#round();
       }
     } finally {
-      clearTimeout(this.#settling);
-      clearTimeout(this.#keeping);
-      clearInterval(this.#polling);
-      this.#watcher.close();
-      await this.engine.close();
+      await this.dispose();
     }
+  }
+
+  /** Lets go of everything that is held open: for a session that is not to be run. */
+  async dispose(): Promise<void> {
+    clearTimeout(this.#settling);
+    clearTimeout(this.#keeping);
+    clearInterval(this.#polling);
+    this.#watcher.close();
+    await this.engine.close();
   }
 
   /** Runs everything again, whatever is known of earlier builds. */
@@ -206,7 +232,7 @@ export class Session {
       const project = await Project.open({ folder, config });
       this.#projectProblem = '';
       const isMended = this.#broken.delete(projectErrors);
-      if (isMended) this.#tell({ event: 'mended', pipelines: [project.file] });
+      if (isMended) this.#tell({ event: 'mended', pipelines: [project.file], isProjectFile: true });
       if (project.text === before || project.root !== this.project.root) return isMended;
       this.project = project;
       return true;
@@ -266,7 +292,7 @@ export class Session {
       if (state === 'built' && this.#broken.delete(name)) mended.push(name);
       else if (state !== 'built' && !isStopped) this.#broken.add(name);
     }
-    if (mended.length > 0) this.#tell({ event: 'mended', pipelines: mended });
+    if (mended.length > 0) this.#tell({ event: 'mended', pipelines: mended, isProjectFile: false });
   }
 
   #tellWaiting(): void {

@@ -15,10 +15,19 @@ export class Watch {
   readonly #ended: Promise<number | null>;
   #rest = '';
 
-  /** @param command what starts Node, when it is not started by itself */
-  constructor(project: TestProject, args: readonly string[] = [], command: readonly string[] = []) {
-    const [first, ...more] = [...command, process.execPath, program, 'watch', '--format', 'json', ...args];
-    this.#child = spawn(first!, more, { cwd: project.root, detached: true });
+  /**
+   * @param command what starts Node, when it is not started by itself
+   * @param verb the program's command
+   */
+  constructor(
+    project: TestProject,
+    args: readonly string[] = [],
+    command: readonly string[] = [],
+    verb: 'watch' | 'serve' = 'watch',
+    env: NodeJS.ProcessEnv = {},
+  ) {
+    const [first, ...more] = [...command, process.execPath, program, verb, '--format', 'json', ...args];
+    this.#child = spawn(first!, more, { cwd: project.root, detached: true, env: { ...process.env, ...env } });
     this.#child.stdout!.setEncoding('utf8').on('data', (text: string) => this.#take(text));
     this.#child.stderr!.setEncoding('utf8').on('data', (text: string) => (this.stderr += text));
     this.#ended = new Promise((ended) => this.#child.on('close', (code) => ended(code)));

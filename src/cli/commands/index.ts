@@ -4,6 +4,7 @@ import type { CliCommand } from './command.js';
 import { initCommand } from './init.js';
 import { listCommand } from './list.js';
 import { schemaCommand } from './schema.js';
+import { serveCommand } from './serve.js';
 import { watchCommand } from './watch.js';
 import { whyCommand } from './why.js';
 
@@ -12,6 +13,7 @@ export const commands: readonly CliCommand<never>[] = [
   initCommand,
   buildCommand,
   watchCommand,
+  serveCommand,
   listCommand,
   whyCommand,
   cleanCommand,

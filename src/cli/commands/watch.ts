@@ -1,6 +1,5 @@
-import { ExitCode } from '../exit-code.js';
-import { listenForKeys } from '../terminal/keys.js';
 import type { CliCommand } from './command.js';
+import { runSession } from './session.js';
 
 /** `watch`: builds, and builds again what changes reach, until it is ended. */
 export const watchCommand: CliCommand = {
@@ -17,24 +16,6 @@ export const watchCommand: CliCommand = {
       pipelines: args[0] as string[],
       listen: (event) => reporter.event(event),
     });
-    const end = (): void => session.close();
-    signal.addEventListener('abort', end, { once: true });
-    if (signal.aborted) end();
-    const keys = reporter.hasKeys
-      ? listenForKeys(
-          {
-            r: { does: 'build everything again', press: () => session.rebuildAll() },
-            d: { does: 'show what was wrong in the last round', press: () => reporter.again(session.diagnostics) },
-            q: { does: 'quit', press: end },
-          },
-          (text) => reporter.text(text),
-        )
-      : undefined;
-    try {
-      await session.run();
-    } finally {
-      keys?.close();
-    }
-    return ExitCode.done;
+    return runSession({ session, run: () => session.run() }, { reporter, signal });
   },
 };

@@ -3,7 +3,7 @@ import type { PipelineReport } from '../../core/engine/build.js';
 import type { PipelineForecast } from '../../core/engine/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
-import type { SessionEvent } from '../../core/session.js';
+import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import type { Terminal } from '../terminal/terminal.js';
 import { describePlan } from '../terminal/plan.js';
@@ -18,7 +18,7 @@ export class JsonReporter implements Reporter {
 
   constructor(private readonly terminal: Terminal) {}
 
-  event(event: SessionEvent): void {
+  event(event: ServerEvent): void {
     if (event.event === 'diagnostic') this.diagnostics([event.diagnostic]);
     else if (event.event === 'refused') {
       this.#write({ ...event, diagnostics: event.diagnostics.length });

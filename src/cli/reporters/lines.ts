@@ -2,7 +2,7 @@ import { formatLine, type Diagnostic } from '../../core/diagnostics/index.js';
 import type { PipelineForecast } from '../../core/engine/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
-import type { SessionEvent } from '../../core/session.js';
+import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import type { Terminal } from '../terminal/terminal.js';
 
@@ -17,10 +17,14 @@ export class LinesReporter implements Reporter {
     private readonly quiet: boolean,
   ) {}
 
-  event(event: SessionEvent): void {
+  event(event: ServerEvent): void {
     if (event.event === 'diagnostic') this.diagnostics([event.diagnostic]);
     else if (event.event === 'refused') this.diagnostics(event.diagnostics);
     else if (event.event === 'session-started') this.#isSession = true;
+    else if (event.event === 'serving') this.#result(`serving\t${event.urls.join('\t')}`);
+    // By these two, an editor knows when what it was told is complete.
+    else if (event.event === 'build-started' && this.#isSession) this.#result('building');
+    else if (event.event === 'waiting') this.#result('waiting');
     else if (event.event === 'pipeline-done') {
       for (const { path, state } of event.report.outputs)
         if (!this.#isSession || state !== 'right') this.#result(`${state}\t${path}`);

@@ -3,7 +3,7 @@ import type { BuildEvent, BuildReport, PipelineReport } from '../../core/engine/
 import type { PipelineForecast } from '../../core/engine/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
-import type { SessionEvent } from '../../core/session.js';
+import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import { count } from '../terminal/figures.js';
 import { drawForecast } from '../terminal/forecast.js';
@@ -32,8 +32,9 @@ export class PrettyReporter implements Reporter {
     this.#progress = new Progress(terminal.isLive && !options.quiet);
   }
 
-  event(event: SessionEvent): void {
-    if (event.event === 'session-started') this.#watch = new WatchView(this.terminal, this.#progress, this.options);
+  event(event: ServerEvent): void {
+    if (event.event === 'serving' || event.event === 'session-started')
+      this.#watch ??= new WatchView(this.terminal, this.#progress, this.options);
     if (this.#watch) this.#watch.event(event);
     else this.#buildEvent(event as BuildEvent);
   }

@@ -1,6 +1,6 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
 import type { BuildReport, PipelineReport } from '../../core/engine/build.js';
-import type { SessionEvent } from '../../core/session.js';
+import type { ServerEvent } from '../../server/event.js';
 import { visible } from './diagnostic.js';
 import { count, formatTime } from './figures.js';
 import type { Progress } from './progress.js';
@@ -18,6 +18,7 @@ export class WatchView {
   #pipelines: readonly string[] = [];
   #changed: readonly string[] = [];
   #mended: readonly string[] = [];
+  #pages: Extract<ServerEvent, { event: 'pages-told' }> | undefined;
   #isFirst = true;
   #isHinted = false;
   #isPolling = false;
@@ -31,7 +32,7 @@ export class WatchView {
     private readonly options: { readonly quiet?: boolean; readonly verbose?: boolean },
   ) {}
 
-  event(event: SessionEvent): void {
+  event(event: ServerEvent): void {
     switch (event.event) {
       case 'session-started': {
         this.#pipelines = event.pipelines;
@@ -61,9 +62,37 @@ export class WatchView {
         return;
       case 'waiting':
         return this.#hint(event.isPolling);
+      case 'serving':
+        return this.#drawServing(event);
+      case 'page-opened':
+        return this.#print(`${this.terminal.out.faint(clock())}  ${event.page} opened in ${event.browser}\n\n`);
+      case 'pages-told':
+        this.#pages = event;
+        return;
       case 'pipeline-started':
         return;
     }
+  }
+
+  #drawServing({ folder, urls, takenPort }: Extract<ServerEvent, { event: 'serving' }>): void {
+    const { strong } = this.terminal.out;
+    if (takenPort !== undefined) this.#print(`Port ${String(takenPort)} is taken; this is the next free one.\n`);
+    const [first, ...others] = urls;
+    this.#print(`Serving ${strong(folder)} at ${strong(first!)}\n`);
+    for (const url of others) this.#print(`In the network: ${strong(url)}\n`);
+  }
+
+  /** What the pages were told of the round. */
+  #drawPages(): void {
+    const told = this.#pages;
+    this.#pages = undefined;
+    if (!told) return;
+    const { changed, problems } = told;
+    const named = changed.slice(0, namedFiles).join(', ');
+    const more = changed.length > namedFiles ? ` and ${count(changed.length - namedFiles, 'more file')}` : '';
+    const wrong = problems > 0 ? count(problems, 'problem') : 'that all is well again';
+    const what = changed.length > 0 ? `${named}${more}` : wrong;
+    this.#print(`${margin}${count(told.pages, 'page')} told: ${what}\n`);
   }
 
   #drawRound(report: BuildReport): void {
@@ -79,6 +108,7 @@ export class WatchView {
       if (isNews) this.#tell(others);
       for (const one of fresh) this.#drawPipeline(one);
       if (this.#mended.length > 0) this.#print(`${margin}${out.good('mended')}: ${this.#mended.join(', ')}\n`);
+      this.#drawPages();
       if (!isStopped) this.#print(`${margin}${this.#end(report)}\n`);
       this.#print('\n');
     }

@@ -291,6 +291,20 @@ export const catalogue = {
       `Changes are seen within ${p.seconds === 1 ? 'a second' : `${String(p.seconds)} seconds`}. To be told of them at once, raise the system's limit of watches.`,
   ),
 
+  // Serving
+  'serve-missing': error(
+    () => 'The project file does not say what to serve.',
+    () => 'Add it: `serve: { folder: site }`, with the folder that the pipelines write to.',
+  ),
+  'serve-address': error<{ host: string; port: number; reason: string }>(
+    (p) => `The server cannot listen on ${p.host}, port ${String(p.port)}: ${p.reason}.`,
+    () => 'Choose others with --host and --port, or under `serve` in the project file.',
+  ),
+  'serve-later': warning(
+    () => 'Host, port, hosts or proxies in `serve` are others now; this run goes on with the ones it began with.',
+    () => 'End the server and start it again to use them.',
+  ),
+
   // init
   'init-exists': error<{ file: string }>(
     (p) => `${p.file} is already there.`,

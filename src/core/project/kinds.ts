@@ -52,6 +52,39 @@ export const port = kind(
   (value) => Number.isInteger(value) && Number(value) >= 1 && Number(value) <= 65535,
 );
 
+/** Names and addresses of hosts, without ports. */
+export const hostList: Kind = {
+  ...textList('hosts', 'a host name or a list of them'),
+  wrong: (value) => {
+    const hosts = [value].flat();
+    const index = hosts.findIndex((one) => typeof one !== 'string' || !/^[\w.:[\]-]+$/.test(one) || /:\d+$/.test(one));
+    if (hosts.length === 0) return whole;
+    return index < 0 ? undefined : Array.isArray(value) ? [index] : whole;
+  },
+};
+
+/** Path prefixes with the URLs of servers that answer for them. */
+export const proxies: Kind = {
+  name: 'proxy',
+  expected: 'a map from path prefixes, such as `/api`, to URLs, such as `http://127.0.0.1:8000`',
+  schema: {
+    type: 'object',
+    propertyNames: { pattern: '^/' },
+    additionalProperties: { type: 'string', pattern: '^https?://' },
+  },
+  wrong(value) {
+    if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
+    const bad = Object.entries(value).find(([prefix, url]) => !/^\/[^?#*:]*$/.test(prefix) || !isServerUrl(url));
+    return bad && [bad[0]];
+  },
+};
+
+function isServerUrl(value: unknown): boolean {
+  if (typeof value !== 'string' || !URL.canParse(value)) return false;
+  const { protocol, search, hash } = new URL(value);
+  return /^https?:$/.test(protocol) && search === '' && hash === '';
+}
+
 /** A list of texts, or one text alone. */
 export function textList(name: string, expected: string): Kind {
   return {

@@ -35,13 +35,27 @@ export interface Recipe {
   readonly steps: readonly RecipeStep[];
 }
 
+/** What the development server is to do, every default filled in. */
+export interface Serving {
+  /** Relative to the project. */
+  readonly folder: string;
+  readonly port: number;
+  readonly host: string;
+  /** More host names that it answers to. */
+  readonly hosts: readonly string[];
+  /** A page of the folder that is shown where there is no file. */
+  readonly fallback?: string;
+  /** URLs of servers, by the path prefix that they answer for. */
+  readonly proxy: Readonly<Record<string, string>>;
+}
+
 /** A project file without mistakes of its own; what the disk has to say comes with the plan. */
 export interface CheckedProject {
   readonly document: ProjectDocument;
   readonly browsers: readonly string[];
   readonly profiles: ReadonlyMap<string, Profile>;
   readonly recipes: readonly Recipe[];
-  readonly serve?: { readonly folder: string; readonly port: number };
+  readonly serve?: Serving;
   /** The size that the store is kept to, in bytes. */
   readonly storeLimit: number;
 }
@@ -249,8 +263,18 @@ function stepForm(value: unknown): { name: string; options: unknown } | undefine
 function checkServe(value: unknown, validator: Validator): CheckedProject['serve'] {
   if (!isMap(value)) return undefined;
   const serve = validator.settings(value, ['serve'], '`serve`', ServeSettings);
-  const folder = serve?.folder === undefined ? undefined : projectPath(serve.folder, ['serve', 'folder'], validator);
-  return folder === undefined ? undefined : { folder, port: serve?.port ?? 4600 };
+  if (serve?.folder === undefined) return undefined;
+  const folder = projectPath(serve.folder, ['serve', 'folder'], validator);
+  const fallback = serve.fallback && projectPath(serve.fallback, ['serve', 'fallback'], validator);
+  if (folder === undefined) return undefined;
+  return {
+    folder,
+    port: serve.port ?? 4600,
+    host: serve.host ?? '127.0.0.1',
+    hosts: texts(serve.hosts),
+    proxy: serve.proxy ?? {},
+    ...(fallback !== undefined && { fallback }),
+  };
 }
 
 const texts = (value: unknown): string[] => [value].flat().filter((one): one is string => typeof one === 'string');

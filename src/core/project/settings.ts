@@ -1,5 +1,17 @@
 import { Field } from './field.js';
-import { choice, constants, mapOf, port, size, stepList, text, textList } from './kinds.js';
+import {
+  choice,
+  constants,
+  filePath,
+  hostList,
+  mapOf,
+  port,
+  proxies,
+  size,
+  stepList,
+  text,
+  textList,
+} from './kinds.js';
 
 /** How source maps are published. */
 export type Maps = 'file' | 'inline' | 'none';
@@ -60,8 +72,32 @@ export class ServeSettings {
   @Field(text, { doc: 'The folder to serve.', required: true })
   folder!: string;
 
-  @Field(port, { doc: 'The port to listen on.', default: '4600' })
+  @Field(port, { doc: 'The port to listen on; the next free one when it is taken.', default: '4600' })
   port?: number;
+
+  @Field(text, {
+    doc: 'The address to listen on. Beyond loopback, others in the network can see the site.',
+    default: '`127.0.0.1`',
+  })
+  host?: string;
+
+  @Field(hostList, {
+    doc: 'More host names that the server answers to, and whose pages may listen for changes.',
+    default: 'only `localhost` and addresses of this machine',
+  })
+  hosts?: string | string[];
+
+  @Field(filePath, {
+    doc: 'A page of the folder that is shown where there is no file, for sites that route in the browser.',
+    default: 'none: a page says what is missing',
+  })
+  fallback?: string;
+
+  @Field(proxies, {
+    doc: 'Path prefixes and the running servers that answer for them, WebSockets included. A URL without a path gets the whole path, one with a path gets it in place of the prefix. Where the prefix is `/`, files come first.',
+    default: 'none',
+  })
+  proxy?: Record<string, string>;
 }
 
 /** How results are kept from one build to the next. */
@@ -109,7 +145,7 @@ export class ProjectSettings {
   pipelines!: Record<string, unknown>;
 
   @Field(mapOf('serve', 'a map of keys and values'), {
-    doc: 'Settings of the development server, which comes with a later version.',
+    doc: 'Settings of the development server.',
   })
   serve?: Record<string, unknown>;
 

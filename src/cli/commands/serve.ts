@@ -1,0 +1,50 @@
+import { InvalidArgumentError } from 'commander';
+import type { CliCommand } from './command.js';
+import { runSession } from './session.js';
+
+interface ServeCommandOptions {
+  readonly host?: string;
+  readonly port?: number;
+  readonly open?: boolean;
+}
+
+/** `serve`: watches, and serves what it builds to browsers that follow every rebuild. */
+export const serveCommand: CliCommand<ServeCommandOptions> = {
+  name: 'serve',
+  description: 'watch, and serve the site; pages follow every rebuild',
+  setUp(command) {
+    command
+      .argument('[pipelines...]', 'pipelines to watch, with those they wait for; all of them when none is named')
+      .option('--host <address>', 'listen on this address; beyond loopback, others in the network can see the site')
+      .option('--port <number>', 'listen on this port, or the next free one; 0 for any', portNumber)
+      .option('--open', 'open the site in the browser');
+  },
+  async run({ args, options, reporter, signal }) {
+    const { DevServer } = await import('../../server/server.js');
+    const server = await DevServer.open({
+      config: options.config,
+      profile: options.profile,
+      pipelines: args[0] as string[],
+      host: options.host,
+      port: options.port,
+      listen: (event) => reporter.event(event),
+    });
+    const show = (): void => void showInBrowser(server.urls[0]!);
+    if (options.open) show();
+    const keys = { o: { does: 'open the site in the browser', press: show } };
+    return runSession({ session: server.session, run: () => server.run() }, { reporter, signal }, keys);
+  },
+};
+
+function portNumber(text: string): number {
+  const port = Number(text);
+  if (!/^\d{1,5}$/.test(text) || port > 65_535) throw new InvalidArgumentError('A port is a number up to 65535.');
+  return port;
+}
+
+/** Opens a URL; a machine without a browser has nothing to say about it. */
+async function showInBrowser(url: string): Promise<void> {
+  const { default: open } = await import('open');
+  const child = await open(url);
+  child.on('error', () => undefined).unref();
+}

@@ -1,0 +1,139 @@
+import fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify';
+import { Askers } from './askers.js';
+import type { Channel } from './channel.js';
+import { clientFiles } from './client-files.js';
+import { FolderFiles, partsOf, type FolderSettings } from './files.js';
+import { isFriendlyOrigin, isOwnHost, isOwnOrigin, type HostRules } from './guard.js';
+import { Injector } from './injector.js';
+import type { Change, Update } from './message.js';
+import { addProxy } from './proxy.js';
+import { clientPath, eventsPath, ownFolder } from './routes.js';
+
+/** What the server answers with. */
+export interface AppParts {
+  readonly rules: HostRules;
+  readonly folder: () => FolderSettings;
+  readonly proxy: Readonly<Record<string, string>>;
+  readonly channel: Channel;
+  /** Names what is served now. */
+  readonly state: () => string;
+  /** What a page is told on connecting. */
+  readonly first: (state: string | undefined) => Update;
+  /** A page has connected. */
+  readonly opened: (page: string, userAgent: string) => void;
+}
+
+/** Bounds of what a client may ask for: sizes in bytes, times in milliseconds. */
+const limits = {
+  header: 16 * 1024,
+  body: 1024 * 1024,
+  connections: 2000,
+  untilHeaders: 10_000,
+  untilRequest: 30_000,
+  idle: 120_000,
+  keepAlive: 10_000,
+};
+
+/** The server's answers, and what it refuses. */
+export class App {
+  readonly askers = new Askers();
+  readonly http: FastifyInstance;
+  readonly #files: FolderFiles;
+  readonly #injector: Injector;
+  readonly #client = clientFiles();
+
+  private constructor(private readonly parts: AppParts) {
+    this.#injector = new Injector(parts.state);
+    this.#files = new FolderFiles(parts.folder, this.#injector);
+    this.http = fastify({
+      http: { maxHeaderSize: limits.header, headersTimeout: limits.untilHeaders },
+      bodyLimit: limits.body,
+      connectionTimeout: limits.idle,
+      requestTimeout: limits.untilRequest,
+      keepAliveTimeout: limits.keepAlive,
+      forceCloseConnections: true,
+      routerOptions: { caseSensitive: true },
+      exposeHeadRoutes: true,
+    });
+    this.http.server.maxConnections = limits.connections;
+  }
+
+  /** Sets up every route. */
+  static async open(parts: AppParts): Promise<App> {
+    const app = new App(parts);
+    const { http } = app;
+    http.addHook('onRequest', async (request, reply) => app.#guard(request, reply));
+    http.setErrorHandler((error: Error & { statusCode?: number }, _, reply) => {
+      const code = error.statusCode ?? 500;
+      void reply.code(code).type('text/plain; charset=utf-8').send(`${error.message}\n`);
+    });
+    http.get(eventsPath, (request, reply) => app.#connect(request, reply));
+    http.get(`${ownFolder}*`, (request, reply) => app.#sendClient(request, reply));
+    const first = (request: FastifyRequest, reply: FastifyReply): Promise<boolean> => app.#files.answer(request, reply);
+    const proxies = Object.entries(parts.proxy);
+    for (const proxy of proxies) await addProxy(http, proxy, app.#injector, first);
+    if (!proxies.some(([prefix]) => prefix === '/'))
+      http.get('/*', async (request, reply) => {
+        if (!(await app.#files.answer(request, reply))) await app.#files.miss(request, reply);
+        return reply;
+      });
+    http.setNotFoundHandler(async (request, reply) => {
+      if (request.method === 'GET' || request.method === 'HEAD') return app.#files.miss(request, reply);
+      const text = 'Files are only read here: use GET or HEAD.\n';
+      return reply.code(405).header('allow', 'GET, HEAD').type('text/plain; charset=utf-8').send(text);
+    });
+    return app;
+  }
+
+  /** Changed files as pages are told of them. */
+  withAskers(change: Omit<Change, 'through'>): Change {
+    return { ...change, through: this.askers.of(change.url) };
+  }
+
+  /** Refuses foreign hosts and origins; notes who asked for what. */
+  async #guard(request: FastifyRequest, reply: FastifyReply): Promise<void> {
+    const { host, origin, referer } = request.headers;
+    const { pathname } = partsOf(request);
+    reply.header('x-content-type-options', 'nosniff');
+    const isOurs = pathname.startsWith(ownFolder);
+    // Pages of other sites may not load what is here, not even as a script or a picture.
+    reply.header('cross-origin-resource-policy', isOurs ? 'cross-origin' : 'same-site');
+    const { rules } = this.parts;
+    if (!isOwnHost(host, rules)) {
+      const text = `This server does not answer to the host ${JSON.stringify(host ?? '')}.\nIf it is to, name it in serve.hosts of the project file.\n`;
+      return reply.code(403).type('text/plain; charset=utf-8').send(text);
+    }
+    if (isOurs ? !isFriendlyOrigin(origin, host, rules) : !isOwnOrigin(origin, host)) {
+      const text = `Pages of ${JSON.stringify(origin)} may not read this.\n`;
+      return reply.code(403).type('text/plain; charset=utf-8').send(text);
+    }
+    if (isOurs && origin !== undefined) reply.headers({ 'access-control-allow-origin': origin, vary: 'Origin' });
+    this.askers.note(pathname, referer, host);
+  }
+
+  #connect(request: FastifyRequest, reply: FastifyReply): unknown {
+    const { channel, first, opened } = this.parts;
+    if (channel.isFull)
+      return reply.code(503).header('retry-after', '5').type('text/plain').send('Too many pages are connected.\n');
+    const { at, page } = request.query as Readonly<Record<string, unknown>>;
+    const known = request.headers['last-event-id'] ?? at;
+    const shown = typeof page === 'string' ? page : '/';
+    const update = { ...first(typeof known === 'string' ? known : undefined), page: this.#files.pageOf(shown) };
+    const headers = Object.fromEntries(
+      Object.entries(reply.getHeaders()).map(([name, value]) => [name, String(value)]),
+    );
+    reply.hijack();
+    channel.connect(reply.raw, update, headers);
+    opened(shown, request.headers['user-agent'] ?? '');
+    return reply;
+  }
+
+  #sendClient(request: FastifyRequest, reply: FastifyReply): unknown {
+    const { pathname } = partsOf(request);
+    const text = this.#client.get(pathname.slice(ownFolder.length));
+    if (text === undefined) return reply.code(404).type('text/plain; charset=utf-8').send('There is no such file.\n');
+    reply.header('cache-control', 'no-cache').type('text/javascript; charset=utf-8');
+    // A page of another server cannot say what it has seen: it is taken to be of now.
+    return reply.send(pathname === clientPath ? `const served = '${this.parts.state()}';\n${text}` : text);
+  }
+}

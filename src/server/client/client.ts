@@ -1,0 +1,48 @@
+import type { Change, Update } from '../message.js';
+import { Connection } from './connection.js';
+import { Panel } from './panel.js';
+import { reload, restoreScroll } from './reload.js';
+import { swap } from './swap.js';
+import { UsedFiles } from './used-files.js';
+
+/** What the server served when it sent this file; it puts the value before the text. */
+declare const served: string;
+
+/** Follows the rebuilds: takes up what changed, and shows what is wrong. */
+class Page {
+  readonly #used = new UsedFiles(new URL(import.meta.url));
+  readonly #panel = new Panel();
+  #isLeaving = false;
+
+  start(): void {
+    restoreScroll();
+    const state = new URL(import.meta.url).searchParams.get('at') ?? served;
+    new Connection(new URL('events', import.meta.url), state, (update) => this.#take(update)).open();
+  }
+
+  #take({ changed, problems, page }: Update): void {
+    if (this.#isLeaving) return;
+    if (page !== undefined) this.#used.addPage(page);
+    this.#panel.show(problems);
+    if (changed === null) this.#leave();
+    else void this.#takeUp(changed.filter((change) => this.#used.has(change)));
+  }
+
+  /** Swaps what can be swapped; loads the page again, once, for anything else. */
+  async #takeUp(changed: readonly Change[]): Promise<void> {
+    if (changed.length === 0) return;
+    if (changed.some(({ kind }) => kind === 'other')) return this.#leave();
+    const swapped = await Promise.all(changed.map(async (change) => swap(change, this.#used)));
+    if (swapped.includes(false)) this.#leave();
+  }
+
+  #leave(): void {
+    if (this.#isLeaving) return;
+    this.#isLeaving = true;
+    reload();
+  }
+}
+
+// The page is as its author wrote it: nothing in it has to know of this element.
+for (const one of document.querySelectorAll('script[src*="/.loyal-anvil/client.js"]')) one.remove();
+new Page().start();

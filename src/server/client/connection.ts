@@ -1,0 +1,89 @@
+import type { Update } from '../message.js';
+
+/** Without a sign of life for so long, the server or the machine was away, in milliseconds. */
+const longestSilence = 40_000;
+
+/** How long a page that nobody sees keeps its connection, in milliseconds: browsers allow only a few for each server. */
+const hiddenFor = 4000;
+
+/** How long it waits before it tries again, in milliseconds: at first, and at most. */
+const firstWait = 500;
+const longestWait = 5000;
+
+/** The page's end of the reload channel. It comes back by itself, and says what it has seen, so that nothing is missed. */
+export class Connection {
+  #source: EventSource | undefined;
+  #silence: number | undefined;
+  #hiding: number | undefined;
+  #retry: number | undefined;
+  #wait = firstWait;
+  readonly #page = location.pathname;
+
+  /**
+   * @param url where the channel is
+   * @param state what the page has seen
+   * @param take takes every message
+   */
+  constructor(
+    private readonly url: URL,
+    private state: string,
+    private readonly take: (update: Update) => void,
+  ) {}
+
+  /** Connects, now and whenever the page is shown again. */
+  open(): void {
+    this.#connect();
+    document.addEventListener('visibilitychange', () => this.#follow());
+    // A page that comes back from the history is as it was when it was left.
+    addEventListener('pageshow', ({ persisted }) => {
+      if (persisted) this.#connect();
+    });
+    addEventListener('pagehide', () => this.#disconnect());
+    addEventListener('online', () => this.#connect());
+  }
+
+  #follow(): void {
+    clearTimeout(this.#hiding);
+    if (document.visibilityState === 'visible') {
+      if (!this.#source) this.#connect();
+    } else this.#hiding = setTimeout(() => this.#disconnect(), hiddenFor);
+  }
+
+  #connect(): void {
+    this.#disconnect();
+    const url = new URL(this.url);
+    url.searchParams.set('at', this.state);
+    url.searchParams.set('page', this.#page);
+    const source = new EventSource(url);
+    this.#source = source;
+    this.#listen();
+    source.addEventListener('update', ({ data }: MessageEvent<string>) => {
+      this.#wait = firstWait;
+      this.#listen();
+      const update = JSON.parse(data) as Update;
+      this.state = update.state;
+      this.take(update);
+    });
+    source.addEventListener('beat', () => this.#listen());
+    // What broke off in between, the browser takes up again; what was refused, it does not.
+    source.addEventListener('error', () => {
+      if (source.readyState !== EventSource.CLOSED) return;
+      clearTimeout(this.#retry);
+      this.#retry = setTimeout(() => this.#connect(), this.#wait);
+      this.#wait = Math.min(this.#wait * 2, longestWait);
+    });
+  }
+
+  #disconnect(): void {
+    clearTimeout(this.#silence);
+    clearTimeout(this.#retry);
+    this.#source?.close();
+    this.#source = undefined;
+  }
+
+  /** There was a sign of life; when there is none for long, the connection is made anew. */
+  #listen(): void {
+    clearTimeout(this.#silence);
+    this.#silence = setTimeout(() => this.#connect(), longestSilence);
+  }
+}

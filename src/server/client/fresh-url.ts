@@ -1,0 +1,11 @@
+/** Whether a URL, relative to a base or else to the page, is that of the changed file. */
+export type IsOfFile = (url: string, base?: string) => boolean;
+
+let swaps = 0;
+
+/** The URL of a file under which the browser has to ask for it anew. */
+export function freshUrl(url: string, base = document.baseURI): string {
+  const fresh = new URL(url, base);
+  fresh.searchParams.set('anvil', `${String(Date.now())}-${String(++swaps)}`);
+  return fresh.href;
+}

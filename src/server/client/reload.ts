@@ -1,0 +1,49 @@
+const key = 'loyal-anvil:scroll';
+
+interface Scroll {
+  readonly path: string;
+  readonly x: number;
+  readonly y: number;
+}
+
+/** Loads the page again; it comes back where it was scrolled to. */
+export function reload(): void {
+  const scroll: Scroll = { path: location.pathname + location.search, x: scrollX, y: scrollY };
+  try {
+    sessionStorage.setItem(key, JSON.stringify(scroll));
+  } catch {
+    // Pages without storage are scrolled by the browser, as far as it does.
+  }
+  location.reload();
+}
+
+/** Scrolls to where the page was before it was loaded again, also where the browser is told not to. */
+export function restoreScroll(): void {
+  const scroll = taken();
+  if (!scroll || scroll.path !== location.pathname + location.search) return;
+  let isMoved = false;
+  const stop = (): void => void (isMoved = true);
+  for (const type of ['wheel', 'touchstart', 'keydown', 'mousedown'])
+    addEventListener(type, stop, { once: true, passive: true });
+  const restore = (): void => {
+    if (isMoved || (scrollX === scroll.x && scrollY === scroll.y)) return;
+    scrollTo({ left: scroll.x, top: scroll.y, behavior: 'instant' });
+  };
+  restore();
+  addEventListener('DOMContentLoaded', restore);
+  // The page has its full height now; what scripts add to it comes a little later.
+  addEventListener('load', () => {
+    restore();
+    requestAnimationFrame(() => requestAnimationFrame(restore));
+  });
+}
+
+function taken(): Scroll | undefined {
+  try {
+    const text = sessionStorage.getItem(key);
+    sessionStorage.removeItem(key);
+    return text === null ? undefined : (JSON.parse(text) as Scroll);
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,83 @@
+import { allRoots, importsOf } from './roots.js';
+import { freshUrl, type IsOfFile } from './fresh-url.js';
+
+/** How long a sheet is given to load, in milliseconds. */
+const patience = 10_000;
+
+/** An element that a style sheet belongs to. */
+type SheetOwner = HTMLLinkElement | HTMLStyleElement;
+
+/** The newest stand-in of each link, while sheets are loading. */
+const newest = new WeakMap<SheetOwner, SheetOwner>();
+
+/** Swaps a style sheet wherever it is linked or imported. */
+export async function swapStyles(isOf: IsOfFile): Promise<boolean> {
+  const owners = new Set<SheetOwner>();
+  for (const root of allRoots()) {
+    for (const link of root.querySelectorAll<HTMLLinkElement>('link[rel~="stylesheet" i]'))
+      if (isOf(link.href)) owners.add(link);
+    for (const sheet of root.styleSheets)
+      if (importsOf(sheet).some(({ url, base }) => isOf(url, base))) owners.add(sheet.ownerNode as SheetOwner);
+  }
+  const swaps = [...owners].map((owner) => (owner instanceof HTMLLinkElement ? swapLink(owner) : swapElement(owner)));
+  return swaps.length > 0 && (await Promise.all(swaps)).every((isDone) => isDone);
+}
+
+/**
+ * Loads the new sheet in a link of its own behind the old one, which goes on until then; the old link, which scripts may
+ * hold, takes it up after that. Sheets that it imports are asked for anew as well, since nothing is served from a cache
+ * unasked. To put a new import rule into the sheet instead would take all of it away until that is loaded.
+ */
+async function swapLink(link: HTMLLinkElement): Promise<boolean> {
+  const url = freshUrl(link.href);
+  // What counted for the old content does not for the new one.
+  link.removeAttribute('integrity');
+  if (link.disabled || !link.sheet) {
+    link.href = url;
+    return true;
+  }
+  const standIn = link.cloneNode() as HTMLLinkElement;
+  standIn.removeAttribute('id');
+  standIn.href = url;
+  let isLoaded = await standsIn(link, standIn);
+  // A later swap of the same link has taken over.
+  if (newest.get(link) !== standIn) return true;
+  if (isLoaded) {
+    const isTaken = loads(link);
+    link.href = url;
+    isLoaded = await isTaken;
+  }
+  if (newest.get(link) === standIn) newest.delete(link);
+  standIn.remove();
+  return isLoaded;
+}
+
+/** Loads what a `style` element imports in a copy of it, which then takes its place: the text alone would bring nothing new. */
+async function swapElement(element: HTMLStyleElement): Promise<boolean> {
+  const standIn = element.cloneNode(true) as HTMLStyleElement;
+  const isLoaded = await standsIn(element, standIn);
+  if (newest.get(element) !== standIn) return true;
+  (isLoaded ? element : standIn).remove();
+  return isLoaded;
+}
+
+/** Puts an element behind another one, in place of earlier ones; says whether its sheet arrives. */
+function standsIn(owner: SheetOwner, standIn: SheetOwner): Promise<boolean> {
+  newest.get(owner)?.remove();
+  newest.set(owner, standIn);
+  const isLoaded = loads(standIn);
+  owner.after(standIn);
+  return isLoaded;
+}
+
+function loads(owner: SheetOwner): Promise<boolean> {
+  return new Promise((done) => {
+    const end = (isLoaded: boolean): void => {
+      clearTimeout(timer);
+      done(isLoaded);
+    };
+    const timer = setTimeout(() => end(false), patience);
+    owner.addEventListener('load', () => end(true), { once: true });
+    owner.addEventListener('error', () => end(false), { once: true });
+  });
+}

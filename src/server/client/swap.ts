@@ -1,0 +1,24 @@
+import type { Change } from '../message.js';
+import { swapFonts } from './fonts.js';
+import { swapImages } from './images.js';
+import { swapStyles } from './styles.js';
+import type { UsedFiles } from './used-files.js';
+
+/**
+ * Puts the new content of a file in the place of the old one, everywhere in the page.
+ *
+ * @returns whether that worked, and there was any place
+ */
+export async function swap({ url, kind }: Change, used: UsedFiles): Promise<boolean> {
+  const isOf = (one: string, base = document.baseURI): boolean => used.isOf(one, base, url);
+  switch (kind) {
+    case 'style':
+      return swapStyles(isOf);
+    case 'image':
+      return swapImages(isOf);
+    case 'font':
+      return swapFonts(isOf);
+    case 'other':
+      return false;
+  }
+}

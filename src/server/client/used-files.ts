@@ -1,0 +1,59 @@
+import type { Change } from '../message.js';
+
+/** Which files of the server this page has asked for. */
+export class UsedFiles {
+  readonly #paths = new Set<string>();
+  /** Where a page of another server finds the files of this one. */
+  readonly #root: string;
+  readonly #origins: ReadonlySet<string>;
+
+  /** @param script the URL of the script; `root` in its query is the path of the served folder on the page's own server */
+  constructor(script: URL) {
+    this.#root = script.searchParams.get('root') ?? '/';
+    this.#origins = new Set([script.origin, location.origin]);
+    // This hears of everything, whatever the size of the browser's own list.
+    const observer = new PerformanceObserver((list) => this.#note(list.getEntries()));
+    observer.observe({ type: 'resource', buffered: true });
+    this.#note(performance.getEntriesByType('resource'));
+  }
+
+  /** The file that is shown as the page counts as used. */
+  addPage(path: string): void {
+    this.#paths.add(plain(path));
+  }
+
+  /** Whether the page uses a file, by itself or through another file. */
+  has({ url, through }: Change): boolean {
+    this.#note(performance.getEntriesByType('resource'));
+    return [url, ...through].some((path) => this.#paths.has(plain(path)));
+  }
+
+  /** Whether a URL is that of a file. */
+  isOf(url: string, base: string, file: string): boolean {
+    const path = URL.canParse(url, base) ? this.#pathOf(new URL(url, base)) : undefined;
+    return path !== undefined && path === plain(file);
+  }
+
+  #note(entries: readonly PerformanceEntry[]): void {
+    for (const { name } of entries) {
+      const path = URL.canParse(name) ? this.#pathOf(new URL(name)) : undefined;
+      if (path !== undefined) this.#paths.add(path);
+    }
+  }
+
+  #pathOf({ origin, pathname }: URL): string | undefined {
+    if (!this.#origins.has(origin)) return undefined;
+    const isRooted = origin === location.origin && pathname.startsWith(this.#root);
+    return plain(isRooted ? `/${pathname.slice(this.#root.length)}` : pathname);
+  }
+}
+
+/** A path in one form, however it is encoded; a folder's page by its full name. */
+function plain(path: string): string {
+  const full = path.endsWith('/') ? `${path}index.html` : path;
+  try {
+    return decodeURIComponent(full);
+  } catch {
+    return full;
+  }
+}

@@ -1,0 +1,60 @@
+import { hostname, networkInterfaces } from 'node:os';
+
+/** Which hosts the server answers to. */
+export interface HostRules {
+  /** The address that it listens on. */
+  readonly host: string;
+  /** More names that the project file allows. */
+  readonly hosts: readonly string[];
+}
+
+/**
+ * Whether a `Host` header is one of this server's own names. Any other one is refused: a foreign site that lets its name
+ * point to this machine would otherwise read everything as its own (DNS rebinding). The port is of no account, so that
+ * forwarded ports work.
+ */
+export function isOwnHost(header: string | undefined, rules: HostRules): boolean {
+  const name = hostNameOf(`http://${header ?? ''}`);
+  if (name === undefined || /[/@?#\\]/.test(header!)) return false;
+  if (isLoopback(name) || rules.hosts.some((one) => bare(one) === name) || bare(rules.host) === name) return true;
+  return !isLoopback(bare(rules.host)) && ownNames().has(name);
+}
+
+/**
+ * Whether an `Origin` header may read what is served: pages of this server itself.
+ *
+ * @param origin the header; a request without one comes from no foreign page that could read the answer
+ * @param host the `Host` header of the same request
+ */
+export function isOwnOrigin(origin: string | undefined, host: string | undefined): boolean {
+  if (origin === undefined) return true;
+  return URL.canParse(origin) && new URL(origin).host === new URL(`http://${host ?? ''}`).host;
+}
+
+/** Whether pages of another server may listen for changes: those on this machine, and of hosts that the project file names. */
+export function isFriendlyOrigin(origin: string | undefined, host: string | undefined, rules: HostRules): boolean {
+  if (isOwnOrigin(origin, host)) return true;
+  const name = hostNameOf(origin!);
+  return name !== undefined && (isLoopback(name) || rules.hosts.some((one) => bare(one) === name));
+}
+
+/** Whether a name or an address leads to this machine alone (RFC 6761, section 6.3; RFC 1122, section 3.2.1.3). */
+export function isLoopback(name: string): boolean {
+  return name === 'localhost' || name.endsWith('.localhost') || name === '::1' || /^127(\.\d{1,3}){3}$/.test(name);
+}
+
+function hostNameOf(url: string): string | undefined {
+  return URL.canParse(url) ? bare(new URL(url).hostname) : undefined;
+}
+
+/** A host name in lower case, an IPv6 address without its brackets. */
+function bare(host: string): string {
+  return host.toLowerCase().replace(/^\[(.*)\]$/, '$1');
+}
+
+/** The names and addresses by which others in the network reach this machine. */
+function ownNames(): Set<string> {
+  const name = hostname().toLowerCase();
+  const addresses = Object.values(networkInterfaces()).flatMap((one) => one ?? []);
+  return new Set([name, `${name}.local`, ...addresses.map(({ address }) => address.toLowerCase())]);
+}

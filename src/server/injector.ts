@@ -1,0 +1,33 @@
+import { randomBytes } from 'node:crypto';
+import type { FastifyReply, FastifyRequest } from 'fastify';
+import { amendPolicy } from './policy.js';
+import { clientPath, ownFolder } from './routes.js';
+import { addTag, encodingOf, type TaggedPage } from './tag.js';
+
+/** Adds the script to pages on their way out. */
+export class Injector {
+  /** The same for a whole run, so that a page that has not changed has the bytes that it had. */
+  readonly #nonce = randomBytes(12).toString('base64');
+
+  /** @param state names what is served now, for the page to say what it has seen */
+  constructor(private readonly state: () => string) {}
+
+  /**
+   * Adds the script to a page, unless a script asked for it, which wants the page's own text and no more.
+   *
+   * @param html the page's bytes
+   * @param encoding what the `Content-Type` header of another server names
+   */
+  add(html: Buffer, request: FastifyRequest, reply: FastifyReply, encoding?: string): TaggedPage {
+    if (/^(empty|script|style|image|font)$/.test(String(request.headers['sec-fetch-dest'] ?? 'document')))
+      return { body: html, encoding: encodingOf(html, encoding) };
+    const allowance = { source: `${request.protocol}://${request.headers.host ?? ''}${ownFolder}`, nonce: this.#nonce };
+    const policy = reply.getHeader('content-security-policy');
+    if (policy !== undefined) {
+      const amended = [policy].flat().map((one) => amendPolicy(String(one), allowance));
+      reply.header('content-security-policy', amended);
+    }
+    const tag = `<script type="module" async src="${clientPath}?at=${this.state()}" nonce="${this.#nonce}"></script>`;
+    return addTag(html, { tag, allowance, encoding });
+  }
+}

@@ -1,0 +1,15 @@
+import { posix } from 'node:path';
+import type { FileKind } from './message.js';
+
+const kinds: Readonly<Record<string, FileKind>> = {
+  '.css': 'style',
+  ...Object.fromEntries(
+    ['.png', '.jpg', '.jpeg', '.gif', '.svg', '.webp', '.avif', '.ico', '.bmp'].map((one) => [one, 'image' as const]),
+  ),
+  ...Object.fromEntries(['.woff2', '.woff', '.ttf', '.otf'].map((one) => [one, 'font' as const])),
+};
+
+/** How a page can take up a file that changed. */
+export function kindOf(path: string): FileKind {
+  return kinds[posix.extname(path).toLowerCase()] ?? 'other';
+}

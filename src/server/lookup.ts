@@ -1,0 +1,80 @@
+import { realpathSync, statSync } from 'node:fs';
+import { join, relative, sep } from 'node:path';
+
+/** What a URL's path leads to. */
+export type Found =
+  /** A file inside the folder; `path` is relative to it, with `/`, and `file` is where it really lies. */
+  | { readonly kind: 'file'; readonly path: string; readonly file: string }
+  /** A folder that was asked for without `/` at its end; `url` is its own, encoded. */
+  | { readonly kind: 'folder'; readonly url: string }
+  | { readonly kind: 'missing'; readonly path: string }
+  /** Nothing that anybody has a reason to ask for. */
+  | { readonly kind: 'refused' };
+
+const refused: Found = { kind: 'refused' };
+
+/** The page of a folder. */
+export const indexPage = 'index.html';
+
+/**
+ * Finds the file for a URL's path, never outside the folder: not by `..` in any encoding, not by a symbolic link, a NUL,
+ * a backslash, a drive letter, a stream name or a dot at the end, which some systems leave out. Names that begin with
+ * a dot, also behind a link, and what is no regular file do not exist.
+ *
+ * @param root the folder that is served, absolute
+ * @param pathname the path of the URL as it was sent, without its query
+ */
+export function lookUp(root: string, pathname: string): Found {
+  const names = namesIn(pathname);
+  if (!names) return refused;
+  const isFolder = names[names.length - 1] === '';
+  const path = (isFolder ? [...names.slice(0, -1), indexPage] : names).join('/');
+  if (names.some((name) => name.startsWith('.'))) return { kind: 'missing', path };
+  const file = realFile(root, path);
+  if (file === undefined) return { kind: 'missing', path };
+  const stat = statSync(file, { throwIfNoEntry: false });
+  if (stat?.isFile()) return { kind: 'file', path, file };
+  return stat?.isDirectory() && !isFolder ? { kind: 'folder', url: `${urlOf(path)}/` } : { kind: 'missing', path };
+}
+
+/** The URL's path of a file of the folder. */
+export function urlOf(path: string): string {
+  return `/${path.split('/').map(encodeURIComponent).join('/')}`;
+}
+
+/** The names in a path, decoded once; the last one is empty for a folder. Nothing when one of them can be no name. */
+function namesIn(pathname: string): string[] | undefined {
+  if (!pathname.startsWith('/')) return undefined;
+  const names: string[] = [];
+  for (const part of pathname.slice(1).split('/')) {
+    const name = decoded(part);
+    if (name === undefined || !isName(name)) return undefined;
+    names.push(name);
+  }
+  return names.slice(0, -1).includes('') ? undefined : names;
+}
+
+/** A part of a path decoded; nothing when it is not percent-encoded UTF-8. */
+function decoded(part: string): string | undefined {
+  try {
+    return decodeURIComponent(part);
+  } catch {
+    return undefined;
+  }
+}
+
+function isName(name: string): boolean {
+  return name !== '..' && name !== '.' && !/[\0-\x1f\x7f/\\:]|[. ]$/.test(name);
+}
+
+/** Where a file really lies, if that is inside the folder, too, and behind no hidden name. */
+function realFile(root: string, path: string): string | undefined {
+  try {
+    const home = realpathSync(root);
+    const file = realpathSync(join(home, path));
+    const names = relative(home, file).split(sep);
+    return names.some((name) => name.startsWith('.')) ? undefined : file;
+  } catch {
+    return undefined;
+  }
+}

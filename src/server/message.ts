@@ -1,0 +1,47 @@
+/** What the server and the script in the page say to each other. Types only: this file runs nowhere. */
+
+/** How a page can take up a changed file: by swapping it in place, or else by loading itself again. */
+export type FileKind = 'style' | 'image' | 'font' | 'other';
+
+/** A file that is different from what a page may have loaded. */
+export interface Change {
+  /** Its path on the server, encoded. */
+  readonly url: string;
+  readonly kind: FileKind;
+  /** Paths of files that are known to have asked for it, such as a worker that imports it. */
+  readonly through: readonly string[];
+}
+
+/** Something that is wrong, as the page shows it. */
+export interface Problem {
+  readonly severity: 'error' | 'warning' | 'note';
+  readonly code: string;
+  readonly message: string;
+  readonly hint: string;
+  readonly pipeline?: string;
+  /** The file with the position, as `styles/site.scss:3:14`. */
+  readonly place?: string;
+  readonly frame?: readonly FrameLine[];
+}
+
+/** A line of a code frame; `marked` are the columns, from 0, that the problem is about. */
+export interface FrameLine {
+  readonly number: number;
+  readonly text: string;
+  readonly marked?: readonly [start: number, end: number];
+}
+
+/** The one message that follows a rebuild, and the first one after a page has connected. */
+export interface Update {
+  /** Names the content of all files that are served. */
+  readonly state: string;
+  /** What changed since the state that the page knows; nothing when that cannot be told, so that it may be anything. */
+  readonly changed: readonly Change[] | null;
+  /** All that is wrong now. */
+  readonly problems: readonly Problem[];
+  /** On connecting: the path of the file that is shown as the page. */
+  readonly page?: string;
+}
+
+/** The names of the events of the channel. */
+export type EventName = 'update' | 'beat';

@@ -1,0 +1,77 @@
+import { readdirSync, type Dirent } from 'node:fs';
+import { join, posix } from 'node:path';
+import { distance } from 'fastest-levenshtein';
+import { urlOf } from '../lookup.js';
+import { drawPage, escapeText } from './page.js';
+
+/** How many files are looked at for near names, and how many of those are offered. */
+const mostFiles = 5000;
+const offered = 8;
+
+/**
+ * The page for a path without a file: says where it was looked for, and lists files with near names.
+ *
+ * @param root the served folder, absolute
+ * @param folder its name in the project
+ * @param path what is missing, relative to the folder
+ */
+export function notFoundPage(root: string, folder: string, path: string): string {
+  const files = filesBelow(root);
+  const near = nearest(path, files);
+  const list = near.map((one) => `<li><a href="${escapeText(urlOf(one))}">/${escapeText(one)}</a></li>`).join('\n');
+  const looked = `<p>There is no file <code>${escapeText(posix.join(folder, path))}</code>.</p>`;
+  const body =
+    files.length === 0
+      ? `<p>The folder has no files yet. This page shows itself again when a build has written them.</p>`
+      : near.length > 0
+        ? `<p>Near by:</p>\n<ul>\n${list}\n</ul>`
+        : '';
+  const wait = '<p class="faint">When a build writes the file, this page shows it.</p>';
+  return drawPage({ title: `Nothing at /${path}`, body: `${looked}\n${body}\n${wait}` });
+}
+
+/** Files by how near their names are, at most a few. */
+function nearest(path: string, files: readonly string[]): string[] {
+  const wanted = path.toLowerCase();
+  const name = posix.basename(wanted);
+  const folder = posix.dirname(wanted);
+  const rank = (file: string): number => {
+    const lower = file.toLowerCase();
+    const stem = (one: string): string => posix.basename(one, posix.extname(one));
+    const byName = distance(stem(lower), stem(name)) / Math.max(1, stem(name).length);
+    const byFolder = posix.dirname(lower) === folder ? 0 : 0.15;
+    const byKind = posix.extname(lower) === posix.extname(name) ? 0 : 0.15;
+    // Of a folder without a page, its files are near whatever they are called.
+    const isBeside = name === 'index.html' && folder !== '.' && lower.startsWith(`${folder}/`);
+    return isBeside ? 0 : byName + byFolder + byKind;
+  };
+  return files
+    .map((file) => ({ file, rank: rank(file) }))
+    .filter((one) => one.rank <= 0.75)
+    .sort((a, b) => a.rank - b.rank || (a.file < b.file ? -1 : 1))
+    .slice(0, offered)
+    .map((one) => one.file);
+}
+
+/** Files that are served, at most so many, nearer ones first; source maps are of no use to people. */
+function filesBelow(root: string): string[] {
+  const found: string[] = [];
+  const folders = [''];
+  for (let folder = folders.shift(); folder !== undefined && found.length < mostFiles; folder = folders.shift()) {
+    for (const entry of entries(join(root, folder))) {
+      if (entry.name.startsWith('.') || entry.name.endsWith('.map')) continue;
+      const path = posix.join(folder, entry.name);
+      if (entry.isDirectory()) folders.push(path);
+      else if (entry.isFile()) found.push(path);
+    }
+  }
+  return found.sort();
+}
+
+function entries(folder: string): Dirent[] {
+  try {
+    return readdirSync(folder, { withFileTypes: true });
+  } catch {
+    return [];
+  }
+}

@@ -1,0 +1,78 @@
+import { hiddenColumns, type Diagnostic } from '../core/diagnostics/index.js';
+import type { SessionEvent } from '../core/session.js';
+import type { FrameLine, Problem } from './message.js';
+
+/** What is wrong now, as the events of a session add up to it. */
+export class Problems {
+  /** Of each pipeline whose last build had errors. */
+  readonly #pipelines = new Map<string, readonly Diagnostic[]>();
+  /** What is wrong with the project file, and with the project as it is now. */
+  #projectFile: readonly Diagnostic[] = [];
+  #project: readonly Diagnostic[] = [];
+  #round: Diagnostic[] = [];
+
+  take(event: SessionEvent): void {
+    switch (event.event) {
+      case 'build-started':
+        this.#round = [];
+        this.#project = [];
+        for (const name of this.#pipelines.keys()) if (!event.pipelines.includes(name)) this.#pipelines.delete(name);
+        return;
+      case 'diagnostic':
+        this.#round.push(event.diagnostic);
+        return;
+      case 'pipeline-done':
+        if (event.report.state === 'built') this.#pipelines.delete(event.report.name);
+        else if (event.report.state === 'failed')
+          this.#pipelines.set(
+            event.report.name,
+            this.#round.filter((one) => one.pipeline === event.report.name),
+          );
+        return;
+      case 'refused':
+        if (event.isProjectFile) this.#projectFile = event.diagnostics;
+        else this.#project = event.diagnostics;
+        return;
+      case 'mended':
+        if (event.isProjectFile) this.#projectFile = [];
+        return;
+      default:
+        return;
+    }
+  }
+
+  /** All of it, errors first. */
+  list(): Problem[] {
+    const all = [...this.#projectFile, ...this.#project, ...[...this.#pipelines.values()].flat()];
+    const errors = all.filter((one) => one.severity === 'error');
+    return [...errors, ...all.filter((one) => one.severity !== 'error')].map(problemOf);
+  }
+}
+
+function problemOf(one: Diagnostic): Problem {
+  const { severity, code, message, hint, pipeline, file, range } = one;
+  const place =
+    file !== undefined && range ? `${file}:${String(range.start.line)}:${String(range.start.column)}` : file;
+  return {
+    severity,
+    code,
+    message,
+    hint,
+    ...(pipeline !== undefined && { pipeline }),
+    ...(place !== undefined && { place }),
+    ...(one.frame && { frame: frameLines(one) }),
+  };
+}
+
+function frameLines({ frame, range }: Diagnostic): FrameLine[] {
+  const { firstLine, lines } = frame!;
+  const { start, end } = range!;
+  const hidden = hiddenColumns(range!);
+  return lines.map((text, index) => {
+    const number = firstLine + index;
+    if (number !== start.line) return { number, text };
+    const from = start.column - 1 - hidden;
+    const to = end.line === start.line ? end.column - 1 - hidden : text.length;
+    return { number, text, marked: [from, Math.max(to, from + 1)] };
+  });
+}

@@ -1,0 +1,106 @@
+import type { IncomingHttpHeaders, IncomingMessage } from 'node:http';
+import { buffer } from 'node:stream/consumers';
+import httpProxy from '@fastify/http-proxy';
+import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
+import { wantsPage } from './files.js';
+import type { Injector } from './injector.js';
+import { noAnswerPage } from './pages/no-answer.js';
+
+/** Pages of other servers that are longer are passed on without the script, in bytes. */
+const longestPage = 8 * 2 ** 20;
+
+/** What takes precedence over another server where that answers for everything. */
+export type FilesFirst = (request: FastifyRequest, reply: FastifyReply) => Promise<boolean>;
+
+/**
+ * Lets a running server answer for a path prefix, WebSockets included. Its pages get the script as well.
+ *
+ * @param prefix begins with `/`
+ * @param url where the server is; a path in it stands in place of the prefix
+ */
+export async function addProxy(
+  app: FastifyInstance,
+  [prefix, url]: readonly [prefix: string, url: string],
+  injector: Injector,
+  filesFirst: FilesFirst,
+): Promise<void> {
+  const { origin } = new URL(url);
+  const path = url.slice(url.indexOf(new URL(url).host) + new URL(url).host.length);
+  await app.register(httpProxy, {
+    upstream: origin,
+    prefix: prefix === '/' ? '' : prefix.replace(/\/$/, ''),
+    rewritePrefix: path === '' ? prefix : path,
+    websocket: true,
+    disableRequestLogging: true,
+    ...(prefix === '/' && {
+      preHandler: (request, reply, done) => {
+        const isRead = request.method === 'GET' || request.method === 'HEAD';
+        if (!isRead || request.headers.upgrade !== undefined) return done();
+        filesFirst(request, reply).then((isDone) => (isDone ? undefined : done()), done);
+      },
+    }),
+    replyOptions: {
+      rewriteRequestHeaders: (request, headers) => forwardedHeaders(request, headers),
+      onResponse: (request, reply, response) => {
+        // The types speak of a raw response; what comes is its status, headers and stream.
+        const { stream } = response as unknown as { readonly stream: IncomingMessage };
+        passOn(request as FastifyRequest, reply as unknown as FastifyReply, stream, injector).catch((error: unknown) =>
+          reply.raw.destroy(error as Error),
+        );
+      },
+      onError: (reply, { error }) => {
+        const reason = reasonOf(error);
+        const { request } = reply;
+        reply.code(502);
+        if (!wantsPage(request as FastifyRequest))
+          void reply.type('text/plain').send(`${url} does not answer: ${reason}.\n`);
+        else void reply.type('text/html; charset=utf-8').send(noAnswerPage(prefix, url, reason));
+      },
+    },
+  });
+}
+
+/** What the other server is told: who asked, and for pages that they have to come as they are, to be read. */
+function forwardedHeaders(
+  request: { readonly headers: IncomingHttpHeaders },
+  headers: IncomingHttpHeaders,
+): IncomingHttpHeaders {
+  const isPage = wantsPage(request as FastifyRequest);
+  return {
+    ...headers,
+    'x-forwarded-host': request.headers.host,
+    'x-forwarded-proto': 'http',
+    ...(isPage && { 'accept-encoding': 'identity' }),
+  };
+}
+
+/** Passes an answer on; a page with the script in it. */
+async function passOn(
+  request: FastifyRequest,
+  reply: FastifyReply,
+  stream: IncomingMessage,
+  injector: Injector,
+): Promise<void> {
+  const type = String(reply.getHeader('content-type') ?? '');
+  const length = Number(reply.getHeader('content-length') ?? 0);
+  const isReadable = /^text\/html\b/i.test(type) && reply.getHeader('content-encoding') === undefined;
+  if (!isReadable || !wantsPage(request) || request.method === 'HEAD' || length > longestPage) {
+    await reply.send(stream);
+    return;
+  }
+  const html = await buffer(stream);
+  const encoding = /charset\s*=\s*"?([^\s;"]+)/i.exec(type)?.[1];
+  const page = injector.add(html, request, reply, encoding);
+  reply.removeHeader('content-length');
+  // What the other server says of its page no longer holds for this one.
+  reply.removeHeader('etag').removeHeader('last-modified').removeHeader('transfer-encoding');
+  await reply.type(`text/html; charset=${page.encoding}`).send(page.body);
+}
+
+function reasonOf(error: Error): string {
+  const cause = error.cause instanceof Error ? error.cause : error;
+  const code = 'code' in cause ? String(cause.code) : '';
+  if (code === 'ECONNREFUSED') return 'the connection was refused';
+  if (/TIMEOUT|TIMEDOUT/.test(code)) return 'it took too long';
+  return cause.message.replace(/\.$/, '') || 'the connection broke';
+}

@@ -1,0 +1,181 @@
+import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
+import type { BuildReport } from '../core/engine/build.js';
+import type { Serving } from '../core/project/recipe.js';
+import { Session, type SessionEvent, type SessionOptions } from '../core/session.js';
+import { freePort, urlsOf } from './address.js';
+import type { App } from './app.js';
+import { browserName } from './browser-name.js';
+import { Channel } from './channel.js';
+import type { ServerEvent } from './event.js';
+import { kindOf } from './kind.js';
+import type { Change, Update } from './message.js';
+import { Problems } from './problems.js';
+import { ServedFiles } from './served.js';
+
+/** What a server is opened with; host and port go before those of the project file. */
+export interface ServeOptions extends Omit<SessionOptions, 'listen'> {
+  readonly host?: string | undefined;
+  /** 0 for any free one. */
+  readonly port?: number | undefined;
+  readonly listen?: ((event: ServerEvent) => void) | undefined;
+}
+
+/** How long a page that is opened again is not told of again, in milliseconds. */
+const tellAgainAfter = 10 * 60_000;
+
+/** A session with a server before it: pages show what was built, and follow every rebuild. */
+export class DevServer {
+  readonly #channel = new Channel();
+  readonly #problems = new Problems();
+  /** When pages were last seen, by browser and path. */
+  readonly #seen = new Map<string, number>();
+  #session!: Session;
+  #serving!: Serving;
+  #served!: ServedFiles;
+  #app!: App;
+  #urls: readonly string[] = [];
+  /** What the pages were last told is wrong. */
+  #told = '[]';
+
+  private constructor(private readonly options: ServeOptions) {}
+
+  /**
+   * Opens a session and listens; `run` starts building.
+   *
+   * @throws DiagnosticError with every mistake of the project file, or when no port is to be had
+   */
+  static async open(options: ServeOptions = {}): Promise<DevServer> {
+    const server = new DevServer(options);
+    server.#session = await Session.open({ ...options, listen: (event) => server.#heard(event) });
+    try {
+      await server.#listen();
+    } catch (error) {
+      server.#channel.close();
+      await server.#session.dispose();
+      throw error;
+    }
+    return server;
+  }
+
+  /** Where it can be reached: first from this machine. */
+  get urls(): readonly string[] {
+    return this.#urls;
+  }
+
+  /** The session behind it. */
+  get session(): Session {
+    return this.#session;
+  }
+
+  /**
+   * Builds and serves until `close`.
+   *
+   * @throws DiagnosticError when the project is wrong at the start
+   */
+  async run(): Promise<void> {
+    try {
+      await this.#session.run();
+    } finally {
+      this.#channel.close();
+      await this.#app.http.close();
+    }
+  }
+
+  /** Ends it in order. */
+  close(): void {
+    this.#session.close();
+  }
+
+  async #listen(): Promise<void> {
+    const serving = await this.#session.serving();
+    if (!serving) throw new DiagnosticError(diagnostic('serve-missing', {}));
+    const host = this.options.host ?? serving.host;
+    const wanted = this.options.port ?? serving.port;
+    const port = await freePort(host, wanted);
+    this.#serving = serving;
+    this.#served = new ServedFiles(serving.folder, this.#session);
+    const { App: Made } = await import('./app.js');
+    this.#app = await Made.open({
+      rules: { host, hosts: serving.hosts },
+      folder: () => ({ root: this.#session.root, folder: this.#serving.folder, fallback: this.#serving.fallback }),
+      proxy: serving.proxy,
+      channel: this.#channel,
+      state: () => this.#served.state,
+      first: (state) => this.#first(state),
+      opened: (page, userAgent) => this.#opened(page, browserName(userAgent)),
+    });
+    await this.#app.http.listen({ host, port });
+    this.#urls = urlsOf(host, port);
+    const takenPort = wanted !== 0 && wanted !== port ? { takenPort: wanted } : {};
+    this.#tell({ event: 'serving', folder: serving.folder, urls: this.#urls, ...takenPort });
+  }
+
+  #tell(event: ServerEvent): void {
+    this.options.listen?.(event);
+  }
+
+  /** Pages are told of a rebuild before anybody else is: its outputs are in place. */
+  #heard(event: SessionEvent): void {
+    this.#problems.take(event);
+    if (event.event === 'build-done') this.#tellPages(event.report);
+    this.#tell(event);
+    if (event.event === 'refused') this.#tellPages();
+    if (event.event === 'waiting') void this.#takeUpSettings();
+  }
+
+  /** One message a rebuild: what changed, and what is wrong; none when neither is new. */
+  #tellPages(report?: BuildReport): void {
+    const changed = this.#served.take(outputsOf(report), this.#session);
+    const problems = this.#problems.list();
+    const text = JSON.stringify(problems);
+    if (changed.length === 0 && text === this.#told) return;
+    this.#told = text;
+    const pages = this.#channel.tell({ state: this.#served.state, changed: this.#changes(changed), problems });
+    if (pages > 0) this.#tell({ event: 'pages-told', pages, changed, problems: problems.length });
+  }
+
+  /** What a page is told on connecting, by the state that it knows. */
+  #first(state: string | undefined): Update {
+    const missed = this.#served.since(state ?? this.#served.state);
+    return {
+      state: this.#served.state,
+      changed: missed ? this.#changes(missed) : null,
+      problems: this.#problems.list(),
+    };
+  }
+
+  #changes(urls: readonly string[]): Change[] {
+    return urls.map((url) => this.#app.withAskers({ url, kind: kindOf(url) }));
+  }
+
+  #opened(page: string, browser: string): void {
+    const key = `${browser} ${page}`;
+    const before = this.#seen.get(key) ?? -Infinity;
+    this.#seen.set(key, performance.now());
+    if (performance.now() - before > tellAgainAfter) this.#tell({ event: 'page-opened', page, browser });
+  }
+
+  /** Takes up what the project file says of serving now; host, port and proxies stay until the next start. */
+  async #takeUpSettings(): Promise<void> {
+    const serving = await this.#session.serving();
+    if (!serving || JSON.stringify(serving) === JSON.stringify(this.#serving)) return;
+    const before = this.#serving;
+    this.#serving = serving;
+    if (serving.folder !== before.folder) this.#served = new ServedFiles(serving.folder, this.#session);
+    if (fixedPart(serving) !== fixedPart(before))
+      this.#tell({ event: 'diagnostic', diagnostic: diagnostic('serve-later', {}) });
+  }
+}
+
+/** The settings that hold from the start of a server to its end. */
+function fixedPart({ host, port, hosts, proxy }: Serving): string {
+  return JSON.stringify([host, port, hosts, proxy]);
+}
+
+/** Outputs that a build may have changed. */
+function* outputsOf(report: BuildReport | undefined): Iterable<string> {
+  for (const { outputs, removed } of report?.pipelines ?? []) {
+    for (const { path, state } of outputs) if (state === 'written') yield path;
+    yield* removed;
+  }
+}

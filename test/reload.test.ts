@@ -1,0 +1,322 @@
+import type { Browser, BrowserContext, Page } from 'playwright-core';
+import { renameSync } from 'node:fs';
+import { createServer } from 'node:http';
+import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser } from './support/browser.js';
+import { TestProject } from './support/project.js';
+import { Serve } from './support/serve.js';
+
+let browser: Browser;
+let context: BrowserContext;
+let serve: Serve | undefined;
+
+beforeAll(async () => {
+  browser = await openBrowser();
+});
+afterAll(() => browser.close());
+afterEach(async () => {
+  await context.close();
+  await serve?.end();
+  serve = undefined;
+});
+
+/** A site of one folder, copied as it is, and one page of it in the browser. */
+async function opened(
+  files: Readonly<Record<string, string>>,
+  path = '',
+  serving = '',
+): Promise<{ project: TestProject; page: Page }> {
+  const project = new TestProject({
+    'anvil.yaml': `pipelines: { site: { from: src/**/*, to: out } }\nserve: { folder: out${serving} }\n`,
+    ...Object.fromEntries(Object.entries(files).map(([name, text]) => [`src/${name}`, text])),
+  });
+  serve = await Serve.open(project);
+  context = await browser.newContext();
+  return { project, page: await visit(path) };
+}
+
+/** Opens a page, and waits until it listens for changes; counts how often it is loaded. */
+async function visit(path = ''): Promise<Page> {
+  const page = await context.newPage();
+  const connected = page.waitForResponse((response) => response.url().includes('/.loyal-anvil/events'));
+  await page.goto(serve!.url + path);
+  await connected;
+  await page.waitForLoadState();
+  await page.evaluate(() => ((window as { mark?: string }).mark = 'as it was loaded'));
+  return page;
+}
+
+const isUntouched = (page: Page): Promise<boolean> =>
+  page.evaluate(() => (window as { mark?: string }).mark === 'as it was loaded');
+
+/** Saves a source as editors do: written beside it, then renamed. */
+function save(project: TestProject, path: string, text: string | Buffer): void {
+  project.write(`${path}.new~`, text);
+  renameSync(project.path(`${path}.new~`), project.path(path));
+}
+
+/** Waits until the page has been loaded again, exactly once. */
+async function reloaded(page: Page, act: () => void): Promise<void> {
+  let loads = 0;
+  const count = (): void => void loads++;
+  page.on('load', count);
+  const connected = page.waitForResponse((response) => response.url().includes('/.loyal-anvil/events'));
+  act();
+  await connected;
+  await page.waitForLoadState();
+  await page.waitForTimeout(300);
+  page.off('load', count);
+  expect(loads).toBe(1);
+}
+
+const color = (selector: string): string => {
+  const find = (root: Document | ShadowRoot): Element | undefined => {
+    const found = root.querySelector(selector);
+    if (found) return found;
+    for (const one of root.querySelectorAll('*')) {
+      const inner = one.shadowRoot && find(one.shadowRoot);
+      if (inner) return inner;
+    }
+    return undefined;
+  };
+  return getComputedStyle(find(document)!).color;
+};
+
+const html = (head: string, body = '<p>Fernlight</p>'): string =>
+  `<!doctype html><html lang="en"><head>${head}</head><body>${body}</body></html>`;
+
+describe('a style sheet that changes', () => {
+  it('is swapped in links, imports and shadow trees; nothing of the page is lost', { timeout: 60_000 }, async () => {
+    const { project, page } = await opened({
+      'index.html': html(
+        `<link rel="stylesheet" href="css/site.css" id="theme" integrity=""><style>@import "css/inline.css";</style>`,
+        `<p>a</p><b>b</b><i>c</i><input><div style="height:4000px"></div><div id="box"></div>
+        <script>
+          window.link = document.querySelector('#theme');
+          const shadow = box.attachShadow({ mode: 'open' });
+          shadow.innerHTML = '<link rel="stylesheet" href="/css/box.css"><u>d</u>';
+        </script>`,
+      ),
+      'css/site.css': '@import "inner/part.css" layer(part);\np { color: rgb(1, 1, 1) }',
+      'css/inner/part.css': 'b { color: rgb(1, 1, 1) }',
+      'css/inline.css': 'i { color: rgb(1, 1, 1) }',
+      'css/box.css': 'u { color: rgb(1, 1, 1) }',
+    });
+    await page.fill('input', 'two tickets');
+    await page.evaluate(() => scrollTo(0, 1200));
+    const edits = [
+      ['src/css/site.css', '@import "inner/part.css" layer(part);\np { color: rgb(2, 2, 2) }', 'p'],
+      ['src/css/inner/part.css', 'b { color: rgb(2, 2, 2) }', 'b'],
+      ['src/css/inline.css', 'i { color: rgb(2, 2, 2) }', 'i'],
+      ['src/css/box.css', 'u { color: rgb(2, 2, 2) }', 'u'],
+      ['src/css/inner/part.css', 'b { color: rgb(3, 3, 3) }', 'b'],
+    ] as const;
+    for (const [path, text, selector] of edits) {
+      save(project, path, text);
+      const wanted = /rgb\(.*?\)/.exec(text.replace('rgb(1, 1, 1)', ''))![0];
+      await page.waitForFunction(`(${color.toString()})('${selector}') === '${wanted}'`);
+    }
+    expect(await isUntouched(page)).toBe(true);
+    expect(await page.inputValue('input')).toBe('two tickets');
+    expect(await page.evaluate(() => scrollY)).toBe(1200);
+    const kept = await page.evaluate(() => (window as { link?: unknown }).link === document.querySelector('#theme'));
+    expect(kept).toBe(true);
+    await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
+  });
+
+  it('is never missing in between, however long the new one takes', { timeout: 60_000 }, async () => {
+    const { project, page } = await opened({
+      'index.html': html('<link rel="stylesheet" href="site.css">'),
+      'site.css': 'p { color: rgb(1, 1, 1) }',
+    });
+    await page.route(/site\.css\?/, async (route) => {
+      await new Promise((later) => setTimeout(later, 400));
+      await route.continue();
+    });
+    await page.evaluate(() => {
+      const seen = ((window as { seen?: Set<string> }).seen = new Set<string>());
+      const look = (): void => {
+        seen.add(getComputedStyle(document.querySelector('p')!).color);
+        requestAnimationFrame(look);
+      };
+      look();
+    });
+    save(project, 'src/site.css', 'p { color: rgb(2, 2, 2) }');
+    await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
+    await page.waitForTimeout(600);
+    expect(await page.evaluate(() => [...(window as { seen?: Set<string> }).seen!])).toEqual([
+      'rgb(1, 1, 1)',
+      'rgb(2, 2, 2)',
+    ]);
+  });
+
+  it(
+    'is shown in its last state after 200 rapid saves, and no page was loaded again',
+    { timeout: 120_000 },
+    async () => {
+      const { project, page } = await opened({
+        'index.html': html('<link rel="stylesheet" href="site.css">'),
+        'site.css': 'p { color: rgb(1, 1, 1) }',
+      });
+      for (let save_ = 1; save_ <= 200; save_++) {
+        save(project, 'src/site.css', `p { color: rgb(${String(save_)}, 7, 7) }`);
+        await new Promise((next) => setTimeout(next, 8));
+      }
+      await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(200, 7, 7)');
+      await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
+      expect(await isUntouched(page)).toBe(true);
+    },
+  );
+});
+
+describe('another file that changes', () => {
+  it('is refreshed in place, for images and fonts', { timeout: 60_000 }, async () => {
+    const picture = (red: number): string =>
+      `<svg xmlns="http://www.w3.org/2000/svg" width="${String(red)}" height="9"></svg>`;
+    const { project, page } = await opened({
+      'index.html': html(
+        `<link rel="icon" href="dome.svg"><link rel="stylesheet" href="css/site.css">`,
+        `<img id="plain" src="dome.svg"><img id="set" srcset="dome.svg 2x"><p style="background: url(dome.svg)">Font</p>`,
+      ),
+      'css/site.css':
+        '@font-face { font-family: Lantern; src: url("../lantern.woff2") }\np { font-family: Lantern }\n@media all { body { --sky: url(../dome.svg) } }',
+      'dome.svg': picture(10),
+      'lantern.woff2': 'no real font',
+    });
+    save(project, 'src/dome.svg', picture(20));
+    await page.waitForFunction(() => document.querySelector<HTMLImageElement>('#plain')!.naturalWidth === 20);
+    await page.waitForFunction(() => document.querySelector<HTMLImageElement>('#set')!.naturalWidth === 10);
+    const uses = await page.evaluate(() => [
+      document.querySelector('p')!.style.backgroundImage,
+      getComputedStyle(document.body).getPropertyValue('--sky'),
+      document.querySelector('link')!.href,
+    ]);
+    for (const use of uses) expect(use).toMatch(/dome\.svg\?anvil=/);
+    const asked = page.waitForRequest(/lantern\.woff2\?anvil=/);
+    save(project, 'src/lantern.woff2', 'no real font either');
+    await asked;
+    expect(await isUntouched(page)).toBe(true);
+  });
+
+  it('loads the page again, once, where it was scrolled to', { timeout: 60_000 }, async () => {
+    const { project, page } = await opened({
+      'index.html': html(
+        '<script>history.scrollRestoration = "manual"</script><script type="module" src="js/main.js"></script>',
+        '<h1>One</h1><div style="height:4000px"></div>',
+      ),
+      'js/main.js': 'import "./part.js"; const worker = new Worker("js/worker.js", { type: "module" });',
+      'js/part.js': 'window.part = 1',
+      'js/worker.js': 'import "./inner.js"',
+      'js/inner.js': 'self.inner = 1',
+      'data.json': '1',
+    });
+    await page.evaluate(() => scrollTo(0, 900));
+    await reloaded(page, () => save(project, 'src/js/part.js', 'window.part = 2'));
+    expect(await page.evaluate(() => (window as { part?: number }).part)).toBe(2);
+    expect(await page.evaluate(() => scrollY)).toBe(900);
+    await reloaded(page, () => save(project, 'src/index.html', project.read('src/index.html').replace('One', 'Two')));
+    expect(await page.textContent('h1')).toBe('Two');
+    await reloaded(page, () => save(project, 'src/js/inner.js', 'self.inner = 2'));
+    await page.evaluate(() => fetch('data.json'));
+    await reloaded(page, () => save(project, 'src/data.json', '2'));
+  });
+
+  it('leaves pages alone that do not use it; all that do follow', { timeout: 60_000 }, async () => {
+    const { project, page } = await opened(
+      {
+        'index.html': html('<script src="one.js"></script>'),
+        'other/index.html': html('<script src="/two.js"></script>'),
+        'one.js': 'var x = 1',
+        'two.js': 'var x = 1',
+      },
+      'other/',
+    );
+    const [first, second] = [await visit(''), await visit('index.html')];
+    await Promise.all([
+      reloaded(first, () => save(project, 'src/one.js', 'var x = 2')),
+      reloaded(second, () => undefined),
+    ]);
+    expect(await isUntouched(page)).toBe(true);
+    expect(serve!.last('pages-told')).toMatchObject({ pages: 3, changed: ['/one.js'], problems: 0 });
+    expect(serve!.events.filter((one) => one.event === 'page-opened').map((one) => one['page'])).toEqual([
+      '/other/',
+      '/',
+      '/index.html',
+    ]);
+  });
+});
+
+describe('a page', () => {
+  it(
+    'comes back after the server was away, and is loaded again only if it missed something',
+    { timeout: 90_000 },
+    async () => {
+      const { project, page } = await opened({
+        'index.html': html('<script src="one.js"></script>'),
+        'one.js': 'var x = 1',
+      });
+      const args = ['--port', String(serve!.port)];
+      await serve!.end();
+      const back = page.waitForResponse((response) => response.url().includes('/events') && response.status() === 200);
+      serve = await Serve.open(project, args);
+      await back;
+      await page.waitForTimeout(300);
+      expect(await isUntouched(page)).toBe(true);
+      await serve.end();
+      save(project, 'src/one.js', 'var x = 2');
+      await reloaded(page, () => {
+        serve = undefined;
+        void Serve.open(project, args).then((opened) => (serve = opened));
+      });
+      expect(await page.evaluate(() => (window as { x?: number }).x)).toBe(2);
+      while (!serve) await page.waitForTimeout(50);
+    },
+  );
+
+  it(
+    'lets go of its connection while nobody sees it, and catches up when it is seen',
+    { timeout: 90_000 },
+    async () => {
+      const { project, page } = await opened({
+        'index.html': html('<link rel="stylesheet" href="site.css">'),
+        'site.css': 'p { color: rgb(1, 1, 1) }',
+      });
+      const show = (state: string): Promise<void> =>
+        page.evaluate((value) => {
+          Object.defineProperty(document, 'visibilityState', { value, configurable: true });
+          document.dispatchEvent(new Event('visibilitychange'));
+        }, state);
+      const closed = page.waitForEvent('requestfailed', { predicate: (one) => one.url().includes('/events') });
+      await show('hidden');
+      await closed;
+      save(project, 'src/site.css', 'p { color: rgb(2, 2, 2) }');
+      await serve!.until(() => serve!.count('build-done') > 1);
+      await show('visible');
+      await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
+      expect(await isUntouched(page)).toBe(true);
+    },
+  );
+
+  it('of another server follows by one tag', { timeout: 60_000 }, async () => {
+    const { project } = await opened({ 'css/site.css': 'p { color: rgb(1, 1, 1) }', 'index.html': html('') });
+    const tag = `<script type="module" src="${serve!.url}.loyal-anvil/client.js?root=/static/"></script>`;
+    const other = createServer((request, response) => {
+      const isPage = request.url === '/';
+      response.setHeader('content-type', isPage ? 'text/html' : 'text/css');
+      response.setHeader('cache-control', 'no-cache');
+      response.end(
+        isPage ? html(`<link rel="stylesheet" href="/static/css/site.css">${tag}`) : project.read('out/css/site.css'),
+      );
+    });
+    await new Promise<void>((listening) => other.listen(0, '127.0.0.1', listening));
+    const { port } = other.address() as { port: number };
+    const page = await context.newPage();
+    const connected = page.waitForResponse((response) => response.url().includes('/.loyal-anvil/events'));
+    await page.goto(`http://127.0.0.1:${String(port)}/`);
+    await connected;
+    save(project, 'src/css/site.css', 'p { color: rgb(2, 2, 2) }');
+    await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
+    other.closeAllConnections();
+    other.close();
+  });
+});
