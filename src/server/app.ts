@@ -28,6 +28,7 @@ const limits = {
   header: 16 * 1024,
   body: 1024 * 1024,
   connections: 2000,
+  check: 2000,
   untilHeaders: 10_000,
   untilRequest: 30_000,
   idle: 120_000,
@@ -46,7 +47,11 @@ export class App {
     this.#injector = new Injector(parts.state);
     this.#files = new FolderFiles(parts.folder, this.#injector);
     this.http = fastify({
-      http: { maxHeaderSize: limits.header, headersTimeout: limits.untilHeaders },
+      http: {
+        maxHeaderSize: limits.header,
+        headersTimeout: limits.untilHeaders,
+        connectionsCheckingInterval: limits.check,
+      },
       bodyLimit: limits.body,
       connectionTimeout: limits.idle,
       requestTimeout: limits.untilRequest,

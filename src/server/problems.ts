@@ -10,12 +10,15 @@ export class Problems {
   #projectFile: readonly Diagnostic[] = [];
   #project: readonly Diagnostic[] = [];
   #round: Diagnostic[] = [];
+  /** The pipelines in the plan's order, whatever order they end in. */
+  #order: readonly string[] = [];
 
   take(event: SessionEvent): void {
     switch (event.event) {
       case 'build-started':
         this.#round = [];
         this.#project = [];
+        this.#order = event.pipelines;
         for (const name of this.#pipelines.keys()) if (!event.pipelines.includes(name)) this.#pipelines.delete(name);
         return;
       case 'diagnostic':
@@ -43,7 +46,8 @@ export class Problems {
 
   /** All of it, errors first. */
   list(): Problem[] {
-    const all = [...this.#projectFile, ...this.#project, ...[...this.#pipelines.values()].flat()];
+    const ofPipelines = this.#order.flatMap((name) => this.#pipelines.get(name) ?? []);
+    const all = [...this.#projectFile, ...this.#project, ...ofPipelines];
     const errors = all.filter((one) => one.severity === 'error');
     return [...errors, ...all.filter((one) => one.severity !== 'error')].map(problemOf);
   }

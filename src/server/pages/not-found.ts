@@ -1,7 +1,7 @@
 import { readdirSync, type Dirent } from 'node:fs';
 import { join, posix } from 'node:path';
 import { distance } from 'fastest-levenshtein';
-import { urlOf } from '../lookup.js';
+import { indexPage, urlOf } from '../lookup.js';
 import { drawPage, escapeText } from './page.js';
 
 /** How many files are looked at for near names, and how many of those are offered. */
@@ -27,30 +27,35 @@ export function notFoundPage(root: string, folder: string, path: string): string
         ? `<p>Near by:</p>\n<ul>\n${list}\n</ul>`
         : '';
   const wait = '<p class="faint">When a build writes the file, this page shows it.</p>';
-  return drawPage({ title: `Nothing at /${path}`, body: `${looked}\n${body}\n${wait}` });
+  const asked = posix.basename(path) === indexPage ? path.slice(0, -indexPage.length) : path;
+  return drawPage({ title: `Nothing at /${asked}`, body: `${looked}\n${body}\n${wait}` });
 }
 
-/** Files by how near their names are, at most a few. */
+/** Files by how near their paths or their names are, at most a few. */
 function nearest(path: string, files: readonly string[]): string[] {
   const wanted = path.toLowerCase();
-  const name = posix.basename(wanted);
-  const folder = posix.dirname(wanted);
   const rank = (file: string): number => {
     const lower = file.toLowerCase();
-    const stem = (one: string): string => posix.basename(one, posix.extname(one));
-    const byName = distance(stem(lower), stem(name)) / Math.max(1, stem(name).length);
-    const byFolder = posix.dirname(lower) === folder ? 0 : 0.15;
-    const byKind = posix.extname(lower) === posix.extname(name) ? 0 : 0.15;
     // Of a folder without a page, its files are near whatever they are called.
-    const isBeside = name === 'index.html' && folder !== '.' && lower.startsWith(`${folder}/`);
-    return isBeside ? 0 : byName + byFolder + byKind;
+    const folder = posix.dirname(wanted);
+    if (posix.basename(wanted) === indexPage && folder !== '.' && lower.startsWith(`${folder}/`)) return 0;
+    return Math.min(apart(lower, wanted), apart(stem(lower), stem(wanted)) + 0.1);
   };
   return files
     .map((file) => ({ file, rank: rank(file) }))
-    .filter((one) => one.rank <= 0.75)
+    .filter((one) => one.rank <= 0.5)
     .sort((a, b) => a.rank - b.rank || (a.file < b.file ? -1 : 1))
     .slice(0, offered)
     .map((one) => one.file);
+}
+
+/** How many of the letters are different, as a share. */
+const apart = (a: string, b: string): number => distance(a, b) / Math.max(1, a.length, b.length);
+
+/** The name of a file without its extension; for the page of a folder, that of the folder. */
+function stem(path: string): string {
+  const name = posix.basename(path);
+  return name === indexPage ? posix.basename(posix.dirname(path)) : posix.basename(path, posix.extname(path));
 }
 
 /** Files that are served, at most so many, nearer ones first; source maps are of no use to people. */
