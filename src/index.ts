@@ -15,6 +15,8 @@ export {
   type OpenOptions,
 } from './core/open.js';
 export { Session, type SessionEvent, type SessionOptions } from './core/session.js';
+export { DevServer, type ServeOptions } from './server/server.js';
+export type { ServerEvent } from './server/event.js';
 export type { ForecastJob, PipelineForecast } from './core/engine/forecast.js';
 export type { OutputReasons, ReachedOutput, SourceReach, UsedFile, UsedStep } from './core/engine/why.js';
 export {
@@ -36,6 +38,7 @@ export type {
   PipelineState,
 } from './core/engine/build.js';
 export type { StepCount } from './core/engine/pipeline.js';
+export { diagnosticHelp } from './core/diagnostics/help.js';
 export {
   DiagnosticError,
   formatLine,

@@ -63,11 +63,20 @@ describe('the documentation', () => {
     expect(output).toBe('one built 1\na{color:red}\nlet a=!0\na { -webkit-user-select: none; user-select: none }\n');
   });
 
-  it('has a page on the project file that is made from what the program says', () => {
-    const project = new TestProject();
-    execFileSync(process.execPath, [`${clone}build/tools/docs.js`, project.root]);
-    expect(read('docs/project-file.md'), 'run `npm run docs`').toBe(project.read('project-file.md'));
-  });
+  it(
+    'has pages on the project file and on every diagnostic that are made of what the program says',
+    { timeout: 300_000 },
+    async () => {
+      const project = new TestProject();
+      execFileSync(process.execPath, [`${clone}build/tools/docs.js`, project.root]);
+      for (const page of ['project-file.md', 'diagnostics.md'])
+        expect(read(`docs/${page}`), 'run `npm run docs`').toBe(project.read(page));
+      const { diagnosticHelp } = (await import(`${clone}dist/index.js`)) as { diagnosticHelp: object };
+      const sections = [...read('docs/diagnostics.md').matchAll(/^## (\S+)$/gm)].map(([, code]) => code);
+      expect(sections).toEqual(Object.keys(diagnosticHelp));
+      expect(read('docs/diagnostics.md')).not.toContain('[internal]');
+    },
+  );
 
   it('links to pages and pictures that are there', () => {
     const pages = [

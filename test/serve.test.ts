@@ -171,10 +171,9 @@ describe('the script', () => {
         await page.goto(`${serve!.url}${String(index)}.html`);
         await connected;
         expect(await page.evaluate(() => (window as { ran?: number }).ran)).toBeUndefined();
-        await Promise.all([
-          page.waitForEvent('load'),
-          project.write(`src/${String(index)}.html`, `${meta(policies[index]!)}again`),
-        ]);
+        const loaded = page.waitForEvent('load');
+        project.write(`src/${String(index)}.html`, `${meta(policies[index]!)}again`);
+        await loaded;
       }
     } finally {
       await browser.close();

@@ -61,7 +61,7 @@ function createProgram(finish: (code: number) => void, signal: AbortSignal): Com
     command.setUp(own);
     own.action(async () => {
       const options = own.opts<SharedOptions>();
-      const reporter = createReporter(options, new Terminal(process.stdout, process.stderr, options));
+      const reporter = createReporter(options, new Terminal(process.stdout, process.stderr, options), manifest.version);
       finish(
         await guarded(reporter, () =>
           command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, signal }),
@@ -78,7 +78,7 @@ function addSharedOptions(command: Command): void {
     .addOption(new Option('-p, --profile <name>', 'take the settings of this profile'))
     .addOption(
       new Option('-f, --format <format>', 'how to print diagnostics and results')
-        .choices(['pretty', 'lines', 'json'])
+        .choices(['pretty', 'lines', 'json', 'sarif'])
         .default('pretty'),
     )
     .addOption(new Option('-q, --quiet', 'print diagnostics only').conflicts('verbose'))
@@ -88,18 +88,15 @@ function addSharedOptions(command: Command): void {
 
 /** Runs a command; what it throws is told as a diagnostic. */
 async function guarded(reporter: Reporter, run: () => Promise<number> | number): Promise<number> {
+  let code: number = ExitCode.errors;
   try {
-    return await run();
+    code = await run();
   } catch (error) {
-    if (error instanceof DiagnosticError) {
-      reporter.diagnostics(error.diagnostics);
-      return ExitCode.usage;
-    }
-    reporter.diagnostics([internal(error)]);
-    return ExitCode.errors;
-  } finally {
-    reporter.end();
+    if (error instanceof DiagnosticError) code = ExitCode.usage;
+    reporter.diagnostics(error instanceof DiagnosticError ? error.diagnostics : [internal(error)]);
   }
+  reporter.end(code);
+  return code;
 }
 
 /** A usage error as a diagnostic; commander's second line is its suggestion. */

@@ -7,6 +7,7 @@ import type { SharedOptions } from './commands/command.js';
 import { JsonReporter } from './reporters/json.js';
 import { LinesReporter } from './reporters/lines.js';
 import { PrettyReporter } from './reporters/pretty.js';
+import { SarifReporter } from './reporters/sarif.js';
 import type { Terminal } from './terminal/terminal.js';
 
 /** Tells people, editors or programs what a command does. */
@@ -30,17 +31,23 @@ export interface Reporter {
   created(files: readonly string[], next: readonly string[]): void;
   /** A result that is a text of its own. */
   text(text: string): void;
-  /** Nothing more comes. */
-  end(): void;
+  /** Nothing more comes; the program ends with this code. */
+  end(exitCode: number): void;
 }
 
-/** The reporter for `--format`. */
-export function createReporter(options: SharedOptions, terminal: Terminal): Reporter {
+/**
+ * The reporter for `--format`.
+ *
+ * @param version that of the program
+ */
+export function createReporter(options: SharedOptions, terminal: Terminal, version: string): Reporter {
   switch (options.format) {
     case 'json':
       return new JsonReporter(terminal);
     case 'lines':
       return new LinesReporter(terminal, options.quiet ?? false);
+    case 'sarif':
+      return new SarifReporter(terminal, version);
     default:
       return new PrettyReporter(terminal, options);
   }

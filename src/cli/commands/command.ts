@@ -5,7 +5,7 @@ import type { Reporter } from '../reporter.js';
 export interface SharedOptions {
   readonly config?: string;
   readonly profile?: string;
-  readonly format?: 'pretty' | 'lines' | 'json';
+  readonly format?: 'pretty' | 'lines' | 'json' | 'sarif';
   readonly quiet?: boolean;
   readonly verbose?: boolean;
   readonly color?: boolean;

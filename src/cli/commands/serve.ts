@@ -1,6 +1,6 @@
 import { InvalidArgumentError } from 'commander';
 import type { CliCommand } from './command.js';
-import { runSession } from './session.js';
+import { checkFormat, runSession } from './session.js';
 
 interface ServeCommandOptions {
   readonly host?: string;
@@ -20,6 +20,7 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
       .option('--open', 'open the site in the browser');
   },
   async run({ args, options, reporter, signal }) {
+    checkFormat(options);
     const { DevServer } = await import('../../server/server.js');
     const server = await DevServer.open({
       config: options.config,

@@ -1,12 +1,21 @@
 import type { Session } from '../../core/session.js';
+import { diagnostic, DiagnosticError } from '../../core/diagnostics/index.js';
 import { ExitCode } from '../exit-code.js';
 import { listenForKeys, type Key } from '../terminal/keys.js';
-import type { Call } from './command.js';
+import type { Call, SharedOptions } from './command.js';
 
 /** A session, and what runs it to its end. */
 export interface Running {
   readonly session: Session;
   run(): Promise<void>;
+}
+
+/** @throws DiagnosticError for a format that needs an end: a session has none */
+export function checkFormat({ format }: SharedOptions): void {
+  if (format !== 'sarif') return;
+  const message = 'A SARIF log is written when a command has ended, and this one goes on until it is stopped.';
+  const help = 'Use --format lines or json here, or `loyal-anvil build --format sarif`.';
+  throw new DiagnosticError(diagnostic('usage', { message, help }));
 }
 
 /**

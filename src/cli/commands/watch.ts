@@ -1,5 +1,5 @@
 import type { CliCommand } from './command.js';
-import { runSession } from './session.js';
+import { checkFormat, runSession } from './session.js';
 
 /** `watch`: builds, and builds again what changes reach, until it is ended. */
 export const watchCommand: CliCommand = {
@@ -9,6 +9,7 @@ export const watchCommand: CliCommand = {
     command.argument('[pipelines...]', 'pipelines to watch, with those they wait for; all of them when none is named');
   },
   async run({ args, options, reporter, signal }) {
+    checkFormat(options);
     const { Session } = await import('../../core/session.js');
     const session = await Session.open({
       config: options.config,

@@ -20,6 +20,7 @@ export class WatchView {
   #mended: readonly string[] = [];
   #pages: Extract<ServerEvent, { event: 'pages-told' }> | undefined;
   #isFirst = true;
+  #isBuilding = false;
   #isHinted = false;
   #isPolling = false;
   #round: { readonly diagnostics: Diagnostic[]; readonly reports: PipelineReport[] } = { diagnostics: [], reports: [] };
@@ -43,11 +44,14 @@ export class WatchView {
         this.#changed = event.paths;
         return;
       case 'build-started':
+        this.#isBuilding = true;
         this.#round = { diagnostics: [], reports: [] };
         return;
       case 'job-done':
         return this.progress.show(`${event.pipeline}: ${event.step}, ${String(event.done)} of ${String(event.total)}`);
       case 'diagnostic':
+        // What is said between the rounds belongs to none of them.
+        if (!this.#isBuilding) return this.#tell([event.diagnostic]);
         this.#round.diagnostics.push(event.diagnostic);
         return;
       case 'refused':
@@ -96,6 +100,7 @@ export class WatchView {
   }
 
   #drawRound(report: BuildReport): void {
+    this.#isBuilding = false;
     this.progress.hide();
     const { out } = this.terminal;
     const reports = report.pipelines.filter((one) => one.state !== 'stopped');
@@ -119,6 +124,7 @@ export class WatchView {
 
   /** The project as it is now cannot be built. */
   #drawRefused(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
+    if (!isProjectFile) this.#isBuilding = false;
     const { out } = this.terminal;
     const file = diagnostics[0]?.file ?? '';
     const title = isProjectFile ? `${out.strong(file)} changed` : this.#title([]);

@@ -1,4 +1,4 @@
-import { statSync } from 'node:fs';
+import { statSync, type Stats } from 'node:fs';
 
 /** What tells, without reading it, that a file is still the one that was read; all times in milliseconds. */
 export interface Fingerprint {
@@ -11,9 +11,19 @@ export interface Fingerprint {
 
 /** The fingerprint of a file, or nothing when there is no file at the path. */
 export function fingerprintOf(path: string): Fingerprint | undefined {
-  const stats = statSync(path, { throwIfNoEntry: false });
+  const stats = statOf(path);
   if (!stats?.isFile()) return undefined;
   return { size: stats.size, modified: stats.mtimeMs, changed: stats.ctimeMs, inode: stats.ino };
+}
+
+function statOf(path: string): Stats | undefined {
+  try {
+    return statSync(path, { throwIfNoEntry: false });
+  } catch (error) {
+    // Where a part of the path is a file, there is none below it.
+    if ((error as NodeJS.ErrnoException).code === 'ENOTDIR') return undefined;
+    throw error;
+  }
 }
 
 /** Whether two fingerprints are those of one state of one file. */

@@ -65,6 +65,8 @@ function parseAs(text: string, isModule: boolean): ParsedScript {
   } catch (error) {
     if (!(error instanceof SyntaxError)) throw error;
     const { message, pos } = error as SyntaxError & { pos: number };
+    // The parser takes its own call stack's end for a mistake in the text.
+    if (message.startsWith('Not enough stack space')) throw new RangeError('call stack exceeded');
     throw new ScriptSyntaxError(message.replace(/\s*\(\d+:\d+\)$/, ''), pos);
   }
 }

@@ -1,0 +1,162 @@
+import { readFileSync } from 'node:fs';
+import { Ajv } from 'ajv';
+import { afterEach, describe, expect, it } from 'vitest';
+import { TestProject } from './support/project.js';
+import { Serve } from './support/serve.js';
+
+const schema = JSON.parse(
+  readFileSync(new URL('standards/sarif-schema-2.1.0.json', import.meta.url), 'utf8'),
+) as Record<string, unknown>;
+// The schema is written in an older draft, whose one difference that counts is the name of its identifier.
+const isSarif = new Ajv({ strict: false, validateFormats: false, unicodeRegExp: false }).compile({
+  ...schema,
+  id: undefined,
+  $schema: undefined,
+});
+
+const page = readFileSync(new URL('../docs/formats.md', import.meta.url), 'utf8');
+
+/** The text of the block of the docs whose head ends with a name. */
+const block = (name: string): string => new RegExp(`^\`\`\`\\w+ ${name}\\n(.*?)^\`\`\``, 'ms').exec(page)![1]!;
+
+function broken(): TestProject {
+  return new TestProject({
+    'anvil.yaml': `pipelines:
+  styles: { from: "styles/**/*.scss", steps: [compile], to: site }
+  more: { from: [more/*.css, gone.css], steps: [minify], to: more-site }
+`,
+    'styles/ü b.scss': '@warn "mind";\na { color: $b }\n',
+    'more/a.css': 'a { color: teal; width 3px }\n',
+  });
+}
+
+interface Log {
+  readonly runs: readonly [
+    {
+      readonly tool: {
+        readonly driver: { readonly rules: readonly { readonly id: string; readonly help: { text: string } }[] };
+      };
+      readonly invocations: readonly object[];
+      readonly results: readonly {
+        readonly ruleId: string;
+        readonly ruleIndex: number;
+        readonly level: string;
+        readonly message: { readonly text: string };
+        readonly locations?: readonly { readonly physicalLocation: Record<string, unknown> }[];
+      }[];
+    },
+  ];
+}
+
+async function log(project: TestProject, ...args: string[]): Promise<Log['runs'][0]> {
+  const { stdout, stderr } = await project.run([...args, '--format', 'sarif']);
+  expect(stderr).toBe('');
+  const value = JSON.parse(stdout) as Log;
+  expect(isSarif(value), JSON.stringify(isSarif.errors)).toBe(true);
+  return value.runs[0];
+}
+
+describe('--format sarif', () => {
+  it('is a valid log with a rule for each code, and exact ranges', async () => {
+    const { tool, results, invocations } = await log(broken(), 'build');
+    expect(invocations).toEqual([{ executionSuccessful: false, exitCode: 1 }]);
+    expect(results.map(({ ruleId, level }) => `${level} ${ruleId}`).sort()).toEqual([
+      'error sass',
+      'warning glob-empty',
+      'warning sass-warning',
+      'warning style-skipped',
+    ]);
+    for (const { ruleId, ruleIndex } of results) expect(tool.driver.rules[ruleIndex]!.id).toBe(ruleId);
+    for (const { help } of tool.driver.rules) expect(help.text).toMatch(/\.$/);
+    expect(results.find(({ ruleId }) => ruleId === 'sass')!.locations![0]!.physicalLocation).toEqual({
+      artifactLocation: { uri: 'styles/%C3%BC%20b.scss', uriBaseId: 'PROJECT' },
+      region: { startLine: 2, startColumn: 12, endLine: 2, endColumn: 14 },
+      contextRegion: { startLine: 1, endLine: 3, snippet: { text: '@warn "mind";\na { color: $b }\n\n' } },
+    });
+  });
+
+  it('is a valid log also of nothing, of a wrong project file, and of results that are none', async () => {
+    const project = new TestProject({ 'a.css': 'a{}', 'anvil.yaml': 'pipelines: { a: { from: a.css, to: site } }\n' });
+    const good = await log(project, 'build');
+    expect([good.results, good.invocations]).toEqual([[], [{ executionSuccessful: true, exitCode: 0 }]]);
+    expect((await log(project, 'list')).results).toEqual([]);
+    project.write('anvil.yaml', 'pipelines: { a: { form: a.css, to: site } }\n');
+    const wrong = await log(project, 'build');
+    expect([wrong.invocations, wrong.results.map(({ ruleId }) => ruleId)]).toEqual([
+      [{ executionSuccessful: false, exitCode: 2 }],
+      ['unknown-key'],
+    ]);
+    expect((await log(project, 'watch')).results[0]!.message.text).toContain('goes on until it is stopped');
+  });
+});
+
+describe('--format lines', () => {
+  let serve: Serve | undefined;
+  afterEach(async () => {
+    await serve?.end();
+    serve = undefined;
+  });
+
+  it('is read by the matchers that the docs give', async () => {
+    const { stderr } = await broken().run(['build', '--format', 'lines']);
+    const { pattern } = JSON.parse(block('problem-matcher.json')) as {
+      pattern: Record<'file' | 'line' | 'column' | 'severity' | 'message' | 'code', number> & { regexp: string };
+    };
+    const bare = new RegExp(block('pattern.txt').trim());
+    const read = stderr
+      .trim()
+      .split('\n')
+      .map((line) => {
+        const found = new RegExp(pattern.regexp).exec(line)!;
+        const { file, line: at, column, severity, message, code } = bare.exec(line)!.groups!;
+        expect([file, at, column, severity, message, code]).toEqual(
+          (['file', 'line', 'column', 'severity', 'message', 'code'] as const).map((part) => found[pattern[part]]),
+        );
+        return `${file!}:${at!}:${column!} ${severity!} ${code!}`;
+      });
+    expect(read.sort()).toEqual([
+      'anvil.yaml:3:30 warning glob-empty',
+      'more/a.css:1:18 warning style-skipped',
+      'styles/ü b.scss:1:1 warning sass-warning',
+      'styles/ü b.scss:2:12 error sass',
+    ]);
+  });
+
+  it('says when a round begins and ends, as the matcher for sessions expects', async () => {
+    const { background } = JSON.parse(block('problem-matcher.json')) as {
+      background: { beginsPattern: string; endsPattern: string };
+    };
+    const project = broken();
+    const { spawn } = await import('node:child_process');
+    const { program } = await import('./support/project.js');
+    const child = spawn(process.execPath, [program, 'watch', '--format', 'lines'], { cwd: project.root });
+    const lines: string[] = [];
+    child.stdout.setEncoding('utf8').on('data', (text: string) => lines.push(...text.trim().split('\n')));
+    while (!lines.includes('waiting')) await new Promise((next) => setTimeout(next, 20));
+    child.kill();
+    expect(new RegExp(background.beginsPattern).test(lines[0]!)).toBe(true);
+    expect(new RegExp(background.endsPattern).test(lines.at(-1)!)).toBe(true);
+  });
+});
+
+describe('--format json', () => {
+  it('has no event that the docs do not name', async () => {
+    const project = new TestProject({
+      'anvil.yaml': 'pipelines: { site: { from: src/*, to: out } }\nserve: { folder: out }\n',
+      'src/index.html': '<p>',
+    });
+    const serve = await Serve.open(project);
+    const page_ = await fetch(`${serve.url}.loyal-anvil/events?page=/`);
+    project.write('src/index.html', '<p>2');
+    await serve.until(() => serve.count('pages-told') > 0);
+    await serve.end();
+    await page_.body?.cancel().catch(() => undefined);
+    for (const { event, version } of serve.events) {
+      expect(page).toContain(`| \`${event}\` |`);
+      expect(version).toBe(1);
+    }
+    expect(serve.events.map(({ event }) => event)).toEqual(
+      expect.arrayContaining(['serving', 'page-opened', 'pages-told', 'changed']),
+    );
+  });
+});

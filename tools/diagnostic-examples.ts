@@ -1,0 +1,170 @@
+import type { Code } from 'loyal-anvil';
+
+/** What produces a diagnostic. */
+export interface Example {
+  /** Texts by path. */
+  readonly files: Readonly<Record<string, string | Uint8Array>>;
+  /** Arguments of the program; those of `build` when they are left out. */
+  readonly args?: readonly string[];
+  /** What is done after a build without errors, before the program is run: files written, with what is in them. */
+  readonly then?: Readonly<Record<string, string>>;
+  /** Whether what comes then is done while the program is running. */
+  readonly isLive?: boolean;
+  /** What a reader has to know beside the files. */
+  readonly note?: string;
+}
+
+/** A code that no files alone can produce: where it comes from instead. */
+export interface Unshown {
+  readonly because: string;
+}
+
+const copy = 'pipelines:\n  site: { from: a.css, to: site }\n';
+const steps = (step: string, from = 'a.css'): string =>
+  `pipelines:\n  site: { from: ${from}, to: site, steps: [${step}] }\n`;
+const project = (text: string): Example => ({ files: { 'anvil.yaml': text, 'a.css': 'a { color: teal }\n' } });
+
+const lines = (...text: string[]): string => `${text.join('\n')}\n`;
+
+/** For every code an example, in the order of the catalogue. */
+export const examples: Readonly<Record<Code, Example | Unshown>> = {
+  usage: { files: {}, args: ['biuld'] },
+  interrupted: { because: 'It comes when somebody presses Ctrl-C in a terminal, or ends the program by `SIGTERM`.' },
+  internal: { because: 'No input is known that produces it; one that does is a defect to report.' },
+
+  'project-missing': { files: { 'a.css': 'a { }\n' } },
+  'project-unreadable': { files: { 'anvil.yaml': copy }, args: ['build', '--config', 'anvil-2.yaml'] },
+  'project-empty': project('# nothing yet\n'),
+  'yaml-syntax': project('pipelines:\n  site: { from: a.css, to: site\n'),
+  'yaml-tab': project('pipelines:\n\tsite: { from: a.css, to: site }\n'),
+  'yaml-duplicate-key': project('pipelines:\n  site: { from: a.css, to: site }\n  site: { from: b.css, to: site }\n'),
+  'yaml-alias-bomb': project(
+    lines(
+      'a: &a [x, x, x, x, x, x, x, x, x]',
+      ...[...'bcdefghi'].map((name, at) => `${name}: &${name} [${Array(9).fill(`*${'abcdefghi'[at]!}`).join(', ')}]`),
+    ),
+  ),
+  'yaml-alias-unknown': project('pipelines:\n  site: { from: *styles, to: site }\n'),
+  'yaml-documents': project(`${copy}---\n${copy}`),
+
+  'unknown-key': project('pipelines:\n  site: { form: a.css, to: site }\n'),
+  'missing-key': project('pipelines:\n  site: { from: a.css }\n'),
+  'wrong-type': project('pipelines:\n  site: { from: a.css, to: 7 }\n'),
+  'unknown-value': project(`profiles:\n  production: { maps: flie }\n${copy}`),
+  'unknown-step': project(steps('minfy')),
+  'step-form': project(steps('[minify]')),
+  'unknown-profile': project(steps('{ minify: { only: prodction } }')),
+  'profile-cycle': project(`profiles:\n  stage: { extend: trial }\n  trial: { extend: stage }\n${copy}`),
+  'unknown-pipeline': project(
+    'pipelines:\n  site: { from: a.css, to: site, after: styels }\n  styles: { from: a.css, to: css }\n',
+  ),
+  'pipeline-name': project('pipelines:\n  my/site: { from: a.css, to: site }\n'),
+  'browsers-query': project(`browsers: last two safaris\n${copy}`),
+  'path-outside': project('pipelines:\n  site: { from: a.css, to: ../site }\n'),
+  'path-form': project('pipelines:\n  site: { from: a.css, to: /srv/site }\n'),
+  'only-negations': project('pipelines:\n  site: { from: "!a.css", to: site }\n'),
+
+  'glob-empty': {
+    files: { 'anvil.yaml': 'pipelines:\n  site: { from: style/*.css, to: site }\n', 'styles/a.css': 'a { }\n' },
+  },
+  'output-conflict': project('pipelines:\n  one: { from: a.css, to: site }\n  two: { from: a.css, to: site }\n'),
+  'output-over-source': project('pipelines:\n  site: { from: a.css, to: . }\n'),
+  'pipeline-cycle': project(
+    'pipelines:\n  one: { from: a.css, to: one, after: two }\n  two: { from: a.css, to: two, after: one }\n',
+  ),
+  'base-outside': project('pipelines:\n  site: { from: a.css, to: site, base: styles }\n'),
+
+  'file-unreadable': {
+    files: { 'anvil.yaml': steps('{ join: { into: all.css, banner: x } }'), 'a.css': 'a { }\n' },
+    note: 'The file `a.css` belongs to somebody else, who lets nobody read it.',
+  },
+  'not-utf8': {
+    files: {
+      'anvil.yaml': steps('minify'),
+      'a.css': Uint8Array.from([...Buffer.from('a { content: "'), 0xe9, ...Buffer.from('" }\n')]),
+    },
+    note: 'The sheet holds an é as Latin-1 does, in one byte.',
+  },
+
+  sass: { files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': 'a { color: $lamp }\n' } },
+  'sass-warning': { files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@warn "Mind the step.";\n' } },
+  'sass-deprecated': {
+    files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@import "b";\n', '_b.scss': 'b { color: teal }\n' },
+  },
+  typescript: { files: { 'anvil.yaml': steps('compile', 'a.ts'), 'a.ts': 'const tickets: number = (;\n' } },
+  tsconfig: {
+    files: {
+      'anvil.yaml': steps('compile', 'a.ts'),
+      'a.ts': 'let tickets = 2;\n',
+      'tsconfig.json': '{ "compilerOptions": { "jsx": "reakt" } }\n',
+    },
+  },
+  'jsx-undecided': { files: { 'anvil.yaml': steps('compile', 'a.tsx'), 'a.tsx': 'export const dome = <p />;\n' } },
+  'script-syntax': { files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': 'let tickets = = 2;\n' } },
+  'style-syntax': { files: { 'anvil.yaml': steps('minify'), 'a.css': 'a { color: "teal }\n' } },
+  'style-skipped': { files: { 'anvil.yaml': steps('minify'), 'a.css': 'a { color: teal; width 3px }\n' } },
+  'too-deep': {
+    files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': `${'['.repeat(40_000)}${']'.repeat(40_000)}\n` },
+    note: 'The script is a list within a list, 40,000 times.',
+  },
+  'step-passed': { files: { 'anvil.yaml': steps('minify', 'a.svg'), 'a.svg': '<svg/>\n' } },
+  'join-kinds': {
+    files: { 'anvil.yaml': steps('join: all.css', '[a.css, a.js]'), 'a.css': 'a { }\n', 'a.js': 'a()\n' },
+  },
+  'join-unknown': { files: { 'anvil.yaml': steps('join: all.txt', 'a.txt'), 'a.txt': 'a\n' } },
+  'join-module': {
+    files: { 'anvil.yaml': steps('join: all.js', '[a.js, b.js]'), 'a.js': 'export const dome = 1;\n', 'b.js': 'b()\n' },
+  },
+  'join-twice': {
+    files: {
+      'anvil.yaml': steps('join: all.js', '[a.js, b.js]'),
+      'a.js': 'let dome = 1;\n',
+      'b.js': 'let dome = 2;\n',
+    },
+  },
+  'join-strict': {
+    files: {
+      'anvil.yaml': steps('join: all.js', '[a.js, b.js]'),
+      'a.js': '"use strict";\nvar dome = 1;\n',
+      'b.js': 'open = dome;\n',
+    },
+  },
+  'step-result': {
+    because:
+      'It guards against a defect: what steps name is worked out before they run, and told as `output-conflict`.',
+  },
+
+  'output-foreign': { files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', 'site/a.css': '/* from before */\n' } },
+  'output-edited': { ...project(copy), then: { 'site/a.css': 'a { color: red }\n', 'a.css': 'a { color: navy }\n' } },
+  'output-unwritable': {
+    files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', site: 'a file in the place of the folder\n' },
+  },
+  'record-unwritable': {
+    files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', '.anvil-cache': 'a file in the place of the folder\n' },
+  },
+  'store-unusable': {
+    files: {
+      'anvil.yaml': steps('minify'),
+      'a.css': 'a { }\n',
+      '.anvil-cache/store': 'a file in the place of the folder\n',
+    },
+  },
+
+  'why-unknown': { ...project(copy), args: ['why', 'b.css'], then: {} },
+  'why-unbuilt': { ...project(copy), args: ['why', 'a.css'] },
+
+  'watch-limit': { because: 'It needs a system at its limit of watches; a test brings one there.' },
+
+  'serve-missing': { ...project(copy), args: ['serve'] },
+  'serve-address': { ...project(`${copy}serve: { folder: site }\n`), args: ['serve', '--host', '203.0.113.9'] },
+  'serve-later': {
+    ...project(`${copy}serve: { folder: site, port: 46211 }\n`),
+    args: ['serve'],
+    then: { 'anvil.yaml': `${copy}serve: { folder: site, port: 46311 }\n` },
+    isLive: true,
+  },
+
+  'init-exists': { ...project(copy), args: ['init'] },
+  'init-nothing': { files: {}, args: ['init'] },
+  'init-package': { files: { 'a.css': 'a { }\n', 'package.json': '{ "name": \n' }, args: ['init', '--scripts'] },
+};
