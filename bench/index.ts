@@ -6,6 +6,7 @@ import { cold } from './rows/cold.js';
 import { lasting } from './rows/lasting.js';
 import { meaning } from './rows/meaning.js';
 import { minifying } from './rows/minify.js';
+import { showing } from './rows/page.js';
 import { rebuilding, scaling } from './rows/rebuild.js';
 import { startup } from './rows/startup.js';
 
@@ -17,6 +18,7 @@ const groups: Readonly<Record<string, () => Promise<readonly (Row | string)[]> |
   startup,
   minify: () => minifying(corpus()),
   rebuild: rebuilding,
+  page: showing,
   cold: () => cold(corpus()),
   scaling,
   lasting,

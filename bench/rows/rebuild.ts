@@ -3,10 +3,10 @@ import { mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { clone, program } from '../corpus.js';
+import { WarmCompiler } from '../warm-compiler.js';
 import { inTurns, median, ratiosOf, runProcess, type Row } from '../measure.js';
 
 const looker = join(clone, 'build/bench/look.js');
-const compiler = join(clone, 'build/bench/warm.js');
 
 /** How many sheets use the shared partial, at most. */
 const sheetsOfPartial = 200;
@@ -86,7 +86,10 @@ async function nothingToDo(bulk: Bulk): Promise<Row> {
 /** One changed file in a session, beside its compiler alone, warm, in a process of its own. */
 async function leafTimes(bulk: Bulk): Promise<{ rows: Row[]; times: Map<string, number[]>; peak: number }> {
   const session = await BenchSession.start(bulk);
-  const warm = await WarmCompiler.start(bulk);
+  const warm = await WarmCompiler.start({
+    module: join(bulk.root, pathOf('module', 7)),
+    sheet: join(bulk.root, pathOf('sheet', 7)),
+  });
   const rows: Row[] = [];
   const times = new Map<string, number[]>();
   for (const kind of ['module', 'sheet'] as const) {
@@ -233,33 +236,6 @@ class BenchSession {
     const lines = (this.#rest + text).split('\n');
     this.#rest = lines.pop()!;
     for (const line of lines) this.#heard.push({ event: (JSON.parse(line) as { event: string }).event, at });
-  }
-}
-
-/** The compilers alone, warm, in a process of their own. */
-class WarmCompiler {
-  private constructor(private readonly child: ChildProcess) {}
-
-  static async start({ root }: Bulk): Promise<WarmCompiler> {
-    const child = spawn(process.execPath, [compiler, join(root, pathOf('module', 7)), join(root, pathOf('sheet', 7))], {
-      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
-    });
-    const warm = new WarmCompiler(child);
-    for (const kind of ['module', 'sheet', 'module', 'sheet'] as const) await warm.time(kind);
-    return warm;
-  }
-
-  /** How long it takes to read and compile the file as it is now, in milliseconds. */
-  time(kind: 'module' | 'sheet'): Promise<number> {
-    return new Promise((told) => {
-      this.child.once('message', (milliseconds) => told(milliseconds as number));
-      this.child.send(kind);
-    });
-  }
-
-  end(): Promise<unknown> {
-    this.child.kill();
-    return new Promise((over) => this.child.on('exit', over));
   }
 }
 

@@ -1,0 +1,163 @@
+import { spawn, type ChildProcess } from 'node:child_process';
+import { cpSync, existsSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { delimiter, join } from 'node:path';
+import { chromium, type Page } from 'playwright-core';
+import { clone, program } from '../corpus.js';
+import { median, type Row } from '../measure.js';
+import { WarmCompiler } from '../warm-compiler.js';
+
+const rounds = 30;
+
+/** What is added to the compiler's own time, in milliseconds, at most. */
+const allowance = 60;
+
+/** How many saves come one right after the other, and how long each waits for the next, in milliseconds. */
+const rapidSaves = 200;
+const rapidPause = 8;
+
+const sheet = 'styles/site.scss';
+const script = 'scripts/main.ts';
+
+/** How long it takes from a save until the page in the browser shows it, on the demo. */
+export async function showing(): Promise<(Row | string)[]> {
+  const root = mkdtempSync(join(tmpdir(), 'anvil-page-'));
+  cpSync(join(clone, 'demo'), root, { recursive: true });
+  const { url, child } = await serve(root);
+  const browser = await openBrowser();
+  const compiler = await WarmCompiler.start({ module: join(root, script), sheet: join(root, sheet) });
+  try {
+    const page = await browser.newPage();
+    const connected = page.waitForResponse((response) => response.url().includes('/events'));
+    await page.goto(url);
+    await connected;
+    return [await swapTimes(root, page, compiler), await reloadTimes(root, page, compiler), await rapid(root, page)];
+  } finally {
+    await Promise.all([browser.close(), compiler.end()]);
+    child.kill();
+    await new Promise((over) => child.on('exit', over));
+    rmSync(root, { recursive: true, force: true });
+  }
+}
+
+/** From the rename of a sheet to the new style, as the page computes it. */
+async function swapTimes(root: string, page: Page, compiler: WarmCompiler): Promise<Row> {
+  const text = readFileSync(join(root, sheet), 'utf8');
+  const ours: number[] = [];
+  const alone: number[] = [];
+  for (let round = 0; round <= rounds; round++) {
+    const color = `rgb(${String(round)}, 7, 9)`;
+    const shown = page.evaluate(seen, color);
+    const started = save(root, sheet, `${text}\nbody { outline-color: ${color} }\n`);
+    const took = (await shown) - started;
+    await pause(150);
+    const reference = await compiler.time('sheet');
+    if (round === 0) continue;
+    ours.push(took);
+    alone.push(reference);
+  }
+  return {
+    what: 'a saved sheet, from the rename on disk to the style that the page computes',
+    reference: `the compiler alone plus ${String(allowance)} ms`,
+    bar: 1,
+    ratios: ours.map((value, index) => value / (alone[index]! + allowance)),
+    note: `${median(ours).toFixed(1)} ms; the compiler alone ${median(alone).toFixed(1)} ms; medians of ${String(rounds)}`,
+  };
+}
+
+/** Waits in the page for a colour; resolves with the time, in milliseconds since 1970. */
+function seen(color: string): Promise<number> {
+  const channel = new MessageChannel();
+  return new Promise((done) => {
+    channel.port1.onmessage = () => {
+      if (getComputedStyle(document.body).outlineColor === color) done(performance.timeOrigin + performance.now());
+      else channel.port2.postMessage('');
+    };
+    channel.port2.postMessage('');
+  });
+}
+
+/** From the rename of a module to the load event of the page that is loaded again. */
+async function reloadTimes(root: string, page: Page, compiler: WarmCompiler): Promise<Row> {
+  const text = readFileSync(join(root, script), 'utf8');
+  const ours: number[] = [];
+  const alone: number[] = [];
+  for (let round = 0; round <= rounds; round++) {
+    const loaded = page.waitForEvent('load');
+    const started = save(root, script, `${text}\nexport const round = ${String(round)};\n`);
+    await loaded;
+    const at = await page.evaluate(
+      () =>
+        performance.timeOrigin +
+        (performance.getEntriesByType('navigation')[0] as PerformanceNavigationTiming).loadEventStart,
+    );
+    await pause(300);
+    const reference = await compiler.time('module');
+    if (round === 0) continue;
+    ours.push(at - started);
+    alone.push(reference);
+  }
+  return {
+    what: 'a saved module, from the rename on disk to the load event of the page',
+    reference: `the compiler alone plus ${String(allowance)} ms`,
+    ratios: ours.map((value, index) => value / (alone[index]! + allowance)),
+    note: `${median(ours).toFixed(1)} ms; the compiler alone ${median(alone).toFixed(1)} ms; medians of ${String(rounds)}`,
+  };
+}
+
+/** Saves that come faster than they can be built: how often the page is loaded, and whether it ends with the last one. */
+async function rapid(root: string, page: Page): Promise<string> {
+  const text = readFileSync(join(root, script), 'utf8');
+  let loads = 0;
+  page.on('load', () => loads++);
+  let last = '';
+  for (let number = 1; number <= rapidSaves; number++) {
+    last = `save ${String(number)}`;
+    save(root, script, `${text}\ndocument.documentElement.dataset['save'] = '${last}';\n`);
+    await pause(rapidPause);
+  }
+  await page.waitForFunction((wanted) => document.documentElement.dataset['save'] === wanted, last, {
+    timeout: 60_000,
+  });
+  await pause(1000);
+  return `${String(rapidSaves)} rapid saves of a module: the page was loaded ${String(loads)} times and shows the last one`;
+}
+
+/** Saves as editors do; returns when the file was in place, in milliseconds since 1970. */
+function save(root: string, path: string, text: string): number {
+  writeFileSync(join(root, 'next'), text);
+  const started = performance.timeOrigin + performance.now();
+  renameSync(join(root, 'next'), join(root, path));
+  return started;
+}
+
+async function serve(root: string): Promise<{ url: string; child: ChildProcess }> {
+  const child = spawn(process.execPath, [program, 'serve', '--port', '0', '--format', 'json'], {
+    cwd: root,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  let said = '';
+  let isReady = false;
+  child.stdout.setEncoding('utf8').on('data', (text: string) => {
+    if (!isReady) said += text;
+    isReady ||= said.includes('"event":"waiting"');
+  });
+  while (!isReady) await pause(20);
+  await pause(1500);
+  return { url: /"urls":\["([^"]+)"/.exec(said)![1]!, child };
+}
+
+async function openBrowser(): Promise<Awaited<ReturnType<typeof chromium.launch>>> {
+  const { CHROMIUM, PATH = '' } = process.env;
+  const executablePath =
+    CHROMIUM ??
+    PATH.split(delimiter)
+      .map((folder) => join(folder, 'chromium'))
+      .find(existsSync);
+  return chromium.launch({
+    ...(executablePath !== undefined && { executablePath }),
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
+}
+
+const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));
