@@ -77,6 +77,6 @@ edit('anvil.yaml', 'form: styles/*.scss', 'from: styles/*.scss');
 
 say(
   'How to go on',
-  `The copy stays in ${project}: let it be watched, and change a file there:\n\n  cd ${project} && node ${program} watch\n\nThe README shows how to set up a project of your own.`,
+  `The copy stays in ${project}: look at it in the browser, and change a file there:\n\n  cd ${project} && node ${program} serve --open\n\nThe README shows how to set up a project of your own.`,
 );
 process.exitCode = failed ? 1 : 0;

@@ -125,7 +125,7 @@ export class DevServer {
 
   /** One message a rebuild: what changed, and what is wrong; none when neither is new. */
   #tellPages(report?: BuildReport): void {
-    const changed = this.#served.take(outputsOf(report), this.#session);
+    const changed = this.#served.take(outputsOf(report), this.#session).filter(isShown);
     const problems = this.#problems.list();
     const text = JSON.stringify(problems);
     if (changed.length === 0 && text === this.#told) return;
@@ -145,7 +145,7 @@ export class DevServer {
   }
 
   #changes(urls: readonly string[]): Change[] {
-    return urls.map((url) => this.#app.withAskers({ url, kind: kindOf(url) }));
+    return urls.filter(isShown).map((url) => this.#app.withAskers({ url, kind: kindOf(url) }));
   }
 
   #opened(page: string, browser: string): void {
@@ -166,6 +166,9 @@ export class DevServer {
       this.#tell({ event: 'diagnostic', diagnostic: diagnostic('serve-later', {}) });
   }
 }
+
+/** Source maps are for developers' tools, which ask for them by themselves. */
+const isShown = (url: string): boolean => !url.endsWith('.map');
 
 /** The settings that hold from the start of a server to its end. */
 function fixedPart({ host, port, hosts, proxy }: Serving): string {
