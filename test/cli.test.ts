@@ -25,7 +25,7 @@ describe('the command line', () => {
   it.each([
     [['bild'], 'Did you mean build?'],
     [['build', '--forc'], 'Did you mean --force?'],
-    [['build', '--format', 'xml'], 'Allowed choices are pretty, lines, json.'],
+    [['build', '--format', 'xml'], 'Allowed choices are pretty, lines, json, sarif.'],
     [['build', '--quiet', '--verbose'], 'cannot be used with'],
     [['schema', 'extra'], 'Too many arguments'],
   ])('answers wrong usage: %s', async (args, answer) => {

@@ -60,11 +60,10 @@ async function reloaded(page: Page, act: () => void): Promise<void> {
   let loads = 0;
   const count = (): void => void loads++;
   page.on('load', count);
-  const connected = page.waitForResponse((response) => response.url().includes('/.loyal-anvil/events'));
+  const loaded = page.waitForEvent('load');
   act();
-  await connected;
-  await page.waitForLoadState();
-  await page.waitForTimeout(300);
+  await loaded;
+  await page.waitForTimeout(500);
   page.off('load', count);
   expect(loads).toBe(1);
 }

@@ -1,3 +1,4 @@
+import type { Socket } from 'node:net';
 import fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify';
 import { Askers } from './askers.js';
 import type { Channel } from './channel.js';
@@ -35,6 +36,9 @@ const limits = {
   keepAlive: 10_000,
 };
 
+/** How often connections are looked for while it closes, in milliseconds. */
+const sweepInterval = 20;
+
 /** The server's answers, and what it refuses. */
 export class App {
   readonly askers = new Askers();
@@ -42,6 +46,7 @@ export class App {
   readonly #files: FolderFiles;
   readonly #injector: Injector;
   readonly #client = clientFiles();
+  readonly #sockets = new Set<Socket>();
 
   private constructor(private readonly parts: AppParts) {
     this.#injector = new Injector(parts.state);
@@ -56,11 +61,14 @@ export class App {
       connectionTimeout: limits.idle,
       requestTimeout: limits.untilRequest,
       keepAliveTimeout: limits.keepAlive,
-      forceCloseConnections: true,
       routerOptions: { caseSensitive: true },
       exposeHeadRoutes: true,
     });
     this.http.server.maxConnections = limits.connections;
+    this.http.server.on('connection', (socket) => {
+      this.#sockets.add(socket);
+      socket.on('close', () => this.#sockets.delete(socket));
+    });
   }
 
   /** Sets up every route. */
@@ -88,6 +96,15 @@ export class App {
       return reply.code(405).header('allow', 'GET, HEAD').type('text/plain; charset=utf-8').send(text);
     });
     return app;
+  }
+
+  /** Ends every connection, those included that are made while it closes: browsers keep spare ones, and come back. */
+  async close(): Promise<void> {
+    const sweep = (): void => this.#sockets.forEach((socket) => socket.destroy());
+    const sweeping = setInterval(sweep, sweepInterval);
+    sweep();
+    await this.http.close();
+    clearInterval(sweeping);
   }
 
   /** Changed files as pages are told of them. */

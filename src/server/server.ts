@@ -77,7 +77,7 @@ export class DevServer {
       await this.#session.run();
     } finally {
       this.#channel.close();
-      await this.#app.http.close();
+      await this.#app.close();
     }
   }
 

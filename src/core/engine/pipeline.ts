@@ -1,33 +1,16 @@
 import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import type { StepSettings } from '../assets/context.js';
 import { reasonOfState } from '../files/file-table.js';
-import { matchTest, type PlannedPipeline, type PlannedSource } from '../project/plan.js';
-import type { RecipeStep } from '../project/recipe.js';
+import type { PlannedPipeline, PlannedSource } from '../project/plan.js';
 import type { Maps } from '../project/settings.js';
-import { doJob } from './job.js';
+import { eachAtOnce, flattened } from './at-once.js';
+import { ContentGone, runChain, type ChainResult } from './chain.js';
+import { finishAll, listOutputs } from './finishing.js';
 import type { Workshop } from './workshop.js';
-import {
-  inputDigest,
-  memoKey,
-  type Cause,
-  type FinishedMemo,
-  type JobMemo,
-  type OutputFile,
-  type PipelineMemo,
-  type UnitMemo,
-} from './memo.js';
-import { finish } from './output.js';
+import { inputDigest, memoKey, type FinishedMemo, type OutputFile, type PipelineMemo, type UnitMemo } from './memo.js';
 import { Readers } from './readers.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from './segments.js';
-import {
-  hadInput,
-  noteFinished,
-  noteInput,
-  Standings,
-  wasFinishedFrom,
-  type FirstSegment,
-  type Standing,
-} from './standing.js';
+import { hadInput, noteInput, Standings, type FirstSegment, type Standing } from './standing.js';
 import type { KeptAsset } from './trace.js';
 
 /** What running a pipeline needs to know. */
@@ -63,9 +46,6 @@ export interface PipelineResult {
   readonly isNew: boolean;
 }
 
-/** How many units of one pipeline wait for compilers at the same time. */
-const unitsAtOnce = 16;
-
 /**
  * Takes the sources of a pipeline through its steps, as far as they have not gone that way before.
  *
@@ -80,21 +60,12 @@ export async function runPipeline(pipeline: PlannedPipeline, run: PipelineRun): 
   }
 }
 
-/** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
-class ContentGone extends Error {}
-
 /** Whether a unit has the inputs that it had when it was remembered. */
 function hasInput(known: UnitMemo, { assets }: Unit): boolean {
   if (hadInput(known, assets)) return true;
   if (known.input !== inputDigest(assets)) return false;
   noteInput(known, assets);
   return true;
-}
-
-interface Done {
-  readonly memo: UnitMemo;
-  readonly isFinal: boolean;
-  readonly ran: readonly string[];
 }
 
 class Evaluation {
@@ -137,7 +108,7 @@ class Evaluation {
     const finished = failed ? (this.run.memo?.finished ?? new Map<string, FinishedMemo>()) : await this.#finish(assets);
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
     const memo: PipelineMemo = { key: this.#key, units: failed ? this.#withEarlier() : this.#units, finished };
-    const outputs = failed ? [] : this.#outputs(assets, finished);
+    const outputs = failed ? [] : listOutputs(assets, finished, this.#standing);
     if (!failed && sources.length === this.pipeline.sources.length) this.#leave(memo, sources, assets, outputs);
     return {
       outputs,
@@ -292,7 +263,7 @@ class Evaluation {
     before?.readers.add(unit.id, memo);
   }
 
-  async #work(unit: Unit, segment: Segment, progress: (step: string) => void): Promise<Done> {
+  async #work(unit: Unit, segment: Segment, progress: (step: string) => void): Promise<ChainResult> {
     const done = await this.#chain(unit, segment, this.run.settings, progress);
     for (const { step } of done.memo.jobs) this.#count(step, false);
     for (const step of done.ran) this.#count(step, true);
@@ -327,68 +298,10 @@ class Evaluation {
   }
 
   /** Takes the assets of a unit through the steps of its segment. */
-  async #chain(
-    unit: Unit,
-    segment: Segment,
-    settings: StepSettings,
-    progress: (step: string) => void,
-    fresh = this.fresh,
-  ): Promise<Done & { vague: boolean }> {
-    const { workshop, signal, build } = this.run;
-    const jobs: JobMemo[] = [];
-    const said: Diagnostic[] = [];
-    const ran: string[] = [];
-    let [vague, isFinal] = [false, true];
-    let assets = unit.assets;
-    const doOne = async (step: RecipeStep, inputs: readonly KeptAsset[]): Promise<readonly KeptAsset[] | undefined> => {
-      const outcome = await doJob(step, inputs, settings, signal, workshop, fresh);
-      if (!outcome) return undefined;
-      jobs.push({ step: step.shape.name, reads: outcome.reads });
-      said.push(...outcome.diagnostics);
-      if (outcome.ran) ran.push(step.shape.name);
-      vague ||= outcome.vague;
-      isFinal &&= outcome.isFinal;
-      progress(step.shape.name);
-      return outcome.assets;
-    };
-    for (const step of segment.steps) {
-      if (hasErrors(said)) break;
-      const concerned = matchTest(step.match);
-      const next: KeptAsset[] = [];
-      const groups = segment.gathers ? [assets] : assets.map((asset) => [asset]);
-      for (const group of groups) {
-        const made = segment.gathers || concerned(group[0]!.path) ? await doOne(step, group) : group;
-        if (!made) {
-          // Its bytes are gone: what made them runs again, from the source if they come from this unit.
-          if (fresh || segment.index > 0) throw new ContentGone();
-          return this.#chain(unit, segment, settings, progress, true);
-        }
-        next.push(...made);
-      }
-      assets = next;
-    }
-    const cause = this.#cause(unit);
-    const before = this.run.memo?.units.get(unit.id);
-    const memo: UnitMemo = {
-      input: inputDigest(unit.assets),
-      inputs: unit.assets.map((asset) => asset.path),
-      jobs,
-      assets: hasErrors(said) ? [] : assets,
-      diagnostics: said,
-      ...(ran.length > 0 || !before ? { build, cause } : { build: before.build, cause: before.cause }),
-    };
-    return { memo, isFinal, ran, vague };
-  }
-
-  #cause(unit: Unit): Cause {
-    const { memo, workshop } = this.run;
-    const before = memo?.units.get(unit.id);
-    if (!before) return { kind: 'first', paths: [] };
-    if (memo!.key !== this.#key) return { kind: 'settings', paths: [] };
-    const reads = before.jobs.flatMap((job) => job.reads).filter((read) => !workshop.inputs.isCurrent(read));
-    const isInput = before.input !== inputDigest(unit.assets);
-    const inputs = isInput ? unit.assets.flatMap((asset) => (unit.assets.length === 1 ? asset.origins : [])) : [];
-    return { kind: 'changed', paths: [...new Set([...inputs, ...reads.map(([, path]) => path)])] };
+  #chain(unit: Unit, segment: Segment, settings: StepSettings, progress: (step: string) => void): Promise<ChainResult> {
+    const { run } = this;
+    const isOtherKey = run.memo?.key !== this.#key;
+    return runChain(unit, segment, { run, settings, isOtherKey, isFresh: this.fresh, progress });
   }
 
   /** Counts a job as reused; then, when it ran, as one that ran instead. */
@@ -398,72 +311,20 @@ class Evaluation {
     if (ran) counts.run++;
   }
 
-  /** Turns the assets into files to publish, those that were so turned before without doing it again. */
+  /** Turns the assets into files to publish. */
   async #finish(assets: readonly KeptAsset[]): Promise<ReadonlyMap<string, FinishedMemo>> {
     const { memo, maps, workshop } = this.run;
     const before = memo?.key === this.#key && !this.fresh ? memo.finished : undefined;
-    const made = this.#standing?.made;
-    const isSameShape =
-      made?.length === assets.length && assets.every((asset, place) => asset.path === made[place]!.path);
-    const finished = isSameShape ? (before as Map<string, FinishedMemo>) : new Map<string, FinishedMemo>();
-    const pending: KeptAsset[] = [];
-    for (const [place, asset] of assets.entries()) {
-      if (isSameShape && asset === made[place]) continue;
-      const known = before?.get(asset.path);
-      if (known && (wasFinishedFrom(known, asset) || known.input === inputDigest([asset]))) {
-        noteFinished(known, asset);
-        finished.set(asset.path, known);
-      } else {
-        if (!isSameShape) finished.set(asset.path, { input: '', outputs: [] });
-        pending.push(asset);
-      }
-    }
-    await eachAtOnce(pending, async (asset) => {
-      const outputs = await finish(asset, this.pipeline.to, maps, workshop.contents);
-      if (!outputs) throw new ContentGone();
-      const one = { input: inputDigest([asset]), outputs };
-      noteFinished(one, asset);
-      finished.set(asset.path, one);
-    });
-    if (pending.length > 0 || before?.size !== finished.size) this.#isNew = true;
+    const { to } = this.pipeline;
+    const { finished, isNew } = await finishAll(assets, { before, made: this.#standing?.made, to, maps, workshop });
+    this.#isNew ||= isNew;
     return finished;
   }
-
-  /** Everything to publish, in order; the same list as before where nothing is different. */
-  #outputs(assets: readonly KeptAsset[], finished: ReadonlyMap<string, FinishedMemo>): readonly OutputFile[] {
-    const outputsOf = (asset: KeptAsset): readonly OutputFile[] => finished.get(asset.path)!.outputs;
-    const before = this.#standing;
-    if (before?.made.length !== assets.length) return flattened(assets.map(outputsOf));
-    const places: number[] = [];
-    for (let place = 0; place < assets.length; place++) if (assets[place] !== before.made[place]) places.push(place);
-    if (places.length === 0) return before.outputs;
-    const each = before.outputs.length / assets.length;
-    if (places.some((place) => outputsOf(assets[place]!).length !== each)) return flattened(assets.map(outputsOf));
-    const outputs = [...before.outputs];
-    for (const place of places) outputs.splice(place * each, each, ...outputsOf(assets[place]!));
-    return outputs;
-  }
-}
-
-/** The items of lists in one list. */
-function flattened<T>(lists: readonly (readonly T[])[]): T[] {
-  const all: T[] = [];
-  for (const list of lists) for (const item of list) all.push(item);
-  return all;
 }
 
 /** Adds the jobs of a unit to numbers by step, or takes them away. */
 function tally(jobs: Map<string, number>, memo: UnitMemo | undefined, sign: 1 | -1): void {
   for (const { step } of memo?.jobs ?? []) jobs.set(step, (jobs.get(step) ?? 0) + sign);
-}
-
-/** Does work on items, several at a time. */
-async function eachAtOnce<T>(items: readonly T[], work: (item: T) => Promise<void>): Promise<void> {
-  let next = 0;
-  const worker = async (): Promise<void> => {
-    while (next < items.length) await work(items[next++]!);
-  };
-  await Promise.all(Array.from({ length: Math.min(unitsAtOnce, items.length) }, worker));
 }
 
 function doubles(assets: readonly KeptAsset[], { steps }: Segment, pipeline: PlannedPipeline): Diagnostic[] {

@@ -1,0 +1,18 @@
+/** How many items are at work at the same time, most of them waiting for compilers. */
+const mostAtOnce = 16;
+
+/** Does work on items, several at a time. */
+export async function eachAtOnce<T>(items: readonly T[], work: (item: T) => Promise<void>): Promise<void> {
+  let next = 0;
+  const worker = async (): Promise<void> => {
+    while (next < items.length) await work(items[next++]!);
+  };
+  await Promise.all(Array.from({ length: Math.min(mostAtOnce, items.length) }, worker));
+}
+
+/** The items of lists in one list. */
+export function flattened<T>(lists: readonly (readonly T[])[]): T[] {
+  const all: T[] = [];
+  for (const list of lists) for (const item of list) all.push(item);
+  return all;
+}
