@@ -267,7 +267,7 @@ serve:
     const project = new TestProject(site);
     expect((await project.run(['init', '--scripts'])).code).toBe(0);
     expect(project.read('package.json')).toBe(
-      '{\n    "name": "mine",\n    "browserslist": [\n        "safari 16"\n    ],\n    "scripts": {\n        "clean": "mine",\n        "build": "loyal-anvil build",\n        "watch": "loyal-anvil watch"\n    }\n}\n',
+      '{\n    "name": "mine",\n    "browserslist": [\n        "safari 16"\n    ],\n    "scripts": {\n        "clean": "mine",\n        "build": "loyal-anvil build",\n        "watch": "loyal-anvil watch",\n        "serve": "loyal-anvil serve"\n    }\n}\n',
     );
     const without = new TestProject({ 'a.css': 'a{}' });
     expect(await without.diagnose(['init', '--scripts'])).toMatchObject({

@@ -8,7 +8,12 @@ const bare = join(clone, 'build/bench/bare.js');
 
 /** Cold builds that only compile, beside the compilers alone on the same files. */
 export async function cold(corpus: Corpus): Promise<Row[]> {
-  const projects = [demoProject(), typedProject(), ...corpus.sass.map((one) => sassProject(one, corpus))];
+  const projects = [
+    demoProject(),
+    typedProject(),
+    sheetsProject(),
+    ...corpus.sass.map((one) => sassProject(one, corpus)),
+  ];
   const rows: Row[] = [];
   for (const { name, root, sources } of projects) {
     const files = sources.map((path) => join(root, path));
@@ -55,6 +60,37 @@ function demoProject(): ColdProject {
     'styles: { from: styles/*.scss, to: site, steps: [compile] }\n  scripts: { from: scripts/**/*.ts, to: site, steps: [compile] }',
   );
   return { name: 'the demo', root, sources };
+}
+
+/** Sixty sheets that share a theme, always the same: what a Sass-heavy site of many parts has to do. */
+function sheetsProject(): ColdProject {
+  const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
+  mkdirSync(join(root, 'src'));
+  writeFileSync(
+    join(root, 'src/_theme.scss'),
+    `@use 'sass:color';
+@use 'sass:math';
+$steps: 12;
+@function shade($base, $step) { @return color.mix($base, #fff, math.percentage(math.div($step, $steps))); }
+@mixin scale($name, $base) {
+  @for $step from 1 through $steps {
+    .#{$name}-#{$step} { color: shade($base, $step); &:hover { color: color.adjust(shade($base, $step), $lightness: -5%); } }
+    @media (min-width: #{$step * 10}em) { .#{$name}-wide-#{$step} { padding: math.div($step, 3) * 1rem; } }
+  }
+}
+`,
+  );
+  const sources = Array.from({ length: 60 }, (_, number) => `src/part${String(number)}.scss`);
+  for (const [number, path] of sources.entries()) {
+    const scales = Array.from(
+      { length: 6 },
+      (_, at) =>
+        `@include theme.scale(p${String(number)}-${String(at)}, hsl(${String((number * 7 + at * 40) % 360)}deg 60% 40%));`,
+    );
+    writeFileSync(join(root, path), `@use 'theme';\n${scales.join('\n')}\n`);
+  }
+  writeProjectFile(root, 'styles: { from: src/*.scss, to: site, steps: [compile] }');
+  return { name: '60 Sass sheets', root, sources };
 }
 
 /** Two hundred modules of some size, always the same. */

@@ -1,9 +1,12 @@
 import { gzipSync } from 'node:zlib';
 import { parse as parseScript } from 'acorn';
 import { generate, parse as parseStyle } from 'css-tree';
-import { minifyScript, minifyStyle } from 'loyal-anvil';
+import { minifyScript, minifyStyle, prefixStyle } from 'loyal-anvil';
 import type { Corpus, CorpusFile } from '../corpus.js';
 import { inTurns, ratiosOf, type Row } from '../measure.js';
+
+/** Browsers that need many prefixes. */
+const browsers = 'safari 9, chrome 40, firefox 40';
 
 /** How long minifying takes beside parsing, and how large the results are beside the published ones. */
 export async function minifying(corpus: Corpus): Promise<Row[]> {
@@ -17,6 +20,12 @@ export async function minifying(corpus: Corpus): Promise<Row[]> {
       () => styles.map(({ text }) => generate(parseStyle(text))),
     );
     rows.push({ what: 'minifying all sheets', reference: 'parse and generate', bar: 3, ...ratiosOf(times) });
+    const prefixed = await inTurns(
+      9,
+      () => styles.map(({ text }) => prefixStyle(text, { browsers })),
+      () => styles.map(({ text }) => generate(parseStyle(text))),
+    );
+    rows.push({ what: `prefixing all sheets for ${browsers}`, reference: 'parse and generate', ...ratiosOf(prefixed) });
   }
   if (scripts.length > 0) {
     const times = await inTurns(

@@ -23,7 +23,7 @@ const script = 'scripts/main.ts';
 export async function showing(): Promise<(Row | string)[]> {
   const root = mkdtempSync(join(tmpdir(), 'anvil-page-'));
   cpSync(join(clone, 'demo'), root, { recursive: true });
-  const { url, child } = await serve(root);
+  const { url, child, rebuilds } = await serve(root);
   const browser = await openBrowser();
   const compiler = await WarmCompiler.start({ module: join(root, script), sheet: join(root, sheet) });
   try {
@@ -31,7 +31,11 @@ export async function showing(): Promise<(Row | string)[]> {
     const connected = page.waitForResponse((response) => response.url().includes('/events'));
     await page.goto(url);
     await connected;
-    return [await swapTimes(root, page, compiler), await reloadTimes(root, page, compiler), await rapid(root, page)];
+    return [
+      await swapTimes(root, page, compiler),
+      await reloadTimes(root, page, compiler),
+      await rapid(root, page, rebuilds),
+    ];
   } finally {
     await Promise.all([browser.close(), compiler.end()]);
     child.kill();
@@ -106,9 +110,10 @@ async function reloadTimes(root: string, page: Page, compiler: WarmCompiler): Pr
 }
 
 /** Saves that come faster than they can be built: how often the page is loaded, and whether it ends with the last one. */
-async function rapid(root: string, page: Page): Promise<string> {
+async function rapid(root: string, page: Page, rebuilds: () => number): Promise<string> {
   const text = readFileSync(join(root, script), 'utf8');
   let loads = 0;
+  const before = rebuilds();
   page.on('load', () => loads++);
   let last = '';
   for (let number = 1; number <= rapidSaves; number++) {
@@ -120,7 +125,7 @@ async function rapid(root: string, page: Page): Promise<string> {
     timeout: 60_000,
   });
   await pause(1000);
-  return `${String(rapidSaves)} rapid saves of a module: the page was loaded ${String(loads)} times and shows the last one`;
+  return `${String(rapidSaves)} rapid saves of a module: ${String(rebuilds() - before)} rebuilds, the page was loaded ${String(loads)} times and shows the last one`;
 }
 
 /** Saves as editors do; returns when the file was in place, in milliseconds since 1970. */
@@ -131,20 +136,22 @@ function save(root: string, path: string, text: string): number {
   return started;
 }
 
-async function serve(root: string): Promise<{ url: string; child: ChildProcess }> {
+async function serve(root: string): Promise<{ url: string; child: ChildProcess; rebuilds: () => number }> {
   const child = spawn(process.execPath, [program, 'serve', '--port', '0', '--format', 'json'], {
     cwd: root,
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   let said = '';
   let isReady = false;
+  let told = 0;
   child.stdout.setEncoding('utf8').on('data', (text: string) => {
+    told += text.match(/"event":"pages-told"/g)?.length ?? 0;
     if (!isReady) said += text;
     isReady ||= said.includes('"event":"waiting"');
   });
   while (!isReady) await pause(20);
   await pause(1500);
-  return { url: /"urls":\["([^"]+)"/.exec(said)![1]!, child };
+  return { url: /"urls":\["([^"]+)"/.exec(said)![1]!, child, rebuilds: () => told };
 }
 
 async function openBrowser(): Promise<Awaited<ReturnType<typeof chromium.launch>>> {

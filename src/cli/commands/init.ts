@@ -3,6 +3,7 @@ import { diagnostic, DiagnosticError, fail } from '../../core/diagnostics/index.
 import { reasonOf } from '../../core/files/reason.js';
 import { projectFileName } from '../../core/project/find.js';
 import { ExitCode } from '../exit-code.js';
+import { count } from '../terminal/figures.js';
 import type { CliCommand } from './command.js';
 
 const schemaFileName = 'anvil.schema.json';
@@ -11,6 +12,7 @@ const schemaFileName = 'anvil.schema.json';
 const packageScripts: Readonly<Record<string, string>> = {
   build: 'loyal-anvil build',
   watch: 'loyal-anvil watch',
+  serve: 'loyal-anvil serve',
   clean: 'loyal-anvil clean',
 };
 
@@ -48,8 +50,8 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
     reporter.created(
       files.map(([name]) => name),
       [
-        `It has ${String(proposal.pipelines.length)} pipelines: ${proposal.pipelines.join(', ')}. They build into ${proposal.output}.`,
-        'Look at the plan with `loyal-anvil list`, then build with `loyal-anvil build`.',
+        `It has ${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. The site is built into ${proposal.output}.`,
+        'Look at the plan with `loyal-anvil list`, build with `loyal-anvil build`, or work with `loyal-anvil serve --open`.',
       ],
     );
     return ExitCode.done;
