@@ -51,7 +51,8 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
       files.map(([name]) => name),
       [
         `It has ${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. The site is built into ${proposal.output}.`,
-        'Look at the plan with `loyal-anvil list`, build with `loyal-anvil build`, or work with `loyal-anvil serve --open`.',
+        'Look at the plan with `loyal-anvil list`, and build with `loyal-anvil build`.',
+        'To see it while you work: `loyal-anvil serve --open`.',
       ],
     );
     return ExitCode.done;

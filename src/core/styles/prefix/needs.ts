@@ -24,9 +24,19 @@ export class PrefixNeeds {
   readonly #targets: readonly Target[];
   readonly #known = new Map<Needs, readonly string[]>();
 
-  /** @param browsers resolved target browsers, such as `safari 17.4` */
-  constructor(browsers: readonly string[]) {
+  private constructor(browsers: readonly string[]) {
     this.#targets = browsers.flatMap((browser) => parseTarget(browser) ?? []);
+  }
+
+  /**
+   * What a set of browsers needs, worked out once for all sheets that are for the same ones.
+   *
+   * @param browsers resolved target browsers, such as `safari 17.4`
+   */
+  static of(browsers: readonly string[]): PrefixNeeds {
+    const key = browsers.join();
+    if (last?.key !== key) last = { key, needs: new PrefixNeeds(browsers) };
+    return last.needs;
   }
 
   /** Other names of a property. */
@@ -64,6 +74,9 @@ export class PrefixNeeds {
     return spellings;
   }
 }
+
+/** A build has one set of target browsers. */
+let last: { readonly key: string; readonly needs: PrefixNeeds } | undefined;
 
 const ownEntry = <T>(table: Readonly<Record<string, T>>, name: string): T | undefined =>
   Object.hasOwn(table, name) ? table[name] : undefined;

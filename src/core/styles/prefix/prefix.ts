@@ -23,7 +23,7 @@ export interface PrefixedStyle {
 export function prefix(text: string, browsers: readonly string[], source: string | undefined): PrefixedStyle {
   const { sheet, skipped } = parseStyle(text);
   const from: CopiedText = { text, map: source === undefined ? emptyMap : identityMap(source, text) };
-  const writer = new PrefixWriter(from, new PrefixNeeds(browsers), new TextBuilder(source !== undefined));
+  const writer = new PrefixWriter(from, PrefixNeeds.of(browsers), new TextBuilder(source !== undefined));
   writer.items(sheet.children, 0, text.length);
   return { text: writer.out.text, map: writer.out.map(), skipped };
 }
