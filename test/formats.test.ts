@@ -97,7 +97,7 @@ describe('--format lines', () => {
 
   it('is read by the matchers that the docs give', async () => {
     const { stderr } = await broken().run(['build', '--format', 'lines']);
-    const { pattern } = JSON.parse(block('problem-matcher.json')) as {
+    const { pattern } = JSON.parse(block('matcher.json')) as {
       pattern: Record<'file' | 'line' | 'column' | 'severity' | 'message' | 'code', number> & { regexp: string };
     };
     const bare = new RegExp(block('pattern.txt').trim());
@@ -121,7 +121,7 @@ describe('--format lines', () => {
   });
 
   it('says when a round begins and ends, as the matcher for sessions expects', async () => {
-    const { background } = JSON.parse(block('problem-matcher.json')) as {
+    const { background } = JSON.parse(block('matcher.json')) as {
       background: { beginsPattern: string; endsPattern: string };
     };
     const project = broken();
