@@ -15,7 +15,7 @@ export {
   type OpenOptions,
 } from './core/open.js';
 export { Session, type SessionEvent, type SessionOptions } from './core/session.js';
-export { DevServer, type ServeOptions } from './server/server.js';
+export { SiteServer, type ServeOptions } from './server/server.js';
 export type { ServerEvent } from './server/event.js';
 export type { ForecastJob, PipelineForecast } from './core/engine/forecast.js';
 export type { OutputReasons, ReachedOutput, SourceReach, UsedFile, UsedStep } from './core/engine/why.js';

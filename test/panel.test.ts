@@ -1,23 +1,10 @@
-import type { Browser, BrowserContext, Page } from 'playwright-core';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { openBrowser } from './support/browser.js';
+import type { Page } from 'playwright-core';
+import { describe, expect, it } from 'vitest';
+import { Pages } from './support/pages.js';
 import { TestProject } from './support/project.js';
-import { Serve } from './support/serve.js';
 
-let browser: Browser;
-let context: BrowserContext;
-let serve: Serve | undefined;
-
-beforeAll(async () => {
-  browser = await openBrowser();
-});
-afterAll(() => browser.close());
-afterEach(async () => {
-  await context.close();
-  await serve?.end();
-  serve = undefined;
-});
-
+const pages = new Pages();
+const visit = (path = ''): Promise<Page> => pages.visit(path);
 const panel = 'loyal-anvil-problems section';
 
 async function site(files: Readonly<Record<string, string>> = {}): Promise<TestProject> {
@@ -31,17 +18,8 @@ serve: { folder: out }
     'pages/index.html': '<!doctype html><link rel="stylesheet" href="site.css"><title>T</title><p>a</p><input>',
     ...files,
   });
-  serve = await Serve.open(project);
-  context = await browser.newContext();
+  await pages.open(project);
   return project;
-}
-
-async function visit(path = ''): Promise<Page> {
-  const page = await context.newPage();
-  const connected = page.waitForResponse((response) => response.url().includes('/.loyal-anvil/events'));
-  await page.goto(serve!.url + path);
-  await connected;
-  return page;
 }
 
 describe('the panel over the page', () => {
@@ -85,7 +63,7 @@ describe('the panel over the page', () => {
     await page.keyboard.press('Enter');
     await page.waitForSelector(panel, { state: 'detached' });
     project.write('pages/other.html', 'a page that is good');
-    await serve!.until(() => serve!.last('pages-told')!['changed']!.toString() === '/other.html');
+    await pages.serve.until(() => pages.serve.last('pages-told')!['changed']!.toString() === '/other.html');
     expect(await page.$(panel)).toBeNull();
     project.write('styles/site.scss', 'p { color: $b }\n');
     await page.waitForSelector(panel);

@@ -1,24 +1,12 @@
-import type { Browser, BrowserContext, Page } from 'playwright-core';
+import type { Page } from 'playwright-core';
 import { renameSync } from 'node:fs';
 import { createServer } from 'node:http';
-import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest';
-import { openBrowser } from './support/browser.js';
+import { describe, expect, it } from 'vitest';
+import { Pages } from './support/pages.js';
 import { TestProject } from './support/project.js';
-import { Serve } from './support/serve.js';
+import type { Serve } from './support/serve.js';
 
-let browser: Browser;
-let context: BrowserContext;
-let serve: Serve | undefined;
-
-beforeAll(async () => {
-  browser = await openBrowser();
-});
-afterAll(() => browser.close());
-afterEach(async () => {
-  await context.close();
-  await serve?.end();
-  serve = undefined;
-});
+const pages = new Pages();
 
 /** A site of one folder, copied as it is, and one page of it in the browser. */
 async function opened(
@@ -30,17 +18,13 @@ async function opened(
     'anvil.yaml': `pipelines: { site: { from: src/**/*, to: out } }\nserve: { folder: out${serving} }\n`,
     ...Object.fromEntries(Object.entries(files).map(([name, text]) => [`src/${name}`, text])),
   });
-  serve = await Serve.open(project);
-  context = await browser.newContext();
+  await pages.open(project);
   return { project, page: await visit(path) };
 }
 
-/** Opens a page, and waits until it listens for changes; counts how often it is loaded. */
+/** Opens a page, and marks it, so that it can be told whether it was loaded again. */
 async function visit(path = ''): Promise<Page> {
-  const page = await context.newPage();
-  const connected = page.waitForResponse((response) => response.url().includes('/.loyal-anvil/events'));
-  await page.goto(serve!.url + path);
-  await connected;
+  const page = await pages.visit(path);
   await page.waitForLoadState();
   await page.evaluate(() => ((window as { mark?: string }).mark = 'as it was loaded'));
   return page;
@@ -177,6 +161,7 @@ describe('another file that changes', () => {
         'index.html': html('<script src="a.js"></script>'),
         'a.js': 'var x = 0',
       });
+      const before = pages.serve.count('build-done');
       let loads = 0;
       page.on('load', () => loads++);
       for (let number = 1; number <= 200; number++) {
@@ -186,7 +171,7 @@ describe('another file that changes', () => {
       await page.waitForFunction(() => (window as { x?: number }).x === 200);
       await page.waitForTimeout(500);
       expect(loads).toBeGreaterThan(0);
-      expect(loads).toBeLessThanOrEqual(serve!.count('pages-told'));
+      expect(loads).toBeLessThanOrEqual(pages.serve.count('build-done') - before);
     },
   );
 
@@ -257,8 +242,8 @@ describe('another file that changes', () => {
       reloaded(second, () => undefined),
     ]);
     expect(await isUntouched(page)).toBe(true);
-    expect(serve!.last('pages-told')).toMatchObject({ pages: 3, changed: ['/one.js'], problems: 0 });
-    expect(serve!.events.filter((one) => one.event === 'page-opened').map((one) => one['page'])).toEqual([
+    expect(pages.serve.last('pages-told')).toMatchObject({ pages: 3, changed: ['/one.js'], problems: 0 });
+    expect(pages.serve.events.filter((one) => one.event === 'page-opened').map((one) => one['page'])).toEqual([
       '/other/',
       '/',
       '/index.html',
@@ -275,21 +260,21 @@ describe('a page', () => {
         'index.html': html('<script src="one.js"></script>'),
         'one.js': 'var x = 1',
       });
-      const args = ['--port', String(serve!.port)];
-      await serve!.end();
+      const args = ['--port', String(pages.serve.port)];
+      await pages.serve.end();
       const back = page.waitForResponse((response) => response.url().includes('/events') && response.status() === 200);
-      serve = await Serve.open(project, args);
+      await pages.open(project, args);
       await back;
       await page.waitForTimeout(300);
       expect(await isUntouched(page)).toBe(true);
-      await serve.end();
+      await pages.serve.end();
       save(project, 'src/one.js', 'var x = 2');
+      let again: Promise<Serve> | undefined;
       await reloaded(page, () => {
-        serve = undefined;
-        void Serve.open(project, args).then((opened) => (serve = opened));
+        again = pages.open(project, args);
       });
       expect(await page.evaluate(() => (window as { x?: number }).x)).toBe(2);
-      while (!serve) await page.waitForTimeout(50);
+      await again;
     },
   );
 
@@ -310,7 +295,7 @@ describe('a page', () => {
       await show('hidden');
       await closed;
       save(project, 'src/site.css', 'p { color: rgb(2, 2, 2) }');
-      await serve!.until(() => serve!.count('build-done') > 1);
+      await pages.serve.until(() => pages.serve.count('build-done') > 1);
       await show('visible');
       await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
       expect(await isUntouched(page)).toBe(true);
@@ -319,7 +304,7 @@ describe('a page', () => {
 
   it('of another server follows by one tag', { timeout: 60_000 }, async () => {
     const { project } = await opened({ 'css/site.css': 'p { color: rgb(1, 1, 1) }', 'index.html': html('') });
-    const tag = `<script type="module" src="${serve!.url}.loyal-anvil/client.js?root=/static/"></script>`;
+    const tag = `<script type="module" src="${pages.serve.url}.loyal-anvil/client.js?root=/static/"></script>`;
     const other = createServer((request, response) => {
       const isPage = request.url === '/';
       response.setHeader('content-type', isPage ? 'text/html' : 'text/css');
@@ -330,10 +315,7 @@ describe('a page', () => {
     });
     await new Promise<void>((listening) => other.listen(0, '127.0.0.1', listening));
     const { port } = other.address() as { port: number };
-    const page = await context.newPage();
-    const connected = page.waitForResponse((response) => response.url().includes('/.loyal-anvil/events'));
-    await page.goto(`http://127.0.0.1:${String(port)}/`);
-    await connected;
+    const page = await pages.visit('', `http://127.0.0.1:${String(port)}/`);
     save(project, 'src/css/site.css', 'p { color: rgb(2, 2, 2) }');
     await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
     other.closeAllConnections();

@@ -157,7 +157,7 @@ async function serve(root: string): Promise<{ url: string; child: ChildProcess; 
   let isReady = false;
   let told = 0;
   child.stdout.setEncoding('utf8').on('data', (text: string) => {
-    told += text.match(/"event":"pages-told"/g)?.length ?? 0;
+    told += text.match(/"event":"build-done"/g)?.length ?? 0;
     if (!isReady) said += text;
     isReady ||= said.includes('"event":"waiting"');
   });

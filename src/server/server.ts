@@ -24,7 +24,7 @@ export interface ServeOptions extends Omit<SessionOptions, 'listen'> {
 const tellAgainAfter = 10 * 60_000;
 
 /** A session with a server before it: pages show what was built, and follow every rebuild. */
-export class DevServer {
+export class SiteServer {
   readonly #channel = new Channel();
   readonly #problems = new Problems();
   /** When pages were last seen, by browser and path. */
@@ -44,8 +44,8 @@ export class DevServer {
    *
    * @throws DiagnosticError with every mistake of the project file, or when no port is to be had
    */
-  static async open(options: ServeOptions = {}): Promise<DevServer> {
-    const server = new DevServer(options);
+  static async open(options: ServeOptions = {}): Promise<SiteServer> {
+    const server = new SiteServer(options);
     server.#session = await Session.open({ ...options, listen: (event) => server.#heard(event) });
     try {
       await server.#listen();

@@ -21,8 +21,8 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
   },
   async run({ args, options, reporter, signal }) {
     checkFormat(options);
-    const { DevServer } = await import('../../server/server.js');
-    const server = await DevServer.open({
+    const { SiteServer } = await import('../../server/server.js');
+    const server = await SiteServer.open({
       config: options.config,
       profile: options.profile,
       pipelines: args[0] as string[],
