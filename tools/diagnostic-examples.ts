@@ -29,7 +29,10 @@ const lines = (...text: string[]): string => `${text.join('\n')}\n`;
 /** For every code an example, in the order of the catalogue. */
 export const examples: Readonly<Record<Code, Example | Unshown>> = {
   usage: { files: {}, args: ['biuld'] },
-  interrupted: { because: 'It comes when somebody presses Ctrl-C in a terminal, or ends the program by `SIGTERM`.' },
+  interrupted: {
+    because:
+      'It comes when somebody presses Ctrl-C in a terminal, or ends the program by `SIGTERM`, while a step is at work.',
+  },
   internal: { because: 'No input is known that produces it; one that does is a defect to report.' },
 
   'project-missing': { files: { 'a.css': 'a { }\n' } },
