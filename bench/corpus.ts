@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, realpathSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /** A file of a public package, and the minified one that its authors publish. */
@@ -21,7 +21,12 @@ export const clone = new URL('../../', import.meta.url).pathname;
 export const program = join(clone, 'dist/cli/bin.js');
 
 /** Independent checks that lie beside the project on the machines that have them. */
-export const oracles = join(clone, '../shared/oracles');
+export const oracles = whereReally(join(clone, '../shared/oracles'));
+
+/** The place that a link points to: programs there look at the path by which they are called. */
+function whereReally(path: string): string {
+  return existsSync(path) ? realpathSync(path) : path;
+}
 
 const folder = join(clone, 'bench/.corpus');
 const list = join(clone, '../shared/corpus/corpus.json');

@@ -29,6 +29,14 @@ export {
   type TextOptions,
   type TextResult,
 } from './core/pure.js';
+export { casesAreFor, styleRewriteHelp, type StyleRewriteHelp } from './core/styles/minify/index.js';
+export {
+  browserCost,
+  prefixFeatures,
+  type BrowserCost,
+  type PrefixedFeature,
+  type PrefixFeature,
+} from './core/styles/prefix/cost.js';
 export type {
   BuildEvent,
   BuildReport,

@@ -109,6 +109,20 @@ describe('the command line', () => {
     expect(project.files('site')).toEqual([]);
   });
 
+  it('shows what the target browsers ask for', async () => {
+    const project = new TestProject({
+      'anvil.yaml': 'browsers: [safari 17.4, safari 18, chrome 120]\npipelines:\n  a: { from: "*.css", to: site }\n',
+      'a.css': '',
+    });
+    const { stdout } = await project.run(['list', '--browsers']);
+    expect(stdout).toMatch(/^3 target browsers for production\n {2}chrome {5}120\n {2}safari {5}17\.4–18\.0\n/);
+    expect(stdout).toMatch(/^ {2}backdrop-filter +-webkit-backdrop-filter +safari 17\.4$/m);
+    const { stdout: lines } = await project.run(['list', '--browsers', '--format', 'lines']);
+    expect(lines).toContain('property\tuser-select\t-webkit-user-select\tsafari 18.0, safari 17.4\n');
+    const events = await project.events(['list', '--browsers']);
+    expect(events[0]).toMatchObject({ event: 'browsers', profile: 'production', browsers: { length: 3 } });
+  });
+
   it('shows the plan for people', async () => {
     const { stdout } = await TestProject.demo().run(['list', 'kiosk']);
     expect(stdout).toMatch(

@@ -74,7 +74,7 @@ describe('the documentation', () => {
     async () => {
       const project = new TestProject();
       execFileSync(process.execPath, [`${clone}build/tools/docs.js`, project.root]);
-      for (const page of ['project-file.md', 'diagnostics.md'])
+      for (const page of ['project-file.md', 'minify.md', 'prefix.md', 'diagnostics.md'])
         expect(read(`docs/${page}`), 'run `npm run docs`').toBe(project.read(page));
       const { diagnosticHelp } = (await import(`${clone}dist/index.js`)) as { diagnosticHelp: object };
       const sections = [...read('docs/diagnostics.md').matchAll(/^## (\S+)$/gm)].map(([, code]) => code);

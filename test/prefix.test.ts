@@ -94,6 +94,107 @@ describe('prefixing', () => {
     expect(prefixed(text, browsers)).toBe(text);
   });
 
+  it.each([
+    [
+      'properties, keywords and functions',
+      'a{-webkit-transform:none;transform:none;display:-webkit-flex;display:flex;background:-webkit-linear-gradient(red,tan);background:linear-gradient(red,tan)}',
+      'a{transform:none;display:flex;background:linear-gradient(red,tan)}',
+    ],
+    [
+      'older boxes',
+      'a{display:-webkit-box;display:-ms-flexbox;display:flex;-webkit-box-align:center;-ms-flex-align:center;align-items:center}',
+      'a{display:flex;align-items:center}',
+    ],
+    [
+      'selectors and animations',
+      'b::-moz-placeholder{c:d}b::placeholder{c:d}@-webkit-keyframes x{to{a:b}}@keyframes x{to{a:b}}',
+      'b::placeholder{c:d}@keyframes x{to{a:b}}',
+    ],
+    [
+      'not what stands alone',
+      'a{-webkit-transform:none;-webkit-box-orient:vertical;display:-webkit-box}b::-moz-placeholder{c:d}',
+      'a{-webkit-transform:none;-webkit-box-orient:vertical;display:-webkit-box}b::-moz-placeholder{c:d}',
+    ],
+    [
+      'lines and all',
+      'a {\n  -webkit-transform: none;\n  transform: none;\n}\nb {\n  transform: none;\n  -webkit-transform: none;\n}\n',
+      'a {\n  transform: none;\n}\nb {\n  transform: none;\n}\n',
+    ],
+  ])('tidies: %s', (_, before, after) => {
+    expect(prefixStyle(before, { browsers: 'chrome 120', tidy: true }).text).toBe(after);
+    expect(prefixStyle(before, { browsers: 'chrome 120' }).text).toBe(before);
+  });
+
+  it.each([
+    [
+      'a declaration',
+      'a{/* anvil: as written */user-select:none;appearance:none}',
+      'a{/* anvil: as written */user-select:none;-webkit-appearance:none;appearance:none}',
+    ],
+    [
+      'a rule',
+      '/* anvil: as written */ a{user-select:none}b{user-select:none}',
+      '/* anvil: as written */ a{user-select:none}b{-webkit-user-select:none;user-select:none}',
+    ],
+    [
+      'a sheet',
+      'a{user-select:none}/* anvil: as written, whole file */',
+      'a{user-select:none}/* anvil: as written, whole file */',
+    ],
+  ])('leaves %s as it is written when a comment says so', (_, before, after) => {
+    expect(prefixed(before, 'safari 15')).toBe(after);
+  });
+
+  it.each([
+    [
+      'gradients, as they were said',
+      'a{background:url(x),linear-gradient(to top left,red,tan 50%)}',
+      'safari 6',
+      'a{background:url(x),-webkit-linear-gradient(bottom right, red, tan 50%);background:url(x),linear-gradient(to top left,red,tan 50%)}',
+    ],
+    [
+      'angles, the other way round',
+      'a{background:linear-gradient(.25turn,red,tan)}',
+      'opera 12',
+      'a{background:-o-linear-gradient(0deg, red, tan);background:linear-gradient(.25turn,red,tan)}',
+    ],
+    [
+      'no gradient that could not be said',
+      'a{background:linear-gradient(red,30%,tan)}',
+      'safari 6',
+      'a{background:linear-gradient(red,30%,tan)}',
+    ],
+    [
+      'a grid when it is asked for',
+      'a{display:grid;grid-template-columns:1fr repeat(3, 4em);grid-column:2 / span 2}',
+      'ie 11',
+      'a{display:-ms-grid;display:grid;-ms-grid-columns:1fr (4em)[3];grid-template-columns:1fr repeat(3, 4em);-ms-grid-column:2;-ms-grid-column-span:2;grid-column:2 / span 2}',
+    ],
+    [
+      'names in lists',
+      'a{transition:opacity 1s,transform 2s;will-change:transform}',
+      'safari 8',
+      'a{-webkit-transition:opacity 1s,-webkit-transform 2s;transition:opacity 1s, -webkit-transform 2s, transform 2s;will-change:-webkit-transform, transform}',
+    ],
+    [
+      'conditions',
+      '@supports (backdrop-filter:blur(1px)){a{b:c}}@media print and (min-resolution:192dpi){a{b:c}}',
+      'safari 15',
+      '@supports ((-webkit-backdrop-filter:blur(1px)) or (backdrop-filter:blur(1px))){a{b:c}}@media print and (-webkit-min-device-pixel-ratio: 2), print and (min-resolution:192dpi){a{b:c}}',
+    ],
+    [
+      'words that are others',
+      'a{mask-composite:exclude;break-inside:avoid;overflow-wrap:anywhere}',
+      'chrome 100, safari 9, ie 11',
+      'a{-webkit-mask-composite:xor;mask-composite:exclude;page-break-inside:avoid;-webkit-column-break-inside:avoid;break-inside:avoid;word-wrap:break-word;overflow-wrap:anywhere}',
+    ],
+  ])('writes %s', (_, before, browsers, after) => {
+    const grid = browsers === 'ie 11';
+    const once = prefixStyle(before, { browsers, grid }).text;
+    expect(once).toBe(after);
+    expect(prefixStyle(once, { browsers, grid }).text).toBe(once);
+  });
+
   it('adds nothing twice', () => {
     const sheet =
       '@keyframes x{to{transform:none}}\nb::placeholder{c:d}\na{\n  display: flex;\n  user-select: none;\n}\n';

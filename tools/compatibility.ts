@@ -8,6 +8,7 @@ interface RawStatement {
   readonly prefix?: string;
   readonly alternative_name?: string;
   readonly flags?: readonly unknown[];
+  readonly partial_implementation?: boolean;
 }
 
 export interface Compat {
@@ -41,7 +42,12 @@ const require = createRequire(import.meta.url);
 /** The whole data. */
 export const data = require('@mdn/browser-compat-data') as {
   readonly __meta: { readonly version: string };
-  readonly css: { readonly properties: Features; readonly 'at-rules': Features; readonly selectors: Features };
+  readonly css: {
+    readonly properties: Features;
+    readonly 'at-rules': Features;
+    readonly selectors: Features;
+    readonly types: Features;
+  };
   readonly javascript: Feature;
 };
 

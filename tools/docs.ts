@@ -1,8 +1,9 @@
 // Makes docs/project-file.md and the demo's schema from what the built program says of its own project file, and
-// docs/diagnostics.md from what it says of examples.
+// docs/diagnostics.md, docs/minify.md and docs/prefix.md from what it makes of examples.
 import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { diagnosticsPage } from './diagnostics-page.js';
+import { minifyPage, prefixPage } from './style-pages.js';
 
 interface Schema {
   readonly description?: string;
@@ -96,5 +97,7 @@ ${steps.map(({ name, doc, options, short }) => `### ${name}\n\n${doc}${short?.ty
 
 const out = process.argv[2] ?? 'docs';
 writeFileSync(`${out}/project-file.md`, page);
+writeFileSync(`${out}/minify.md`, minifyPage());
+writeFileSync(`${out}/prefix.md`, prefixPage());
 writeFileSync(`${out}/diagnostics.md`, await diagnosticsPage());
 if (process.argv[2] === undefined) writeFileSync('demo/anvil.schema.json', text);

@@ -8,27 +8,52 @@ import {
   partsOf,
   statementsOf,
   type Compat,
+  type Feature,
   type Span,
   type Statement,
 } from './compatibility.js';
 
 type Needs = Record<string, Record<string, Span[]>>;
 
-/** For each other spelling of a feature, the browsers and versions that know it and not the standard one. */
+/**
+ * For each other spelling of a feature, the browsers and versions that know it and not the standard one. A browser that
+ * knows the standard spelling in part only needs the other one where it knows that in full.
+ */
 function needsOf(compat: Compat, spell: (statement: Statement) => string | undefined): Needs {
   const needs: Needs = {};
   for (const browser of browsers) {
     const statements = statementsOf(compat, browser);
-    const standard = statements.filter((one) => !one.prefix && !one.alternative_name).map((one) => one.span);
+    const standard = statements.filter((one) => !one.prefix && !one.alternative_name);
     for (const statement of statements) {
       const spelling = statement.prefix || statement.alternative_name ? spell(statement) : undefined;
       if (spelling === undefined) continue;
-      const left = standard.reduce((spans, known) => spans.flatMap((span) => without(span, known)), [statement.span]);
-      if (left.length > 0) ((needs[spelling] ??= {})[browser] ??= []).push(...left);
+      const known = standard.filter((one) => !one.partial_implementation || statement.partial_implementation);
+      add(needs, spelling, browser, withoutAll([statement.span], known));
     }
   }
   return needs;
 }
+
+/** The browsers and versions that know one feature and not another one, whatever either is called there. */
+function needsBetween(spelling: string, older: Compat, newer: Compat, prefix?: string): Needs {
+  const needs: Needs = {};
+  for (const browser of browsers) {
+    const knowing = statementsOf(older, browser).filter((one) => prefix === undefined || one.prefix === prefix);
+    const spans = knowing.map((one) => one.span);
+    add(needs, spelling, browser, withoutAll(spans, statementsOf(newer, browser)));
+  }
+  return needs;
+}
+
+function add(needs: Needs, spelling: string, browser: string, spans: readonly Span[]): void {
+  for (const span of spans) {
+    const known = ((needs[spelling] ??= {})[browser] ??= []);
+    if (!known.some((one) => withoutAll([span], [{ span: one }]).length === 0)) known.push(span);
+  }
+}
+
+const withoutAll = (spans: readonly Span[], known: readonly Pick<Statement, 'span'>[]): Span[] =>
+  known.reduce<Span[]>((left, { span }) => left.flatMap((one) => without(one, span)), [...spans]);
 
 /** A span of versions without another one. */
 function without([from, to]: Span, [knownFrom, knownTo]: Span): Span[] {
@@ -39,19 +64,26 @@ function without([from, to]: Span, [knownFrom, knownTo]: Span): Span[] {
   return parts;
 }
 
-const vendored = (name: string | undefined): string | undefined =>
-  name?.startsWith('-') && !name.startsWith('-khtml-') ? name : undefined;
+/**
+ * Left out are names of browsers that nobody names any more, of the old grid, which is written when it is asked for, and
+ * of the order of flexible boxes, which the draft of that time called otherwise.
+ */
+const usable = (name: string): string | undefined => (/^-khtml-|^-ms-(grid|order$)/.test(name) ? undefined : name);
 const spellWord = (word: string) => (statement: Statement) =>
-  vendored(statement.alternative_name ?? `${statement.prefix!}${word}`);
+  usable(statement.alternative_name ?? `${statement.prefix!}${word}`);
+/** Values whose other spelling means something else, and those of the old grid. */
+const isOtherThing = /^(text-align (left|right|center)|user-select none|justify-self .*|display (inline-)?grid)$/;
 const isWord = (name: string): boolean => /^[a-z][a-z0-9-]*$/.test(name);
 
 const properties: Record<string, Needs> = {};
 const values: Record<string, Record<string, Needs>> = {};
 for (const [property, feature] of Object.entries(data.css.properties)) {
-  if (!isWord(property)) continue;
+  // The boxes of 2009 were never called by these names without a prefix; flexible boxes are written for them.
+  if (!isWord(property) || /^box-(align|direction|flex|flex-group|lines|ordinal-group|orient|pack)$/.test(property))
+    continue;
   if (feature.__compat) keep(properties, property, needsOf(feature.__compat, spellWord(property)));
   for (const [value, one] of partsOf(feature)) {
-    if (!isWord(value) || !one.__compat) continue;
+    if (!isWord(value) || !one.__compat || isOtherThing.test(`${property} ${value}`)) continue;
     const needs = needsOf(one.__compat, spellWord(value));
     if (Object.keys(needs).length > 0) (values[property] ??= {})[value] = needs;
   }
@@ -64,22 +96,62 @@ for (const [name, feature] of Object.entries(data.css['at-rules'])) {
 
 const selectors: Record<string, Needs> = {};
 for (const [name, feature] of Object.entries(data.css.selectors)) {
-  const spelled = /<code>(::?[a-z-]+)<\/code>/.exec(feature.__compat?.description ?? '')?.[1];
+  const [, spelled, parentheses = ''] =
+    /<code>(::?[a-z-]+)(\(\))?<\/code>/.exec(feature.__compat?.description ?? '') ?? [];
   if (!feature.__compat || spelled === undefined || spelled.replace(/^::?/, '') !== name) continue;
   const colons = spelled.startsWith('::') ? '::' : ':';
   const spell = (statement: Statement): string | undefined => {
-    const other = statement.alternative_name ?? `${colons}${statement.prefix!}${name}`;
-    return /^::?-(?!khtml-)[a-z-]+$/.test(other) ? other : undefined;
+    const other = statement.alternative_name ?? `${colons}${statement.prefix!}${name}${parentheses}`;
+    return /^::?-(?!khtml-)[a-z-]+(\(\))?$/.test(other) ? other.replace('()', '') : undefined;
   };
-  keep(selectors, spelled, needsOf(feature.__compat, spell));
+  keep(selectors, spelled + parentheses, needsOf(feature.__compat, spell));
+}
+
+const functions: Record<string, Needs> = {};
+const { gradient, image, calc } = data.css.types as Record<string, Feature>;
+for (const [name, feature] of [...partsOf(gradient!), ...partsOf(image!), ['calc', calc!] as const])
+  if (isWord(name) && feature.__compat) keep(functions, name, needsOf(feature.__compat, spellWord(name)));
+
+/** What is not another spelling of one name, but another way to say the same. */
+const ways: Record<string, Needs> = {};
+const flex = at('properties.flex');
+for (const vendor of ['-webkit-', '-moz-'])
+  Object.assign((ways['box'] ??= {}), needsBetween(`${vendor}box`, at('properties.box-align'), flex, vendor));
+const resolution = at('at-rules.media.resolution');
+const ratio = at('at-rules.media.-webkit-min-device-pixel-ratio');
+ways['resolution'] = needsBetween('-webkit-min-device-pixel-ratio', ratio, resolution);
+for (const place of ['before', 'after', 'inside'])
+  ways[`break-${place}`] = {
+    ...needsBetween(`-webkit-column-break-${place}`, at('properties.column-count'), at(`properties.break-${place}`)),
+    ...needsBetween(`page-break-${place}`, at(`properties.page-break-${place}`), at(`properties.break-${place}`)),
+  };
+ways['text-decoration'] = needsOf(
+  at('properties.text-decoration.includes_color-and-style'),
+  spellWord('text-decoration'),
+);
+// Browsers with the prefix for masks have other words for how these are put together.
+ways['mask-composite'] = { '-webkit-mask-composite': properties['mask']!['-webkit-mask']! };
+// The data says that it works in part where it needs the prefix of the property that it is a value of.
+const text = at('properties.background-clip.text');
+for (const browser of browsers)
+  for (const one of statementsOf(text, browser))
+    if (one.partial_implementation && !/^(ie|firefox)/.test(browser))
+      add((ways['background-clip'] ??= {}), '-webkit-background-clip', browser, [one.span]);
+
+function at(path: string): Compat {
+  const feature = path
+    .split('.')
+    .reduce<Feature | undefined>((one, part) => one?.[part] as Feature | undefined, data.css as unknown as Feature);
+  if (!feature?.__compat) throw new Error(`the data has no ${path}`);
+  return feature.__compat;
 }
 
 function keep(table: Record<string, Needs>, name: string, needs: Needs): void {
   if (Object.keys(needs).length > 0) table[name] = needs;
 }
 
-const table = { data: data.__meta.version, properties, values, atRules, selectors };
-const text = `// Made by \`npm run tables\` from the browser compatibility data; do not edit.
+const table = { data: data.__meta.version, properties, values, functions, atRules, selectors, ways };
+const source = `// Made by \`npm run tables\` from the browser compatibility data; do not edit.
 import type { PrefixTable } from './needs.js';
 
 // As text, since a large literal is slower to load than JSON.
@@ -87,7 +159,7 @@ export const prefixTable = JSON.parse(
   ${JSON.stringify(JSON.stringify(table)).replace(/^"|"$/g, "'").replaceAll('\\"', '"')},
 ) as PrefixTable;
 `;
-writeFileSync('src/core/styles/prefix/table.ts', text);
+writeFileSync('src/core/styles/prefix/table.ts', source);
 console.log(
-  `prefix table: ${String(Object.keys(properties).length)} properties, ${String(Object.keys(selectors).length)} selectors, ${String(text.length)} bytes`,
+  `prefix table: ${String(Object.keys(properties).length)} properties, ${String(Object.keys(selectors).length)} selectors, ${String(source.length)} bytes`,
 );

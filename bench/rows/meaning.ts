@@ -1,26 +1,79 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { minifyStyle } from 'loyal-anvil';
-import { clone, oracles, type Corpus } from '../corpus.js';
+import { clone, oracles, program, type Corpus } from '../corpus.js';
+import { randomSheet } from '../random-sheet.js';
 
 /** Whether what is minified still means the same, by the independent checks beside the project, where they are. */
 export function meaning(corpus: Corpus): string[] {
   if (!existsSync(oracles)) return ['meaning: the independent checks are not on this machine'];
   const work = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   try {
-    return [...sheetMeaning(corpus, work), scriptMeaning(work)];
+    return [...sheetMeaning(corpus, work), ...demoMeaning(work), randomMeaning(work), scriptMeaning(work)];
   } finally {
     rmSync(work, { recursive: true });
   }
 }
 
 function sheetMeaning(corpus: Corpus, work: string): string[] {
-  const pairs = corpus.styles.flatMap((file, index) => {
-    const after = join(work, `${String(index)}.css`);
-    writeFileSync(after, minifyStyle(corpus.read(file)).text);
-    return [corpus.path(file), after];
+  const results = compared(
+    corpus.styles.map((file) => corpus.read(file)),
+    work,
+  );
+  return results.map((result, index) => `meaning of ${corpus.styles[index]!.package}: ${told(result)}`);
+}
+
+/** The sheets of the demo, as they are before and after the step. */
+function demoMeaning(work: string): string[] {
+  const root = join(work, 'demo');
+  cpSync(join(clone, 'demo'), root, { recursive: true });
+  spawnSync(process.execPath, [program, 'build', '--profile', 'development'], { cwd: root });
+  const sheets = (readdirSync(join(root, 'site'), { recursive: true }) as string[]).filter((path) =>
+    path.endsWith('.css'),
+  );
+  const results = compared(
+    sheets.map((path) => readFileSync(join(root, 'site', path), 'utf8')),
+    work,
+  );
+  return results.map((result, index) => `meaning of the demo’s ${sheets[index]!}: ${told(result)}`);
+}
+
+/** How many random sheets are compared, so many at a time. */
+const randomSheets = 1000;
+const atATime = 100;
+
+function randomMeaning(work: string): string {
+  const seed = Date.now() % 1_000_000;
+  const sheets = fc.sample(randomSheet, { numRuns: randomSheets, seed });
+  const results: Compared[] = [];
+  for (let at = 0; at < sheets.length; at += atATime) results.push(...compared(sheets.slice(at, at + atATime), work));
+  const different = results.flatMap(({ differences }, at) => (differences.length > 0 ? [{ at, differences }] : []));
+  const first = different[0];
+  return (
+    `meaning of ${String(results.length)} random sheets (seed ${String(seed)}): ${String(different.length)} differ` +
+    (first ? `; the first: ${first.differences.join('; ')} in\n${sheets[first.at]!}` : '')
+  );
+}
+
+interface Compared {
+  readonly rules: number;
+  readonly count: number;
+  readonly differences: readonly string[];
+}
+
+const told = ({ rules, count, differences }: Compared): string =>
+  `${String(rules)} rules, ${count === 0 ? 'no difference' : `${String(count)} differences: ${differences.slice(0, 3).join('; ')}`}`;
+
+/** What the check in a real browser finds between sheets and what is made of them. */
+function compared(sheets: readonly string[], work: string): Compared[] {
+  const pairs = sheets.flatMap((text, index) => {
+    const [before, after] = ['before', 'after'].map((name) => join(work, `${String(index)}.${name}.css`));
+    writeFileSync(before!, text);
+    writeFileSync(after!, minifyStyle(text).text);
+    return [before!, after!];
   });
   const { stdout, stderr } = spawnSync(process.execPath, [join(oracles, 'css-same.mjs'), ...pairs], {
     cwd: clone,
@@ -30,12 +83,9 @@ function sheetMeaning(corpus: Corpus, work: string): string[] {
   const results = stdout
     .split(/(?<=^\})\n/m)
     .filter((text) => text.trim() !== '')
-    .map((text) => JSON.parse(text) as { rules: number; count: number; differences: string[] });
-  if (results.length !== corpus.styles.length) return [`meaning of sheets: the check failed: ${stderr.slice(0, 400)}`];
-  return results.map(
-    ({ rules, count, differences }, index) =>
-      `meaning of ${corpus.styles[index]!.package}: ${String(rules)} rules, ${count === 0 ? 'no difference' : `${String(count)} differences: ${differences.slice(0, 3).join('; ')}`}`,
-  );
+    .map((text) => JSON.parse(text) as Compared);
+  if (results.length !== sheets.length) throw new Error(`the check of sheets failed: ${stderr.slice(0, 400)}`);
+  return results;
 }
 
 function scriptMeaning(work: string): string {

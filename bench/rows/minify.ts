@@ -25,7 +25,12 @@ export async function minifying(corpus: Corpus): Promise<Row[]> {
       () => styles.map(({ text }) => prefixStyle(text, { browsers })),
       () => styles.map(({ text }) => generate(parseStyle(text))),
     );
-    rows.push({ what: `prefixing all sheets for ${browsers}`, reference: 'parse and generate', ...ratiosOf(prefixed) });
+    rows.push({
+      what: `prefixing all sheets for ${browsers}`,
+      reference: 'parse and generate',
+      bar: 2,
+      ...ratiosOf(prefixed),
+    });
   }
   if (scripts.length > 0) {
     const times = await inTurns(
@@ -36,6 +41,7 @@ export async function minifying(corpus: Corpus): Promise<Row[]> {
     rows.push({ what: 'minifying all scripts', reference: 'parsing alone', bar: 8, ...ratiosOf(times) });
   }
   rows.push(
+    ...growing(),
     ...sizes(styles, (text) => minifyStyle(text).text, 'sheets'),
     ...sizes(scripts, (text) => minifyScript(text).text, 'scripts'),
   );
@@ -61,11 +67,50 @@ function sizes(
   });
   const detail = (key: 'raw' | 'gzip'): string =>
     measured.map((one) => `${one.name} ${one[key].toFixed(3)}`).join(', ');
-  return (['raw', 'gzip'] as const).map((key) => ({
+  const worst = (key: 'raw' | 'gzip'): number => Math.max(...measured.map((one) => one[key]));
+  const largest = kind === 'sheets' ? 1.01 : 1.02;
+  const single = (kind === 'sheets' ? (['raw', 'gzip'] as const) : (['gzip'] as const)).map((key) => ({
+    what: `size of ${kind}, ${key}, the largest of all`,
+    reference: 'the published file',
+    ratios: [worst(key)],
+    bar: largest,
+  }));
+  const means = (['raw', 'gzip'] as const).map((key) => ({
     what: `size of ${kind}, ${key}, geometric mean`,
     reference: 'the published file',
     ratios: [Math.exp(measured.reduce((sum, one) => sum + Math.log(one[key]), 0) / measured.length)],
     bar: 1,
     note: detail(key),
   }));
+  return [...means, ...single];
+}
+
+/** Fifty thousand rules beside a quarter of them: time has to follow the length, so four times is the ideal. */
+function growing(): Row[] {
+  const kinds: Readonly<Record<string, (number: number) => string>> = {
+    'all different': (number) =>
+      `.a${String(number)}{color:#${(number % 4096).toString(16).padStart(3, '0')};margin:${String(number % 7)}px}`,
+    'one block': (number) => `.a${String(number)}{color:red}`,
+    'two selectors in turns': (number) =>
+      `.${'ab'[number % 2]!}{color:#${(number % 4096).toString(16).padStart(3, '0')}}`,
+    'one selector among others': (number) => `.a{--x${String(number)}:1}.b${String(number)}{top:0}`,
+    'media queries in turns': (number) =>
+      `@media (min-width:${String(number % 5)}px){.a${String(number)}{color:${number % 2 ? 'red' : 'tan'}}}`,
+  };
+  return Object.entries(kinds).map(([kind, rule]) => {
+    const sheet = (rules: number): string => Array.from({ length: rules }, (_, number) => rule(number)).join('\n');
+    const [few, many] = [sheet(12_500), sheet(50_000)];
+    const timed = (text: string): number => {
+      const start = performance.now();
+      minifyStyle(text);
+      return performance.now() - start;
+    };
+    timed(few);
+    return {
+      what: `minifying 50,000 rules, ${kind}`,
+      reference: 'a quarter of them',
+      ratios: [1, 2, 3].map(() => timed(many) / timed(few)),
+      bar: 6,
+    };
+  });
 }

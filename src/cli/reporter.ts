@@ -2,6 +2,7 @@ import type { Diagnostic } from '../core/diagnostics/index.js';
 import type { PipelineForecast } from '../core/engine/forecast.js';
 import type { OutputReasons, SourceReach } from '../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../core/project/plan.js';
+import type { BrowserCost } from '../core/styles/prefix/cost.js';
 import type { ServerEvent } from '../server/event.js';
 import type { SharedOptions } from './commands/command.js';
 import { JsonReporter } from './reporters/json.js';
@@ -21,6 +22,8 @@ export interface Reporter {
   readonly hasKeys: boolean;
   /** The result of `list`. */
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void;
+  /** The result of `list --browsers`. */
+  browsers(profile: string, cost: BrowserCost): void;
   /** The result of `build --dry-run`. */
   forecast(profile: string, forecasts: readonly PipelineForecast[]): void;
   /** The result of `why`. */

@@ -6,7 +6,7 @@ import { minify as minifyScriptText } from './scripts/minify/minify.js';
 import { ScriptSyntaxError } from './scripts/parse.js';
 import { minify as minifyStyleText } from './styles/minify/minify.js';
 import { StyleSyntaxError, type StyleProblem } from './styles/problem.js';
-import { prefix } from './styles/prefix/prefix.js';
+import { prefix, type PrefixChoices } from './styles/prefix/prefix.js';
 
 /** What the pure functions have in common. */
 export interface TextOptions {
@@ -25,10 +25,13 @@ export interface MinifyScriptOptions extends TextOptions {
 }
 
 /** Options of `minifyStyle`. */
-export type MinifyStyleOptions = TextOptions;
+export interface MinifyStyleOptions extends TextOptions {
+  /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
+  readonly browsers?: string | readonly string[] | undefined;
+}
 
 /** Options of `prefixStyle`. */
-export interface PrefixStyleOptions extends TextOptions {
+export interface PrefixStyleOptions extends TextOptions, PrefixChoices {
   /** Target browsers, as Browserslist queries; `defaults` when it is left out. */
   readonly browsers?: string | readonly string[] | undefined;
 }
@@ -60,7 +63,7 @@ export function minifyScript(text: string, options: MinifyScriptOptions = {}): T
  * @example minifyStyle('a { color: #ff0000; }').text // 'a{color:red}'
  */
 export function minifyStyle(text: string, options: MinifyStyleOptions = {}): TextResult {
-  return run(text, options, (source) => minifyStyleText(text, source));
+  return forBrowsers(text, options, (browsers, source) => minifyStyleText(text, browsers, source));
 }
 
 /**
@@ -69,11 +72,19 @@ export function minifyStyle(text: string, options: MinifyStyleOptions = {}): Tex
  * @example prefixStyle('a{user-select:none}', { browsers: 'safari 17' }).text // 'a{-webkit-user-select:none;user-select:none}'
  */
 export function prefixStyle(text: string, options: PrefixStyleOptions = {}): TextResult {
+  return forBrowsers(text, options, (browsers, source) => prefix(text, browsers, source, options));
+}
+
+function forBrowsers(
+  text: string,
+  options: MinifyStyleOptions | PrefixStyleOptions,
+  work: (browsers: readonly string[], source: string | undefined) => Made,
+): TextResult {
   const queries = [options.browsers ?? defaultBrowsers].flat();
   const problem = browsersProblem(queries);
   if (problem !== undefined)
     return { text, diagnostics: [diagnostic('browsers-query', { query: queries.join(', '), reason: problem })] };
-  return run(text, options, (source) => prefix(text, resolveBrowsers(queries), source));
+  return run(text, options, (source) => work(resolveBrowsers(queries), source));
 }
 
 interface Made {
@@ -107,6 +118,8 @@ function describe(error: unknown, file: string, text: string): Diagnostic | unde
       { message: error.message },
       { file, text, offsets: [error.offset, error.offset + 1] },
     );
+  // The parsers and printers follow the nesting of the text on the call stack.
+  if (error instanceof RangeError && /call stack/i.test(error.message)) return diagnostic('too-deep', {}, { file });
   if (!(error instanceof StyleSyntaxError)) return undefined;
   const { message, start, end } = error.problem;
   return diagnostic('style-syntax', { message }, { file, text, offsets: [start, end] });

@@ -2,16 +2,23 @@ import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
 /** `list`: shows the plan. */
-export const listCommand: CliCommand = {
+export const listCommand: CliCommand<{ browsers?: boolean }> = {
   name: 'list',
   description: 'show the pipelines in order: sources, steps, outputs, and what waits for what',
   setUp(command) {
+    command.option('--browsers', 'show the target browsers instead, and what style sheets need for each of them');
     command.argument('[pipelines...]', 'pipelines to show, with those they wait for; all of them when none is named');
   },
   async run({ args, options, reporter }) {
     const { Project } = await import('../../core/open.js');
     const project = await Project.open({ config: options.config, isReadOnly: true });
     const plan = await project.plan(options.profile);
+    if (options.browsers) {
+      const { browserCost } = await import('../../core/styles/prefix/cost.js');
+      reporter.diagnostics(plan.diagnostics);
+      reporter.browsers(plan.profile.name, browserCost(plan.browsers));
+      return ExitCode.done;
+    }
     const { selectPipelines } = await import('../../core/project/plan.js');
     const pipelines = selectPipelines(plan, args[0] as string[]);
     reporter.diagnostics(plan.diagnostics);

@@ -3,6 +3,7 @@ import type { PipelineReport } from '../../core/engine/build.js';
 import type { PipelineForecast } from '../../core/engine/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
+import type { BrowserCost } from '../../core/styles/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import type { Terminal } from '../terminal/terminal.js';
@@ -50,6 +51,11 @@ export class JsonReporter implements Reporter {
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {
     this.#write({ event: 'plan', profile: plan.profile.name, browsers: plan.browsers });
     for (const pipeline of pipelines) this.#write({ event: 'pipeline', ...describePlan(pipeline) });
+  }
+
+  browsers(profile: string, { features, ...cost }: BrowserCost): void {
+    this.#write({ event: 'browsers', profile, ...cost });
+    for (const feature of features) this.#write({ event: 'feature', ...feature });
   }
 
   forecast(profile: string, forecasts: readonly PipelineForecast[]): void {

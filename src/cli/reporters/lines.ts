@@ -2,6 +2,7 @@ import { formatLine, type Diagnostic } from '../../core/diagnostics/index.js';
 import type { PipelineForecast } from '../../core/engine/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
+import type { BrowserCost } from '../../core/styles/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import type { Terminal } from '../terminal/terminal.js';
@@ -45,6 +46,11 @@ export class LinesReporter implements Reporter {
       for (const { path } of sources) this.#result(`${name}\tsource\t${path}`);
       for (const path of outputs) this.#result(`${name}\toutput\t${path}`);
     }
+  }
+
+  browsers(_: string, { features }: BrowserCost): void {
+    for (const { kind, name, spelling, browsers } of features)
+      this.#result(`${kind}\t${name}\t${spelling}\t${browsers.join(', ')}`);
   }
 
   forecast(_: string, forecasts: readonly PipelineForecast[]): void {

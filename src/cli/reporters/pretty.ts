@@ -3,8 +3,10 @@ import type { BuildEvent, BuildReport, PipelineReport } from '../../core/engine/
 import type { PipelineForecast } from '../../core/engine/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
 import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
+import type { BrowserCost } from '../../core/styles/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
+import { drawBrowsers } from '../terminal/browsers.js';
 import { count } from '../terminal/figures.js';
 import { drawForecast } from '../terminal/forecast.js';
 import { drawPlan } from '../terminal/plan.js';
@@ -82,6 +84,10 @@ export class PrettyReporter implements Reporter {
 
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {
     this.terminal.print(drawPlan(plan, pipelines, this.options.verbose ?? false, this.terminal.out));
+  }
+
+  browsers(profile: string, cost: BrowserCost): void {
+    this.terminal.print(drawBrowsers(profile, cost, this.options.verbose ?? false, this.terminal.out));
   }
 
   forecast(profile: string, forecasts: readonly PipelineForecast[]): void {

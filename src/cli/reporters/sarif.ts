@@ -30,6 +30,10 @@ export class SarifReporter implements Reporter {
     // A log holds diagnostics alone; so for all results below.
   }
 
+  browsers(): void {
+    return;
+  }
+
   forecast(): void {
     return;
   }

@@ -9,7 +9,7 @@ export class MinifyOptions {}
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Makes style sheets and scripts smaller without changing what they do.',
-  version: 1,
+  version: 2,
   options: MinifyOptions,
   gathers: false,
   tools: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],

@@ -1,26 +1,37 @@
 import { kindOf } from '../assets/kind.js';
 import { diagnostic } from '../diagnostics/index.js';
+import { Field } from '../project/field.js';
+import { flag } from '../project/kinds.js';
 import type { Step } from './step.js';
 
-/** `prefix` has no options of its own. */
-export class PrefixOptions {}
+/** Options of `prefix`. */
+export class PrefixOptions {
+  @Field(flag, { doc: 'Whether to remove prefixes from the sources that no target browser needs.', default: 'false' })
+  tidy?: boolean;
+
+  @Field(flag, {
+    doc: 'Whether to write grids also in the way of Internet Explorer 10 and 11 and the first Edge, which do not place items by themselves.',
+    default: 'false',
+  })
+  grid?: boolean;
+}
 
 /** Adds the spellings that only some target browsers know to style sheets. */
 export const prefix: Step<PrefixOptions> = {
   name: 'prefix',
-  doc: 'Adds to style sheets what some target browsers know only with a vendor prefix.',
-  version: 1,
+  doc: 'Adds to style sheets what some target browsers know only with a vendor prefix or under another name.',
+  version: 2,
   options: PrefixOptions,
   gathers: false,
   tools: () => ['css-tree'],
   isOwnWork: () => true,
   outputs: (paths) => paths,
-  async run([asset], _, context) {
+  async run([asset], options, context) {
     if (kindOf(asset!.path) !== 'style') {
       context.report(diagnostic('step-passed', { step: 'prefix', kind: 'files that are no style sheets' }));
       return [asset!];
     }
     const { prefixAsset } = await import('./work/prefix.js');
-    return [prefixAsset(asset!, context)];
+    return [prefixAsset(asset!, options, context)];
   },
 };

@@ -1,5 +1,6 @@
-import { parse, toPlainObject, tokenize, tokenTypes, type CssNodePlain, type RulePlain } from 'css-tree';
+import { parse, tokenize, tokenTypes, type CssNodePlain, type RulePlain } from 'css-tree';
 import { LineIndex } from '../diagnostics/index.js';
+import { plainTree } from './plain-tree.js';
 import type { StyleProblem } from './problem.js';
 
 /** A stretch of a sheet that is one declaration, or one rule with its block. */
@@ -29,8 +30,12 @@ export class NestedRules {
     this.#lines = new LineIndex(text);
   }
 
-  /** The nodes of a list, with raw ones parsed, and those inside them as well. */
-  parsed(nodes: readonly CssNodePlain[], inRule: boolean): CssNodePlain[] {
+  /** The nodes of a list, with raw ones parsed, and those inside them as well; the same list when none is raw. */
+  parsed(nodes: CssNodePlain[], inRule: boolean): CssNodePlain[] {
+    if (!nodes.some(({ type }) => type === 'Comment' || type === 'Raw')) {
+      for (const node of nodes) this.#descend(node);
+      return nodes;
+    }
     return nodes.flatMap((node) => {
       if (node.type === 'Comment') return [];
       if (node.type === 'Raw' && node.loc) return this.#parseRaw(node.loc.start.offset, node.loc.end.offset, inRule);
@@ -97,7 +102,7 @@ export class NestedRules {
     const place = { positions: true, offset: start - added, line, column: column - added };
     let failed = false;
     try {
-      const node = toPlainObject(parse(source, { ...place, context, onParseError: () => void (failed = true) }));
+      const node = plainTree(parse(source, { ...place, context, onParseError: () => void (failed = true) }));
       return failed && (node.type !== 'Rule' || node.prelude.type === 'Raw') ? undefined : node;
     } catch (error) {
       if (error instanceof SyntaxError) return undefined;

@@ -1,5 +1,6 @@
-import { parse, toPlainObject, tokenize, tokenTypes, type StyleSheetPlain } from 'css-tree';
+import { parse, tokenTypes, type StyleSheetPlain } from 'css-tree';
 import { NestedRules } from './nesting.js';
+import { plainTree } from './plain-tree.js';
 import { StyleSyntaxError, type StyleProblem } from './problem.js';
 
 /** A comment, by its 0-based offsets in the text. */
@@ -22,45 +23,78 @@ export interface ParsedStyle {
  * @throws StyleSyntaxError when the sheet has no structure to rely on
  */
 export function parseStyle(text: string): ParsedStyle {
-  const comments = scanStructure(text);
-  const tree = toPlainObject(parse(text, { positions: true, onParseError: () => undefined })) as StyleSheetPlain;
+  const structure = new Structure(text);
+  const tree = plainTree(
+    parse(text, {
+      positions: true,
+      onParseError: () => undefined,
+      onToken: (type, start, end) => structure.token(type, start, end),
+    }),
+  ) as StyleSheetPlain;
+  structure.end();
   const nested = new NestedRules(text);
   tree.children = nested.parsed(tree.children, false);
-  return { sheet: tree, comments, skipped: nested.skipped };
+  return { sheet: tree, comments: structure.comments, skipped: nested.skipped };
 }
 
 const closing: Readonly<Record<string, string>> = { '{': '}', '(': ')', '[': ']' };
 
-/** Walks the tokens once: finds the comments, and whatever does not begin or end as it should. */
-function scanStructure(text: string): StyleComment[] {
-  const comments: StyleComment[] = [];
-  const open: { bracket: string; start: number }[] = [];
-  const broken = (message: string, start: number, end: number): never => {
-    throw new StyleSyntaxError({ message, start, end });
-  };
-  tokenize(text, (type, start, end) => {
+/** As many blocks in each other are more than anybody writes, and few enough to follow them one by one. */
+const mostBlocks = 500;
+
+/** Looks at the tokens of a sheet: finds the comments, and whatever does not begin or end as it should. */
+class Structure {
+  readonly comments: StyleComment[] = [];
+  readonly #open: { readonly bracket: string; readonly start: number }[] = [];
+
+  #depth = 0;
+
+  constructor(private readonly text: string) {}
+
+  /** @throws StyleSyntaxError when the token is out of place */
+  token(type: number, start: number, end: number): void {
+    if (type === tokenTypes.WhiteSpace || type === tokenTypes.Ident) return;
+    const { text } = this;
     const first = text[start]!;
     if (type === tokenTypes.Comment) {
-      if (!text.slice(start + 2, end).endsWith('*/')) broken('a comment is not closed', start, start + 2);
-      comments.push({ start, end });
+      if (end - start < 4 || !text.endsWith('*/', end)) broken('a comment is not closed', start, start + 2);
+      this.comments.push({ start, end });
     } else if (type === tokenTypes.BadString) broken('a string is not closed before the end of its line', start, end);
-    else if (type === tokenTypes.String && (end - start < 2 || text[end - 1] !== first || isEscaped(text, end - 1)))
-      broken('a string is not closed', start, start + 1);
-    else if (type === tokenTypes.BadUrl) broken('a url( ) holds a sign that has to be quoted or escaped', start, end);
-    else if (type === tokenTypes.Function || first in closing) {
-      if (type !== tokenTypes.Url && type !== tokenTypes.String)
-        open.push({ bracket: type === tokenTypes.Function ? '(' : first, start });
-    } else if (first === '}' || first === ')' || first === ']') {
-      const last = open.at(-1);
-      if (last && closing[last.bracket] === first) open.pop();
-      else if (first === '}')
-        broken(last ? `a \`${last.bracket}\` is not closed before this \`}\`` : 'a `}` closes nothing', start, end);
-      else if (!open.some((one) => closing[one.bracket] === first)) broken(`a \`${first}\` closes nothing`, start, end);
-    }
-  });
-  const left = open.at(-1);
-  if (left) broken(`a \`${left.bracket}\` is never closed`, left.start, left.start + 1);
-  return comments;
+    else if (type === tokenTypes.String) {
+      if (end - start < 2 || text[end - 1] !== first || isEscaped(text, end - 1))
+        broken('a string is not closed', start, start + 1);
+    } else if (type === tokenTypes.BadUrl) broken('a url( ) holds a sign that has to be quoted or escaped', start, end);
+    else if (type === tokenTypes.Function) this.#open.push({ bracket: '(', start });
+    else if (type !== tokenTypes.Url && first in closing) this.#enter(first, start, end);
+    else if (first === '}' || first === ')' || first === ']') this.#close(first, start, end);
+  }
+
+  /** @throws StyleSyntaxError when something is still open */
+  end(): void {
+    const left = this.#open.at(-1);
+    if (left) broken(`a \`${left.bracket}\` is never closed`, left.start, left.start + 1);
+  }
+
+  #enter(bracket: string, start: number, end: number): void {
+    this.#open.push({ bracket, start });
+    if (bracket === '{' && ++this.#depth > mostBlocks)
+      broken(`blocks stand in each other more than ${String(mostBlocks)} deep`, start, end);
+  }
+
+  #close(bracket: string, start: number, end: number): void {
+    const last = this.#open.at(-1);
+    if (last && closing[last.bracket] === bracket) {
+      this.#open.pop();
+      if (bracket === '}') this.#depth--;
+    } else if (bracket === '}')
+      broken(last ? `a \`${last.bracket}\` is not closed before this \`}\`` : 'a `}` closes nothing', start, end);
+    else if (!this.#open.some((one) => closing[one.bracket] === bracket))
+      broken(`a \`${bracket}\` closes nothing`, start, end);
+  }
+}
+
+function broken(message: string, start: number, end: number): never {
+  throw new StyleSyntaxError({ message, start, end });
 }
 
 function isEscaped(text: string, at: number): boolean {

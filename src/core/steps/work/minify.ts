@@ -15,7 +15,7 @@ export async function minifyAsset(asset: Asset, context: StepContext): Promise<A
   }
   // Loaded when there is a sheet: scripts need not wait for its parser.
   const { minify: minifyStyle } = await import('../../styles/minify/minify.js');
-  const result = explained(asset, text, context, () => minifyStyle(text, source));
+  const result = explained(asset, text, context, () => minifyStyle(text, context.settings.browsers, source));
   reportSkipped(asset, text, result.skipped, context);
   return remade(asset, result.text, result.map);
 }

@@ -1,62 +1,108 @@
 import type { CssNodePlain, FunctionNodePlain } from 'css-tree';
+import { channelsOf, type Channels } from './color-channels.js';
 import { namedColors } from './named-colors.js';
-import type { StyleRewrite } from './rewrite.js';
+import { shortNumber } from './numbers.js';
+import type { StyleRewrite, ValuePlace } from './rewrite.js';
 
 /** Properties in which a name of a colour is nothing else. */
 const colorProperties =
   /^(-\w+-)?((.*-)?color|background(-image)?|border(-(top|right|bottom|left|inline|block)(-(start|end))?)?|border-image(-source)?|outline|(box|text)-shadow|fill|stroke|column-rule|text-decoration|text-emphasis|caret|filter|backdrop-filter|mask(-image)?)$/;
+
+const colorFunctions = /^(color-mix|rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|contrast-color)$/;
 
 const hexOf = new Map(Object.entries(namedColors));
 const nameOf = new Map<string, string>();
 for (const [name, hex] of hexOf) {
   const short = shortHex(hex);
   const known = nameOf.get(short);
-  if (name.length < short.length + 1 && (known === undefined || name.length < known.length)) nameOf.set(short, name);
+  if (name.length <= short.length + 1 && (known === undefined || name.length < known.length)) nameOf.set(short, name);
 }
 
-/** Writes colours in their shortest spelling that every browser knows. */
+/** Writes colours in their shortest spelling that every target browser knows. */
 export const colors: StyleRewrite = {
   name: 'colors',
-  doc: 'Opaque sRGB colours are written as the shortest of #rgb, #rrggbb and their name; the colour stays the same.',
-  reference: 'CSS Color Level 4, sections 5 and 6',
-  component(node, { property, functions }) {
-    const takesNames = colorProperties.test(property) && !functions.includes('url');
-    const hex = hexFor(node, takesNames);
-    if (hex === undefined) return undefined;
-    const short = shortHex(hex);
-    const name = takesNames ? nameOf.get(short) : undefined;
-    const loc = node.loc ? { loc: node.loc } : {};
-    if (name !== undefined) return { type: 'Identifier', name, ...loc };
-    // A name that is shorter than its number stays.
-    if (node.type === 'Identifier' && node.name.length <= short.length + 1) return undefined;
-    return { type: 'Hash', value: short, ...loc };
-  },
+  doc: 'sRGB colours are written as the shortest of their name, #rgb, #rrggbb, with transparency #rgba and #rrggbbaa where all target browsers know these, and rgb(); browsers paint the same eight bits a channel. Colours of other spaces keep their space.',
+  reference: 'CSS Color Level 4, sections 4 to 8 and 15',
+  cases: [
+    [
+      'a { color: #FF0000; background: #AABBCC; border-color: #00FF00FF; fill: #fFf; stroke: white }',
+      'a{color:red;background:#abc;border-color:lime;fill:#fff;stroke:#fff}',
+    ],
+    [
+      'a { color: rgb(255, 0, 0); background: rgba(0 128 0 / 1); outline: 1px solid rgb(300, 0, 0) }',
+      'a{color:red;background:green;outline:1px solid red}',
+    ],
+    [
+      'a { color: hsl(120, 100%, 25%); fill: hwb(240 0% 0%); stroke: rgb(10% 20% 30%) }',
+      'a{color:green;fill:blue;stroke:#1a334d}',
+    ],
+    [
+      'a { color: rgba(255, 0, 0, 0.6); fill: rgb(0 0 0 / 50%); stroke: transparent; background: hsla(0, 0%, 0%, .3) }',
+      'a{color:#f009;fill:#00000080;stroke:#0000;background:#0000004d}',
+    ],
+    ['a { color: rgba(1, 2, 3, 0.555); fill: rgb(var(--x)) }', 'a{color:rgba(1,2,3,.555);fill:rgb(var(--x))}'],
+    [
+      'a { animation-name: white; font-family: white; grid-area: white; color: transparent; caret-color: CanvasText }',
+      'a{animation-name:white;font-family:white;grid-area:white;color:#0000;caret-color:CanvasText}',
+    ],
+    [
+      'a { background: linear-gradient( #FF0000 , #000080 ) ; mask: url(#ffffff) }',
+      'a{background:linear-gradient(red,navy);mask:url(#ffffff)}',
+    ],
+    [
+      'a { color: lab(50.0% 0 0); fill: color(display-p3 1 0 0) }',
+      'a{color:lab(50% 0 0);fill:color(display-p3 1 0 0)}',
+    ],
+  ],
+  component: { Hash: shortened, Identifier: shortened, Function: shortened },
 };
+
+function shortened(
+  node: Extract<CssNodePlain, { type: 'Hash' | 'Identifier' | 'Function' }>,
+  place: ValuePlace,
+): CssNodePlain | undefined {
+  const takesNames = colorProperties.test(place.property) && !place.functions.includes('url');
+  // What a colour is mixed or made of is not rounded.
+  if (node.type === 'Function' && place.functions.some((name) => colorFunctions.test(name))) return undefined;
+  const hex = hexFor(node, takesNames);
+  if (hex === undefined) return undefined;
+  const loc = node.loc ? { loc: node.loc } : {};
+  const short = shortHex(hex);
+  const name = takesNames ? nameOf.get(short) : undefined;
+  if (name !== undefined)
+    return node.type === 'Identifier' && node.name === name ? undefined : { type: 'Identifier', name, ...loc };
+  const isLong = short.length === 4 || short.length === 8;
+  if (isLong && node.type !== 'Hash' && !place.support.knows('notation', 'hexadecimal-alpha')) return undefined;
+  // A name that is shorter than its number stays, and so does a number.
+  if (node.type === 'Identifier' && node.name.length < short.length + 1) return undefined;
+  return node.type === 'Hash' && node.value === short ? undefined : { type: 'Hash', value: short, ...loc };
+}
 
 function hexFor(node: CssNodePlain, takesNames: boolean): string | undefined {
   if (node.type === 'Hash' && /^([\da-f]{3,4}|[\da-f]{6}|[\da-f]{8})$/i.test(node.value))
     return node.value.toLowerCase();
-  if (node.type === 'Identifier' && takesNames) return hexOf.get(node.name.toLowerCase());
-  if (node.type === 'Function' && /^rgba?$/i.test(node.name)) return hexOfRgb(node);
-  return undefined;
+  if (node.type === 'Identifier' && takesNames) {
+    const name = node.name.toLowerCase();
+    return name === 'transparent' ? '00000000' : hexOf.get(name);
+  }
+  if (node.type !== 'Function' || !/^(rgba?|hsla?|hwb)$/i.test(node.name)) return undefined;
+  const channels = channelsOf(node as FunctionNodePlain);
+  return channels && hexOfChannels(channels);
 }
 
-/** The hexadecimal form of rgb( ) with three whole numbers and no transparency. */
-function hexOfRgb({ children }: FunctionNodePlain): string | undefined {
-  const parts = children.filter((child) => child.type !== 'Operator' || child.value.trim() !== ',');
-  const alpha = parts[3]?.type === 'Operator' ? parts.slice(4) : parts.slice(3);
-  if (alpha.length > 1 || (alpha[0] && !isOpaque(alpha[0]))) return undefined;
-  const channels = parts
-    .slice(0, 3)
-    .map((part) =>
-      part.type === 'Number' && /^\d+$/.test(part.value) ? Math.min(255, Number(part.value)) : undefined,
-    );
-  if (channels.length !== 3 || channels.includes(undefined)) return undefined;
-  return channels.map((channel) => channel!.toString(16).padStart(2, '0')).join('');
+/** The hexadecimal form of a colour, when eight bits a channel hold all of it. */
+function hexOfChannels({ red, green, blue, alpha }: Channels): string | undefined {
+  const byte = Math.round(alpha * 255);
+  if (shownAlpha(byte) !== shortNumber(String(alpha))) return undefined;
+  const parts = alpha === 1 ? [red, green, blue] : [red, green, blue, byte];
+  return parts.map((part) => part.toString(16).padStart(2, '0')).join('');
 }
 
-const isOpaque = (node: CssNodePlain): boolean =>
-  (node.type === 'Number' && Number(node.value) >= 1) || (node.type === 'Percentage' && Number(node.value) >= 100);
+/** The number that stands for eight bits of transparency (CSS Color Level 4, section 15.2.1). */
+function shownAlpha(byte: number): string {
+  const short = Math.round((byte / 255) * 100) / 100;
+  return shortNumber(String(Math.round(short * 255) === byte ? short : Math.round((byte / 255) * 1000) / 1000));
+}
 
 /** Digits in pairs become one where the pairs allow it; opaque alpha goes. */
 function shortHex(hex: string): string {

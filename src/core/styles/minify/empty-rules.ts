@@ -6,10 +6,16 @@ export const emptyRules: StyleRewrite = {
   name: 'empty-rules',
   doc: 'Rules and conditions with nothing in them go; at-rules that mean something by being there, such as `@layer`, stay.',
   reference: 'CSSOM, section 6.4',
-  items(nodes, { hasComment }) {
-    return nodes.filter(
-      (node) => !isEmpty(node) || (node.loc && hasComment(node.loc.start.offset, node.loc.end.offset)),
-    );
+  cases: [
+    [
+      'a { } @media print { b { } } @supports (c: d) { } @layer e { } @keyframes f { } @font-face { }',
+      '@layer e{}@keyframes f{}@font-face{}',
+    ],
+  ],
+  rules(nodes, { hasComment }) {
+    const isNeedless = (node: CssNodePlain): boolean =>
+      isEmpty(node) && !(node.loc && hasComment(node.loc.start.offset, node.loc.end.offset));
+    return nodes.some(isNeedless) ? nodes.filter((node) => !isNeedless(node)) : nodes;
   },
 };
 

@@ -7,10 +7,18 @@ export const fontWeights: StyleRewrite = {
   name: 'font-weights',
   doc: '`normal` and `bold` become 400 and 700 in `font-weight`, and `bold` in `font`, which is what they mean.',
   reference: 'CSS Fonts Level 4, section 2.2',
-  component(node, { property, functions }) {
-    if (node.type !== 'Identifier' || functions.length > 0) return undefined;
-    const name = node.name.toLowerCase();
-    const value = property === 'font-weight' || (property === 'font' && name === 'bold') ? weights[name] : undefined;
-    return value === undefined ? undefined : { type: 'Number', value, ...(node.loc && { loc: node.loc }) };
+  cases: [
+    [
+      'a { font: bold 1px x; font-weight: bold } b { font: italic 1px bold-face; font-weight: normal }',
+      'a{font:700 1px x;font-weight:700}b{font:italic 1px bold-face;font-weight:400}',
+    ],
+  ],
+  component: {
+    Identifier(node, { property, functions, descriptorOf }) {
+      if (!/^font(-weight)?$/.test(property) || functions.length > 0 || descriptorOf !== undefined) return undefined;
+      const name = node.name.toLowerCase();
+      const value = property === 'font-weight' || name === 'bold' ? weights[name] : undefined;
+      return value === undefined ? undefined : { type: 'Number', value, ...(node.loc && { loc: node.loc }) };
+    },
   },
 };

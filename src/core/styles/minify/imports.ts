@@ -5,6 +5,9 @@ export const imports: StyleRewrite = {
   name: 'imports',
   doc: '`@import url(a.css)` becomes `@import "a.css"`, which is the same.',
   reference: 'CSS Cascade Level 5, section 2',
+  cases: [
+    ['@import url( "a.css" ) layer( x ) screen ; @import url(b.css);', '@import"a.css" layer(x) screen;@import"b.css"'],
+  ],
   atRule(node) {
     if (node.name.toLowerCase() !== 'import' || node.prelude?.type !== 'AtrulePrelude') return;
     node.prelude.children = node.prelude.children.map((child, index) =>

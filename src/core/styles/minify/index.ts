@@ -1,25 +1,88 @@
+import { backgrounds } from './backgrounds.js';
+import { calculations } from './calculations.js';
 import { charset } from './charset.js';
 import { colors } from './colors.js';
+import { easings } from './easings.js';
 import { emptyRules } from './empty-rules.js';
+import { escapes } from './escapes.js';
+import { flex } from './flex.js';
+import { fontFamilies } from './font-families.js';
 import { fontWeights } from './font-weights.js';
+import { fonts } from './fonts.js';
+import { gradients } from './gradients.js';
 import { imports } from './imports.js';
+import { initialValues } from './initial-values.js';
 import { keyframeNames } from './keyframe-names.js';
+import { mediaTypes } from './media-types.js';
 import { numbers } from './numbers.js';
+import { overridden } from './overridden.js';
+import { positions } from './positions.js';
 import { pseudoElements } from './pseudo-elements.js';
-import type { StyleRewrite } from './rewrite.js';
+import { repeatedSelectors } from './repeated-selectors.js';
+import type { RewriteCase, StyleRewrite } from './rewrite.js';
+import { sameBlocks } from './same-blocks.js';
+import { sameConditions } from './same-conditions.js';
+import { sameSelectors } from './same-selectors.js';
+import { shorthands } from './shorthands.js';
 import { sides } from './sides.js';
+import { times } from './times.js';
+import { transforms } from './transforms.js';
+import { transitions } from './transitions.js';
+import { unicodeRanges } from './unicode-ranges.js';
+import { universalSelectors } from './universal-selectors.js';
 import { zeros } from './zeros.js';
 
 /** Every rewrite of style sheets, in the order in which they look at a node. */
 export const styleRewrites: readonly StyleRewrite[] = [
   numbers,
   zeros,
+  times,
+  calculations,
   colors,
+  gradients,
+  transforms,
+  easings,
   fontWeights,
+  unicodeRanges,
   sides,
+  positions,
+  backgrounds,
+  initialValues,
+  fonts,
+  fontFamilies,
+  flex,
+  transitions,
+  escapes,
+  universalSelectors,
   pseudoElements,
   keyframeNames,
+  mediaTypes,
   imports,
   charset,
   emptyRules,
+  repeatedSelectors,
+  overridden,
+  shorthands,
+  sameSelectors,
+  sameBlocks,
+  sameConditions,
 ];
+
+/** The target browsers for which the cases of the rewrites are written. */
+export const casesAreFor = 'chrome 125, firefox 128, safari 17.4';
+
+/** What is to be known of a rewrite from outside: what it does, why that is safe, and what comes of it. */
+export interface StyleRewriteHelp {
+  readonly name: string;
+  readonly doc: string;
+  readonly reference: string;
+  readonly cases: readonly RewriteCase[];
+}
+
+/** Every rewrite of style sheets, for those who want to know what `minify` does. */
+export const styleRewriteHelp: readonly StyleRewriteHelp[] = styleRewrites.map(({ name, doc, reference, cases }) => ({
+  name,
+  doc,
+  reference,
+  cases,
+}));

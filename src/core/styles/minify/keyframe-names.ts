@@ -6,6 +6,12 @@ export const keyframeNames: StyleRewrite = {
   name: 'keyframe-names',
   doc: 'In `@keyframes`, `from` becomes 0% and 100% becomes `to`; the percentages between lose needless zeros.',
   reference: 'CSS Animations Level 1, section 3',
+  cases: [
+    [
+      '@keyframes x { from { a: b } 50.0%, 100% { a: c } } @-webkit-keyframes y { FROM { a: b } }',
+      '@keyframes x{0%{a:b}50%,to{a:c}}@-webkit-keyframes y{0%{a:b}}',
+    ],
+  ],
   atRule(node) {
     if (!/^(-\w+-)?keyframes$/i.test(node.name) || !node.block) return;
     for (const frame of node.block.children) {

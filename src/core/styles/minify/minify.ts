@@ -1,10 +1,12 @@
-import type { CssNodePlain, DeclarationPlain } from 'css-tree';
+import type { AtrulePlain, CssNodePlain, DeclarationPlain } from 'css-tree';
+import { holdsSubstitution } from '../cascade/values.js';
 import { PrintedText, type SourceMap } from '../../maps/index.js';
 import { parseStyle } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
 import { StylePrinter } from '../print/printer.js';
+import { StyleSupport } from '../support/support.js';
 import { styleRewrites } from './index.js';
-import type { ItemsContext, StyleRewrite, ValuePlace } from './rewrite.js';
+import type { ItemsContext, NodeHooks, ValuePlace } from './rewrite.js';
 
 /** A sheet made smaller. */
 export interface MinifiedStyle {
@@ -17,18 +19,15 @@ export interface MinifiedStyle {
 /**
  * Makes a style sheet smaller without changing what a page looks like.
  *
+ * @param browsers resolved target browsers, such as `safari 17.4`
  * @param source the name of the sheet in its source map; without it, no map is made
  * @throws StyleSyntaxError when the sheet has no structure to rely on
  */
-export function minify(text: string, source: string | undefined): MinifiedStyle {
+export function minify(text: string, browsers: readonly string[], source: string | undefined): MinifiedStyle {
   const { sheet, comments, skipped } = parseStyle(text);
   const kept = comments.filter(({ start, end }) => isKept(text.slice(start + 2, end - 2)));
-
-  const context = {
-    ascii: /^[\0-\x7f]*$/.test(text),
-    hasComment: (from: number, to: number) => kept.some(({ start }) => start >= from && start < to),
-  };
-  sheet.children = [...rewriteItems(sheet.children, context)];
+  const rewriter = new Rewriter(text, kept, StyleSupport.of(browsers));
+  sheet.children = rewriter.items(sheet.children, undefined);
   const out = new PrintedText(source, text);
   new StylePrinter(out, text, kept).sheet(sheet);
   return { text: out.text, map: out.map(), skipped };
@@ -39,55 +38,163 @@ function isKept(comment: string): boolean {
   return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
 }
 
-const having = <K extends keyof StyleRewrite>(hook: K): NonNullable<StyleRewrite[K]>[] =>
-  styleRewrites.flatMap((one) => one[hook] ?? []);
-const componentHooks = having('component');
-const declarationHooks = having('declaration');
-const selectorHooks = having('selector');
-const atRuleHooks = having('atRule');
-const itemsHooks = having('items');
+/** Nothing gets shorter for ever; this many rounds are more than any sheet needs. */
+const mostRounds = 12;
 
-function rewriteItems(nodes: readonly CssNodePlain[], context: ItemsContext): readonly CssNodePlain[] {
-  for (const node of nodes) {
-    if (node.type === 'Declaration') rewriteDeclaration(node);
-    else if (node.type === 'Rule') {
-      rewriteSelectors(node.prelude);
-      node.block.children = [...rewriteItems(node.block.children, context)];
-    } else if (node.type === 'Atrule') {
-      for (const hook of atRuleHooks) hook(node);
-      if (node.block) node.block.children = [...rewriteItems(node.block.children, context)];
-    }
-  }
-  return itemsHooks.reduce((left, hook) => hook(left, context), nodes);
+const componentHooks = byType(styleRewrites.flatMap((one) => one.component ?? []));
+/** What may be done to a value that is only read when what it refers to is known. */
+const textHooks = byType(styleRewrites.flatMap((one) => (one.keepsText && one.component) || []));
+const selectorHooks = byType(styleRewrites.flatMap((one) => one.selector ?? []));
+const declarationHooks = styleRewrites.flatMap((one) => one.declaration ?? []);
+const atRuleHooks = styleRewrites.flatMap((one) => one.atRule ?? []);
+const blockHooks = styleRewrites.flatMap((one) => one.block ?? []);
+const rulesHooks = styleRewrites.flatMap((one) => one.rules ?? []);
+const listHooks = [...blockHooks, ...rulesHooks];
+
+type Hook<Context extends readonly unknown[]> = (node: CssNodePlain, ...context: Context) => CssNodePlain | undefined;
+
+function byType<Context extends readonly unknown[]>(all: readonly NodeHooks<Context>[]): Map<string, Hook<Context>[]> {
+  const hooks = new Map<string, Hook<Context>[]>();
+  for (const one of all)
+    for (const [type, hook] of Object.entries(one))
+      hooks.set(type, [...(hooks.get(type) ?? []), hook as Hook<Context>]);
+  return hooks;
 }
 
-function rewriteDeclaration(node: DeclarationPlain): void {
-  if (node.value.type === 'Value') {
-    node.value.children = rewriteComponents(node.value.children, {
+/** Applies every rewrite to a tree, from the leaves up, each list of rules until nothing gets shorter any more. */
+class Rewriter {
+  readonly #context: Omit<ItemsContext, 'within'>;
+  readonly #contexts = new Map<string | undefined, ItemsContext>();
+
+  constructor(
+    text: string,
+    kept: readonly { readonly start: number }[],
+    private readonly support: StyleSupport,
+  ) {
+    this.#context = {
+      ascii: /^[\0-\x7f]*$/.test(text),
+      hasComment: (from, to) => kept.some(({ start }) => start >= from && start < to),
+      support,
+      rewritten: (node) => {
+        this.#declaration(node, undefined);
+        return node;
+      },
+      again: (nodes, within) => this.#settled(nodes, within),
+    };
+  }
+
+  /** The rules and declarations of a list, rewritten. */
+  items(nodes: readonly CssNodePlain[], within: string | undefined): CssNodePlain[] {
+    for (const node of nodes) {
+      if (node.type === 'Declaration') this.#declaration(node, within);
+      else if (node.type === 'Rule') {
+        rewriteSelectors(node.prelude);
+        node.block.children = this.items(node.block.children, within && isKeyframes.test(within) ? 'frame' : 'rule');
+      } else if (node.type === 'Atrule') this.#atRule(node, within);
+    }
+    return this.#settled(nodes, within);
+  }
+
+  #atRule(node: AtrulePlain, within: string | undefined): void {
+    for (const hook of atRuleHooks) hook(node);
+    if (!node.block) return;
+    const name = node.name.toLowerCase();
+    // Conditions stand around what would stand without them.
+    const inside = within === 'rule' && isCondition.test(name) ? 'rule' : name;
+    node.block.children = this.items(node.block.children, inside);
+  }
+
+  /** What every rewrite of lists makes of this one. */
+  #settled(nodes: readonly CssNodePlain[], within: string | undefined): CssNodePlain[] {
+    const isBlock = nodes.length > 1 && nodes.some(({ type }) => type === 'Declaration');
+    const hasRules = nodes.some(({ type }) => type === 'Rule' || type === 'Atrule');
+    if (!isBlock && !hasRules) return nodes as CssNodePlain[];
+    const hooks = isBlock ? (hasRules ? listHooks : blockHooks) : rulesHooks;
+    const context = this.#contextFor(within);
+    let current = nodes;
+    for (let round = 0; round < mostRounds; round++) {
+      const before = current;
+      for (const hook of hooks) current = hook(current, context);
+      if (current === before) break;
+    }
+    return current as CssNodePlain[];
+  }
+
+  #contextFor(within: string | undefined): ItemsContext {
+    let context = this.#contexts.get(within);
+    if (!context) {
+      context = { ...this.#context, within };
+      this.#contexts.set(within, context);
+    }
+    return context;
+  }
+
+  #declaration(node: DeclarationPlain, within: string | undefined): void {
+    const place: ValuePlace = {
       property: node.property.toLowerCase(),
       functions: [],
-    });
+      descriptorOf: within !== undefined && hasDescriptors.test(within) ? within : undefined,
+      support: this.support,
+    };
+    if (node.value.type === 'Value') {
+      // Browsers keep the text of what they cannot read yet, and give it to those who ask.
+      const hooks = holdsSubstitution(node.value.children) ? textHooks : componentHooks;
+      node.value.children = rewriteComponents(node.value.children, place, hooks);
+    }
+    let changed = true;
+    for (let round = 0; changed && round < mostRounds; round++) {
+      changed = false;
+      for (const hook of declarationHooks) changed = hook(node, place) || changed;
+    }
   }
-  for (const hook of declarationHooks) hook(node);
 }
 
-function rewriteComponents(nodes: readonly CssNodePlain[], place: ValuePlace): CssNodePlain[] {
-  return nodes.map((node) => {
+const isKeyframes = /^(-\w+-)?keyframes$/;
+const isCondition = /^(media|supports|container|layer|scope|starting-style)$/;
+const hasDescriptors =
+  /^(font-face|property|counter-style|font-palette-values|font-feature-values|color-profile|view-transition|function)$/;
+
+function rewriteComponents(nodes: CssNodePlain[], place: ValuePlace, hooks: typeof componentHooks): CssNodePlain[] {
+  for (let at = 0; at < nodes.length; at++) {
+    const node = nodes[at]!;
     if (node.type === 'Function') {
-      node.children = rewriteComponents(node.children, {
-        ...place,
-        functions: [...place.functions, node.name.toLowerCase()],
-      });
+      const inside = { ...place, functions: [...place.functions, node.name.toLowerCase()] };
+      node.children = rewriteComponents(node.children, inside, hooks);
     } else if (node.type === 'Parentheses' || node.type === 'Brackets')
-      node.children = rewriteComponents(node.children, place);
-    return componentHooks.reduce((one, hook) => hook(one, place) ?? one, node);
-  });
+      node.children = rewriteComponents(node.children, place, hooks);
+    const next = rewritten(node, hooks, place);
+    nodes[at] = next;
+    // What is in another function now may be written in another way.
+    if (next !== node && next.type === 'Function') at--;
+  }
+  return nodes;
 }
 
 function rewriteSelectors(node: CssNodePlain): void {
   if (!('children' in node) || !node.children) return;
-  node.children = node.children.map((child: CssNodePlain) => {
-    rewriteSelectors(child);
-    return selectorHooks.reduce((one, hook) => hook(one) ?? one, child);
-  }) as never;
+  const children = node.children as CssNodePlain[];
+  for (let at = 0; at < children.length; at++) {
+    rewriteSelectors(children[at]!);
+    children[at] = rewritten(children[at]!, selectorHooks);
+  }
+}
+
+/** A node after every hook for its type, again and again until none has anything to do. */
+function rewritten<Context extends readonly unknown[]>(
+  node: CssNodePlain,
+  hooks: ReadonlyMap<string, readonly Hook<Context>[]>,
+  ...context: Context
+): CssNodePlain {
+  let current = node;
+  for (let round = 0; round < mostRounds; round++) {
+    const before = current;
+    for (const hook of hooks.get(current.type) ?? []) {
+      const next = hook(current, ...context);
+      if (!next) continue;
+      current = next;
+      if (next.type !== before.type) break;
+    }
+    if (current === before) break;
+  }
+  return current;
 }

@@ -5,13 +5,17 @@ export const pseudoElements: StyleRewrite = {
   name: 'pseudo-elements',
   doc: '`::before`, `::after`, `::first-line` and `::first-letter` lose a colon: for these four, both forms are the same.',
   reference: 'Selectors Level 4, section 3.6.3',
-  selector(node) {
-    if (
-      node.type !== 'PseudoElementSelector' ||
-      node.children ||
-      !/^(before|after|first-line|first-letter)$/i.test(node.name)
-    )
-      return undefined;
-    return { ...node, type: 'PseudoClassSelector' };
+  cases: [
+    [
+      'a::before, b::AFTER, c::first-line, d::placeholder, e::part(x) { f: g }',
+      'a:before,b:after,c:first-line,d::placeholder,e::part(x){f:g}',
+    ],
+  ],
+  selector: {
+    PseudoElementSelector(node) {
+      const name = node.name.toLowerCase();
+      if (node.children || !/^(before|after|first-line|first-letter)$/.test(name)) return undefined;
+      return { ...node, name, type: 'PseudoClassSelector' };
+    },
   },
 };

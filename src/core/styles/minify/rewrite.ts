@@ -1,4 +1,8 @@
 import type { AtrulePlain, CssNodePlain, DeclarationPlain } from 'css-tree';
+import type { StyleSupport } from '../support/support.js';
+
+/** A sheet, or a part of one, before and after. */
+export type RewriteCase = readonly [before: string, after: string];
 
 /** Where a component of a value stands. */
 export interface ValuePlace {
@@ -6,9 +10,23 @@ export interface ValuePlace {
   readonly property: string;
   /** The functions around the component, outermost first, in lower case. */
   readonly functions: readonly string[];
+  /** The at-rule whose descriptor it is, in lower case; nothing for a property. */
+  readonly descriptorOf: string | undefined;
+  /** What all target browsers know. */
+  readonly support: StyleSupport;
 }
 
-/** One way of writing something shorter. A hook returns what to put in the place of the node, or nothing. */
+type NodeType = CssNodePlain['type'];
+
+/** What to do with nodes, by their type; a function returns what to put in the place of the node, or nothing. */
+export type NodeHooks<Context extends readonly unknown[] = []> = {
+  readonly [T in NodeType]?: (
+    node: Extract<CssNodePlain, { type: T }>,
+    ...context: Context
+  ) => CssNodePlain | undefined;
+};
+
+/** One way of writing something shorter. */
 export interface StyleRewrite {
   /** Its file's name. */
   readonly name: string;
@@ -16,17 +34,28 @@ export interface StyleRewrite {
   readonly doc: string;
   /** The specification that allows it. */
   readonly reference: string;
+  /** What goes in and what comes out, for the browsers that the index names. */
+  readonly cases: readonly RewriteCase[];
+  /** Whether it may change values with `var()`, which browsers keep as text: it changes nothing but the spelling of numbers. */
+  readonly keepsText?: boolean;
   /** One component of a value; those inside it have been rewritten before. */
-  readonly component?: (node: CssNodePlain, place: ValuePlace) => CssNodePlain | undefined;
-  /** A declaration, after its components. */
-  readonly declaration?: (node: DeclarationPlain) => void;
+  readonly component?: NodeHooks<[place: ValuePlace]>;
+  /** A declaration, after its components; returns whether it changed something. */
+  readonly declaration?: (node: DeclarationPlain, place: ValuePlace) => boolean;
   /** A part of a selector. */
-  readonly selector?: (node: CssNodePlain) => CssNodePlain | undefined;
+  readonly selector?: NodeHooks;
   /** An at-rule, before its block. */
   readonly atRule?: (node: AtrulePlain) => void;
-  /** The rules and declarations of a block or a sheet, after what is in them; returns those to keep. */
-  readonly items?: (nodes: readonly CssNodePlain[], context: ItemsContext) => readonly CssNodePlain[];
+  /**
+   * The declarations of a block, and what else is in it, after what is in them; returns those to keep, and the very
+   * same list when nothing is to change.
+   */
+  readonly block?: ListHook;
+  /** The same for a list with rules in it. */
+  readonly rules?: ListHook;
 }
+
+export type ListHook = (nodes: readonly CssNodePlain[], context: ItemsContext) => readonly CssNodePlain[];
 
 /** What a rewrite of a list of rules may need to know. */
 export interface ItemsContext {
@@ -34,4 +63,12 @@ export interface ItemsContext {
   readonly ascii: boolean;
   /** Whether a comment that stays begins between these offsets. */
   readonly hasComment: (start: number, end: number) => boolean;
+  /** What all target browsers know. */
+  readonly support: StyleSupport;
+  /** The at-rule, in lower case, or `rule`, or `frame` for one of an animation, in whose block they stand; nothing at the top of the sheet. */
+  readonly within: string | undefined;
+  /** A declaration that has been put together, rewritten. */
+  readonly rewritten: (node: DeclarationPlain) => DeclarationPlain;
+  /** Rewrites the list of a block once more, after rules were merged into one. */
+  readonly again: (nodes: readonly CssNodePlain[], within: string) => CssNodePlain[];
 }

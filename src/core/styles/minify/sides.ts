@@ -1,27 +1,73 @@
+import { holdsSubstitution } from '../cascade/values.js';
+import type { CssNodePlain } from 'css-tree';
 import { printComponent } from '../print/values.js';
 import type { StyleRewrite } from './rewrite.js';
 
-const sidesProperties = /^(margin|padding|inset|scroll-margin|scroll-padding|border-(width|style|color))$/;
+const sidesProperties =
+  /^(margin|padding|inset|scroll-margin|scroll-padding|border-(width|style|color|image-width|image-outset))$/;
+const pairProperties =
+  /^((margin|padding|inset|scroll-margin|scroll-padding)-(inline|block)|border-(inline|block)-(width|style|color)|gap|grid-gap|border-spacing|overflow|overscroll-behavior|place-(content|items|self)|background-size|border-image-repeat|(-\w+-)?border-(top|bottom)-(left|right)-radius)$/;
 
 /** Leaves out sides that repeat the opposite one. */
 export const sides: StyleRewrite = {
   name: 'sides',
-  doc: 'Four values for four sides are cut to three, two or one where the rest repeats them.',
-  reference: 'CSS Backgrounds Level 3, section 3.3; CSS Box Level 3, section 4.2',
-  declaration(node) {
-    if (node.value.type !== 'Value' || !sidesProperties.test(node.property.toLowerCase())) return;
+  doc: 'Four values for four sides, corners or two ends are cut to three, two or one where the rest repeats them.',
+  reference:
+    'CSS Backgrounds Level 3, sections 3.3 and 4.1; CSS Box Level 3, section 4.2; CSS Align Level 3, section 8',
+  cases: [
+    [
+      'a { margin: 1px 1px 1px 1px; padding: 1px 2px 1px 2px; inset: 1px 2px 3px 2px; border-width: 1px 2px 3px 4px }',
+      'a{margin:1px;padding:1px 2px;inset:1px 2px 3px;border-width:1px 2px 3px 4px}',
+    ],
+    ['a { margin: var(--x) var(--x) }', 'a{margin:var(--x) var(--x)}'],
+    [
+      'a { border-radius: 1px 2px 1px 2px / 3px 3px; overflow: auto auto }',
+      'a{border-radius:1px 2px/3px;overflow:auto}',
+    ],
+    [
+      'a { border-radius: 1px / 1px; border-spacing: 1px 1px; gap: 1px 2px }',
+      'a{border-radius:1px;border-spacing:1px;gap:1px 2px}',
+    ],
+    [
+      'a { background-size: auto auto } b { background-size: 1px 1px }',
+      'a{background-size:auto}b{background-size:1px 1px}',
+    ],
+  ],
+  declaration(node, { property }) {
+    if (node.value.type !== 'Value') return false;
     const { children } = node.value;
-    // A var( ) may hold several values, or none.
-    if (
-      children.length < 2 ||
-      children.length > 4 ||
-      children.some(
-        (child) => child.type === 'Operator' || (child.type === 'Function' && /^(var|env|attr|if)$/i.test(child.name)),
-      )
-    )
-      return;
-    const [top, right, bottom = top, left = right] = children.map(printComponent);
-    const count = left !== right ? 4 : bottom !== top ? 3 : right !== top ? 2 : 1;
-    node.value.children = children.slice(0, Math.min(count, children.length));
+    // What is put in later may hold several values, or none.
+    if (children.length < 2 || holdsSubstitution(children)) return false;
+    const shorter = sidesProperties.test(property)
+      ? withoutRepeats(children, 4)
+      : /^(-\w+-)?border-radius$/.test(property)
+        ? withoutRepeatedRadii(children)
+        : pairProperties.test(property)
+          ? withoutRepeats(children, 2, property === 'background-size')
+          : children;
+    if (shorter.length === children.length) return false;
+    node.value.children = shorter;
+    return true;
   },
 };
+
+/**
+ * @param count how many values there may be
+ * @param secondIsAuto whether a second value that is left out means `auto`, not the first one again
+ */
+function withoutRepeats(nodes: CssNodePlain[], count: number, secondIsAuto = false): CssNodePlain[] {
+  if (nodes.length > count || nodes.some((node) => node.type === 'Operator')) return nodes;
+  const [top, right = top, bottom = top, left = right] = nodes.map(printComponent);
+  if (secondIsAuto) return nodes.length === 2 && right === 'auto' ? nodes.slice(0, 1) : nodes;
+  const needed = left !== right ? 4 : bottom !== top ? 3 : right !== top ? 2 : 1;
+  return nodes.slice(0, Math.min(needed, nodes.length));
+}
+
+function withoutRepeatedRadii(nodes: CssNodePlain[]): CssNodePlain[] {
+  const slash = nodes.findIndex((node) => node.type === 'Operator');
+  if (slash < 0) return withoutRepeats(nodes, 4);
+  const across = withoutRepeats(nodes.slice(0, slash), 4);
+  const down = withoutRepeats(nodes.slice(slash + 1), 4);
+  const isSame = across.map(printComponent).join(' ') === down.map(printComponent).join(' ');
+  return isSame ? across : [...across, nodes[slash]!, ...down];
+}

@@ -13,12 +13,36 @@ const lengthFunctions =
 /** Writes zero lengths without their unit. */
 export const zeros: StyleRewrite = {
   name: 'zeros',
-  doc: 'A zero length loses its unit, where a bare zero can be nothing but a length; never in calculations, flex, times or angles.',
-  reference: 'CSS Values Level 4, section 6',
-  component(node, { property, functions }) {
-    if (node.type !== 'Dimension' || !/^[+-]?0*\.?0*$/.test(node.value) || !lengthUnits.test(node.unit))
-      return undefined;
-    if (!lengthProperties.test(property) || !functions.every((name) => lengthFunctions.test(name))) return undefined;
-    return { type: 'Number', value: '0', ...(node.loc && { loc: node.loc }) };
+  doc: 'A zero length loses its unit, where a bare zero can be nothing but a length; never in calculations, flex or times; zero angles lose it in `rotate()` and `skew()`.',
+  reference: 'CSS Values Level 4, section 6; CSS Transforms Level 1, section 12',
+  cases: [
+    [
+      'a { margin: 0px; padding: 0em 0rem; transform: translate(0px, 0vw); box-shadow: 0px 0px 1px red }',
+      'a{margin:0;padding:0;transform:translate(0);box-shadow:0 0 1px red}',
+    ],
+    [
+      'a { transition: all 0s; flex: 2 1 0px; line-height: 0px; width: calc(0px + 1%); rotate: 0deg; opacity: 0% }',
+      'a{transition:0s;flex:2 0px;line-height:0px;width:calc(0px + 1%);rotate:0deg;opacity:0%}',
+    ],
+    ['a { border-image-width: 0px; unknown: 0px; --x: 0px }', 'a{border-image-width:0px;unknown:0px;--x:0px}'],
+    ['a { transform: rotate(0deg) skew(0turn) }', 'a{transform:rotate(0) skew(0)}'],
+  ],
+  keepsText: true,
+  component: {
+    Dimension(node, { property, functions }) {
+      if (!/^[+-]?0*\.?0*$/.test(node.value)) return undefined;
+      const isLength =
+        lengthUnits.test(node.unit) &&
+        lengthProperties.test(property) &&
+        functions.every((name) => lengthFunctions.test(name));
+      // These took a bare zero for an angle before units were asked for.
+      const isAngle =
+        /^(deg|grad|rad|turn)$/i.test(node.unit) &&
+        /^(-\w+-)?transform$/.test(property) &&
+        functions.every((name) => /^(rotate|skew)[xyz]?$/.test(name)) &&
+        functions.length === 1;
+      if (!isLength && !isAngle) return undefined;
+      return { type: 'Number', value: '0', ...(node.loc && { loc: node.loc }) };
+    },
   },
 };

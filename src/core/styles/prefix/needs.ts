@@ -1,10 +1,11 @@
 import { coversVersion, parseTarget, type Target } from '../../targets/targets.js';
 import { prefixTable } from './table.js';
 
-/** For each other spelling of a name, the browsers that know it and not the standard one, with spans of versions. */
-export type Needs = Readonly<
-  Record<string, Readonly<Record<string, readonly (readonly [from: string, to: string | null])[]>>>
->;
+/** Spans of versions of browsers, from one on up to and not including another one. */
+export type BrowserSpans = Readonly<Record<string, readonly (readonly [from: string, to: string | null])[]>>;
+
+/** For each other spelling of a name, the browsers that know it and not the standard one. */
+export type Needs = Readonly<Record<string, BrowserSpans>>;
 
 /** What the browser compatibility data says about other spellings, compiled by `npm run tables`. */
 export interface PrefixTable {
@@ -12,20 +13,26 @@ export interface PrefixTable {
   readonly data: string;
   readonly properties: Readonly<Record<string, Needs>>;
   readonly values: Readonly<Record<string, Readonly<Record<string, Needs>>>>;
+  readonly functions: Readonly<Record<string, Needs>>;
   readonly atRules: Readonly<Record<string, Needs>>;
   readonly selectors: Readonly<Record<string, Needs>>;
+  /** What is not another spelling of one name, but another way to say the same. */
+  readonly ways: Readonly<Record<string, Needs>>;
 }
 
 /** The order in which spellings are written: the standard one comes after all of them. */
-const vendors = ['-webkit-', '-moz-', '-ms-', '-o-'];
+export const vendors = ['', '-webkit-', '-moz-', '-ms-', '-o-'] as const;
 
 /** Which other spellings a set of target browsers needs. */
 export class PrefixNeeds {
-  readonly #targets: readonly Target[];
+  readonly #targets: readonly (Target & { readonly name: string })[];
   readonly #known = new Map<Needs, readonly string[]>();
 
   private constructor(browsers: readonly string[]) {
-    this.#targets = browsers.flatMap((browser) => parseTarget(browser) ?? []);
+    this.#targets = browsers.flatMap((name) => {
+      const target = parseTarget(name);
+      return target ? [{ ...target, name }] : [];
+    });
   }
 
   /**
@@ -39,6 +46,11 @@ export class PrefixNeeds {
     return last.needs;
   }
 
+  /** Whether a property may have to be written in another way, whatever its value; much quicker than to find out how. */
+  concerns(property: string): boolean {
+    return this.property(property).length > 0 || isSaidOtherwise.test(property);
+  }
+
   /** Other names of a property. */
   property(name: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.properties, name));
@@ -50,14 +62,29 @@ export class PrefixNeeds {
     return keywords ? this.#needed(ownEntry(keywords, keyword)) : [];
   }
 
+  /** Other names of a function, without its parentheses. */
+  function(name: string): readonly string[] {
+    return this.#needed(ownEntry(prefixTable.functions, name));
+  }
+
   /** Other names of an at-rule, without the `@`. */
   atRule(name: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.atRules, name));
   }
 
-  /** Other spellings of a pseudo-class or pseudo-element, colons included. */
+  /** Other spellings of a pseudo-class or pseudo-element, colons included, with `()` after one that takes arguments. */
   selector(spelling: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.selectors, spelling));
+  }
+
+  /** Other ways to say something, by what is said. */
+  way(name: string): readonly string[] {
+    return this.#needed(ownEntry(prefixTable.ways, name));
+  }
+
+  /** Which of the target browsers know only this spelling, by the spans of versions that do. */
+  browsersFor(spans: BrowserSpans): readonly string[] {
+    return this.#targets.filter(({ browser, version }) => covers(spans, browser, version)).map(({ name }) => name);
   }
 
   #needed(needs: Needs | undefined): readonly string[] {
@@ -65,15 +92,20 @@ export class PrefixNeeds {
     const known = this.#known.get(needs);
     if (known) return known;
     const spellings = Object.entries(needs)
-      .filter(([, spans]) =>
-        this.#targets.some(({ browser, version }) => spans[browser]?.some((span) => coversVersion(span, version))),
-      )
+      .filter(([, spans]) => this.#targets.some(({ browser, version }) => covers(spans, browser, version)))
       .map(([spelling]) => spelling)
       .sort((a, b) => rank(a) - rank(b));
     this.#known.set(needs, spellings);
     return spellings;
   }
 }
+
+/** Properties that have no other name in the data, but other ways to be said. */
+const isSaidOtherwise =
+  /^(display|flex.*|order|align-.*|justify-content|text-decoration|background-clip|break-.*|mask-composite)$/;
+
+const covers = (spans: BrowserSpans, browser: string, version: readonly number[]): boolean =>
+  spans[browser]?.some((span) => coversVersion(span, version)) ?? false;
 
 /** A build has one set of target browsers. */
 let last: { readonly key: string; readonly needs: PrefixNeeds } | undefined;
@@ -82,10 +114,10 @@ const ownEntry = <T>(table: Readonly<Record<string, T>>, name: string): T | unde
   Object.hasOwn(table, name) ? table[name] : undefined;
 
 function rank(spelling: string): number {
-  return vendors.indexOf(vendorOf(spelling));
+  return vendors.indexOf(vendorOf(spelling) as (typeof vendors)[number]);
 }
 
-/** The vendor of a spelling, such as `-webkit-`. */
+/** The vendor of a spelling, such as `-webkit-`; empty for a name without one. */
 export function vendorOf(spelling: string): string {
-  return vendors.find((vendor) => spelling.replace(/^:+/, '').startsWith(vendor)) ?? '';
+  return /^:*(-(?:webkit|moz|ms|o)-)/.exec(spelling)?.[1] ?? '';
 }

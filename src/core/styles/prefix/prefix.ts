@@ -2,7 +2,11 @@ import type { AtrulePlain, CssNodePlain, DeclarationPlain, RulePlain, SelectorPl
 import { emptyMap, identityMap, TextBuilder, type CopiedText, type SourceMap } from '../../maps/index.js';
 import { parseStyle } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
+import { AsWritten } from './as-written.js';
+import { conditionInsertions } from './conditions.js';
+import { olderDeclarations, withOtherNames } from './declarations.js';
 import { PrefixNeeds, vendorOf } from './needs.js';
+import { isNeedless } from './tidy.js';
 
 /** A sheet with the spellings that its target browsers need. */
 export interface PrefixedStyle {
@@ -10,6 +14,14 @@ export interface PrefixedStyle {
   readonly map: SourceMap | undefined;
   /** Parts that browsers skip, kept as written. */
   readonly skipped: readonly StyleProblem[];
+}
+
+/** What an author may choose. */
+export interface PrefixChoices {
+  /** Whether to remove what no target browser needs. */
+  readonly tidy?: boolean | undefined;
+  /** Whether to write grids in the way of the two oldest browsers that have them, too. */
+  readonly grid?: boolean | undefined;
 }
 
 /**
@@ -20,71 +32,102 @@ export interface PrefixedStyle {
  * @param source the name of the sheet in its source map; without it, no map is made
  * @throws StyleSyntaxError when the sheet has no structure to rely on
  */
-export function prefix(text: string, browsers: readonly string[], source: string | undefined): PrefixedStyle {
-  const { sheet, skipped } = parseStyle(text);
+export function prefix(
+  text: string,
+  browsers: readonly string[],
+  source: string | undefined,
+  choices: PrefixChoices = {},
+): PrefixedStyle {
+  const { sheet, comments, skipped } = parseStyle(text);
+  const asWritten = new AsWritten(text, comments);
   const from: CopiedText = { text, map: source === undefined ? emptyMap : identityMap(source, text) };
-  const writer = new PrefixWriter(from, PrefixNeeds.of(browsers), new TextBuilder(source !== undefined));
-  writer.items(sheet.children, 0, text.length);
-  return { text: writer.out.text, map: writer.out.map(), skipped };
+  const out = new TextBuilder(source !== undefined);
+  const needs = PrefixNeeds.of(browsers);
+  const writer = new PrefixWriter(from, { needs, out, asWritten, choices });
+  writer.items(asWritten.all ? [] : sheet.children, 0, text.length);
+  return { text: out.text, map: out.map(), skipped };
+}
+
+interface Tools {
+  readonly needs: PrefixNeeds;
+  readonly out: TextBuilder;
+  readonly asWritten: AsWritten;
+  readonly choices: PrefixChoices;
 }
 
 /** Copies a sheet piece by piece and puts the other spellings between. */
 class PrefixWriter {
+  readonly needs: PrefixNeeds;
+  readonly out: TextBuilder;
+
   constructor(
     readonly from: CopiedText,
-    readonly needs: PrefixNeeds,
-    readonly out: TextBuilder,
+    readonly tools: Tools,
     /** Inside a rule that only one vendor's browsers know, the others need nothing. */
     readonly vendor?: string,
-  ) {}
+  ) {
+    ({ needs: this.needs, out: this.out } = tools);
+  }
 
   /** Writes the text between two offsets, which holds these nodes. */
   items(nodes: readonly CssNodePlain[], start: number, end: number): void {
+    const { asWritten, choices } = this.tools;
     let at = start;
-    for (const node of nodes) {
+    for (const [index, node] of nodes.entries()) {
       if (!node.loc) continue;
-      this.out.copy(this.from, at, node.loc.start.offset);
+      const from = node.loc.start.offset;
+      const isKept = asWritten.has(from);
+      if (choices.tidy && !isKept && isNeedless(node, nodes, this.needs)) {
+        at = this.#leaveOut(at, from, node.loc.end.offset, index === nodes.length - 1);
+        continue;
+      }
+      this.out.copy(this.from, at, from);
       at = node.loc.end.offset;
-      if (node.type === 'Declaration') this.#declaration(node, nodes);
+      if (isKept) this.out.copy(this.from, from, at);
+      else if (node.type === 'Declaration') this.#declaration(node, nodes);
       else if (node.type === 'Rule') this.#rule(node, nodes);
       else if (node.type === 'Atrule') this.#atRule(node, nodes);
-      else this.out.copy(this.from, node.loc.start.offset, at);
+      else this.out.copy(this.from, from, at);
     }
     this.out.copy(this.from, at, end);
+  }
+
+  /** Passes over a node, with the white space that belongs to it; returns where to go on. */
+  #leaveOut(at: number, start: number, end: number, isLast: boolean): number {
+    const { text } = this.from;
+    const before = text.slice(at, start);
+    const next = text[end] === ';' ? end + 1 : end;
+    const space = /^\s*/.exec(text.slice(next))![0];
+    if (isLast) this.out.copy(this.from, at, at + before.trimEnd().length);
+    else this.out.copy(this.from, at, start);
+    return isLast ? next : next + space.length;
   }
 
   #declaration(node: DeclarationPlain, siblings: readonly CssNodePlain[]): void {
     const [start, end] = trimmed(node, this.from.text);
     const property = node.property.toLowerCase();
-    const written = siblings.filter((one) => one.type === 'Declaration');
-    const names = this.#ours(this.needs.property(property)).filter(
-      (name) => !written.some((one) => one.property.toLowerCase() === name),
-    );
-    for (const name of names) {
+    const [valueStart] = node.value.loc ? offsets(node.value) : [end];
+    const text = this.from.text.slice(valueStart, end).replace(/\s*!\s*[\w-]+$/, '');
+    const older = olderDeclarations(node, text, this.needs, this.tools.choices.grid ?? false);
+    const written = older.length > 0 ? new Set(siblings.flatMap((one) => keysOf(one, this.from.text))) : undefined;
+    for (const { property: name, value } of older) {
+      const isOurs = this.#ours([vendorOf(name) === '' ? vendorIn(value) : name]).length > 0;
+      if (!isOurs || written!.has(name === property ? `${name}:${packed(value)}` : name)) continue;
       this.out.add(name, this.from, start);
-      this.out.copy(this.from, start + node.property.length, end);
+      this.out.copy(this.from, start + node.property.length, valueStart);
+      if (value === text) this.out.copy(this.from, valueStart, end);
+      else {
+        this.out.add(value, this.from, valueStart);
+        this.out.copy(this.from, valueStart + text.length, end);
+      }
       this.#separate(start, ';');
     }
-    this.#values(node, property, written);
-    this.out.copy(this.from, start, offsets(node)[1]);
-  }
-
-  /** Repeats a declaration for each other spelling of a keyword in its value. */
-  #values(node: DeclarationPlain, property: string, written: readonly DeclarationPlain[]): void {
-    if (node.value.type !== 'Value') return;
-    const [start, end] = trimmed(node, this.from.text);
-    for (const part of node.value.children) {
-      if (part.type !== 'Identifier' || !part.loc) continue;
-      const [from, to] = offsets(part);
-      const spellings = this.#ours(this.needs.value(property, part.name.toLowerCase()));
-      for (const spelling of spellings) {
-        if (written.some((one) => one.property.toLowerCase() === property && hasKeyword(one, spelling))) continue;
-        this.out.copy(this.from, start, from);
-        this.out.add(spelling, this.from, from);
-        this.out.copy(this.from, to, end);
-        this.#separate(start, ';');
-      }
-    }
+    const list = withOtherNames(node, this.needs);
+    const [, nodeEnd] = offsets(node);
+    if (list === undefined) return this.out.copy(this.from, start, nodeEnd);
+    this.out.copy(this.from, start, valueStart);
+    this.out.add(list, this.from, valueStart);
+    this.out.copy(this.from, valueStart + text.length, nodeEnd);
   }
 
   #rule(node: RulePlain, siblings: readonly CssNodePlain[]): void {
@@ -119,8 +162,8 @@ class PrefixWriter {
   ): void {
     const concerned = selectors.filter((selector) => selector.children.some((part) => pseudoOf(part) === standard));
     const texts = concerned.map((selector) => this.#respelled(selector, standard, spelling));
-    if (siblings.some((one) => one.type === 'Rule' && texts.some((text) => this.#selectorTexts(one).includes(text))))
-      return;
+    const written = this.#selectorsIn(siblings);
+    if (texts.some((text) => written.has(text))) return;
     const [start, end] = offsets(node);
     texts.forEach((text, index) => {
       if (index > 0) this.out.add(', ');
@@ -129,11 +172,7 @@ class PrefixWriter {
     const [blockStart] = offsets(node.block);
     this.out.copy(this.from, offsets(node.prelude)[1], blockStart);
     const vendor = vendorOf(spelling);
-    new PrefixWriter(this.from, this.needs, this.out, this.vendor ?? vendor).items(
-      node.block.children,
-      blockStart,
-      end,
-    );
+    new PrefixWriter(this.from, this.tools, this.vendor ?? vendor).items(node.block.children, blockStart, end);
     this.#separate(start, '');
   }
 
@@ -145,14 +184,26 @@ class PrefixWriter {
       if (pseudoOf(part) !== standard) continue;
       const [from, to] = offsets(part);
       text += this.from.text.slice(at, from) + spelling;
-      at = to;
+      // Arguments stay as they are.
+      at = standard.endsWith('()') ? this.from.text.indexOf('(', from) : to;
     }
     return text + this.from.text.slice(at, end);
   }
 
-  #selectorTexts(rule: RulePlain): string[] {
-    if (rule.prelude.type !== 'SelectorList') return [];
-    return rule.prelude.children.map((selector) => (selector.loc ? this.from.text.slice(...offsets(selector)) : ''));
+  /** The selectors of all rules of a list, as they are written. */
+  #selectorsIn(siblings: readonly CssNodePlain[]): ReadonlySet<string> {
+    let texts = selectorsOf.get(siblings);
+    if (!texts) {
+      texts = new Set(
+        siblings.flatMap((one) =>
+          one.type === 'Rule' && one.prelude.type === 'SelectorList'
+            ? one.prelude.children.map((selector) => this.from.text.slice(...offsets(selector)))
+            : [],
+        ),
+      );
+      selectorsOf.set(siblings, texts);
+    }
+    return texts;
   }
 
   #atRule(node: AtrulePlain, siblings: readonly CssNodePlain[]): void {
@@ -170,16 +221,20 @@ class PrefixWriter {
       );
       if (isWritten) continue;
       this.out.add(`@${spelling}`, this.from, start);
-      new PrefixWriter(this.from, this.needs, this.out, vendorOf(spelling)).items(
-        node.block?.children ?? [],
-        afterName,
-        end,
-      );
+      new PrefixWriter(this.from, this.tools, vendorOf(spelling)).items(node.block?.children ?? [], afterName, end);
       this.#separate(start, '');
     }
     const inside = vendorOf(name);
-    const writer = inside === '' ? this : new PrefixWriter(this.from, this.needs, this.out, inside);
-    writer.items(node.block?.children ?? [], start, end);
+    const writer = inside === '' ? this : new PrefixWriter(this.from, this.tools, inside);
+    const [blockStart] = node.block ? offsets(node.block) : [end];
+    let at = start;
+    for (const { at: place, text } of conditionInsertions(node, this.from, this.needs)) {
+      this.out.copy(this.from, at, place);
+      this.out.add(text, this.from, place);
+      at = place;
+    }
+    this.out.copy(this.from, at, blockStart);
+    writer.items(node.block?.children ?? [], blockStart, end);
   }
 
   #ours(spellings: readonly string[]): readonly string[] {
@@ -198,6 +253,9 @@ class PrefixWriter {
   }
 }
 
+/** Looked up for every rule that is written again, so read once for each list. */
+const selectorsOf = new WeakMap<readonly CssNodePlain[], ReadonlySet<string>>();
+
 function offsets(node: CssNodePlain): [start: number, end: number] {
   return [node.loc!.start.offset, node.loc!.end.offset];
 }
@@ -208,16 +266,22 @@ function trimmed(node: CssNodePlain, text: string): [start: number, end: number]
   return [start, start + text.slice(start, end).trimEnd().length];
 }
 
-/** A pseudo-class or pseudo-element as the table spells it, colons included. */
+/** A pseudo-class or pseudo-element as the table spells it, colons included, with `()` after one that takes arguments. */
 function pseudoOf(node: CssNodePlain): string | undefined {
-  if (node.type === 'PseudoClassSelector') return node.children ? undefined : `:${node.name.toLowerCase()}`;
-  if (node.type === 'PseudoElementSelector') return node.children ? undefined : `::${node.name.toLowerCase()}`;
-  return undefined;
+  if (node.type !== 'PseudoClassSelector' && node.type !== 'PseudoElementSelector') return undefined;
+  const colons = node.type === 'PseudoClassSelector' ? ':' : '::';
+  return colons + node.name.toLowerCase() + (node.children ? '()' : '');
 }
 
-function hasKeyword(node: DeclarationPlain, keyword: string): boolean {
-  return (
-    node.value.type === 'Value' &&
-    node.value.children.some((part) => part.type === 'Identifier' && part.name.toLowerCase() === keyword)
-  );
+/** By what a declaration is known: its property, and this with its value. */
+function keysOf(node: CssNodePlain, text: string): string[] {
+  if (node.type !== 'Declaration') return [];
+  const property = node.property.toLowerCase();
+  const value = node.value.loc ? text.slice(...offsets(node.value)) : '';
+  return [property, `${property}:${packed(value)}`];
 }
+
+const packed = (value: string): string => value.replace(/\s+/g, '').toLowerCase();
+
+/** The vendor whose names a value holds; empty for none. */
+const vendorIn = (value: string): string => /(?:^|[\s,(])(-(?:webkit|moz|ms|o)-)/.exec(value)?.[1] ?? '';

@@ -4,18 +4,22 @@ import { printString, printUrl } from './text.js';
 /** Prints the components of a value: with spaces only where two of them would run together. */
 export function printComponents(nodes: readonly CssNodePlain[], print: (node: CssNodePlain) => string): string {
   let text = '';
+  // What stands last: looking at the end of the whole text would take longer and longer.
+  let previous = '';
   let glued = true;
   for (const node of nodes) {
     if (node.type === 'WhiteSpace') continue;
     if (node.type === 'Operator') {
       const sign = printOperator(node.value);
       // A slash and a star side by side would open a comment.
-      text += text.endsWith('/') && sign.startsWith('*') ? ` ${sign}` : sign;
+      text += previous === '/' && sign.startsWith('*') ? ` ${sign}` : sign;
+      previous = sign;
       glued = true;
       continue;
     }
     const next = print(node);
-    text += !glued && needSpace(text, next) ? ` ${next}` : next;
+    text += !glued && needSpace(previous, next) ? ` ${next}` : next;
+    previous = next;
     glued = false;
   }
   return text;
@@ -70,5 +74,5 @@ function needSpace(before: string, after: string): boolean {
   const last = before.at(-1);
   if (last === ']' || last === '"' || last === "'") return false;
   // A number that begins with a dot cannot belong to the unit before it.
-  return !(first === '.' && /\d[a-z]+$/i.test(before) && /(^|[\s,(/*])[-.\d]+[a-z]+$/i.test(before));
+  return !(first === '.' && /^[-.\d]*\d[a-z]+$/i.test(before));
 }

@@ -1,0 +1,146 @@
+import fc from 'fast-check';
+
+const pick = <T>(...values: T[]): fc.Arbitrary<T> => fc.constantFrom(...values);
+const several = (value: fc.Arbitrary<string>, least: number, most: number, between = ' '): fc.Arbitrary<string> =>
+  fc.array(value, { minLength: least, maxLength: most }).map((all) => all.join(between));
+
+const length = pick('0', '0px', '1px', '2px', '0.50em', '10%', '1e1px', 'calc(1px + 2px)', 'calc(10% - 1px*2)', 'auto');
+const size = pick('0px', '1px', '+2.0px', '0.5em', 'calc(3px - 1px)', 'min(4px, 2px)');
+const color = pick(
+  ...['red', '#FF0000', '#f00', 'rgb(255, 0, 0)', 'rgba(0,0,0,.5)', 'hsl(120, 100%, 25%)', 'transparent', 'blue'],
+  ...['#00f8', 'currentColor', 'rgb(10% 20% 30% / 40%)', 'hwb(240 0% 0%)', 'var(--c)', 'oklch(50% .1 20deg)'],
+);
+const style = pick('none', 'solid', 'dashed');
+const position = pick('left', 'center', 'right top', 'center center', '10px 20%', '0 0', 'right 3px bottom 4px');
+const side = pick('top', 'right', 'bottom', 'left');
+
+/** Declarations that have something to do with each other. */
+const declaration: fc.Arbitrary<string> = fc
+  .oneof(
+    fc.tuple(pick('margin', 'padding', 'inset', 'scroll-margin'), several(length, 1, 4)),
+    fc.tuple(
+      side.map((one) => `margin-${one}`),
+      length,
+    ),
+    fc.tuple(side, length),
+    fc.tuple(pick('margin-inline', 'padding-block'), several(size, 1, 2)),
+    fc.tuple(pick('width', 'height', 'min-width'), fc.oneof(length, pick('fit-content', 'stretch', 'unheard-of'))),
+    fc.tuple(pick('color', 'background-color', 'outline-color', 'caret-color', 'border-left-color'), color),
+    fc.tuple(
+      pick('border', 'border-top', 'outline', 'column-rule'),
+      fc.tuple(size, style, color).map((all) => all.join(' ')),
+    ),
+    fc.tuple(
+      side.chain((one) => pick('width', 'style', 'color').map((part) => `border-${one}-${part}`)),
+      pick('1px', 'solid', 'red'),
+    ),
+    fc.tuple(pick('border-width', 'border-radius'), several(size, 1, 4)),
+    fc.tuple(pick('border-style'), several(style, 1, 4)),
+    fc.tuple(
+      pick('background'),
+      fc
+        .tuple(
+          pick('none', 'url(x.png)', 'linear-gradient(to bottom, red, blue)'),
+          position,
+          pick('', 'repeat', 'no-repeat'),
+          color,
+        )
+        .map((all) => all.join(' ')),
+    ),
+    fc.tuple(pick('background-position', 'transform-origin', 'object-position'), position),
+    fc.tuple(pick('background-repeat'), several(pick('repeat', 'no-repeat', 'space'), 1, 2)),
+    fc.tuple(pick('font-weight', 'font-style'), pick('bold', 'normal', 'italic', '700')),
+    fc.tuple(pick('font'), pick('bold 12px/normal "A B"', 'normal 1em/2 serif', 'italic 700 1em "serif"', 'menu')),
+    fc.tuple(pick('font-family'), pick('"A B", serif', "'serif'", 'x, "y z"')),
+    fc.tuple(pick('display'), pick('block', 'flex', 'grid', '-webkit-box', 'unheard-of', 'inline flex')),
+    fc.tuple(pick('flex', '-webkit-flex'), pick('1 1 0%', '0 0 auto', '1 1 auto', '2 1 10px', '1 1 0px', 'none', '1')),
+    fc.tuple(pick('flex-grow', 'flex-shrink', 'order', 'z-index'), pick('0', '1', '2.0', 'calc(1 + 1)')),
+    fc.tuple(pick('flex-basis'), pick('auto', '0px', '10%')),
+    fc.tuple(pick('flex-flow', 'flex-direction', 'flex-wrap'), pick('row wrap', 'row', 'wrap', 'column')),
+    fc.tuple(pick('overflow', 'overflow-x', 'overflow-y'), pick('hidden', 'auto', 'hidden hidden', 'clip')),
+    fc.tuple(pick('gap', 'row-gap', 'column-gap', 'grid-gap'), pick('1px', '2px 2px', '0px', 'normal')),
+    fc.tuple(pick('place-items', 'align-items', 'justify-items'), pick('center', 'start', 'center center')),
+    fc.tuple(
+      pick('list-style', 'list-style-type', 'list-style-position'),
+      pick('none', 'inside', 'none outside', 'disc'),
+    ),
+    fc.tuple(pick('transition'), pick('all .3s ease 0s', 'opacity 300ms linear, color 1s', 'none', 'all 0s')),
+    fc.tuple(pick('animation'), pick('glow 1s ease 0s 1 normal none running', 'none', 'ease 1s ease')),
+    fc.tuple(pick('transition-timing-function'), pick('steps(4, end)', 'steps(1, start)', 'ease-in')),
+    fc.tuple(
+      pick('transform', '-webkit-transform'),
+      pick(
+        'translate(1px, 0)',
+        'translateX(0px) rotate(0deg)',
+        'translate3d(0,0,0)',
+        'scale(2, 2)',
+        'rotate3d(0,0,1,45deg)',
+      ),
+    ),
+    fc.tuple(
+      pick('text-decoration', 'text-decoration-line'),
+      pick('underline', 'none', 'underline solid currentcolor', 'underline red'),
+    ),
+    fc.tuple(pick('columns', 'column-count', 'column-width'), pick('auto', '2', 'auto 2', '10px')),
+    fc.tuple(pick('grid-row', 'grid-column'), pick('1 / 3', '1', 'auto / span 2')),
+    fc.tuple(pick('grid-row-start', 'grid-row-end'), pick('1', 'span 2')),
+    fc.tuple(pick('opacity', 'line-height'), pick('0.50', '1', '.5')),
+    fc.tuple(pick('--c', '--d'), pick('red', ' 1px  2px ', '{ a : b }', 'var(--e, 0px)')),
+    fc.tuple(pick('all'), pick('unset')),
+  )
+  .map(([property, value]) => `${property}: ${value}`);
+
+const important = fc
+  .tuple(declaration, fc.nat(9))
+  .map(([text, chance]) => (chance === 0 ? `${text} !important` : text));
+const block = fc.array(important, { maxLength: 6 }).map((all) => all.join('; '));
+
+const simple = pick(
+  'a',
+  'b',
+  'i',
+  '*',
+  '.x',
+  '.y',
+  '.z',
+  '#u',
+  '[title]',
+  'a.x',
+  '.x.y',
+  '*.z',
+  'b:hover',
+  '.x:first-child',
+);
+const selector = fc.oneof(
+  { weight: 6, arbitrary: simple },
+  fc.tuple(simple, pick(' ', ' > ', ' + ', ' ~ '), simple).map((all) => all.join('')),
+  fc
+    .tuple(
+      simple,
+      pick('::before', '::after', ':not(.y)', ':nth-child(2n + 1)', ':is(.x, b)', '::placeholder', '::-moz-selection'),
+    )
+    .map((all) => all.join('')),
+);
+const rule = fc.tuple(several(selector, 1, 3, ', '), block).map(([selectors, text]) => `${selectors} { ${text} }`);
+
+const condition = pick(
+  ...['@media print', '@media all and (min-width: 1px)', '@media (max-width: 100000px)', '@supports (display: grid)'],
+  ...['@layer one', '@layer two', '@container (width > 0px)'],
+);
+const nested: fc.Arbitrary<string> = fc.oneof(
+  { weight: 8, arbitrary: rule },
+  fc.tuple(condition, fc.array(rule, { maxLength: 3 })).map(([head, rules]) => `${head} { ${rules.join('\n')} }`),
+  fc.tuple(simple, block, rule).map(([head, text, inner]) => `${head} { ${text}${text === '' ? '' : ';'} & ${inner} }`),
+  fc
+    .tuple(pick('glow', 'ease'), block, block)
+    .map(([name, from, to]) => `@keyframes ${name} { from { ${from} } 100% { ${to} } }`),
+);
+
+/** A sheet of rules that set the same few properties of the same few elements, in many ways. */
+export const randomSheet: fc.Arbitrary<string> = fc
+  .array(nested, { minLength: 1, maxLength: 12 })
+  .map((all) => all.join('\n'));
+
+/** Elements that those rules are for. */
+export const bodyForRandomSheets = `<a class="x" title="t"><b class="y">1</b><i class="x y">2</i></a>
+<b id="u" class="z"><a>3</a><i class="x">4</i></b><i class="y z"><b class="x" title="">5</b></i><a class="x y z"></a>`;

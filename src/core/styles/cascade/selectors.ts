@@ -1,0 +1,106 @@
+import type { CssNodePlain, SelectorPlain } from 'css-tree';
+import { printSelector } from '../print/selectors.js';
+import type { StyleSupport } from '../support/support.js';
+
+/** What of a selector decides where it may stand. */
+export interface SelectorFacts {
+  /**
+   * How much it weighs in the cascade, as one number (Selectors Level 4, section 15); not a number when that depends on
+   * where it stands, or on how new the browser is.
+   */
+  readonly specificity: number;
+  /** The parts of it that some target browser may not know; a browser drops a whole list for one of them. */
+  readonly risks: string;
+}
+
+const weights = { id: 1_000_000, class: 1_000, type: 1 } as const;
+
+/** Pseudo-classes and pseudo-elements that every browser has known for as long as there are target queries. */
+const oldest =
+  /^(hover|active|focus|visited|link|((first|last|only)-(child|of-type))|nth-(last-)?(child|of-type)|before|after|first-line|first-letter|checked|disabled|enabled|empty|root|target|lang|not)$/;
+
+/** Reads the facts of a selector, for a set of target browsers; they are kept for the next time. */
+export function selectorFacts(selector: SelectorPlain, support: StyleSupport): SelectorFacts {
+  const known = factsOf.get(selector);
+  if (known) return known;
+  const risks = new Set<string>();
+  const specificity = weigh(selector.children, support, risks);
+  const facts = { specificity, risks: risks.size === 0 ? '' : [...risks].sort().join() };
+  factsOf.set(selector, facts);
+  return facts;
+}
+
+const factsOf = new WeakMap<SelectorPlain, SelectorFacts>();
+
+/** The text of a selector, in its shortest spelling; it is kept for the next time. */
+export function selectorText(selector: CssNodePlain): string {
+  let text = texts.get(selector);
+  if (text === undefined) {
+    text = printSelector(selector);
+    texts.set(selector, text);
+  }
+  return text;
+}
+
+const texts = new WeakMap<CssNodePlain, string>();
+
+function weigh(nodes: readonly CssNodePlain[], support: StyleSupport, risks: Set<string>): number {
+  let sum = 0;
+  for (const node of nodes) sum += weightOf(node, support, risks);
+  return sum;
+}
+
+function weightOf(node: CssNodePlain, support: StyleSupport, risks: Set<string>): number {
+  switch (node.type) {
+    case 'IdSelector':
+      return weights.id;
+    case 'ClassSelector':
+      return weights.class;
+    case 'AttributeSelector':
+      if (node.flags) risks.add(`[${node.flags}]`);
+      return weights.class;
+    case 'TypeSelector':
+      if (node.name.includes('|')) risks.add('|');
+      return node.name.endsWith('*') ? 0 : weights.type;
+    case 'Combinator':
+      if (!/^([>+~]|\s+)$/.test(node.name)) risks.add(node.name);
+      return 0;
+    // A place in an animation weighs nothing, but is set again by a later one.
+    case 'Percentage':
+      return NaN;
+    case 'PseudoElementSelector':
+    case 'PseudoClassSelector':
+      return pseudoWeight(node, support, risks);
+    default:
+      risks.add(node.type);
+      return NaN;
+  }
+}
+
+type Pseudo = Extract<CssNodePlain, { type: 'PseudoClassSelector' | 'PseudoElementSelector' }>;
+
+function pseudoWeight(node: Pseudo, support: StyleSupport, risks: Set<string>): number {
+  const name = node.name.toLowerCase();
+  const isElement = node.type === 'PseudoElementSelector' || /^(before|after|first-line|first-letter)$/.test(name);
+  const spelling = (node.type === 'PseudoElementSelector' ? '::' : ':') + name;
+  if (!oldest.test(name) && !support.knows('selector', spelling)) risks.add(spelling);
+  const own = isElement ? weights.type : weights.class;
+  if (!node.children) return own;
+  const [inner] = node.children;
+  if (inner?.type === 'SelectorList') {
+    // The parts inside are risks of their own, unless the list forgives them; plain ones are known since CSS 3.
+    for (const one of inner.children) if (one.type === 'Selector') weigh(one.children, support, risks);
+    if (name === 'not' && !isPlain(inner) && !support.knows('selector', ':is')) risks.add(':not( list )');
+    return NaN;
+  }
+  if (inner?.type !== 'Nth') return /^(lang|dir|state)$/.test(name) ? own : NaN;
+  if (!inner.selector) return own;
+  risks.add(`${spelling}( of )`);
+  return NaN;
+}
+
+const isPlain = (list: CssNodePlain): boolean =>
+  list.type === 'SelectorList' &&
+  list.children.length === 1 &&
+  list.children[0]!.type === 'Selector' &&
+  list.children[0].children.length === 1;

@@ -1,0 +1,28 @@
+import type { StyleRewrite } from './rewrite.js';
+import { printComponent } from '../print/values.js';
+
+/** Writes stepped easings without what is usual. */
+export const easings: StyleRewrite = {
+  name: 'easings',
+  doc: '`steps()` loses the place of its jump where it is the usual one, and one step is written by its name.',
+  reference: 'CSS Easing Functions Level 1, section 2.4',
+  cases: [
+    [
+      'a { transition-timing-function: steps(4, end), steps(3, jump-end), steps(2, start) }',
+      'a{transition-timing-function:steps(4),steps(3),steps(2,start)}',
+    ],
+    ['a { animation-timing-function: steps(1, start), steps(1) }', 'a{animation-timing-function:step-start,step-end}'],
+  ],
+  component: {
+    Function(node) {
+      if (node.name.toLowerCase() !== 'steps') return undefined;
+      const [count, , place] = node.children;
+      const word = place?.type === 'Identifier' ? place.name.toLowerCase() : place ? undefined : 'end';
+      if (!count || word === undefined) return undefined;
+      const name = { start: 'step-start', end: 'step-end', 'jump-start': 'step-start', 'jump-end': 'step-end' }[word];
+      if (name !== undefined && printComponent(count) === '1')
+        return { type: 'Identifier', name, ...(node.loc && { loc: node.loc }) };
+      return place && /^(jump-)?end$/.test(word) ? { ...node, children: [count] } : undefined;
+    },
+  },
+};

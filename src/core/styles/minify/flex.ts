@@ -1,0 +1,39 @@
+import type { CssNodePlain } from 'css-tree';
+import { holdsSubstitution } from '../cascade/values.js';
+import { printComponent } from '../print/values.js';
+import type { StyleRewrite } from './rewrite.js';
+
+const words: Readonly<Record<string, string>> = { '1 1 auto': 'auto', '0 0 auto': 'none' };
+
+/** Writes `flex` with as few values as it needs. */
+export const flex: StyleRewrite = {
+  name: 'flex',
+  doc: '`flex` loses the shrinking of 1 and the basis of 0% that it has anyway, and is written by its keyword where there is one.',
+  reference: 'CSS Flexible Box Layout Level 1, section 7.1',
+  cases: [
+    ['a { flex: 1 1 auto; -webkit-flex: 0 0 auto }', 'a{flex:auto;-webkit-flex:none}'],
+    ['a { flex: 2 1 10px; -webkit-flex: 1 1 0% }', 'a{flex:2 10px;-webkit-flex:1}'],
+    ['a { flex: 1 1 0px; -ms-flex: 1 1 auto }', 'a{flex:1 0px;-ms-flex:1 1 auto}'],
+    ['a { flex: 0 1 auto; -webkit-flex: 1 0 0% }', 'a{flex:0 auto;-webkit-flex:1 0}'],
+  ],
+  declaration(node, { property, support }) {
+    if (!/^(-webkit-)?flex$/.test(property) || node.value.type !== 'Value') return false;
+    const { children } = node.value;
+    const [grow, shrink, basis] = children;
+    if (!grow || !shrink || !basis || children.length !== 3 || holdsSubstitution(children)) return false;
+    if (grow.type !== 'Number' || shrink.type !== 'Number' || basis.type === 'Number') return false;
+    const word = words[children.map(printComponent).join(' ').toLowerCase()];
+    if (word !== undefined) {
+      node.value.children = [{ type: 'Identifier', name: word, ...(grow.loc && { loc: grow.loc }) }];
+      return true;
+    }
+    // Browsers of before that time take a basis of 0px instead.
+    const isUsualBasis = printComponent(basis) === '0%' && support.knows('notation', 'custom-properties');
+    const kept = children.filter(
+      (child: CssNodePlain) => !((child === shrink && shrink.value === '1') || (child === basis && isUsualBasis)),
+    );
+    if (kept.length === children.length) return false;
+    node.value.children = kept;
+    return true;
+  },
+};

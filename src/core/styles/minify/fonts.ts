@@ -1,0 +1,32 @@
+import type { CssNodePlain } from 'css-tree';
+import { holdsSubstitution } from '../cascade/values.js';
+import { isSlash } from '../commas.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Leaves out of `font` what it is anyway. */
+export const fonts: StyleRewrite = {
+  name: 'fonts',
+  doc: '`font` loses `normal`, the weight of 400 and the line height that it has anyway.',
+  reference: 'CSS Fonts Level 4, section 2.7',
+  cases: [
+    ['a { font: normal normal bold 12px/normal "A B" }', 'a{font:700 12px A B}'],
+    ['a { font: normal 400 1em/2 x, normal } b { font: menu }', 'a{font:1em/2 x,normal}b{font:menu}'],
+  ],
+  declaration(node, { property }) {
+    if (property !== 'font' || node.value.type !== 'Value' || holdsSubstitution(node.value.children)) return false;
+    const { children } = node.value;
+    const size = children.findIndex((child) => child.type === 'Dimension' || child.type === 'Percentage');
+    if (size < 0) return false;
+    const isUsual = (child: CssNodePlain | undefined): boolean =>
+      child?.type === 'Identifier' && /^normal$/i.test(child.name);
+    const before = children
+      .slice(0, size)
+      .filter((child) => !isUsual(child) && !(child.type === 'Number' && child.value === '400'));
+    const after = children.slice(size + 1);
+    const rest = after[0] && isSlash(after[0]) && isUsual(after[1]) ? after.slice(2) : after;
+    const kept = [...before, children[size]!, ...rest];
+    if (kept.length === children.length) return false;
+    node.value.children = kept;
+    return true;
+  },
+};

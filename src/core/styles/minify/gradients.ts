@@ -1,0 +1,99 @@
+import type { CssNodePlain } from 'css-tree';
+import { printComponents, printComponent } from '../print/values.js';
+import { joinWithCommas, splitAtCommas } from '../commas.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Leaves out of gradients what they are anyway. */
+export const gradients: StyleRewrite = {
+  name: 'gradients',
+  doc: 'The usual direction of a linear gradient and the usual shape, size and centre of a radial one go; two stops of one colour become one with two positions where all target browsers know that.',
+  reference: 'CSS Images Level 4, section 3',
+  cases: [
+    ['a { background: linear-gradient(to bottom, red, blue) }', 'a{background:linear-gradient(red,blue)}'],
+    ['a { background: linear-gradient(180deg, red, blue) }', 'a{background:linear-gradient(red,blue)}'],
+    [
+      'a { background: radial-gradient(ellipse farthest-corner at 50% 50%, red, blue) }',
+      'a{background:radial-gradient(red,blue)}',
+    ],
+    [
+      'a { background: radial-gradient(circle at center, red, blue) }',
+      'a{background:radial-gradient(circle,red,blue)}',
+    ],
+    [
+      'a { background: linear-gradient(red 0, red 50%, blue 50%, blue 100%) }',
+      'a{background:linear-gradient(red 0 50%,blue 50% 100%)}',
+    ],
+    [
+      'a { background: -webkit-linear-gradient(top, red, blue) }',
+      'a{background:-webkit-linear-gradient(top,red,blue)}',
+    ],
+  ],
+  component: {
+    Function(node, { support }) {
+      const kind = /^(?:repeating-)?(linear|radial|conic)-gradient$/i.exec(node.name)?.[1]?.toLowerCase();
+      if (kind === undefined) return undefined;
+      const parts = splitAtCommas(node.children);
+      const [first = []] = parts;
+      const head = isStop(first) ? [] : [first];
+      const stops = parts.slice(head.length);
+      const shorter = kind === 'conic' ? head : head.map((part) => withoutUsual(kind, part)).filter(isNotEmpty);
+      const merged = support.knows('notation', 'two-position-stops') ? mergeStops(stops) : stops;
+      if (merged === stops && shorter.length === head.length && shorter.every((part, at) => part === head[at]))
+        return undefined;
+      const kept = [...shorter, ...merged];
+      return { ...node, children: joinWithCommas(kept) };
+    },
+  },
+};
+
+const isNotEmpty = (nodes: readonly CssNodePlain[]): boolean => nodes.length > 0;
+
+const usualLinear = new Set(['to bottom', '180deg', '.5turn', '200grad']);
+
+/** What comes before the first stop, without what it would be anyway; the same list when nothing goes. */
+function withoutUsual(kind: string, nodes: CssNodePlain[]): CssNodePlain[] {
+  const text = printComponents(nodes, printComponent).toLowerCase();
+  if (kind === 'linear') return usualLinear.has(text) ? [] : nodes;
+  const at = nodes.findIndex((node) => node.type === 'Identifier' && node.name.toLowerCase() === 'at');
+  const centre = at < 0 ? '' : printComponents(nodes.slice(at + 1), printComponent).toLowerCase();
+  const isCentred = /^(center|50%)( center| 50%)?$/.test(centre);
+  const shape = at < 0 ? nodes : nodes.slice(0, at);
+  const words = shape.map((node) => (node.type === 'Identifier' ? node.name.toLowerCase() : ''));
+  if (!words.every((word) => /^(ellipse|circle|farthest-corner|farthest-side|closest-corner|closest-side)$/.test(word)))
+    return isCentred && shape.length > 0 ? shape : nodes;
+  const needed = shape.filter((_, index) => words[index] !== 'farthest-corner' && words[index] !== 'ellipse');
+  const rest = at < 0 || isCentred ? [] : nodes.slice(at);
+  return needed.length + rest.length === nodes.length ? nodes : [...needed, ...rest];
+}
+
+const isStop = (nodes: readonly CssNodePlain[]): boolean => {
+  const [first] = nodes;
+  return (
+    first?.type === 'Hash' ||
+    (first?.type === 'Identifier' && !/^(to|from|at|in|circle|ellipse|(closest|farthest)-\w+)$/i.test(first.name)) ||
+    (first?.type === 'Function' && /^(rgba?|hsla?|hwb|lab|lch|oklab|oklch|color|color-mix)$/i.test(first.name))
+  );
+};
+
+/** Puts two stops of one colour, each with one position, together; the same list when there are none. */
+function mergeStops(stops: CssNodePlain[][]): CssNodePlain[][] {
+  const merged: CssNodePlain[][] = [];
+  for (const stop of stops) {
+    const last = merged.at(-1);
+    if (
+      last?.length === 2 &&
+      stop.length === 2 &&
+      isStop(last) &&
+      isStop(stop) &&
+      isPosition(last[1]!) &&
+      isPosition(stop[1]!) &&
+      printComponent(last[0]!) === printComponent(stop[0]!)
+    )
+      merged[merged.length - 1] = [...last, stop[1]!];
+    else merged.push(stop);
+  }
+  return merged.length < stops.length ? merged : stops;
+}
+
+const isPosition = (node: CssNodePlain): boolean =>
+  node.type === 'Percentage' || node.type === 'Dimension' || node.type === 'Number';

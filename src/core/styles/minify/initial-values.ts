@@ -1,0 +1,56 @@
+import type { CssNodePlain } from 'css-tree';
+import { holdsSubstitution } from '../cascade/values.js';
+import { printComponent } from '../print/values.js';
+import { isComma, isSlash } from '../commas.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** What each part of a shorthand is when it is not said, for shorthands whose parts may come in any order. */
+const initial: readonly (readonly [properties: RegExp, words: RegExp])[] = [
+  [/^(border(-(top|right|bottom|left|inline|block)(-(start|end))?)?|column-rule)$/, /^(medium|none|currentcolor)$/],
+  [/^list-style$/, /^(outside|disc)$/],
+  [/^text-decoration$/, /^(solid|currentcolor|auto)$/],
+  [/^columns$/, /^auto$/],
+  [/^flex-flow$/, /^(row|nowrap)$/],
+  [/^(-\w+-)?text-emphasis$/, /^(none|currentcolor)$/],
+];
+
+/** Leaves out of shorthands what they are anyway. */
+export const initialValues: StyleRewrite = {
+  name: 'initial-values',
+  doc: 'Parts of a shorthand that say what it is without them go, as long as one part is left.',
+  reference: 'CSS Cascade Level 4, section 3.1; CSS Backgrounds Level 3, section 3.4; CSS Lists Level 3, section 3.5',
+  cases: [
+    ['a { border: 1px solid currentColor; border-top: medium none red }', 'a{border:1px solid;border-top:red}'],
+    ['a { list-style: none outside } b { list-style: outside disc }', 'a{list-style:none}b{list-style:disc}'],
+    [
+      'a { text-decoration: underline solid currentcolor; columns: auto 2; flex-flow: row wrap }',
+      'a{text-decoration:underline;columns:2;flex-flow:wrap}',
+    ],
+    [
+      'a { border: none; column-rule: solid var(--x) currentcolor }',
+      'a{border:none;column-rule:solid var(--x) currentcolor}',
+    ],
+  ],
+  declaration(node, { property, descriptorOf }) {
+    if (node.value.type !== 'Value' || descriptorOf !== undefined) return false;
+    const words = initial.find(([properties]) => properties.test(property))?.[1];
+    const { children } = node.value;
+    if (!words || children.length < 2 || holdsSubstitution(children)) return false;
+    if (children.some((child) => isComma(child) || isSlash(child))) return false;
+    const isInitial = (child: CssNodePlain): boolean =>
+      child.type === 'Identifier' && words.test(child.name.toLowerCase());
+    const kept = children.filter((child) => !isInitial(child));
+    if (kept.length === children.length || hasTwice(children)) return false;
+    node.value.children = kept.length > 0 ? kept : [shortest(children)];
+    return true;
+  },
+};
+
+/** A value that says something twice is an error, and has to stay one. */
+function hasTwice(nodes: readonly CssNodePlain[]): boolean {
+  const texts = nodes.map(printComponent);
+  return new Set(texts).size < texts.length;
+}
+
+const shortest = (nodes: readonly CssNodePlain[]): CssNodePlain =>
+  nodes.reduce((a, b) => (printComponent(b).length < printComponent(a).length ? b : a));

@@ -1,0 +1,36 @@
+import type { CssNodePlain } from 'css-tree';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Leaves `all` out of media queries that say more. */
+export const mediaTypes: StyleRewrite = {
+  name: 'media-types',
+  doc: '`all and` goes from media queries, which are for all media unless they say otherwise.',
+  reference: 'Media Queries Level 4, section 2.2',
+  cases: [
+    [
+      '@media all and (min-width: 1px), screen and (hover) { a { b: c } }',
+      '@media (min-width:1px),screen and (hover){a{b:c}}',
+    ],
+    [
+      '@media not all and (hover) { a { b: c } } @media all { a { b: c } }',
+      '@media not all and (hover){a{b:c}}@media all{a{b:c}}',
+    ],
+  ],
+  atRule({ name, prelude }) {
+    if (name.toLowerCase() !== 'media' || prelude?.type !== 'AtrulePrelude') return;
+    for (const query of prelude.children.flatMap(queriesOf))
+      if (
+        query.type === 'MediaQuery' &&
+        query.mediaType?.toLowerCase() === 'all' &&
+        query.modifier === null &&
+        query.condition &&
+        isPlain(query.condition)
+      )
+        query.mediaType = null;
+  },
+};
+
+const queriesOf = (node: CssNodePlain): CssNodePlain[] => (node.type === 'MediaQueryList' ? node.children : []);
+
+/** After a media type, `or` may not stand at the outside; nor does anything that is not read as a condition change. */
+const isPlain = (condition: CssNodePlain): boolean => condition.type === 'Condition';

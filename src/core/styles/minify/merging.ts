@@ -1,0 +1,133 @@
+import type { CssNodePlain } from 'css-tree';
+import { CascadeOrder, footprintOf, type Footprint } from '../cascade/order.js';
+import type { ItemsContext } from './rewrite.js';
+
+/** How two nodes of a list become one. */
+export interface Merging<Node extends CssNodePlain> {
+  /** A text that nodes have in common which can become one; nothing for a node that has to stay. */
+  readonly key: (node: CssNodePlain) => string | undefined;
+  /** Gives a node the content of all these, of which it is one, in this order. */
+  readonly merge: (into: Node, parts: readonly Node[]) => void;
+}
+
+interface Candidate {
+  readonly node: CssNodePlain;
+  readonly position: number;
+  /** What is merged into it, in the order of the pass, and the node itself. */
+  readonly parts: CssNodePlain[];
+  /** What these declare. */
+  readonly footprints: Footprint[];
+}
+
+/** What was merged from more places than this is not moved any more. */
+const mostFootprints = 50;
+
+/**
+ * Merges nodes of a list that have something in common: with the next one like it, or across what stands between, when
+ * nothing there can tell the difference. It goes through the list from both ends, since each time something moves, what
+ * stood behind it may be free to move too. Takes time in proportion to the length of the list.
+ *
+ * @returns the same list when there was nothing to merge
+ */
+export function mergeAcross<Node extends CssNodePlain>(
+  nodes: readonly CssNodePlain[],
+  context: ItemsContext,
+  merging: Merging<Node>,
+): readonly CssNodePlain[] {
+  const { hasComment } = context;
+  const keys = nodes.map((node) =>
+    node.loc && hasComment(node.loc.start.offset, node.loc.end.offset) ? undefined : merging.key(node),
+  );
+  const repeated = repeatsOf(keys);
+  if (repeated.size === 0) return nodes;
+  const list = nodes.map((node, at) => {
+    const key = keys[at];
+    return { node, key: key !== undefined && repeated.has(key) ? key : undefined };
+  });
+  const forth = pass(list, context, merging, false);
+  const back =
+    forth.blocked === 0 ? forth.list : pass(forth.list.toReversed(), context, merging, true).list.toReversed();
+  return back.length === list.length ? nodes : back.map(({ node }) => node);
+}
+
+/** A node with the text that it has in common with others. */
+interface Keyed {
+  readonly node: CssNodePlain;
+  readonly key: string | undefined;
+}
+
+/**
+ * Goes through nodes in the order given; each is moved to the last one like it, or else that one to it.
+ *
+ * @param isBackwards whether the order given is from the end of the sheet to its beginning
+ * @returns the nodes that are left, and how many could not be merged with the last one like them
+ */
+function pass<Node extends CssNodePlain>(
+  list: readonly Keyed[],
+  { support }: ItemsContext,
+  { merge }: Merging<Node>,
+  isBackwards: boolean,
+): { readonly list: readonly Keyed[]; readonly blocked: number } {
+  let blocked = 0;
+  const footprints = list.map(({ node }) => footprintOf(node, support));
+  const order = new CascadeOrder(
+    footprints.flatMap((footprint, at) => (footprint && list[at]!.key !== undefined ? [footprint] : [])),
+  );
+  const latest = new Map<string, Candidate>();
+  const candidates = new Set<Candidate>();
+  const gone = new Set<CssNodePlain>();
+  for (let position = 0; position < list.length; position++) {
+    const { node, key } = list[position]!;
+    const footprint = footprints[position];
+    if (!footprint) {
+      latest.clear();
+      continue;
+    }
+    if (key === undefined) {
+      order.add(footprint, position);
+      continue;
+    }
+    const earlier = latest.get(key);
+    if (earlier && order.isFree(footprint, earlier.position)) {
+      gone.add(node);
+      order.add(footprint, earlier.position, position);
+      earlier.parts.push(node);
+      earlier.footprints.push(footprint);
+      continue;
+    }
+    const candidate: Candidate = { node, position, parts: [], footprints: [] };
+    if (earlier && canMove(earlier, order)) {
+      gone.add(earlier.node);
+      candidates.delete(earlier);
+      for (const one of earlier.footprints) {
+        order.remove(one);
+        order.add(one, position);
+      }
+      candidate.parts.push(...earlier.parts);
+      candidate.footprints.push(...earlier.footprints);
+    } else if (earlier) blocked++;
+    order.add(footprint, position);
+    candidate.parts.push(node);
+    candidate.footprints.push(footprint);
+    latest.set(key, candidate);
+    candidates.add(candidate);
+  }
+  for (const { node, parts } of candidates)
+    if (parts.length > 1) merge(node as Node, (isBackwards ? parts.toReversed() : parts) as Node[]);
+  return { list: gone.size === 0 ? list : list.filter(({ node }) => !gone.has(node)), blocked };
+}
+
+const canMove = ({ footprints, position }: Candidate, order: CascadeOrder): boolean =>
+  footprints.length <= mostFootprints && footprints.every((one) => order.isFree(one, position));
+
+/** The keys that more than one node has. */
+function repeatsOf(keys: readonly (string | undefined)[]): ReadonlySet<string> {
+  const seen = new Set<string>();
+  const repeated = new Set<string>();
+  for (const key of keys) {
+    if (key === undefined) continue;
+    if (seen.has(key)) repeated.add(key);
+    else seen.add(key);
+  }
+  return repeated;
+}

@@ -1,0 +1,71 @@
+import type { CssNodePlain, DeclarationPlain } from 'css-tree';
+import { longhandsOf } from '../cascade/longhands.js';
+import { isTakenByAll, isTakenWherever } from '../cascade/values.js';
+import type { StyleSupport } from '../support/support.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Removes declarations that later ones of the same block make needless. */
+export const overridden: StyleRewrite = {
+  name: 'overridden',
+  doc: 'A declaration goes when later ones of the same block set all that it sets, and every target browser that takes it takes those too; fallbacks for older browsers stay.',
+  reference: 'CSS Cascade Level 5, section 6.1; CSS 2.2, section 4.2',
+  cases: [
+    ['a { color: red; top: 0; color: blue }', 'a{top:0;color:blue}'],
+    ['a { margin-top: 1px; margin: 2px }', 'a{margin:2px}'],
+    ['a { color: red !important; color: blue }', 'a{color:red!important;color:blue}'],
+    ['a { color: red; color: unheard-of(1) }', 'a{color:red;color:unheard-of(1)}'],
+    ['a { display: block; display: ruby; display: unheard-of }', 'a{display:block;display:ruby;display:unheard-of}'],
+    [
+      'a { width: 100px; width: 10rcap; height: 1px; height: 2px\\9 }',
+      'a{width:100px;width:10rcap;height:1px;height:2px\\9 }',
+    ],
+    ['a { --x: 1; --x: 2; color: red; color: var(--x) }', 'a{--x:2;color:var(--x)}'],
+  ],
+  block(nodes, { within, support, hasComment }) {
+    const later = new Map<string, DeclarationPlain[]>();
+    const gone = new Set<CssNodePlain>();
+    for (let at = nodes.length - 1; at >= 0; at--) {
+      const node = nodes[at]!;
+      // What stands in a nested rule may be declared again after it.
+      if (node.type !== 'Declaration') {
+        if (node.type !== 'Comment') later.clear();
+        continue;
+      }
+      // Others are hacks, and in animations browsers pass over important ones.
+      if (typeof node.important === 'string' || (node.important && within === 'frame')) continue;
+      const longhands = longhandsOf(nameOf(node));
+      if (
+        node.loc &&
+        !hasComment(node.loc.start.offset, node.loc.end.offset) &&
+        isNeedless(node, longhands, later, support)
+      ) {
+        gone.add(node);
+        continue;
+      }
+      for (const longhand of longhands) {
+        const list = later.get(longhand);
+        if (!list) later.set(longhand, [node]);
+        else if (list.length < 4) list.push(node);
+      }
+    }
+    return gone.size === 0 ? nodes : nodes.filter((node) => !gone.has(node));
+  },
+};
+
+/** The property; custom ones tell upper from lower case. */
+const nameOf = ({ property }: DeclarationPlain): string =>
+  property.startsWith('--') ? property : property.toLowerCase();
+
+function isNeedless(
+  node: DeclarationPlain,
+  longhands: readonly string[],
+  later: ReadonlyMap<string, readonly DeclarationPlain[]>,
+  support: StyleSupport,
+): boolean {
+  return longhands.every((longhand) =>
+    later.get(longhand)?.some((one) => {
+      if (node.important && !one.important) return false;
+      return nameOf(one) === nameOf(node) ? isTakenWherever(one, node, support) : isTakenByAll(one, support);
+    }),
+  );
+}

@@ -1,0 +1,70 @@
+import type { CssNodePlain } from 'css-tree';
+import { joinWithCommas, splitAtCommas } from '../commas.js';
+import type { StyleRewrite } from './rewrite.js';
+
+const properties = /^(-\w+-)?((background|mask)-position|transform-origin|perspective-origin)$/;
+
+/** Writes positions as numbers instead of words. */
+export const positions: StyleRewrite = {
+  name: 'positions',
+  doc: 'Where something is placed by words, these become the percentages that they stand for, and a second one that says `center` goes.',
+  reference: 'CSS Values Level 4, section 9.1',
+  cases: [
+    ['a { background-position: left top, right bottom, center }', 'a{background-position:0 0,100% 100%,50%}'],
+    [
+      'a { background-position: center center, top, right 3px top 4px }',
+      'a{background-position:50%,top,right 3px top 4px}',
+    ],
+    [
+      'a { transform-origin: center center; perspective-origin: center top }',
+      'a{transform-origin:50%;perspective-origin:top}',
+    ],
+    ['a { background-position: top left, 10px center, bottom center }', 'a{background-position:0 0,10px,bottom}'],
+  ],
+  declaration(node, { property }) {
+    if (!properties.test(property) || node.value.type !== 'Value') return false;
+    const isList = property.endsWith('-position');
+    const parts = splitAtCommas(node.value.children);
+    const shorter = parts.map((part) => shortPosition(part, isList));
+    if (shorter.every((part, at) => part === parts[at])) return false;
+    node.value.children = joinWithCommas(shorter);
+    return true;
+  },
+};
+
+/**
+ * The shortest way to write one position of one or two values; the same list when there is none.
+ *
+ * @param corners whether both words may become numbers; a browser reads them back as words in `transform-origin`
+ */
+export function shortPosition(nodes: CssNodePlain[], corners: boolean): CssNodePlain[] {
+  const [first, second, more] = nodes;
+  if (!first || more || !nodes.every(isPlain)) return nodes;
+  const words = nodes.map((node) => (node.type === 'Identifier' ? node.name.toLowerCase() : ''));
+  const half: CssNodePlain = { type: 'Percentage', value: '50', ...(first.loc && { loc: first.loc }) };
+  if (!second) return words[0] === 'center' ? [half] : nodes;
+  const [a, b] = words;
+  if (a === 'center' && b === 'center') return [half];
+  if (a === 'center' && /^(top|bottom)$/.test(b!)) return [second];
+  if (b === 'center' && /^(top|bottom)$/.test(a!)) return [first];
+  if (b === 'center' && a === '') return [first];
+  if (!corners) return nodes;
+  const [x, y] = /^(top|bottom)$/.test(a!) || /^(left|right)$/.test(b!) ? [b, a] : [a, b];
+  const across = end[x!];
+  const down = end[y!];
+  if (across === undefined || down === undefined || !/^(left|right)$/.test(x!) || !/^(top|bottom)$/.test(y!))
+    return nodes;
+  return [placed(across, first), placed(down, second)];
+}
+
+const end: Readonly<Record<string, string>> = { left: '0', top: '0', right: '100', bottom: '100' };
+
+function placed(value: string, { loc }: CssNodePlain): CssNodePlain {
+  return { type: value === '0' ? 'Number' : 'Percentage', value, ...(loc && { loc }) };
+}
+
+const isPlain = (node: CssNodePlain): boolean =>
+  node.type === 'Dimension' ||
+  node.type === 'Percentage' ||
+  node.type === 'Number' ||
+  (node.type === 'Identifier' && /^(left|right|top|bottom|center)$/i.test(node.name));

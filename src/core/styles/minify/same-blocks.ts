@@ -1,0 +1,46 @@
+import type { CssNodePlain, RulePlain, SelectorListPlain } from 'css-tree';
+import { selectorFacts } from '../cascade/selectors.js';
+import { declarationText } from '../cascade/values.js';
+import type { StyleSupport } from '../support/support.js';
+import { mergeAcross } from './merging.js';
+import { isPlainRule } from './plain-rule.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Puts rules that say the same together. */
+export const sameBlocks: StyleRewrite = {
+  name: 'same-blocks',
+  doc: 'Rules with the same declarations become one with all their selectors, where nothing between them can tell the difference, and where a browser that knows the selectors of one knows those of the other.',
+  reference: 'Selectors Level 4, section 4.1; CSS Cascade Level 5, section 6.1',
+  cases: [
+    ['a { color: red } b { color: red }', 'a,b{color:red}'],
+    ['a { color: red } i { top: 0 } b { color: red }', 'a,b{color:red}i{top:0}'],
+    ['a { color: red } i { color: tan } b { color: red }', 'a{color:red}i{color:tan}b{color:red}'],
+    ['a { color: red } ::-webkit-thing { color: red }', 'a{color:red}::-webkit-thing{color:red}'],
+    ['a:hover { top: 0 } .b:hover { top: 0 } :unheard-of { top: 0 }', 'a:hover,.b:hover{top:0}:unheard-of{top:0}'],
+    ['@keyframes x { 0% { top: 0 } 50% { left: 1px } to { top: 0 } }', '@keyframes x{0%,to{top:0}50%{left:1px}}'],
+  ],
+  rules(nodes, context) {
+    if (context.within === 'rule') return nodes;
+    return mergeAcross<RulePlain>(nodes, context, {
+      key: (node) => blockKey(node, context.support),
+      merge(into, parts) {
+        const selectors = parts.flatMap(({ prelude }) => (prelude as SelectorListPlain).children);
+        (into.prelude as SelectorListPlain).children = selectors;
+      },
+    });
+  },
+};
+
+function blockKey(node: CssNodePlain, support: StyleSupport): string | undefined {
+  if (!isPlainRule(node) || node.prelude.type !== 'SelectorList' || node.block.children.length === 0) return undefined;
+  let risks: string | undefined;
+  for (const one of node.prelude.children) {
+    const own = one.type === 'Selector' ? selectorFacts(one, support).risks : 'unknown';
+    // In a list with selectors that not everyone knows, those that everyone knows are lost with them already.
+    if (risks !== undefined && risks !== own) return undefined;
+    risks = own;
+  }
+  let block = risks ?? '';
+  for (const child of node.block.children) if (child.type === 'Declaration') block += `;${declarationText(child)}`;
+  return block;
+}

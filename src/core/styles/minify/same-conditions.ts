@@ -1,0 +1,41 @@
+import type { AtrulePlain, CssNodePlain } from 'css-tree';
+import { printPrelude } from '../print/conditions.js';
+import { mergeAcross } from './merging.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Puts rules under the same condition together. */
+export const sameConditions: StyleRewrite = {
+  name: 'same-conditions',
+  doc: 'Blocks of `@media`, `@supports` and `@container` with the same condition become one, where nothing between them can tell the difference.',
+  reference: 'CSS Conditional Rules Level 3, section 3',
+  cases: [
+    ['@media print { a { top: 0 } } @media print { b { left: 0 } }', '@media print{a{top:0}b{left:0}}'],
+    [
+      '@media print { a { top: 0 } } i { left: 0 } @media print { b { right: 0 } }',
+      '@media print{a{top:0}b{right:0}}i{left:0}',
+    ],
+    [
+      '@media print { a { top: 0 } } i { top: 1px } @media print { b { top: 0 } }',
+      '@media print{a{top:0}}i{top:1px}@media print{b{top:0}}',
+    ],
+  ],
+  rules(nodes, context) {
+    if (context.within === 'rule') return nodes;
+    const changed = new Set<AtrulePlain>();
+    const kept = mergeAcross<AtrulePlain>(nodes, context, {
+      key: conditionKey,
+      merge(into, parts) {
+        into.block!.children = parts.flatMap(({ block }) => block!.children);
+        changed.add(into);
+      },
+    });
+    for (const node of changed) node.block!.children = context.again(node.block!.children, node.name.toLowerCase());
+    return kept;
+  },
+};
+
+function conditionKey(node: CssNodePlain): string | undefined {
+  if (node.type !== 'Atrule' || !node.block || !/^(media|supports|container)$/i.test(node.name)) return undefined;
+  if (node.prelude?.type !== 'AtrulePrelude') return undefined;
+  return `${node.name.toLowerCase()} ${printPrelude(node.prelude.children)}`;
+}

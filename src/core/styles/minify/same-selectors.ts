@@ -1,0 +1,41 @@
+import type { CssNodePlain, RulePlain } from 'css-tree';
+import { selectorText } from '../cascade/selectors.js';
+import { mergeAcross } from './merging.js';
+import { isPlainRule } from './plain-rule.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Puts rules for the same elements together. */
+export const sameSelectors: StyleRewrite = {
+  name: 'same-selectors',
+  doc: 'Rules with the same selectors become one, where nothing between them can tell the difference.',
+  reference: 'CSS Cascade Level 5, section 6.1',
+  cases: [
+    ['a { color: red } a { top: 1px }', 'a{color:red;top:1px}'],
+    ['a, b { color: red } i { top: 1px } b, a { left: 1px }', 'a,b{color:red;left:1px}i{top:1px}'],
+    ['a { color: red } .i { color: blue } a { top: 0 }', 'a{color:red;top:0}.i{color:blue}'],
+    ['a { margin: 1px } i { margin-top: 2px } a { margin-left: 3px }', 'a{margin:1px 1px 1px 3px}i{margin-top:2px}'],
+    [
+      'a { margin: 1px } i { margin-left: 2px } a { margin-left: 3px }',
+      'a{margin:1px}i{margin-left:2px}a{margin-left:3px}',
+    ],
+  ],
+  rules(nodes, context) {
+    if (context.within === 'rule') return nodes;
+    const changed = new Set<RulePlain>();
+    const merged = mergeAcross<RulePlain>(nodes, context, {
+      key: selectorKey,
+      merge(into, parts) {
+        into.block.children = parts.flatMap(({ block }) => block.children);
+        changed.add(into);
+      },
+    });
+    for (const rule of changed) rule.block.children = context.again(rule.block.children, 'rule');
+    return merged;
+  },
+};
+
+function selectorKey(node: CssNodePlain): string | undefined {
+  if (!isPlainRule(node) || node.prelude.type !== 'SelectorList') return undefined;
+  const texts = node.prelude.children.map(selectorText);
+  return texts.length === 1 ? texts[0] : texts.sort().join();
+}

@@ -1,0 +1,232 @@
+import type { CssNodePlain, DeclarationPlain } from 'css-tree';
+import { longhandsOf, realmsOf } from '../cascade/longhands.js';
+import { holdsSubstitution, isTakenByAll, valueText } from '../cascade/values.js';
+import type { StyleSupport } from '../support/support.js';
+import type { StyleRewrite } from './rewrite.js';
+
+type Values = readonly (readonly CssNodePlain[])[];
+
+/** A shorthand, the properties that it is put together from, and how its value is written. */
+interface Shorthand {
+  readonly name: string;
+  readonly parts: readonly string[];
+  /** The value of the shorthand; nothing where these values cannot be told apart in it. */
+  readonly write: (values: Values) => CssNodePlain[] | undefined;
+}
+
+const slash: CssNodePlain = { type: 'Operator', value: '/' };
+
+/** All parts, one after the other, each a single word or number. */
+const inOrder = (values: Values): CssNodePlain[] | undefined =>
+  values.every((value) => value.length === 1) ? values.flat() : undefined;
+
+/** Like that, with lists of several words allowed; a keyword must not be one that two parts have. */
+const asWords = (values: Values): CssNodePlain[] | undefined => {
+  const words = values.flat().flatMap((node) => (node.type === 'Identifier' ? [node.name.toLowerCase()] : []));
+  return new Set(words).size < words.length ? undefined : values.flat();
+};
+
+const betweenSlashes = (values: Values): CssNodePlain[] =>
+  values.flatMap((value, at) => (at === 0 ? [...value] : [slash, ...value]));
+
+const sides = ['top', 'right', 'bottom', 'left'];
+const four = (name: string, parts = sides.map((side) => `${name}-${side}`)): Shorthand => ({
+  name,
+  parts,
+  write: inOrder,
+});
+const plain = (name: string, ...parts: string[]): Shorthand => ({ name, parts, write: inOrder });
+
+/** Shorthands of which every part is set by the properties that they are put together from, and nothing else. */
+const known: readonly Shorthand[] = [
+  four('margin'),
+  four('padding'),
+  four('inset', sides),
+  four('scroll-margin'),
+  four('scroll-padding'),
+  ...['width', 'style', 'color'].map((part) =>
+    four(
+      `border-${part}`,
+      sides.map((side) => `border-${side}-${part}`),
+    ),
+  ),
+  ...[...sides, 'inline-start', 'inline-end', 'block-start', 'block-end'].map((side) => ({
+    name: `border-${side}`,
+    parts: ['width', 'style', 'color'].map((part) => `border-${side}-${part}`),
+    write: asWords,
+  })),
+  four('border-radius', [...longhandsOf('border-radius')]),
+  ...['margin', 'padding', 'inset', 'scroll-margin', 'scroll-padding'].flatMap((name) => [
+    plain(`${name}-inline`, `${name}-inline-start`, `${name}-inline-end`),
+    plain(`${name}-block`, `${name}-block-start`, `${name}-block-end`),
+  ]),
+  plain('overflow', 'overflow-x', 'overflow-y'),
+  plain('gap', 'row-gap', 'column-gap'),
+  plain('place-content', 'align-content', 'justify-content'),
+  plain('place-items', 'align-items', 'justify-items'),
+  plain('place-self', 'align-self', 'justify-self'),
+  { name: 'flex-flow', parts: ['flex-direction', 'flex-wrap'], write: asWords },
+  plain('flex', 'flex-grow', 'flex-shrink', 'flex-basis'),
+  { name: 'outline', parts: ['outline-width', 'outline-style', 'outline-color'], write: asWords },
+  { name: 'list-style', parts: ['list-style-type', 'list-style-position', 'list-style-image'], write: asWords },
+  {
+    name: 'text-decoration',
+    parts: ['line', 'style', 'color', 'thickness'].map((part) => `text-decoration-${part}`),
+    write: asWords,
+  },
+  { name: 'column-rule', parts: ['width', 'style', 'color'].map((part) => `column-rule-${part}`), write: asWords },
+  { name: 'grid-row', parts: ['grid-row-start', 'grid-row-end'], write: betweenSlashes },
+  { name: 'grid-column', parts: ['grid-column-start', 'grid-column-end'], write: betweenSlashes },
+  {
+    name: 'background',
+    parts: ['image', 'position', 'size', 'repeat', 'attachment', 'origin', 'clip', 'color'].map(
+      (part) => `background-${part}`,
+    ),
+    write: ([image = [], position = [], size = [], ...rest]) => [...image, ...position, slash, ...size, ...rest.flat()],
+  },
+  {
+    name: 'transition',
+    parts: ['property', 'duration', 'timing-function', 'delay', 'behavior'].map((part) => `transition-${part}`),
+    write: inOrder,
+  },
+];
+
+const partNames = new Set(known.flatMap(({ parts }) => parts));
+
+/** Puts properties together that have a shorthand. */
+export const shorthands: StyleRewrite = {
+  name: 'shorthands',
+  doc: 'Properties that together are all that a shorthand sets become that shorthand, where every target browser takes it; shorthands that also reset something else are left. A property after its shorthand is taken into it.',
+  reference: 'CSS Cascade Level 5, section 3.1, and the specification of each shorthand',
+  cases: [
+    ['a { margin-top: 1px; margin-right: 2px; margin-bottom: 1px; margin-left: 2px }', 'a{margin:1px 2px}'],
+    ['a { padding: 1px; padding-left: 2px }', 'a{padding:1px 1px 1px 2px}'],
+    ['a { top: 0; right: 0; bottom: 0; left: 0 }', 'a{inset:0}'],
+    ['a { overflow-x: hidden; overflow-y: auto; row-gap: 1px; column-gap: 1px }', 'a{overflow:hidden auto;gap:1px}'],
+    ['a { border-top-width: 1px; border-top-style: solid; border-top-color: red }', 'a{border-top:1px solid red}'],
+    ['a { border-top-width: 1px; border-top-style: solid }', 'a{border-top-width:1px;border-top-style:solid}'],
+    [
+      'a { margin-top: 1px; margin-right: var(--x); margin-bottom: 1px; margin-left: 2px }',
+      'a{margin-top:1px;margin-right:var(--x);margin-bottom:1px;margin-left:2px}',
+    ],
+    [
+      'a { list-style-type: none; list-style-position: inside; list-style-image: url(x) }',
+      'a{list-style:none inside url(x)}',
+    ],
+    [
+      'a { flex-grow: 1; flex-shrink: 1; flex-basis: auto; flex-direction: row; flex-wrap: wrap }',
+      'a{flex:auto;flex-flow:wrap}',
+    ],
+    [
+      'a { grid-row-start: 1; grid-row-end: 3; outline-width: 1px; outline-style: solid; outline-color: red }',
+      'a{grid-row:1/3;outline:1px solid red}',
+    ],
+    [
+      'a { margin-top: 1px; margin-right: 1px; margin-bottom: 1px!important; margin-left: 1px }',
+      'a{margin-top:1px;margin-right:1px;margin-bottom:1px!important;margin-left:1px}',
+    ],
+  ],
+  block(nodes, { within, support, rewritten, hasComment }) {
+    if (!nodes.some((node) => node.type === 'Declaration' && partNames.has(node.property.toLowerCase()))) return nodes;
+    const declarations = nodes.filter(
+      (node): node is DeclarationPlain =>
+        node.type === 'Declaration' && !(node.important && (within === 'frame' || node.important !== true)),
+    );
+    const properties = new Set(declarations.map(({ property }) => property.toLowerCase()));
+    const allowed = (node: DeclarationPlain): boolean =>
+      !(node.loc && hasComment(node.loc.start.offset, node.loc.end.offset));
+    for (const shorthand of known) {
+      const all = shorthand.parts.every((part) => properties.has(part));
+      if (!all && !(properties.has(shorthand.name) && shorthand.parts.some((part) => properties.has(part)))) continue;
+      const made = all
+        ? combined(shorthand, declarations, support)
+        : shorthand.parts.length === 4 && shorthand.write === inOrder
+          ? takenIn(shorthand, declarations)
+          : undefined;
+      if (!made?.sources.every(allowed)) continue;
+      const result = rewritten(made.declaration);
+      if (!isTakenByAll(result, support) || length([result]) >= length(made.sources)) continue;
+      const gone = new Set<CssNodePlain>(made.sources);
+      return nodes.flatMap((node) => (node === made.place ? [result] : gone.has(node) ? [] : [node]));
+    }
+    return nodes;
+  },
+};
+
+interface Made {
+  readonly declaration: DeclarationPlain;
+  /** What it stands for. */
+  readonly sources: readonly DeclarationPlain[];
+  /** The one in whose place it is put. */
+  readonly place: DeclarationPlain;
+}
+
+/** All parts of a shorthand as one declaration. */
+function combined(
+  { name, parts, write }: Shorthand,
+  declarations: readonly DeclarationPlain[],
+  support: StyleSupport,
+): Made | undefined {
+  const sources = parts.map((part) => declarations.filter(({ property }) => property.toLowerCase() === part));
+  if (sources.some((list) => list.length !== 1)) return undefined;
+  const found = sources.map(([one]) => one!);
+  const place = found.reduce((a, b) => (declarations.indexOf(b) > declarations.indexOf(a) ? b : a));
+  const important = place.important;
+  const values = found.map(({ value }) => (value.type === 'Value' ? value.children : []));
+  if (found.some((one) => one.important !== important || !isTakenByAll(one, support)) || values.some(isUnfit))
+    return undefined;
+  if (!isApart(found, declarations)) return undefined;
+  const children = write(values);
+  return children && { declaration: declared(name, children, place), sources: found, place };
+}
+
+/** A property that follows its shorthand, taken into it. */
+function takenIn({ name, parts }: Shorthand, declarations: readonly DeclarationPlain[]): Made | undefined {
+  const at = declarations.findLastIndex(({ property }) => property.toLowerCase() === name);
+  const whole = declarations[at]!;
+  const part = declarations.slice(at + 1).find(({ property }) => parts.includes(property.toLowerCase()));
+  if (!part || whole.value.type !== 'Value' || part.value.type !== 'Value' || whole.important !== part.important)
+    return undefined;
+  const { children } = whole.value;
+  if (isUnfit(children) || isUnfit(part.value.children) || part.value.children.length !== 1) return undefined;
+  if (children.length > 4 || children.some(({ type }) => type === 'Operator') || !isApart([whole, part], declarations))
+    return undefined;
+  const [top, right = top, bottom = top, left = right] = children;
+  const values = [top!, right!, bottom!, left!];
+  values[parts.indexOf(part.property.toLowerCase())] = part.value.children[0]!;
+  return { declaration: declared(name, values, whole), sources: [whole, part], place: whole };
+}
+
+/** A value that means something only when it stands alone, or that is not known yet. */
+const isUnfit = (nodes: readonly CssNodePlain[]): boolean =>
+  nodes.length === 0 ||
+  holdsSubstitution(nodes) ||
+  nodes.some(
+    (node) =>
+      (node.type === 'Identifier' && /^(inherit|initial|unset|revert|revert-layer)$/i.test(node.name)) ||
+      (node.type === 'Operator' && node.value.trim() === ','),
+  );
+
+/** Whether nothing between these declarations meets them. */
+function isApart(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
+  const places = found.map((one) => declarations.indexOf(one));
+  const realms = new Set(found.flatMap(({ property }) => realmsOf(property.toLowerCase())));
+  return declarations
+    .slice(Math.min(...places), Math.max(...places))
+    .every((one) => found.includes(one) || !realmsOf(one.property.toLowerCase()).some((realm) => realms.has(realm)));
+}
+
+const declared = (
+  property: string,
+  children: CssNodePlain[],
+  { important, loc }: DeclarationPlain,
+): DeclarationPlain => ({
+  type: 'Declaration',
+  property,
+  important,
+  value: { type: 'Value', children: [...children] },
+  ...(loc && { loc }),
+});
+
+const length = (declarations: readonly DeclarationPlain[]): number =>
+  declarations.reduce((sum, one) => sum + one.property.length + valueText(one).length + 2, 0);

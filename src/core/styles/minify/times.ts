@@ -1,0 +1,27 @@
+import { multiply, printDecimal, readDecimal, type Decimal } from './decimal.js';
+import type { StyleRewrite } from './rewrite.js';
+
+const thousandth: Decimal = { digits: 1n, scale: 3 };
+
+/** Writes milliseconds as seconds. */
+export const times: StyleRewrite = {
+  name: 'times',
+  doc: 'Milliseconds become seconds where that is shorter; zero seconds keep their unit, without which they would be no time.',
+  reference: 'CSS Values Level 4, section 7.2',
+  cases: [
+    [
+      'a { transition-duration: 300ms; transition-delay: 1500ms, 5ms }',
+      'a{transition-duration:.3s;transition-delay:1.5s,5ms}',
+    ],
+    ['a { animation-delay: 0ms; animation-duration: -200ms }', 'a{animation-delay:0s;animation-duration:-.2s}'],
+  ],
+  component: {
+    Dimension(node) {
+      if (node.unit.toLowerCase() !== 'ms') return undefined;
+      const number = readDecimal(node.value);
+      const value = number && printDecimal(multiply(number, thousandth));
+      if (value === undefined || value.length + 1 >= node.value.length + 2) return undefined;
+      return { ...node, value, unit: 's' };
+    },
+  },
+};

@@ -1,0 +1,67 @@
+import type { CssNodePlain } from 'css-tree';
+import { holdsSubstitution } from '../cascade/values.js';
+import { joinWithCommas, splitAtCommas } from '../commas.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Words that are the usual ones of an animation, by what they say. */
+const usualOfAnimation = /^(ease|normal|running|none)$/;
+
+/** Leaves out of transitions and animations what they are anyway. */
+export const transitions: StyleRewrite = {
+  name: 'transitions',
+  doc: 'Transitions lose `all`, `ease` and a delay of nothing, animations their usual words, where it is clear what is left.',
+  reference: 'CSS Transitions Level 1, section 2.5; CSS Animations Level 1, section 4.10',
+  cases: [
+    ['a { transition: all 0.3s ease 0s, opacity 1s linear 0s }', 'a{transition:.3s,opacity 1s linear}'],
+    [
+      'a { transition: all 0s } b { transition: none } i { transition: all }',
+      'a{transition:0s}b{transition:none}i{transition:all}',
+    ],
+    ['a { animation: glow 1s ease 0s 1 normal none running }', 'a{animation:glow 1s}'],
+    ['a { animation: none 1s } b { animation: ease 1s ease }', 'a{animation:none 1s}b{animation:ease 1s ease}'],
+  ],
+  declaration(node, { property }) {
+    const kind = /^(?:-\w+-)?(transition|animation)$/.exec(property)?.[1];
+    if (kind === undefined || node.value.type !== 'Value' || holdsSubstitution(node.value.children)) return false;
+    const parts = splitAtCommas(node.value.children);
+    const shorter = parts.map((part) => (kind === 'transition' ? shortTransition(part) : shortAnimation(part)));
+    if (shorter.every((part, at) => part.length === parts[at]!.length)) return false;
+    node.value.children = joinWithCommas(shorter);
+    return true;
+  },
+};
+
+function shortTransition(nodes: CssNodePlain[]): CssNodePlain[] {
+  const words = wordsOf(nodes);
+  // More than a property and an easing: something is new, or wrong.
+  if (words.length > 2 || new Set(words).size < words.length) return nodes;
+  const kept = withoutDelay(nodes).filter((node) => !(node.type === 'Identifier' && /^(all|ease)$/i.test(node.name)));
+  return kept.length > 0 ? kept : nodes.slice(0, 1);
+}
+
+function shortAnimation(nodes: CssNodePlain[]): CssNodePlain[] {
+  const words = wordsOf(nodes);
+  const names = words.filter((word) => !keywordsOfAnimation.test(word));
+  if (names.length !== 1 || new Set(words).size < words.length) return nodes;
+  const counts = nodes.filter((node) => node.type === 'Number');
+  return withoutDelay(nodes).filter(
+    (node) =>
+      !(node.type === 'Identifier' && usualOfAnimation.test(node.name.toLowerCase())) &&
+      !(node.type === 'Number' && counts.length === 1 && node.value === '1'),
+  );
+}
+
+const keywordsOfAnimation =
+  /^(ease|linear|ease-in|ease-out|ease-in-out|step-start|step-end|normal|reverse|alternate|alternate-reverse|none|forwards|backwards|both|running|paused|infinite|auto)$/;
+
+const wordsOf = (nodes: readonly CssNodePlain[]): string[] =>
+  nodes.flatMap((node) => (node.type === 'Identifier' ? [node.name.toLowerCase()] : []));
+
+/** Without the second of two times, when it is zero. */
+function withoutDelay(nodes: readonly CssNodePlain[]): CssNodePlain[] {
+  const times = nodes.filter((node) => node.type === 'Dimension' && /^m?s$/i.test(node.unit));
+  const [, delay] = times;
+  return delay?.type === 'Dimension' && times.length === 2 && Number(delay.value) === 0
+    ? nodes.filter((node) => node !== delay)
+    : [...nodes];
+}

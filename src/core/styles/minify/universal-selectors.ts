@@ -1,0 +1,26 @@
+import type { CssNodePlain } from 'css-tree';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Leaves out `*` where something else is asked of the same element. */
+export const universalSelectors: StyleRewrite = {
+  name: 'universal-selectors',
+  doc: '`*` before a class, an attribute or a pseudo-class goes: it asks for nothing and weighs nothing.',
+  reference: 'Selectors Level 4, sections 5.2 and 15',
+  cases: [
+    ['*.a, b > *:hover, *::before, * { c: d }', '.a,b>:hover,:before,*{c:d}'],
+    ['*|*.a, ns|*.b, :not(*.c) { d: e }', '*|*.a,ns|*.b,:not(.c){d:e}'],
+  ],
+  selector: {
+    Selector(node) {
+      const { children } = node;
+      const isNeedless = (part: CssNodePlain, at: number): boolean =>
+        part.type === 'TypeSelector' && part.name === '*' && isAsked(children[at + 1]);
+      return children.some(isNeedless)
+        ? { ...node, children: children.filter((part, at) => !isNeedless(part, at)) }
+        : undefined;
+    },
+  },
+};
+
+const isAsked = (next: CssNodePlain | undefined): boolean =>
+  next !== undefined && /^(Class|Id|Attribute|PseudoClass|PseudoElement)Selector$/.test(next.type);

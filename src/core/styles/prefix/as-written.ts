@@ -1,0 +1,35 @@
+import type { StyleComment } from '../parse.js';
+
+/** A comment that leaves the next declaration or rule, or the whole file, as it is written. */
+const pattern = /^\s*anvil:\s*as written(,\s*whole file)?\s*$/i;
+
+/** Where a sheet asks to be left alone. */
+export class AsWritten {
+  /** Whether the whole sheet does. */
+  readonly all: boolean;
+  readonly #starts = new Set<number>();
+
+  constructor(text: string, comments: readonly StyleComment[]) {
+    let all = false;
+    for (const { start, end } of comments) {
+      const [found, whole] = pattern.exec(text.slice(start + 2, end - 2)) ?? [];
+      if (found === undefined) continue;
+      if (whole !== undefined) all = true;
+      else this.#starts.add(afterSpace(text, end));
+    }
+    this.all = all;
+  }
+
+  /** Whether what begins at an offset is to stay as it is. */
+  has(start: number): boolean {
+    return this.#starts.has(start);
+  }
+}
+
+/** The offset of what follows, after white space and comments. */
+function afterSpace(text: string, from: number): number {
+  const found = /(?:\s|\/\*[^]*?\*\/)*/y;
+  found.lastIndex = from;
+  found.exec(text);
+  return found.lastIndex;
+}

@@ -1,0 +1,163 @@
+import type { CssNodePlain, DeclarationPlain, FunctionNodePlain } from 'css-tree';
+import { splitAtCommas } from '../commas.js';
+import { printComponent, printComponents } from '../print/values.js';
+import { olderFlexbox, type OlderDeclaration } from './flexbox.js';
+import { olderGradient } from './gradient.js';
+import { olderGrid } from './grid.js';
+import { vendorOf, vendors, type PrefixNeeds } from './needs.js';
+import { olderValues } from './older-values.js';
+
+const none: readonly OlderDeclaration[] = [];
+
+/** Properties whose values are names of properties. */
+const namesProperties = /^(transition|transition-property|will-change)$/;
+
+/**
+ * The declarations that have to stand before one, for browsers that know its property, or something in its value, only
+ * under another name: in the order of the vendors, older models first.
+ *
+ * @param text the value as it is written
+ */
+export function olderDeclarations(
+  node: DeclarationPlain,
+  text: string,
+  needs: PrefixNeeds,
+  grid: boolean,
+): readonly OlderDeclaration[] {
+  const property = node.property.toLowerCase();
+  if (property.startsWith('--') || vendorOf(property) !== '') return [];
+  const value = node.value.type === 'Value' ? node.value.children : [];
+  // Most declarations are known to everyone as they are.
+  if (!grid && !needs.concerns(property) && !mayDiffer(value, property, needs)) return none;
+  const found: OlderDeclaration[] = olderFlexbox(property, value, text, needs);
+  const names = [...needs.property(property), ...otherWays(property, value, needs)];
+  for (const vendor of vendors) {
+    const values = respelled(value, text, property, vendor, needs);
+    for (const name of names.filter((one) => vendorOf(one) === vendor))
+      found.push(...(values ?? [text]).slice(0, 1).map((one) => ({ property: name, value: one })));
+    // A list of names is one for all browsers that know its property without a prefix.
+    if (values && !namesProperties.test(property)) found.push(...values.map((one) => ({ property, value: one })));
+  }
+  if (grid) found.push(...olderGrid(property, value));
+  return found.flatMap((one) => {
+    const known = olderValues[one.property];
+    const mapped = known ? known[one.value.toLowerCase()] : one.value;
+    return mapped === undefined ? [] : [{ property: one.property, value: mapped }];
+  });
+}
+
+/** Names for what a property says here, though not everywhere. */
+function otherWays(property: string, value: readonly CssNodePlain[], needs: PrefixNeeds): readonly string[] {
+  const isSaid =
+    property === 'text-decoration'
+      ? value.length > 1
+      : property === 'background-clip'
+        ? value.some((node) => node.type === 'Identifier' && node.name.toLowerCase() === 'text')
+        : /^(break-(before|after|inside)|mask-composite)$/.test(property);
+  return isSaid ? needs.way(property) : [];
+}
+
+/**
+ * A value with the names that one vendor's browsers have for what is in it.
+ *
+ * @returns each way to write it, or nothing when it is no other than for all
+ */
+function respelled(
+  value: readonly CssNodePlain[],
+  text: string,
+  property: string,
+  vendor: string,
+  needs: PrefixNeeds,
+): string[] | undefined {
+  if (value.length === 0 || !mayDiffer(value, property, needs)) return undefined;
+  let differs = false;
+  const alternatives: string[] = [];
+  let isSayable = true;
+  const respell = (node: CssNodePlain): CssNodePlain => {
+    if (node.type === 'Identifier') {
+      const ours = (spellings: readonly string[]): readonly string[] =>
+        spellings.filter((one) => vendorOf(one) === vendor);
+      const isName = namesProperties.test(property);
+      const spellings = ours(
+        isName ? needs.property(node.name.toLowerCase()) : needs.value(property, node.name.toLowerCase()),
+      );
+      const [spelling, ...more] = spellings;
+      if (spelling === undefined) return node;
+      differs = true;
+      if (value.length === 1) alternatives.push(...more);
+      return { ...node, name: spelling };
+    }
+    if (node.type === 'Parentheses') return { ...node, children: node.children.map(respell) };
+    if (node.type !== 'Function') return node;
+    const spelling = needs.function(node.name.toLowerCase()).find((one) => vendorOf(one) === vendor);
+    if (spelling === undefined) return { ...node, children: node.children.map(respell) };
+    differs = true;
+    const older = olderFunction(node, spelling);
+    if (!older) isSayable = false;
+    return older ?? node;
+  };
+  const nodes = value.map(respell);
+  if (!differs || !isSayable) return undefined;
+  return [printComponents(nodes, printSpaced), ...alternatives].filter((one) => one !== text);
+}
+
+/** Whether some name in a value has another spelling that is needed: most have none. */
+function mayDiffer(nodes: readonly CssNodePlain[], property: string, needs: PrefixNeeds): boolean {
+  return nodes.some((node) => {
+    if (node.type === 'Identifier') {
+      const name = node.name.toLowerCase();
+      return (
+        needs.value(property, name).length > 0 || (namesProperties.test(property) && needs.property(name).length > 0)
+      );
+    }
+    if (node.type !== 'Function' && node.type !== 'Parentheses') return false;
+    if (node.type === 'Function' && needs.function(node.name.toLowerCase()).length > 0) return true;
+    return mayDiffer(node.children, property, needs);
+  });
+}
+
+function olderFunction(node: FunctionNodePlain, spelling: string): CssNodePlain | undefined {
+  const name = node.name.toLowerCase();
+  if (name.endsWith('gradient')) {
+    const text = olderGradient(node, spelling);
+    return text === undefined ? undefined : { type: 'Raw', value: text };
+  }
+  if (name !== 'image-set') return { ...node, name: spelling };
+  // It took addresses only, and resolutions only in x; types were not known.
+  if (node.children.some((child) => child.type === 'Function' && child.name.toLowerCase() === 'type')) return undefined;
+  const children = node.children.map((child): CssNodePlain => {
+    if (child.type === 'String') return { type: 'Url', value: child.value };
+    return child.type === 'Dimension' && child.unit.toLowerCase() === 'dppx' ? { ...child, unit: 'x' } : child;
+  });
+  return { ...node, name: spelling, children };
+}
+
+/** Prints a component with spaces after commas, as people write it. */
+function printSpaced(node: CssNodePlain): string {
+  if (node.type === 'Function') return `${node.name}(${printComponents(node.children, printSpaced)})`;
+  return printComponent(node);
+}
+
+/**
+ * The list of names of properties in a value, with the other names that they need, for browsers that know the property
+ * itself without a prefix.
+ *
+ * @returns nothing when no name needs another one
+ */
+export function withOtherNames(node: DeclarationPlain, needs: PrefixNeeds): string | undefined {
+  const property = node.property.toLowerCase();
+  if (!namesProperties.test(property) || node.value.type !== 'Value') return undefined;
+  const parts = splitAtCommas(node.value.children);
+  const isWritten = new Set(parts.flat().map((child) => (child.type === 'Identifier' ? child.name.toLowerCase() : '')));
+  const all = parts.flatMap((part) => {
+    const at = part.findIndex(
+      (child) => child.type === 'Identifier' && needs.property(child.name.toLowerCase()).length > 0,
+    );
+    const name = part[at];
+    if (name?.type !== 'Identifier') return [part];
+    const others = needs.property(name.name.toLowerCase()).filter((one) => vendorOf(one) !== '' && !isWritten.has(one));
+    return [...others.map((one) => part.map((child, index) => (index === at ? { ...name, name: one } : child))), part];
+  });
+  if (all.length === parts.length) return undefined;
+  return all.map((part) => printComponents(part, printSpaced)).join(', ');
+}

@@ -1,0 +1,61 @@
+import type { CssNodePlain } from 'css-tree';
+import { printComponent, printComponents } from '../print/values.js';
+import type { OlderDeclaration } from './flexbox.js';
+
+/**
+ * A declaration of a grid as the draft of 7 April 2011 had it, which two browsers took with the prefix `-ms-`. They do
+ * not place items by themselves, and know neither areas nor names of lines: whoever asks for it has to place every item.
+ */
+export function olderGrid(property: string, value: readonly CssNodePlain[]): OlderDeclaration[] {
+  const text = printComponents(value, printComponent);
+  switch (property) {
+    case 'display': {
+      const grid = { grid: '-ms-grid', 'inline-grid': '-ms-inline-grid' }[text.toLowerCase()];
+      return grid === undefined ? [] : [{ property, value: grid }];
+    }
+    case 'grid-template-columns':
+    case 'grid-template-rows': {
+      const tracks = olderTracks(value);
+      return tracks === undefined ? [] : [{ property: property.replace('grid-template', '-ms-grid'), value: tracks }];
+    }
+    case 'grid-row':
+    case 'grid-column':
+      return lines(property, value);
+    case 'grid-row-start':
+    case 'grid-column-start':
+      return /^\d+$/.test(text) ? [{ property: `-ms-${property.replace('-start', '')}`, value: text }] : [];
+    case 'align-self':
+    case 'justify-self': {
+      const axis = property === 'align-self' ? '-ms-grid-row-align' : '-ms-grid-column-align';
+      const word = { start: 'start', end: 'end', center: 'center', stretch: 'stretch' }[text.toLowerCase()];
+      return word === undefined ? [] : [{ property: axis, value: word }];
+    }
+    default:
+      return [];
+  }
+}
+
+/** Tracks, with `repeat(3, 1fr)` as `(1fr)[3]`; nothing for what was not known yet. */
+function olderTracks(nodes: readonly CssNodePlain[]): string | undefined {
+  const tracks = nodes.map((node) => {
+    if (node.type === 'Brackets' || node.type === 'String') return undefined;
+    if (node.type !== 'Function' || node.name.toLowerCase() !== 'repeat') return printComponent(node);
+    const [count, , ...inner] = node.children;
+    const text = olderTracks(inner);
+    return count?.type === 'Number' && text !== undefined ? `(${text})[${count.value}]` : undefined;
+  });
+  return tracks.includes(undefined) ? undefined : tracks.join(' ');
+}
+
+/** A place from one line to another, as a line and a number of tracks. */
+function lines(property: string, value: readonly CssNodePlain[]): OlderDeclaration[] {
+  const [, from, span, to] =
+    /^(\d+)(?:\s*\/\s*(?:(span\s*)?(\d+)))?$/
+      .exec(printComponents(value, printComponent))
+      ?.map((part) => part as string | undefined) ?? [];
+  if (from === undefined) return [];
+  const count = to === undefined ? 1 : span === undefined ? Number(to) - Number(from) : Number(to);
+  if (count < 1) return [];
+  const start = { property: `-ms-${property}`, value: from };
+  return count === 1 ? [start] : [start, { property: `-ms-${property}-span`, value: String(count) }];
+}

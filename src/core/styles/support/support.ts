@@ -1,0 +1,75 @@
+import { compare, parseTarget, type Target } from '../../targets/targets.js';
+import { supportTable } from './table.js';
+
+type Entries = Readonly<Record<string, number>>;
+
+/** The first versions of browsers that know something without a prefix, compiled by `npm run tables`. */
+export interface SupportTable {
+  /** Version of the browser compatibility data. */
+  readonly data: string;
+  readonly browsers: readonly string[];
+  /** A version for each of the browsers, or `-` for one that does not know it; the entries below point here. */
+  readonly versions: readonly string[];
+  readonly property: Entries;
+  /** Keywords of a property, by the property. */
+  readonly keyword: Readonly<Record<string, Entries>>;
+  readonly selector: Entries;
+  readonly unit: Entries;
+  readonly function: Entries;
+  /** Ways of writing that have no name of their own. */
+  readonly notation: Entries;
+}
+
+/** What every one of a set of target browsers knows without a prefix. */
+export class StyleSupport {
+  readonly #targets: readonly Target[];
+  readonly #known: (boolean | undefined)[] = [];
+
+  private constructor(browsers: readonly string[]) {
+    this.#targets = browsers.flatMap((browser) => parseTarget(browser) ?? []);
+  }
+
+  /**
+   * What a set of browsers knows, worked out once for all sheets that are for the same ones.
+   *
+   * @param browsers resolved target browsers, such as `safari 17.4`
+   */
+  static of(browsers: readonly string[]): StyleSupport {
+    const key = browsers.join();
+    if (last?.key !== key) last = { key, support: new StyleSupport(browsers) };
+    return last.support;
+  }
+
+  /** Whether all of them know something of this kind; not, when the data does not have it. */
+  knows(kind: 'property' | 'selector' | 'unit' | 'function' | 'notation', name: string): boolean {
+    return this.#all(ownEntry(supportTable[kind], name)) ?? false;
+  }
+
+  /** Whether all of them know a keyword of a property; nothing when the data has no entry of its own for it. */
+  knowsKeyword(property: string, keyword: string): boolean | undefined {
+    const keywords = Object.hasOwn(supportTable.keyword, property) ? supportTable.keyword[property]! : {};
+    return this.#all(ownEntry(keywords, keyword));
+  }
+
+  #all(index: number | undefined): boolean | undefined {
+    if (index === undefined) return undefined;
+    return (this.#known[index] ??= this.#check(supportTable.versions[index]!.split(' ')));
+  }
+
+  #check(first: readonly string[]): boolean {
+    // Of browsers that the data does not have, nothing is known.
+    return (
+      this.#targets.length > 0 &&
+      this.#targets.every(({ browser, version }) => {
+        const since = first[supportTable.browsers.indexOf(browser)];
+        return since !== undefined && since !== '-' && compare(version, since) >= 0;
+      })
+    );
+  }
+}
+
+/** A build has one set of target browsers. */
+let last: { readonly key: string; readonly support: StyleSupport } | undefined;
+
+const ownEntry = (entries: Entries, name: string): number | undefined =>
+  Object.hasOwn(entries, name) ? entries[name] : undefined;

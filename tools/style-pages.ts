@@ -1,0 +1,98 @@
+// Makes docs/minify.md and docs/prefix.md from the rewrites and tables of the built program, and from examples that are
+// run when the pages are made.
+import {
+  casesAreFor,
+  minifyStyle,
+  prefixFeatures,
+  prefixStyle,
+  styleRewriteHelp,
+  type PrefixFeature,
+} from 'loyal-anvil';
+import { prefixExamples } from './prefix-examples.js';
+
+const block = (text: string): string => `\`\`\`css\n${text.trimEnd()}\n\`\`\``;
+
+/** The page of `minify`. */
+export function minifyPage(): string {
+  const sections = styleRewriteHelp.map(({ name, doc, reference, cases }) => {
+    const examples = cases.map(([before]) => `${before}\n${minifyStyle(before, { browsers: casesAreFor }).text}`);
+    return `### ${name}\n\n${doc} (${reference})\n\n${block(examples.join('\n\n'))}\n`;
+  });
+  return `# minify
+
+This page is made by \`npm run docs\`. The examples are for ${casesAreFor}; each is also a test.
+
+\`minify\` makes style sheets and scripts smaller without changing what they do. It has no options of its own. Of scripts, it prints the tree compactly and renames nothing yet.
+
+## Style sheets
+
+The sheet is parsed as browsers parse it (CSS Syntax Level 3), every rewrite below looks at every part of it, from the inside out, until none has anything to do, and the tree is printed in as few characters as its grammar allows. Minifying a second time changes nothing.
+
+- **Target browsers decide** what may be written: \`browsers\` of the project file, with the browser compatibility data ${prefixFeatures().data}.
+- **Fallbacks stay.** Two declarations of one property are how authors serve older browsers; the first goes only where every target browser that takes it takes the second too.
+- **What browsers skip stays as it is written**, and is told (\`style-skipped\`). Sheets that fall apart are an error, and nothing is written.
+- **Order decides**: rules are only moved past others that cannot meet them: other properties, another specificity, or the same value.
+- **Custom properties keep their text**, and so do values with \`var()\`, of which only numbers are shortened: browsers keep both as text, and scripts can read it.
+- **Comments go**, but for licences (\`@license\`, \`@preserve\`, \`@copyright\`) and those that begin with \`/*!\`.
+- Not done, since something can tell the difference: \`border: none\` as \`border: 0\` (another rule may set the style alone), \`border\` from its parts (it also resets the border image), other colour spaces as sRGB, selectors as other selectors.
+
+## Rewrites of style sheets
+
+${sections.join('\n')}`;
+}
+
+/** The page of \`prefix\`. */
+export function prefixPage(): string {
+  const { data, features } = prefixFeatures();
+  const examples = prefixExamples.map(({ title, text, before, browsers, ...choices }) => {
+    const after = prefixStyle(before, { browsers, ...choices }).text;
+    return `### ${title}\n\n${text}\n\n${block(before)}\n\nfor \`${browsers}\` becomes\n\n${block(after)}\n`;
+  });
+  return `# prefix
+
+This page is made by \`npm run docs\` from the browser compatibility data ${data}; every row of its tables is a test, and the examples were run.
+
+\`prefix\` adds to style sheets what some target browsers know only with a vendor prefix or under another name, each time before the standard spelling, and nothing else. \`browsers\` in the project file says which browsers these are, and \`loyal-anvil list --browsers\` shows them, with what each of them asks for. What the author has written stays, and is not added again.
+
+| option | what it does |
+|---|---|
+| \`tidy: true\` | removes prefixed spellings from the sources that no target browser needs, where the standard one stands beside them |
+| \`grid: true\` | writes grids also in the way of Internet Explorer and the first Edge, which do not place items by themselves and know no areas |
+
+A comment leaves something as it is written: \`/* anvil: as written */\` the declaration or rule that follows, \`/* anvil: as written, whole file */\` the sheet.
+
+Of a browser whose standard spelling works only in part, the data is followed: the prefixed one is added where that works in full. Features behind a flag, and those of previews, do not count. The oldest form of gradients, \`-webkit-gradient()\`, is not written.
+
+## Examples
+
+${examples.join('\n')}
+## Every feature
+
+The versions are those up to which a browser needs the other name.
+
+${(['property', 'value', 'function', 'at-rule', 'selector', 'other'] as const)
+  .map((kind) =>
+    rows(
+      kind,
+      features.filter((one) => one.kind === kind),
+    ),
+  )
+  .join('\n')}`;
+}
+
+const shown = ['chrome', 'edge', 'firefox', 'safari', 'safari_ios', 'ie'] as const;
+
+function rows(title: string, features: readonly PrefixFeature[]): string {
+  const lines = features.map(
+    ({ name, spelling, versions }) =>
+      `| \`${name}\` | \`${spelling}\` | ${shown.map((browser) => until(versions[browser] ?? [])).join(' | ')} |`,
+  );
+  return `| ${title} | other name | ${shown.join(' | ')} |\n|---|---|${'---|'.repeat(shown.length)}\n${lines.join('\n')}\n`;
+}
+
+/** The version in which a need ends. */
+function until(spans: PrefixFeature['versions'][string]): string {
+  if (spans.length === 0) return '';
+  const ends = spans.map(([, to]) => to);
+  return ends.includes(null) ? 'always' : `< ${ends.map(String).sort((a, b) => Number(b) - Number(a))[0]!}`;
+}
