@@ -99,12 +99,12 @@ describe('a style sheet that changes', () => {
       const wanted = /rgb\(.*?\)/.exec(text.replace('rgb(1, 1, 1)', ''))![0];
       await page.waitForFunction(`(${color.toString()})('${selector}') === '${wanted}'`);
     }
-    expect(await isUntouched(page)).toBe(true);
     expect(await page.inputValue('input')).toBe('two tickets');
     expect(await page.evaluate(() => scrollY)).toBe(1200);
     const kept = await page.evaluate(() => (window as { link?: unknown }).link === document.querySelector('#theme'));
     expect(kept).toBe(true);
     await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
+    expect(await isUntouched(page)).toBe(true);
   });
 
   it('is never missing in between, however long the new one takes', { timeout: 60_000 }, async () => {
@@ -150,7 +150,41 @@ describe('a style sheet that changes', () => {
       expect(await isUntouched(page)).toBe(true);
     },
   );
+
+  it(
+    'is swapped also while its earlier state is still on the way, itself and through what it imports',
+    { timeout: 120_000 },
+    async () => {
+      const { project, page } = await opened({
+        'index.html': html(
+          '<link rel="stylesheet" href="site.css"><style>@import "part.css";</style>',
+          '<p>Fernlight</p><b>1</b>',
+        ),
+        'site.css': '@import "part.css";\np { color: rgb(0, 1, 1) }',
+        'part.css': 'b { color: rgb(0, 1, 1) }',
+      });
+      await page.route(/\.css/, async (route) => {
+        await new Promise((later) => setTimeout(later, 150));
+        await route.continue();
+      });
+      for (let save_ = 1; save_ <= 24; save_++) {
+        const isPart = save_ % 2 === 0;
+        save(project, isPart ? 'src/part.css' : 'src/site.css', sheetOf(isPart, save_));
+        await new Promise((next) => setTimeout(next, 60 + 20 * (save_ % 7)));
+      }
+      await page.waitForFunction(`(${color.toString()})('p') === 'rgb(23, 1, 1)'`);
+      await page.waitForFunction(`(${color.toString()})('b') === 'rgb(24, 1, 1)'`);
+      await page.waitForTimeout(11_000);
+      expect(await isUntouched(page)).toBe(true);
+      expect(await page.locator('link, style').count()).toBe(2);
+    },
+  );
 });
+
+function sheetOf(isPart: boolean, red: number): string {
+  const value = `{ color: rgb(${String(red)}, 1, 1) }`;
+  return isPart ? `b ${value}` : `@import "part.css";\np ${value}`;
+}
 
 describe('another file that changes', () => {
   it(

@@ -3,6 +3,7 @@ import { afterAll, afterEach, beforeAll } from 'vitest';
 import { openBrowser } from './browser.js';
 import type { TestProject } from './project.js';
 import { Serve } from './serve.js';
+import { pause } from './watch.js';
 
 /** A browser for the tests of one file, and for each of them a server and what is open in the browser. */
 export class Pages {
@@ -16,7 +17,8 @@ export class Pages {
     });
     afterAll(() => this.#browser.close());
     afterEach(async () => {
-      await this.#context?.close();
+      // A browser that is asked for it while it loads a page has been seen never to answer; the next test gets another.
+      await Promise.race([this.#context?.close(), pause(10_000)]);
       this.#context = undefined;
       await this.#serve?.end();
       this.#serve = undefined;

@@ -7,17 +7,21 @@ const patience = 10_000;
 /** An element that a style sheet belongs to. */
 type SheetOwner = HTMLLinkElement | HTMLStyleElement;
 
-/** The newest stand-in of each link, while sheets are loading. */
+/** The newest stand-in of each owner, while sheets are loading. */
 const newest = new WeakMap<SheetOwner, SheetOwner>();
+
+/** Whom a stand-in stands for: it is itself never swapped. */
+const stoodFor = new WeakMap<SheetOwner, SheetOwner>();
 
 /** Swaps a style sheet wherever it is linked or imported. */
 export async function swapStyles(isOf: IsOfFile): Promise<boolean> {
   const owners = new Set<SheetOwner>();
+  const add = (owner: SheetOwner): unknown => owners.add(stoodFor.get(owner) ?? owner);
   for (const root of allRoots()) {
     for (const link of root.querySelectorAll<HTMLLinkElement>('link[rel~="stylesheet" i]'))
-      if (isOf(link.href)) owners.add(link);
+      if (isOf(link.href)) add(link);
     for (const sheet of root.styleSheets)
-      if (importsOf(sheet).some(({ url, base }) => isOf(url, base))) owners.add(sheet.ownerNode as SheetOwner);
+      if (importsOf(sheet).some(({ url, base }) => isOf(url, base))) add(sheet.ownerNode as SheetOwner);
   }
   const swaps = [...owners].map((owner) => (owner instanceof HTMLLinkElement ? swapLink(owner) : swapElement(owner)));
   return swaps.length > 0 && (await Promise.all(swaps)).every((isDone) => isDone);
@@ -57,16 +61,20 @@ async function swapElement(element: HTMLStyleElement): Promise<boolean> {
   const standIn = element.cloneNode(true) as HTMLStyleElement;
   const isLoaded = await standsIn(element, standIn);
   if (newest.get(element) !== standIn) return true;
+  stoodFor.delete(standIn);
   (isLoaded ? element : standIn).remove();
   return isLoaded;
 }
 
-/** Puts an element behind another one, in place of earlier ones; says whether its sheet arrives. */
-function standsIn(owner: SheetOwner, standIn: SheetOwner): Promise<boolean> {
-  newest.get(owner)?.remove();
+/** Puts an element behind another one, and says whether its sheet arrives; earlier stand-ins go on until then. */
+async function standsIn(owner: SheetOwner, standIn: SheetOwner): Promise<boolean> {
+  const earlier = newest.get(owner);
   newest.set(owner, standIn);
+  stoodFor.set(standIn, owner);
   const isLoaded = loads(standIn);
-  owner.after(standIn);
+  (earlier?.isConnected ? earlier : owner).after(standIn);
+  await isLoaded;
+  earlier?.remove();
   return isLoaded;
 }
 
