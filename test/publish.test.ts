@@ -41,7 +41,7 @@ describe('publishing', () => {
 
   it('says what was written and what it weighs', async () => {
     const { stdout } = await sheets().build();
-    expect(stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written +2 run +\d+ ms +25 B +\d+ B gzip$/m);
+    expect(stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written +2 run +[\d.]+ m?s +25 B +\d+ B gzip$/m);
     expect(stdout).toMatch(
       /^Done: 1 pipeline for production in .*; 2 jobs run, 0 reused; 2 outputs, 2 written; 25 B in all, \d+ B gzip\.$/m,
     );
