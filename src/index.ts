@@ -29,6 +29,8 @@ export {
   type TextOptions,
   type TextResult,
 } from './core/pure.js';
+export { scriptRewriteHelp, type ScriptRewriteHelp } from './core/scripts/minify/index.js';
+export { rewrittenBody } from './core/scripts/minify/minify.js';
 export { casesAreFor, styleRewriteHelp, type StyleRewriteHelp } from './core/styles/minify/index.js';
 export {
   browserCost,

@@ -104,6 +104,9 @@ export const examples: Readonly<Record<Code, Example | Unshown>> = {
   },
   'jsx-undecided': { files: { 'anvil.yaml': steps('compile', 'a.tsx'), 'a.tsx': 'export const dome = <p />;\n' } },
   'script-syntax': { files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': 'let tickets = = 2;\n' } },
+  'script-kind': {
+    files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': '<!doctype html>\n<title>Fernlight</title>\n' },
+  },
   'style-syntax': { files: { 'anvil.yaml': steps('minify'), 'a.css': 'a { color: "teal }\n' } },
   'style-skipped': { files: { 'anvil.yaml': steps('minify'), 'a.css': 'a { color: teal; width 3px }\n' } },
   'too-deep': {

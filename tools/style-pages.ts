@@ -2,9 +2,12 @@
 // run when the pages are made.
 import {
   casesAreFor,
+  minifyScript,
   minifyStyle,
   prefixFeatures,
   prefixStyle,
+  rewrittenBody,
+  scriptRewriteHelp,
   styleRewriteHelp,
   type PrefixFeature,
 } from 'loyal-anvil';
@@ -20,13 +23,14 @@ export function minifyPage(): string {
   });
   return `# minify
 
-This page is made by \`npm run docs\`. The examples are for ${casesAreFor}; each is also a test.
+This page is made by \`npm run docs\`. Every example on it is run, and each is also a test.
 
-\`minify\` makes style sheets and scripts smaller without changing what they do. It has no options of its own. Of scripts, it prints the tree compactly and renames nothing yet.
+\`minify\` makes style sheets and scripts smaller without changing what they do.
 
+${scripts()}
 ## Style sheets
 
-The sheet is parsed as browsers parse it (CSS Syntax Level 3), every rewrite below looks at every part of it, from the inside out, until none has anything to do, and the tree is printed in as few characters as its grammar allows. Minifying a second time changes nothing.
+The examples are for ${casesAreFor}. The sheet is parsed as browsers parse it (CSS Syntax Level 3), every rewrite below looks at every part of it, from the inside out, until none has anything to do, and the tree is printed in as few characters as its grammar allows. Minifying a second time changes nothing.
 
 - **Target browsers decide** what may be written: \`browsers\` of the project file, with the browser compatibility data ${prefixFeatures().data}.
 - **Fallbacks stay.** Two declarations of one property are how authors serve older browsers; the first goes only where every target browser that takes it takes the second too.
@@ -41,7 +45,63 @@ The sheet is parsed as browsers parse it (CSS Syntax Level 3), every rewrite bel
 ${sections.join('\n')}`;
 }
 
-/** The page of \`prefix\`. */
+const scriptBlock = (text: string): string => `\`\`\`js\n${text.trimEnd()}\n\`\`\``;
+
+/** What the options of the step do to one script. */
+const optionExamples: readonly { title: string; options: Parameters<typeof minifyScript>[1] }[] = [
+  { title: 'without any option', options: {} },
+  { title: '`renameGlobals: true`', options: { renameGlobals: true } },
+  { title: '`preserveNames: true`', options: { preserveNames: true } },
+  { title: '`without: [console, debugger]`', options: { without: ['console', 'debugger'] } },
+  { title: '`licences: none`', options: { licences: 'none' } },
+  { title: '`ascii: true`', options: { ascii: true } },
+  { title: 'the profile’s `constants: { DEBUG: false }`', options: { constants: { DEBUG: false } } },
+];
+
+const optionScript = `/*! Fernlight Observatory */
+function showTonight(guests) {
+  if (DEBUG) console.log('guests', guests);
+  const greeting = function greet(name) { return 'Grüße, ' + name; };
+  return guests.map(greeting);
+}
+document.title = showTonight(['Ada']).join();`;
+
+function scripts(): string {
+  const sections = scriptRewriteHelp.map(({ name, doc, reference, cases }) => {
+    const examples = cases.map(([before]) => `${before}\n// ${rewrittenBody(before)}`);
+    return `### ${name}\n\n${doc} (ECMA-262, ${reference})\n\n${scriptBlock(examples.join('\n\n'))}\n`;
+  });
+  const options = optionExamples.map(
+    ({ title, options: chosen }) => `${title}:\n\n${scriptBlock(minifyScript(optionScript, chosen).text)}\n`,
+  );
+  return `## Scripts
+
+The script is parsed as the language says (ECMA-262), every identifier is tied to what it stands for, every rewrite below looks at every part of it, from the inside out and in rounds, until none has anything to do (eight rounds at most), names get shorter, and the tree is printed in as few characters as the grammar allows.
+
+- **Names**: local variables, functions, classes, parameters, imports, labels and private names are renamed. What a script declares at its top is seen by other scripts, and stays unless \`renameGlobals\` says otherwise; in modules nobody else sees it. Properties never change. What \`eval\` or \`with\` may see keeps its name and its value.
+- **What is not known may do anything**: a property may be a getter, an operator may call \`valueOf\`, a name that nothing declares may be missing, a \`let\` may be read too early. Nothing of that goes or changes its order. Calls marked \`/* #__PURE__ */\` may go when nobody uses what they return.
+- **Not kept**: what a function gives as its source text, and the value of the last statement of a script for programs that run it as text; names of functions and classes, unless \`preserveNames\` is set. A function that is called at one place is made anew there each time it is called.
+- **Target browsers decide** what may be written: arrow functions, \`catch\` without a name, \`??\`.
+- **Comments go**, but for licences (\`@license\`, \`@preserve\`, \`@copyright\`) and those that begin with \`!\`; \`licences\` says where these go.
+- **Source maps** lead from every name to where it was written and what it was called.
+
+### Options
+
+The script
+
+${scriptBlock(optionScript)}
+
+becomes
+
+${options.join('\n')}
+## Rewrites of scripts
+
+The examples are bodies of functions with the parameters \`a\` to \`h\`, whose names are left as they are here, for target browsers that know ES2022; the comment is what comes of them.
+
+${sections.join('\n')}`;
+}
+
+/** The page of `prefix`. */
 export function prefixPage(): string {
   const { data, features } = prefixFeatures();
   const examples = prefixExamples.map(({ title, text, before, browsers, ...choices }) => {

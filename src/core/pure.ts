@@ -1,8 +1,10 @@
 import type { EncodedSourceMap } from '@jridgewell/trace-mapping';
 import { diagnostic, type Diagnostic } from './diagnostics/index.js';
 import { encodeMap, type SourceMap } from './maps/index.js';
+import type { ConstantValue } from './scripts/constants.js';
 import { resolveBrowsers, defaultBrowsers, browsersProblem } from './project/browsers.js';
-import { minify as minifyScriptText } from './scripts/minify/minify.js';
+import { minify as minifyScriptText, type MinifyScriptChoices } from './scripts/minify/minify.js';
+import { lookOf } from './scripts/look.js';
 import { ScriptSyntaxError } from './scripts/parse.js';
 import { minify as minifyStyleText } from './styles/minify/minify.js';
 import { StyleSyntaxError, type StyleProblem } from './styles/problem.js';
@@ -17,11 +19,13 @@ export interface TextOptions {
 }
 
 /** Options of `minifyScript`. */
-export interface MinifyScriptOptions extends TextOptions {
+export interface MinifyScriptOptions extends TextOptions, MinifyScriptChoices {
   /** Whether it is an ES module; when it is left out, whatever it can be parsed as. */
   readonly module?: boolean | undefined;
-  /** Whether functions and classes keep their names. Today they always do. */
-  readonly preserveNames?: boolean | undefined;
+  /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
+  readonly browsers?: string | readonly string[] | undefined;
+  /** Values that the script sees in the place of names, such as `{ DEBUG: false }`. */
+  readonly constants?: Readonly<Record<string, ConstantValue>> | undefined;
 }
 
 /** Options of `minifyStyle`. */
@@ -43,6 +47,8 @@ export interface TextResult {
   /** The way back to the text as it was (ECMA-426), when it was asked for. */
   readonly map?: EncodedSourceMap;
   readonly diagnostics: readonly Diagnostic[];
+  /** With `licences: 'file'`, the comments with licences that are not in the text any more. */
+  readonly licences?: readonly string[];
 }
 
 /**
@@ -51,9 +57,9 @@ export interface TextResult {
  * @example minifyScript('let a = true;').text // 'let a=!0'
  */
 export function minifyScript(text: string, options: MinifyScriptOptions = {}): TextResult {
-  return run(text, options, (source) => ({
+  return forBrowsers(text, options, (browsers, source) => ({
     skipped: [],
-    ...minifyScriptText(text, { module: options.module, source }),
+    ...minifyScriptText(text, { module: options.module, browsers, source, constants: options.constants }, options),
   }));
 }
 
@@ -77,7 +83,7 @@ export function prefixStyle(text: string, options: PrefixStyleOptions = {}): Tex
 
 function forBrowsers(
   text: string,
-  options: MinifyStyleOptions | PrefixStyleOptions,
+  options: MinifyScriptOptions | MinifyStyleOptions | PrefixStyleOptions,
   work: (browsers: readonly string[], source: string | undefined) => Made,
 ): TextResult {
   const queries = [options.browsers ?? defaultBrowsers].flat();
@@ -88,6 +94,7 @@ function forBrowsers(
 }
 
 interface Made {
+  readonly licences?: readonly string[];
   readonly text: string;
   readonly map: SourceMap | undefined;
   readonly skipped: readonly StyleProblem[];
@@ -103,7 +110,12 @@ function run(
     const diagnostics = made.skipped.map(({ message, start, end }) =>
       diagnostic('style-skipped', { message }, { file, text, offsets: [start, end] }),
     );
-    return { text: made.text, ...(made.map && { map: encodeMap(made.map, file, (source) => source) }), diagnostics };
+    return {
+      text: made.text,
+      ...(made.map && { map: encodeMap(made.map, file, (source) => source) }),
+      diagnostics,
+      ...licencesOf(made),
+    };
   } catch (error) {
     const found = describe(error, file, text);
     if (!found) throw error;
@@ -111,13 +123,16 @@ function run(
   }
 }
 
+const licencesOf = ({ licences = [] }: Made): Pick<TextResult, 'licences'> => (licences.length > 0 ? { licences } : {});
+
 function describe(error: unknown, file: string, text: string): Diagnostic | undefined {
-  if (error instanceof ScriptSyntaxError)
-    return diagnostic(
-      'script-syntax',
-      { message: error.message },
-      { file, text, offsets: [error.offset, error.offset + 1] },
-    );
+  if (error instanceof ScriptSyntaxError) {
+    const place = { file, text, offsets: [error.offset, error.offset + 1] } as const;
+    const look = lookOf(text);
+    return look
+      ? diagnostic('script-kind', { ...look }, place)
+      : diagnostic('script-syntax', { message: error.message }, place);
+  }
   // The parsers and printers follow the nesting of the text on the call stack.
   if (error instanceof RangeError && /call stack/i.test(error.message)) return diagnostic('too-deep', {}, { file });
   if (!(error instanceof StyleSyntaxError)) return undefined;

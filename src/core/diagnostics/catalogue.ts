@@ -206,6 +206,10 @@ export const catalogue = {
     (p) => `The script cannot be parsed: ${p.message}.`,
     () => 'Mend the syntax; for a typed script, put `compile` before this step.',
   ),
+  'script-kind': error<{ kind: string; advice: string }>(
+    (p) => `This is no JavaScript; it looks like ${p.kind}.`,
+    (p) => p.advice,
+  ),
   'style-syntax': error<{ message: string }>(
     (p) => `The style sheet cannot be parsed: ${p.message}.`,
     () => 'Mend the syntax; for a sheet in another language, put `compile` before this step.',

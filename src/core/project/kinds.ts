@@ -111,6 +111,22 @@ export function choice(...words: readonly string[]): Kind {
   );
 }
 
+/** One word of a few, or a list of such words. */
+export function someOf(...words: readonly string[]): Kind {
+  const isWord = (value: unknown): boolean => typeof value === 'string' && words.includes(value);
+  return {
+    name: 'words',
+    expected: `one of ${words.map((word) => `\`${word}\``).join(', ')}, or a list of them`,
+    schema: { oneOf: [{ enum: words }, { type: 'array', items: { enum: words }, minItems: 1, uniqueItems: true }] },
+    wrong(value) {
+      if (isWord(value)) return undefined;
+      if (!Array.isArray(value) || value.length === 0) return whole;
+      const index = value.findIndex((item) => !isWord(item));
+      return index < 0 ? undefined : [index];
+    },
+  };
+}
+
 /** Names with JSON values that scripts see in their place. */
 export const constants: Kind = {
   name: 'constants',

@@ -1,6 +1,7 @@
 import type { AnyNode, Program } from 'acorn';
 import type { CopiedText, TextBuilder } from '../maps/index.js';
 import { printString } from './print/literals.js';
+import { valueNode } from './tree/build.js';
 import { namesIn } from './top-level.js';
 
 /** A value that a script sees in place of a name. */
@@ -26,6 +27,16 @@ export function writeConstants(
     at = node.end;
   }
   out.copy(from, at);
+}
+
+/**
+ * Puts fixed values in the place of names in the tree of a program, before its scopes are known.
+ *
+ * @param constants values by name, as for `writeConstants`
+ */
+export function putConstants(program: Program, constants: Readonly<Record<string, ConstantValue>>): void {
+  for (const { node, name } of new ConstantFinder(constants).find(program))
+    Object.assign(node, valueNode(constants[name]!, node));
 }
 
 /** Whether a text can hold one of the names at all: a quick look before anything is parsed. */

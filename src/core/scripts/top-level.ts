@@ -1,4 +1,4 @@
-import type { Pattern, Program } from 'acorn';
+import type { Identifier, Pattern, Program } from 'acorn';
 
 /** A name that a script declares for every script of the page. */
 export interface TopLevelName {
@@ -22,17 +22,22 @@ export function topLevelNames({ body }: Program): TopLevelName[] {
 
 /** The names that a pattern binds. */
 export function namesIn(pattern: Pattern): { name: string; offset: number }[] {
+  return identifiersIn(pattern).map(({ name, start }) => ({ name, offset: start }));
+}
+
+/** The identifiers that a pattern binds. */
+export function identifiersIn(pattern: Pattern): Identifier[] {
   switch (pattern.type) {
     case 'Identifier':
-      return [{ name: pattern.name, offset: pattern.start }];
+      return [pattern];
     case 'ObjectPattern':
-      return pattern.properties.flatMap((one) => namesIn(one.type === 'RestElement' ? one.argument : one.value));
+      return pattern.properties.flatMap((one) => identifiersIn(one.type === 'RestElement' ? one.argument : one.value));
     case 'ArrayPattern':
-      return pattern.elements.flatMap((one) => (one ? namesIn(one) : []));
+      return pattern.elements.flatMap((one) => (one ? identifiersIn(one) : []));
     case 'RestElement':
-      return namesIn(pattern.argument);
+      return identifiersIn(pattern.argument);
     case 'AssignmentPattern':
-      return namesIn(pattern.left);
+      return identifiersIn(pattern.left);
     default:
       return [];
   }

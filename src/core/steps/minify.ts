@@ -1,21 +1,52 @@
 import { kindOf } from '../assets/kind.js';
 import { diagnostic } from '../diagnostics/index.js';
+import { Field } from '../project/field.js';
+import { choice, flag, someOf } from '../project/kinds.js';
 import type { Step } from './step.js';
 
-/** `minify` has no options of its own. */
-export class MinifyOptions {}
+/** Options of `minify`; all of them are for scripts. */
+export class MinifyOptions {
+  @Field(flag, {
+    doc: 'Whether what a script declares at its top may be renamed or go: no other script, and nothing in the page, may use it. In modules that is so anyway.',
+    default: 'false',
+  })
+  renameGlobals?: boolean;
+
+  @Field(flag, { doc: 'Whether functions and classes keep their names, which programs can read.', default: 'false' })
+  preserveNames?: boolean;
+
+  @Field(someOf('console', 'debugger'), {
+    doc: 'What to leave out of scripts: `console` for all calls of its methods, with what is worked out for them, `debugger` for these statements.',
+    default: 'nothing',
+  })
+  without?: Droppable | Droppable[];
+
+  @Field(choice('keep', 'file', 'none'), {
+    doc: 'Whether comments with licences stay in the script, go into a file beside it, named like it with `.licences.txt` at the end, or go.',
+    default: '`keep`',
+  })
+  licences?: 'keep' | 'file' | 'none';
+
+  @Field(flag, { doc: 'Whether to write everything outside ASCII as escapes, comments aside.', default: 'false' })
+  ascii?: boolean;
+}
+
+type Droppable = 'console' | 'debugger';
 
 /** Makes style sheets and scripts smaller. */
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Makes style sheets and scripts smaller without changing what they do.',
-  version: 2,
+  version: 3,
   options: MinifyOptions,
   gathers: false,
   tools: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
   isOwnWork: () => true,
-  outputs: (paths) => paths,
-  async run([asset], _, context) {
+  outputs: (paths, { licences }) =>
+    licences === 'file'
+      ? paths.flatMap((path) => (kindOf(path) === 'script' ? [path, licencesPath(path)] : [path]))
+      : paths,
+  async run([asset], options, context) {
     if (kindOf(asset!.path) === 'other') {
       context.report(
         diagnostic('step-passed', { step: 'minify', kind: 'files that are neither style sheets nor scripts' }),
@@ -23,6 +54,8 @@ export const minify: Step<MinifyOptions> = {
       return [asset!];
     }
     const { minifyAsset } = await import('./work/minify.js');
-    return [await minifyAsset(asset!, context)];
+    return minifyAsset(asset!, options, context, licencesPath(asset!.path));
   },
 };
+
+const licencesPath = (path: string): string => `${path}.licences.txt`;

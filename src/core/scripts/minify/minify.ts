@@ -1,8 +1,20 @@
-import type { Comment } from 'acorn';
+import type { AnyNode, Comment, Identifier, Program } from 'acorn';
+import { isPure, isPureClass, type Surroundings } from '../facts/effects.js';
+import { pureCalls } from '../facts/pure-calls.js';
 import type { SourceMap } from '../../maps/index.js';
+import { mayHoldConstants, putConstants, type ConstantValue } from '../constants.js';
+import { syntaxLevelFor } from '../syntax/level.js';
 import { parseScript } from '../parse.js';
 import { ScriptOutput } from '../print/output.js';
 import { Printer } from '../print/printer.js';
+import { count, type Counted } from '../scopes/census.js';
+import { renameLabels } from '../scopes/labels.js';
+import { Letters } from '../scopes/letters.js';
+import { renamePrivate } from '../scopes/private-names.js';
+import { rename } from '../scopes/rename.js';
+import { resolve } from '../scopes/resolve.js';
+import type { Droppable, Facts } from './rewrite.js';
+import { Rewriter } from './rewriter.js';
 
 /** How a script is made smaller. */
 export interface MinifyScriptSettings {
@@ -10,19 +22,122 @@ export interface MinifyScriptSettings {
   readonly module?: boolean | undefined;
   /** The name of the script in its source map; without it, no map is made. */
   readonly source?: string | undefined;
+  /** Resolved target browsers, such as `safari 17.4`, which have to know what is written. */
+  readonly browsers: readonly string[];
+  /** Values that the script sees in the place of names. */
+  readonly constants?: Readonly<Record<string, ConstantValue>> | undefined;
+}
+
+/** What the user may choose. */
+export interface MinifyScriptChoices {
+  /** Whether what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
+  readonly renameGlobals?: boolean | undefined;
+  /** Whether functions and classes keep their names, which programs can read. */
+  readonly preserveNames?: boolean | undefined;
+  /** What is left out. */
+  readonly without?: Droppable | readonly Droppable[] | undefined;
+  /** Whether comments with licences stay, go, or are given back by themselves. */
+  readonly licences?: 'keep' | 'file' | 'none' | undefined;
+  /** Whether everything outside ASCII is written as an escape. */
+  readonly ascii?: boolean | undefined;
+}
+
+/** A script made smaller. */
+export interface MinifiedScript {
+  readonly text: string;
+  readonly map: SourceMap | undefined;
+  /** Comments with licences that are no longer in the script, each once. */
+  readonly licences: readonly string[];
 }
 
 /**
- * Makes a script smaller without changing what it does: white space and comments go, literals and keys are written in
- * their shortest spelling, braces and parentheses stay only where the grammar needs them. Names stay as they are.
+ * Makes a script smaller without changing what it does.
  *
  * @throws ScriptSyntaxError when the script cannot be parsed
  */
-export function minify(text: string, settings: MinifyScriptSettings): { text: string; map: SourceMap | undefined } {
+export function minify(text: string, settings: MinifyScriptSettings, choices: MinifyScriptChoices): MinifiedScript {
   const { program, comments } = parseScript(text, settings.module);
-  const out = new ScriptOutput(settings.source, text);
-  new Printer(out, text, comments.filter(isKept)).program(program);
-  return { text: out.text, map: out.map() };
+  const { renameGlobals = false, preserveNames = false, licences = 'keep' } = choices;
+  if (settings.constants && mayHoldConstants(text, settings.constants)) putConstants(program, settings.constants);
+  const bindings = resolve(program, { renameGlobals, preserveNames });
+  const level = syntaxLevelFor(settings.browsers);
+  rewrite(program, (known) => count(program, bindings, (statement) => isQuiet(statement, known)), {
+    level: level === 'latest' ? Infinity : level,
+    pureCalls: pureCalls(program, comments, text),
+    preserveNames,
+    drops: new Set([choices.without ?? []].flat()),
+  });
+  const { top, hasLabels, hasClasses } = count(program, bindings, () => false);
+  const letters = new Letters(program);
+  rename(top, letters);
+  if (hasLabels) renameLabels(program, letters);
+  // What the private names of methods are, they can be asked for.
+  if (hasClasses && !preserveNames && !top.hasEval) renamePrivate(program, letters);
+  const out = new ScriptOutput(settings.source, text, choices.ascii);
+  const kept = comments.filter(isKept);
+  new Printer(out, text, licences === 'keep' ? kept : []).program(program);
+  const gathered = licences === 'file' ? kept.map(({ start, end }) => text.slice(start, end)) : [];
+  return { text: out.text, map: out.map(), licences: [...new Set(gathered)] };
+}
+
+/** The parameters that the cases of rewrites may use. */
+const parameters = 'a,b,c,d,e,f,g,h';
+
+/** The body of a function with the parameters `a` to `h` as the rewrites leave it, with its names as they are, for target browsers that know ES2022. */
+export function rewrittenBody(body: string): string {
+  const text = `throw function(${parameters}){${body}\n}`;
+  const { program, comments } = parseScript(text, false);
+  const bindings = resolve(program, { renameGlobals: false, preserveNames: false });
+  rewrite(program, (known) => count(program, bindings, (statement) => isQuiet(statement, known)), {
+    level: 2022,
+    pureCalls: pureCalls(program, comments, text),
+    preserveNames: false,
+    drops: new Set(['console', 'debugger']),
+  });
+  const out = new ScriptOutput(undefined, text);
+  new Printer(out, text, []).program(program);
+  return out.text.slice(out.text.indexOf('{') + 1, -1);
+}
+
+/** Rounds after which a script is as short as it gets; each does what the one before made possible. */
+const mostRounds = 8;
+
+/** Applies every rewrite until there is nothing to do, counting anew what is used before each round. */
+function rewrite(
+  program: Program,
+  counted: (known: Surroundings) => Counted,
+  settings: Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops'>,
+): void {
+  const early = new Set<Identifier>();
+  let settled: ReadonlySet<AnyNode> = new Set();
+  for (let round = 0; round < mostRounds; round++) {
+    const { scopes, early: found } = counted({ ...settings, early });
+    const rewriter = new Rewriter({ ...settings, scopes, early: found }, settled);
+    rewriter.visit(program, 'program');
+    if (rewriter.changes === 0) return;
+    settled = rewriter.unchanged;
+  }
+}
+
+/** Whether a statement runs nothing that could look at what comes after it. */
+function isQuiet(node: AnyNode, known: Surroundings): boolean {
+  switch (node.type) {
+    case 'FunctionDeclaration':
+    case 'EmptyStatement':
+      return true;
+    case 'ExpressionStatement':
+      return isPure(node.expression, known);
+    case 'ClassDeclaration':
+      return isPureClass(node, known);
+    case 'VariableDeclaration':
+      return node.declarations.every((one) => isQuiet(one, known));
+    case 'VariableDeclarator':
+      return node.id.type === 'Identifier' && (!node.init || isPure(node.init, known));
+    case 'ExportNamedDeclaration':
+      return !node.declaration || isQuiet(node.declaration, known);
+    default:
+      return false;
+  }
 }
 
 /** Comments that stay: licences, and those marked with `!`. */

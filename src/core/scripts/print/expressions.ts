@@ -3,12 +3,15 @@ import type {
   AssignmentProperty,
   CallExpression,
   Expression,
+  Identifier,
   LogicalExpression,
   MemberExpression,
   NewExpression,
   Property,
   TemplateLiteral,
 } from 'acorn';
+import { bindingOf } from '../scopes/binding.js';
+import { printedPrivateName } from '../scopes/private-names.js';
 import { closedForHtml, isPlainName, printLiteral, printNumber, printString } from './literals.js';
 import { holdsCall, operatorPrecedence, Precedence } from './precedence.js';
 import type { NodePrinters, Printer } from './printer.js';
@@ -16,14 +19,19 @@ import type { NodePrinters, Printer } from './printer.js';
 /** Expressions other than functions and classes (ECMA-262, section 13). */
 export const expressionPrinters: NodePrinters = {
   Identifier(node, { out, original }) {
+    const name = printedName(node);
+    if (name !== node.name) {
+      out.mark(node.start, node.name);
+      return out.put(name);
+    }
     // Only its escapes may keep a name from being taken for a keyword.
     const escaped = node.end - node.start !== node.name.length;
     out.mark(node.start, node.name);
     out.put(escaped ? original.slice(node.start, node.end) : node.name);
   },
   PrivateIdentifier(node, { out }) {
-    out.mark(node.start);
-    out.put(`#${node.name}`);
+    out.mark(node.start, node.name);
+    out.put(`#${printedPrivateName(node)}`);
   },
   Literal(node, { out }) {
     out.mark(node.start);
@@ -126,11 +134,11 @@ export const expressionPrinters: NodePrinters = {
     if (node.arguments.length > 0 || minimum > Precedence.leftHandSide) printArguments(node, printer);
   },
   TemplateLiteral(node, printer) {
-    printTemplate(node, printer, closedForHtml);
+    printTemplate(node, printer, (text) => printer.out.template(closedForHtml(text)));
   },
   TaggedTemplateExpression(node, printer) {
     printObject(node.tag, printer);
-    printTemplate(node.quasi, printer, (raw) => raw);
+    printTemplate(node.quasi, printer, (text) => printer.out.raw(text));
   },
   AwaitExpression(node, printer) {
     printer.out.mark(node.start);
@@ -157,6 +165,9 @@ export const expressionPrinters: NodePrinters = {
   },
 };
 
+/** The name with which an identifier is printed. */
+export const printedName = (node: Identifier): string => bindingOf(node)?.shortName ?? node.name;
+
 /** Prints the elements of an array or an array pattern; a hole at the end needs a comma of its own. */
 export function printElements(elements: readonly (AnyNode | null)[], printer: Printer): void {
   printer.out.put('[');
@@ -169,7 +180,15 @@ export function printElements(elements: readonly (AnyNode | null)[], printer: Pr
 
 function printProperty(node: Property | AssignmentProperty, printer: Printer): void {
   const { out } = printer;
-  if (node.shorthand) return printer.node(node.value);
+  if (node.shorthand) {
+    const name = node.value.type === 'AssignmentPattern' ? node.value.left : node.value;
+    if (name.type === 'Identifier' && printedName(name) !== name.name) {
+      out.mark(node.start);
+      out.put(name.name);
+      out.put(':');
+    }
+    return printer.node(node.value);
+  }
   if (node.kind === 'init' && !node.method) {
     printKey(node, printer);
     out.put(':');
@@ -258,7 +277,7 @@ function printAccess(node: MemberExpression, printer: Printer): void {
   if (name) {
     out.put(node.optional ? '?.' : '.');
     out.mark(property.start);
-    if (property.type === 'PrivateIdentifier') out.put(`#${property.name}`);
+    if (property.type === 'PrivateIdentifier') out.put(`#${printedPrivateName(property)}`);
     else out.put(property.type === 'Identifier' ? property.name : String((property as { value?: unknown }).value));
   } else {
     out.put(node.optional ? '?.[' : '[');
@@ -273,12 +292,12 @@ function printArguments(node: CallExpression | NewExpression, printer: Printer):
   printer.out.put(')');
 }
 
-function printTemplate(node: TemplateLiteral, printer: Printer, raw: (text: string) => string): void {
+function printTemplate(node: TemplateLiteral, printer: Printer, put: (text: string) => void): void {
   const { out } = printer;
   out.mark(node.start);
   out.put('`');
   node.quasis.forEach((quasi, index) => {
-    out.raw(raw(quasi.value.raw));
+    put(quasi.value.raw);
     const expression = node.expressions[index];
     if (!expression) return;
     out.raw('${');

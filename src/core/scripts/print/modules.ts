@@ -1,4 +1,5 @@
 import type { ExportSpecifier, Identifier, ImportAttribute, ImportDeclaration, Literal } from 'acorn';
+import { printedName } from './expressions.js';
 import { isPlainName, printString } from './literals.js';
 import { leftmost, Precedence } from './precedence.js';
 import type { NodePrinters, Printer } from './printer.js';
@@ -18,7 +19,7 @@ export const modulePrinters: NodePrinters = {
     printer.node(node.local);
   },
   ImportSpecifier(node, printer) {
-    if (nameOf(node.imported) !== node.local.name) {
+    if (nameOf(node.imported) !== printedName(node.local)) {
       printName(node.imported, printer);
       printer.out.put('as');
     }
@@ -36,8 +37,10 @@ export const modulePrinters: NodePrinters = {
     } else printer.due();
   },
   ExportSpecifier(node: ExportSpecifier, printer) {
-    printName(node.local, printer);
-    if (nameOf(node.local) === nameOf(node.exported)) return;
+    if (node.local.type === 'Identifier') printer.node(node.local);
+    else printName(node.local, printer);
+    const local = node.local.type === 'Identifier' ? printedName(node.local) : nameOf(node.local);
+    if (local === nameOf(node.exported)) return;
     printer.out.put('as');
     printName(node.exported, printer);
   },
@@ -94,6 +97,6 @@ function printSource(node: { source: Literal; attributes: readonly ImportAttribu
 const nameOf = (node: Identifier | Literal): string => (node.type === 'Identifier' ? node.name : String(node.value));
 
 function printName(node: Identifier | Literal, printer: Printer): void {
-  if (node.type === 'Identifier') printer.node(node);
+  if (node.type === 'Identifier') printer.out.put(node.name);
   else printer.out.put(printString(String(node.value)));
 }

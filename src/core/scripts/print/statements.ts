@@ -1,12 +1,13 @@
 import type {
   AnyNode,
+  Expression,
   ExpressionStatement,
   ForInStatement,
   ForOfStatement,
   Statement,
   VariableDeclaration,
 } from 'acorn';
-import { leftmost, Precedence } from './precedence.js';
+import { leftmost, Precedence, precedenceOf } from './precedence.js';
 import type { NodePrinters, Printer } from './printer.js';
 
 /** Statements and declarations (ECMA-262, section 14). */
@@ -148,8 +149,24 @@ function printExpressionStatement(node: ExpressionStatement & { directive?: stri
   if (node.directive !== undefined) {
     // A directive is what is written, escapes and all (ECMA-262, section 11.2.1).
     printer.out.put(printer.original.slice(expression.start, expression.end));
-  } else if (text || startsAnotherStatement(first)) printer.parenthesized(expression);
-  else printer.expression(expression, Precedence.sequence);
+  } else if (text || (startsAnotherStatement(first) && !printNegated(expression, printer)))
+    printer.parenthesized(expression);
+  else if (!startsAnotherStatement(first)) printer.expression(expression, Precedence.sequence);
+}
+
+/** Prints a sign before a function that is called where it stands, whose value nobody uses: shorter than parentheses. */
+function printNegated(node: Expression, printer: Printer): boolean {
+  if (node.type === 'SequenceExpression') {
+    const [head, ...more] = node.expressions;
+    if (!head || !printNegated(head, printer)) return false;
+    printer.out.put(',');
+    printer.list(more, ',', (one) => printer.expression(one, Precedence.assignment));
+    return true;
+  }
+  if (precedenceOf(node) < Precedence.unary || leftmost(node).type !== 'FunctionExpression') return false;
+  printer.out.put('!');
+  printer.expression(node, Precedence.unary);
+  return true;
 }
 
 /** Whether a statement that begins with this node would be taken for a block, a declaration, or a directive. */

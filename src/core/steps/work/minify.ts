@@ -1,21 +1,41 @@
 import { remade, sourceName, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { kindOf } from '../../assets/kind.js';
-import { minify as minifyScript } from '../../scripts/minify/minify.js';
+import { encodeText } from '../../files/text.js';
+import { minify as minifyScript, type MinifyScriptChoices } from '../../scripts/minify/minify.js';
 import { explained, reportSkipped } from './parse.js';
 
-/** A style sheet or script made smaller. */
-export async function minifyAsset(asset: Asset, context: StepContext): Promise<Asset> {
+/**
+ * A style sheet or script made smaller.
+ *
+ * @param licencesPath where the licences go, when they are asked for in a file of their own
+ */
+export async function minifyAsset(
+  asset: Asset,
+  choices: MinifyScriptChoices,
+  context: StepContext,
+  licencesPath: string,
+): Promise<Asset[]> {
   const text = textOf(asset);
-  const source = context.settings.maps ? sourceName(asset) : undefined;
+  const { browsers, constants, maps } = context.settings;
+  const source = maps ? sourceName(asset) : undefined;
   if (kindOf(asset.path) === 'script') {
-    const isModule = asset.path.endsWith('.mjs') ? true : asset.path.endsWith('.cjs') ? false : undefined;
-    const result = explained(asset, text, context, () => minifyScript(text, { module: isModule, source }));
-    return remade(asset, result.text, result.map);
+    const module = asset.path.endsWith('.mjs') ? true : asset.path.endsWith('.cjs') ? false : undefined;
+    const result = explained(asset, text, context, () =>
+      minifyScript(text, { module, source, browsers, constants }, choices),
+    );
+    const made = remade(asset, result.text, result.map);
+    return choices.licences === 'file' ? [made, licencesOf(made, result.licences, licencesPath)] : [made];
   }
   // Loaded when there is a sheet: scripts need not wait for its parser.
   const { minify: minifyStyle } = await import('../../styles/minify/minify.js');
-  const result = explained(asset, text, context, () => minifyStyle(text, context.settings.browsers, source));
+  const result = explained(asset, text, context, () => minifyStyle(text, browsers, source));
   reportSkipped(asset, text, result.skipped, context);
-  return remade(asset, result.text, result.map);
+  return [remade(asset, result.text, result.map)];
+}
+
+/** The licences of a script as a file; it is there also when there are none. */
+function licencesOf(script: Asset, licences: readonly string[], path: string): Asset {
+  const text = licences.map((one) => `${one.replaceAll('\r\n', '\n')}\n`).join('\n');
+  return { path, bytes: encodeText(text), origins: script.origins, untouched: false };
 }

@@ -1,6 +1,7 @@
 import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { fail, diagnostic } from '../../diagnostics/index.js';
+import { lookOf } from '../../scripts/look.js';
 import { parseScript, ScriptSyntaxError, type ParsedScript } from '../../scripts/parse.js';
 import { StyleSyntaxError, type StyleProblem } from '../../styles/problem.js';
 
@@ -19,6 +20,8 @@ export function explained<T>(asset: Asset, text: string, context: StepContext, w
     return work();
   } catch (error) {
     if (error instanceof ScriptSyntaxError) {
+      const look = lookOf(text);
+      if (look) return fail('script-kind', { ...look }, context.place(asset, text, error.offset, error.offset + 1));
       const message = error.message.replace(/^./, (letter) => letter.toLowerCase());
       return fail('script-syntax', { message }, context.place(asset, text, error.offset, error.offset + 1));
     }

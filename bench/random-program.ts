@@ -1,0 +1,475 @@
+import vm from 'node:vm';
+
+/**
+ * A program made at random: nested scopes, closures, shadowing, labels, `try` and `finally`, generators, async
+ * functions, classes, destructuring. It says by `log` what happens, and always ends.
+ *
+ * @param seed the same seed makes the same program
+ */
+export function randomProgram(seed: number): string {
+  return new ProgramWriter(seed).program();
+}
+
+/** Runs a program in a context of its own; returns what it said, and the kind of error that it ended with, if any. */
+export function runProgram(text: string): string {
+  const lines: string[] = [];
+  let left = 3000;
+  const log = (...values: unknown[]): void => {
+    if (--left > 0) lines.push(values.map((value) => show(value, 2)).join(' '));
+  };
+  let fuel = 400;
+  const context = vm.createContext({ log, fuel: () => fuel-- > 0 }, { microtaskMode: 'afterEvaluate' });
+  // The text of a function is what minifying changes, and messages of errors hold names.
+  vm.runInContext(
+    'Function.prototype.toString = () => "function"; Error.prototype.toString = function () { return this.name }',
+    context,
+  );
+  try {
+    vm.runInContext(text, context, { timeout: 2000 });
+  } catch (error) {
+    lines.push(`ends with ${nameOf(error)}`);
+  }
+  return lines.join('\n');
+}
+
+const nameOf = (error: unknown): string => (error as Error | undefined)?.constructor?.name ?? String(error);
+
+function show(value: unknown, depth: number): string {
+  if (typeof value === 'function') return 'function';
+  if (typeof value === 'symbol') return 'symbol';
+  if (typeof value === 'bigint') return `${String(value)}n`;
+  if (Object.is(value, -0)) return '-0';
+  if (typeof value === 'string') return JSON.stringify(value);
+  if (typeof value !== 'object' || value === null) return String(value);
+  // What an error says is the engine's affair, and holds names.
+  if (/Error$/.test(nameOf(value))) return nameOf(value);
+  if (depth === 0) return '…';
+  const entries = Object.entries(Object.getOwnPropertyDescriptors(value)).slice(0, 8);
+  return `${nameOf(value) === 'Array' ? 'Array' : 'object'}{${entries
+    .map(([key, { value: inner }]) => `${key}: ${show(inner, depth - 1)}`)
+    .join(', ')}}`;
+}
+
+/** Names, few enough to hide each other. */
+const names = ['alpha', 'beta', 'gamma', 'delta', 'item', 'value', 'e', 't', 'n'];
+
+interface Variable {
+  readonly name: string;
+  readonly kind: 'variable' | 'constant' | 'function' | 'class' | 'generator' | 'object';
+}
+
+type Flow = { readonly isFunction: boolean; readonly isGenerator: boolean; readonly isAsync: boolean };
+
+class ProgramWriter {
+  #state: number;
+  /** Variables that can be seen, innermost last. */
+  #scopes: Variable[][] = [[]];
+  #flow: Flow[] = [{ isFunction: false, isGenerator: false, isAsync: false }];
+  #labels: string[] = [];
+  #loops = 0;
+  #depth = 0;
+  #size = 0;
+
+  constructor(seed: number) {
+    this.#state = (seed * 2_654_435_761) >>> 0 || 1;
+  }
+
+  program(): string {
+    const strict = this.#chance(0.3) ? '"use strict";\n' : '';
+    const body = this.#statements(this.#between(4, 9));
+    const isWrapped = this.#chance(0.7);
+    return isWrapped ? `(function () {\n${strict}${body}\n})();` : `${strict}${body}`;
+  }
+
+  #random(): number {
+    // Xorshift: short, and good enough to make programs of.
+    this.#state ^= this.#state << 13;
+    this.#state ^= this.#state >>> 17;
+    this.#state ^= this.#state << 5;
+    this.#state >>>= 0;
+    return this.#state / 4_294_967_296;
+  }
+
+  #chance(share: number): boolean {
+    return this.#random() < share;
+  }
+
+  #between(least: number, most: number): number {
+    return least + Math.floor(this.#random() * (most - least + 1));
+  }
+
+  #pick<T>(values: readonly T[]): T {
+    return values[Math.floor(this.#random() * values.length)]!;
+  }
+
+  #seen(...kinds: readonly Variable['kind'][]): string | undefined {
+    const hidden = new Set<string>();
+    const found: string[] = [];
+    for (const scope of [...this.#scopes].reverse())
+      for (const { name, kind } of scope) {
+        if (!hidden.has(name) && kinds.includes(kind)) found.push(name);
+        hidden.add(name);
+      }
+    return found.length === 0 ? undefined : this.#pick(found);
+  }
+
+  #declare(kind: Variable['kind']): string {
+    const scope = this.#scopes.at(-1)!;
+    const free = names.filter((name) => scope.every((one) => one.name !== name));
+    const name = free.length > 0 ? this.#pick(free) : `extra${String(scope.length)}`;
+    scope.push({ name, kind });
+    return name;
+  }
+
+  #inScope<T>(act: () => T): T {
+    this.#scopes.push([]);
+    this.#depth++;
+    const made = act();
+    this.#depth--;
+    this.#scopes.pop();
+    return made;
+  }
+
+  #statements(count: number): string {
+    const made: string[] = [];
+    for (let left = count; left > 0; left--) made.push(this.#statement());
+    return made.join('\n');
+  }
+
+  #block(): string {
+    return this.#inScope(() => `{\n${this.#statements(this.#between(1, 3))}\n}`);
+  }
+
+  #statement(): string {
+    this.#size++;
+    const isSmall = this.#depth > 4 || this.#size > 120;
+    const flow = this.#flow.at(-1)!;
+    const small: (() => string)[] = [
+      () => `log(${this.#expression()});`,
+      () => `${this.#expression()};`,
+      () => this.#variable(),
+      () => this.#variable(),
+      () => this.#assignment(),
+      () => this.#assignment(),
+    ];
+    if (flow.isFunction)
+      small.push(
+        () => this.#return(),
+        () => `if (${this.#expression()}) ${this.#return()}`,
+      );
+    if (this.#loops > 0)
+      small.push(
+        () => `if (${this.#expression()}) ${this.#pick(['break', 'continue'])};`,
+        () => (this.#labels.length > 0 ? `if (${this.#expression()}) break ${this.#pick(this.#labels)};` : ';'),
+      );
+    if (isSmall) return this.#pick(small)();
+    return this.#pick([
+      ...small,
+      () => `if (${this.#expression()}) ${this.#block()}`,
+      () => `if (${this.#expression()}) ${this.#block()} else ${this.#block()}`,
+      () => `if (${this.#expression()}) ${this.#simple()} else ${this.#simple()}`,
+      () => this.#function(),
+      () => this.#function(),
+      () => this.#class(),
+      () => this.#loop(),
+      () => this.#loop(),
+      () => this.#try(),
+      () => this.#try(),
+      () => this.#switch(),
+      () => this.#block(),
+      () => this.#labelled(),
+      () => this.#destructuring(),
+    ])();
+  }
+
+  #simple(): string {
+    return this.#pick([
+      () => `log(${this.#expression()});`,
+      () => this.#assignment(),
+      () => (this.#flow.at(-1)!.isFunction ? this.#return() : `${this.#expression()};`),
+    ])();
+  }
+
+  #return(): string {
+    return this.#pick([
+      'return;',
+      `return ${this.#expression()};`,
+      `throw ${this.#expression()};`,
+      `return ${this.#expression()};`,
+    ]);
+  }
+
+  #variable(): string {
+    const value = this.#expression();
+    if (this.#chance(0.2)) return `var ${this.#pick(names.slice(0, 3))}_ = ${value};`;
+    const kind = this.#pick(['let', 'let', 'const', 'var']);
+    if (kind === 'var') {
+      // Only names that no `let` around hides.
+      const name = `v${String(this.#between(1, 4))}`;
+      if (this.#scopes.every((scope) => scope.every((one) => one.name !== name)))
+        this.#scopes.at(-1)!.push({ name, kind: 'variable' });
+      return this.#chance(0.3) ? `var ${name}; ${name} = ${value};` : `var ${name} = ${value};`;
+    }
+    if (this.#chance(0.2)) {
+      const other = this.#object();
+      return `${kind} ${this.#declare('object')} = ${other};`;
+    }
+    const name = this.#declare(kind === 'const' ? 'constant' : 'variable');
+    return kind === 'let' && this.#chance(0.2) ? `let ${name};` : `${kind} ${name} = ${value};`;
+  }
+
+  #assignment(): string {
+    const name = this.#seen('variable');
+    if (name === undefined) return `log(${this.#expression()});`;
+    return this.#pick([
+      () => `${name} = ${this.#expression()};`,
+      () => `${name} = ${name} ${this.#pick(['+', '-', '*', '|'])} ${this.#expression()};`,
+      () => `${name} ${this.#pick(['+=', '-=', '||=', '&&=', '??='])} ${this.#expression()};`,
+      () => `${name}${this.#pick(['++', '--'])};`,
+      () => `${name} = ${this.#expression()}; if (${name}) log(${name});`,
+      () => `if (${this.#expression()}) ${name} = ${this.#expression()}; else ${name} = ${this.#expression()};`,
+    ])();
+  }
+
+  #parameters(): string {
+    return Array.from({ length: this.#between(0, 3) }, () => {
+      const isPlain = this.#chance(0.75);
+      const value = isPlain ? '' : this.#leaf();
+      const name = this.#declare('variable');
+      return isPlain ? name : `${name} = ${value}`;
+    }).join(', ');
+  }
+
+  #body(flow: Flow): string {
+    const [loops, labels] = [this.#loops, this.#labels];
+    this.#loops = 0;
+    this.#labels = [];
+    this.#flow.push(flow);
+    const made = this.#statements(this.#between(1, 4));
+    this.#flow.pop();
+    this.#loops = loops;
+    this.#labels = labels;
+    return `{\n${made}\n}`;
+  }
+
+  #function(): string {
+    const isGenerator = this.#chance(0.2);
+    const isAsync = !isGenerator && this.#chance(0.15);
+    // Declared before its body is written, it may be called in it; the guard keeps that from going on for ever.
+    const name = this.#declare(isGenerator ? 'generator' : 'function');
+    const made = this.#inScope(() => {
+      const parameters = this.#parameters();
+      const body = this.#body({ isFunction: true, isGenerator, isAsync });
+      const guarded = `{\nif (!fuel()) return;\n${body.slice(2)}`;
+      // Nobody waits for what it promises.
+      return isAsync
+        ? `(...list) {\ntry ${guarded} catch (error) { log(typeof error); }\n}`
+        : `(${parameters}) ${guarded}`;
+    });
+    return `${isAsync ? 'async ' : ''}function${isGenerator ? '*' : ''} ${name}${made}`;
+  }
+
+  #class(): string {
+    const base = this.#chance(0.3) ? this.#seen('class') : undefined;
+    const extended = base === undefined ? '' : ` extends ${base}`;
+    const members = this.#inScope(() => {
+      const method = this.#inScope(
+        () => `(${this.#parameters()}) ${this.#body({ isFunction: true, isGenerator: false, isAsync: false })}`,
+      );
+      const field = this.#leaf();
+      return [
+        `kept = ${field};`,
+        '#secret = 1;',
+        `static made = ${this.#leaf()};`,
+        `method${method}`,
+        `get secret() { log("get"); return this.#secret; }`,
+        this.#chance(0.4)
+          ? `constructor() { ${base === undefined ? '' : 'super();'} this.first = ${this.#leaf()}; log("made"); }`
+          : '',
+      ].join('\n');
+    });
+    return `class ${this.#declare('class')}${extended} {\n${members}\n}`;
+  }
+
+  #loop(): string {
+    this.#loops++;
+    const made = this.#pick([
+      () =>
+        this.#inScope(() => {
+          const name = this.#declare('variable');
+          return `for (let ${name} = 0, turns = 0; ${name} < ${String(this.#between(1, 3))} && turns++ < 5; ${name}++) ${this.#block()}`;
+        }),
+      () =>
+        this.#inScope(() => {
+          const list = this.#leaf();
+          const name = this.#declare('constant');
+          return `for (const ${name} of [${list}, 2]) ${this.#block()}`;
+        }),
+      () => this.#inScope(() => `for (var key_ in { p: 1, q: 2 }) { log(key_); ${this.#block()} }`),
+      () => this.#inScope(() => `{ let turns = 0; while (turns++ < 2) ${this.#block()} }`),
+      () => this.#inScope(() => `{ let turns = 0; do ${this.#block()} while (++turns < 2 && ${this.#expression()}); }`),
+      () => this.#inScope(() => `{ let turns = 0; for (;;) { if (turns++ > 2) break; ${this.#block()} } }`),
+    ])();
+    this.#loops--;
+    return made;
+  }
+
+  #labelled(): string {
+    const label = `label${String(this.#labels.length)}`;
+    this.#labels.push(label);
+    const made = this.#chance(0.5) ? this.#loop() : this.#block();
+    this.#labels.pop();
+    return `${label}: ${made}`;
+  }
+
+  #try(): string {
+    const tried = this.#block();
+    const caught = this.#inScope(() => {
+      const name = this.#declare('constant');
+      return `catch (${name}) {\nlog(typeof ${name});\n${this.#statements(1)}\n}`;
+    });
+    const last = ` finally ${this.#block()}`;
+    return this.#pick([
+      `try ${tried} ${caught}`,
+      `try ${tried} ${caught}${last}`,
+      `try { try ${tried}${last} } ${caught}`,
+    ]);
+  }
+
+  #switch(): string {
+    this.#loops++;
+    // `continue` needs a loop around it.
+    const made = this.#inScope(
+      () =>
+        `for (let once = 0; once < 1; once++) switch (${this.#expression()}) {\ncase ${this.#leaf()}: ${this.#statement()} break;\ncase ${this.#leaf()}: log("falls");\ndefault: ${this.#assignment()}\n}`,
+    );
+    this.#loops--;
+    return made;
+  }
+
+  #destructuring(): string {
+    const source = this.#chance(0.5) ? this.#object() : `[${this.#leaf()}, ${this.#leaf()}, 3]`;
+    if (source.startsWith('[')) {
+      const value = this.#leaf();
+      const [one, other] = [this.#declare('variable'), this.#declare('variable')];
+      return `let [${one}, ${other} = ${value}] = ${source};`;
+    }
+    const [one, other] = [this.#declare('variable'), this.#declare('variable')];
+    return `let { p: ${one}, ...${other} } = ${source};`;
+  }
+
+  #object(): string {
+    return this.#pick([
+      `{ p: ${this.#leaf()}, q: ${this.#leaf()} }`,
+      `{ get p() { log("p"); return ${this.#leaf()}; }, q: 2 }`,
+      `{ p: 1, set q(value) { log("q", value); }, m() { return this.p; } }`,
+      `{ valueOf() { log("valueOf"); return 3; }, toString() { log("toString"); return "s"; }, p: 0 }`,
+    ]);
+  }
+
+  #leaf(): string {
+    const name = this.#seen('variable', 'constant');
+    return this.#pick([
+      ...(name === undefined ? [] : [name, name, name]),
+      ...[
+        '0',
+        '1',
+        '2.5',
+        '"text"',
+        '""',
+        'true',
+        'false',
+        'null',
+        'undefined',
+        '-1',
+        '[1]',
+        '`t`',
+        'NaN',
+        '1e3',
+        '10n',
+      ],
+    ]);
+  }
+
+  #expression(): string {
+    this.#depth++;
+    const made = this.#depth > 8 ? this.#leaf() : this.#pick(this.#expressions())();
+    this.#depth--;
+    return made;
+  }
+
+  #expressions(): (() => string)[] {
+    const part = (): string => this.#expression();
+    const object = this.#seen('object');
+    const called = this.#seen('function');
+    const generator = this.#seen('generator');
+    const made = this.#seen('class');
+    const variable = this.#seen('variable');
+    const flow = this.#flow.at(-1)!;
+    const all: (() => string)[] = [
+      () => this.#leaf(),
+      () => this.#leaf(),
+      () => this.#leaf(),
+      () => `(${part()} ${this.#pick(['+', '-', '*', '<', '>=', '==', '!=', '===', '!==', '&', '%'])} ${part()})`,
+      () => `(${part()} ${this.#pick(['&&', '||', '&&', '||', '??'])} ${part()})`,
+      () => `(${part()} ? ${part()} : ${part()})`,
+      () => `(${this.#pick(['!', '!!', 'typeof ', 'void ', '!'])}${part()})`,
+      () => `(${part()}, ${part()})`,
+      () => `\`<\${${part()}}>\``,
+      () => `log(${part()})`,
+      () => this.#arrow(),
+      () => this.#called(),
+    ];
+    if (object !== undefined)
+      all.push(
+        () => `${object}.${this.#pick(['p', 'q', 'p', 'none'])}`,
+        () => `(${object}.p = ${part()})`,
+        () => `${object}?.p`,
+        () => `(${object} ${this.#pick(['+', '<', '=='])} ${part()})`,
+        () => `(${part()} ? ${object}.p = ${part()} : ${object}.p = ${part()})`,
+      );
+    if (called !== undefined)
+      all.push(
+        () => `${called}(${part()}, ${part()})`,
+        () => `${called}(${part()})`,
+        () => `(${part()} ? ${called}(${part()}) : ${called}(${part()}))`,
+      );
+    if (generator !== undefined) all.push(() => `[...${generator}(${part()})]`);
+    if (made !== undefined)
+      all.push(
+        () => `new ${made}().kept`,
+        () => `new ${made}().method(${part()})`,
+        () => `new ${made}().secret`,
+      );
+    if (variable !== undefined)
+      all.push(
+        () => `(${variable} = ${part()})`,
+        () => `${variable}${this.#pick(['++', '--'])}`,
+        () => `(${variable} === null || ${variable} === undefined ? ${part()} : ${variable})`,
+        () => `(typeof ${variable} === "undefined")`,
+        () => `(${variable} += ${part()})`,
+      );
+    if (flow.isGenerator) all.push(() => `(yield ${part()})`);
+    if (flow.isAsync) all.push(() => `(await ${part()})`);
+    return all;
+  }
+
+  #arrow(): string {
+    return this.#inScope(() => {
+      const parameters = this.#parameters();
+      const body = this.#chance(0.5)
+        ? `(${this.#leaf()})`
+        : this.#body({ isFunction: true, isGenerator: false, isAsync: false });
+      return `((${parameters}) => ${body})(${this.#leaf()})`;
+    });
+  }
+
+  #called(): string {
+    return this.#inScope(() => {
+      const parameters = this.#parameters();
+      const body = this.#body({ isFunction: true, isGenerator: false, isAsync: false });
+      const argument = this.#chance(0.2) ? `\nlog(arguments.length);` : '';
+      return `(function (${parameters}) {${argument}\n${body.slice(2)})(${this.#leaf()}, ${this.#leaf()})`;
+    });
+  }
+}

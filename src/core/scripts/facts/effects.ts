@@ -1,0 +1,111 @@
+import type { AnyNode, CallExpression, Class, Expression, Identifier, NewExpression, ObjectExpression } from 'acorn';
+import { bindingOf, isDynamic } from '../scopes/binding.js';
+import { isKnownGlobal, makesObject } from './globals.js';
+import { isPrimitive, kindOf, knownValue } from './values.js';
+
+/** What is known of a program besides its tree. */
+export interface Surroundings {
+  /** The year of the language that can be relied on. */
+  readonly level: number;
+  /** Identifiers of bindings that may have no value yet. */
+  readonly early: ReadonlySet<Identifier>;
+  /** Calls that the author has marked as pure. */
+  readonly pureCalls: ReadonlySet<AnyNode>;
+}
+
+/**
+ * Whether nothing but an expression's value depends on its being evaluated: it runs no code that could look at
+ * anything, and cannot fail. What is not known is taken for a getter or a proxy.
+ */
+export function isPure(node: AnyNode, known: Surroundings): boolean {
+  const pure = (one: AnyNode | null | undefined): boolean => !one || isPure(one, known);
+  switch (node.type) {
+    case 'Literal':
+    case 'FunctionExpression':
+    case 'ArrowFunctionExpression':
+    case 'MetaProperty':
+      return true;
+    case 'Identifier':
+      if (isDynamic(node)) return false;
+      if (bindingOf(node)) return !known.early.has(node);
+      return node.name === 'arguments' || isKnownGlobal(node.name, known.level);
+    case 'TemplateLiteral':
+      return node.expressions.every((one) => isPrimitive(kindOf(one)) && pure(one));
+    case 'ArrayExpression':
+      return node.elements.every((one) => one?.type !== 'SpreadElement' && pure(one));
+    case 'ObjectExpression':
+      return isPureObject(node, known);
+    case 'ClassExpression':
+      return isPureClass(node, known);
+    case 'UnaryExpression':
+      if (node.operator === 'delete') return false;
+      if (node.operator === 'typeof' && node.argument.type === 'Identifier' && !bindingOf(node.argument))
+        return !isDynamic(node.argument);
+      if (!pure(node.argument)) return false;
+      return /^(!|void|typeof)$/.test(node.operator) || isPrimitive(kindOf(node.argument));
+    case 'BinaryExpression': {
+      if (node.left.type === 'PrivateIdentifier' || !pure(node.left) || !pure(node.right)) return false;
+      if (node.operator === '===' || node.operator === '!==') return true;
+      const [left, right] = [kindOf(node.left), kindOf(node.right)];
+      if (node.operator === '==' || node.operator === '!=') {
+        // Nothing is converted to compare it with these.
+        if ([left, right].some((one) => one === 'null' || one === 'undefined')) return true;
+      } else if (node.operator === 'in' || node.operator === 'instanceof') return false;
+      return isPrimitive(left) && isPrimitive(right);
+    }
+    case 'LogicalExpression':
+      return pure(node.left) && pure(node.right);
+    case 'ConditionalExpression':
+      return pure(node.test) && pure(node.consequent) && pure(node.alternate);
+    case 'SequenceExpression':
+      return node.expressions.every(pure);
+    case 'CallExpression':
+    case 'NewExpression':
+      return isPureCall(node, known);
+    default:
+      return false;
+  }
+}
+
+function isPureCall(node: CallExpression | NewExpression, known: Surroundings): boolean {
+  if (node.callee.type === 'Super') return false;
+  const { callee } = node;
+  const pureArguments = (): boolean =>
+    node.arguments.every((one) => one.type !== 'SpreadElement' && isPure(one, known));
+  if (known.pureCalls.has(node)) return pureArguments();
+  if (node.type === 'NewExpression' && callee.type === 'Identifier' && !bindingOf(callee) && !isDynamic(callee))
+    return node.arguments.length === 0 && makesObject.has(callee.name) && isKnownGlobal(callee.name, known.level);
+  return false;
+}
+
+function isPureObject({ properties }: ObjectExpression, known: Surroundings): boolean {
+  return properties.every((one) => {
+    if (one.type === 'SpreadElement') return false;
+    return (!one.computed || isPureKey(one.key, known)) && isPure(one.value, known);
+  });
+}
+
+/** A key is turned into a string or is a symbol. */
+const isPureKey = (key: Expression | AnyNode, known: Surroundings): boolean =>
+  isPrimitive(kindOf(key)) && isPure(key, known);
+
+/** Whether making a class runs no code. */
+export function isPureClass({ superClass, body }: Class, known: Surroundings): boolean {
+  if (superClass && kindOf(superClass) !== 'null') {
+    const base = superClass.type === 'Identifier' ? bindingOf(superClass) : undefined;
+    if (!base?.isConstant || base.value?.type !== 'ClassDeclaration' || !isPure(superClass, known)) return false;
+  }
+  return body.body.every((member) => {
+    if (member.type === 'StaticBlock') return false;
+    if (member.computed && (!isPureKey(member.key, known) || isPrototype(member.key, member.static))) return false;
+    if (member.type === 'MethodDefinition' || !member.static || !member.value) return true;
+    // Its own private and public names are defined, not set.
+    return isPure(member.value, known) && member.value.type !== 'ThisExpression';
+  });
+}
+
+/** A class already has a `prototype` of its own, which cannot be defined again. */
+const isPrototype = (key: AnyNode, isStatic: boolean): boolean => {
+  const known = knownValue(key);
+  return isStatic && (!known || known.value === 'prototype');
+};

@@ -1,0 +1,272 @@
+import type { AnyNode, Expression, Identifier, Pattern } from 'acorn';
+import { bindingOf, isDynamic, isGlobal, type Binding } from '../scopes/binding.js';
+import { childKeys, childOf, eachChild, isClass, isFunction, isList, someNode } from '../tree/children.js';
+import { isPure, isPureClass, type Surroundings } from './effects.js';
+
+/** What has to be known of an expression to move it past others. */
+interface Moved {
+  readonly node: Expression;
+  readonly hasEffects: boolean;
+  readonly reads: ReadonlySet<Binding>;
+  readonly writes: ReadonlySet<Binding>;
+  /** Whether it reads globals, or what cannot be told. */
+  readonly readsMore: boolean;
+}
+
+/** How a search for a place went: found, gone past everything, or something is in the way. */
+export type Search = 'found' | 'passed' | 'blocked';
+
+/**
+ * Looks, in the order of evaluation, for the first read of a name after the place where an expression is evaluated now,
+ * such that the expression could be evaluated there instead: nothing in between may see the difference.
+ */
+export class Move {
+  readonly #moved: Moved;
+
+  /**
+   * @param node what is to move
+   * @param target the name in whose place it would go
+   * @param replacement what is put there
+   */
+  constructor(
+    node: Expression,
+    private readonly target: Binding,
+    private readonly replacement: Expression,
+    private readonly known: Surroundings,
+  ) {
+    this.#moved = summary(node, known);
+  }
+
+  /** Whether the expression can be moved at all. */
+  get isMovable(): boolean {
+    const waits = (one: AnyNode): boolean => one.type === 'YieldExpression' || one.type === 'AwaitExpression';
+    return !someNode(this.replacement, waits, (one) => !isFunction(one));
+  }
+
+  /** Searches what stands under a key of a node, and puts the expression there when it is the place. */
+  under(node: AnyNode, key: string, isSure = true): Search {
+    const child = childOf(node, key);
+    if (!child) return 'passed';
+    if (isList(child)) {
+      for (let at = 0; at < child.length; at++) {
+        const one = child[at];
+        const search = one ? this.#at(one, (next) => ((child as AnyNode[])[at] = next), isSure, node) : 'passed';
+        if (search !== 'passed') return search;
+      }
+      return 'passed';
+    }
+    const put = (next: AnyNode): void => void ((node as unknown as Record<string, AnyNode>)[key] = next);
+    return this.#at(child, put, isSure, node);
+  }
+
+  #at(node: AnyNode, put: (next: AnyNode) => void, isSure: boolean, parent: AnyNode): Search {
+    if (node.type !== 'Identifier') return this.#inside(node, isSure);
+    const binding = bindingOf(node);
+    if (binding !== this.target) return this.#read(node) ? 'passed' : 'blocked';
+    if (!this.#fits(node, parent) || (!isSure && this.#moved.hasEffects)) return 'blocked';
+    put(this.replacement);
+    return 'found';
+  }
+
+  /** Whether the expression means the same in a place where a name did. */
+  #fits(node: Identifier, parent: AnyNode): boolean {
+    const { type } = this.replacement;
+    const isCallee =
+      (parent.type === 'CallExpression' && parent.callee === node) ||
+      (parent.type === 'TaggedTemplateExpression' && parent.tag === node);
+    // A call of a member gets `this`, one of `eval` is another thing, and so may be one of a name in `with`.
+    if (isCallee && (type === 'MemberExpression' || type === 'ChainExpression')) return false;
+    if (isCallee && type === 'Identifier' && !bindingOf(this.replacement)) return false;
+    if (parent.type === 'UnaryExpression' && (parent.operator === 'typeof' || parent.operator === 'delete'))
+      return type !== 'Identifier' && type !== 'MemberExpression' && type !== 'ChainExpression';
+    return true;
+  }
+
+  #inside(node: AnyNode, isSure: boolean): Search {
+    const order = (...searches: (() => Search)[]): Search => {
+      for (const one of searches) {
+        const search = one();
+        if (search !== 'passed') return search;
+      }
+      return 'passed';
+    };
+    const under =
+      (key: string, sure = isSure) =>
+      (): Search =>
+        this.under(node, key, sure);
+    const effect = (): Search => (this.#effect() ? 'passed' : 'blocked');
+    switch (node.type) {
+      case 'Literal':
+      case 'ThisExpression':
+      case 'Super':
+      case 'MetaProperty':
+      case 'TemplateElement':
+      case 'PrivateIdentifier':
+        return 'passed';
+      case 'SequenceExpression':
+      case 'ArrayExpression':
+      case 'ObjectExpression':
+      case 'ChainExpression':
+      case 'ParenthesizedExpression':
+        return order(...childKeys(node).map((key) => under(key)));
+      case 'Property':
+        return order(() => (node.computed ? order(under('key'), effect) : 'passed'), under('value'));
+      case 'SpreadElement':
+        return order(under('argument'), effect);
+      case 'FunctionExpression':
+      case 'ArrowFunctionExpression':
+        // Making it runs nothing; what it reads later must be the same then.
+        return this.#mentions(node) ? 'blocked' : 'passed';
+      case 'ClassExpression':
+        return !this.#mentions(node) && isPureClass(node, this.known) ? 'passed' : 'blocked';
+      case 'UnaryExpression':
+        if (node.operator === 'delete') return 'blocked';
+        return order(under('argument'), () => (isPure({ ...node, argument: safe }, this.known) ? 'passed' : effect()));
+      case 'BinaryExpression':
+        if (node.left.type === 'PrivateIdentifier') return order(under('right'), effect);
+        return order(under('left'), under('right'), () =>
+          /^[!=]==$/.test(node.operator) || isPure(node, this.known) ? 'passed' : effect(),
+        );
+      case 'LogicalExpression':
+        return order(under('left'), under('right', false));
+      case 'ConditionalExpression':
+        return order(under('test'), under('consequent', false), under('alternate', false));
+      case 'TemplateLiteral':
+        return order(under('expressions'), effect);
+      case 'MemberExpression':
+        return order(
+          under('object'),
+          () => (node.computed ? this.under(node, 'property', isSure && !node.optional) : 'passed'),
+          effect,
+        );
+      case 'CallExpression':
+        return order(under('callee'), under('arguments', isSure && !isOptional(node)), effect);
+      case 'NewExpression':
+        return order(under('callee'), under('arguments'), effect);
+      case 'AssignmentExpression':
+        return this.#assignment(node, isSure);
+      case 'UpdateExpression':
+        return order(() => this.#written(node.argument, true, isSure));
+      case 'TaggedTemplateExpression':
+        return order(under('tag'), () => this.under(node.quasi, 'expressions', isSure), effect);
+      default:
+        return 'blocked';
+    }
+  }
+
+  #assignment(node: Extract<AnyNode, { type: 'AssignmentExpression' }>, isSure: boolean): Search {
+    const { left, operator } = node;
+    const isLogical = /^(&&|\|\||\?\?)=$/.test(operator);
+    if (left.type === 'Identifier') {
+      if (bindingOf(left) === this.target && operator !== '=') return 'blocked';
+      if (operator !== '=' && !this.#read(left)) return 'blocked';
+      const search = this.under(node, 'right', isSure && !isLogical);
+      if (search !== 'passed') return search;
+      return this.#write(left) ? 'passed' : 'blocked';
+    }
+    if (left.type !== 'MemberExpression') {
+      const search = this.under(node, 'right', isSure);
+      return search === 'passed' ? 'blocked' : search;
+    }
+    const base = this.under(left, 'object', isSure);
+    if (base !== 'passed') return base;
+    if (left.computed) {
+      const key = this.under(left, 'property', isSure);
+      if (key !== 'passed') return key;
+    }
+    if (operator !== '=' && !this.#effect()) return 'blocked';
+    const value = this.under(node, 'right', isSure && !isLogical);
+    if (value !== 'passed') return value;
+    return this.#effect() ? 'passed' : 'blocked';
+  }
+
+  #written(node: Pattern | Expression, isRead: boolean, isSure: boolean): Search {
+    if (node.type === 'Identifier') {
+      if (bindingOf(node) === this.target) return 'blocked';
+      return (!isRead || this.#read(node)) && this.#write(node) ? 'passed' : 'blocked';
+    }
+    const base = this.#inside(node, isSure);
+    if (base !== 'passed') return base;
+    return this.#effect() ? 'passed' : 'blocked';
+  }
+
+  /** Whether another name may be read before instead of after. */
+  #read(node: Identifier): boolean {
+    const { hasEffects, writes } = this.#moved;
+    const binding = bindingOf(node);
+    if (binding && writes.has(binding)) return false;
+    if (!hasEffects) return true;
+    if (isDynamic(node)) return false;
+    if (!binding)
+      return ['undefined', 'NaN', 'Infinity'].some((name) => isGlobal(node, name)) || node.name === 'arguments';
+    return !binding.open && !binding.writtenElsewhere && !this.known.early.has(node);
+  }
+
+  /** Whether something that may look at anything, and do anything, may happen before instead of after. */
+  #effect(): boolean {
+    const { hasEffects, reads, readsMore } = this.#moved;
+    if (hasEffects || readsMore) return false;
+    for (const one of reads) if (one.open || one.writtenElsewhere) return false;
+    return true;
+  }
+
+  /** Whether a name may be assigned to before instead of after. */
+  #write(node: Identifier): boolean {
+    const binding = bindingOf(node);
+    const { hasEffects, reads, writes } = this.#moved;
+    if (!binding || hasEffects) return false;
+    return !reads.has(binding) && !writes.has(binding) && !binding.open;
+  }
+
+  /** A declaration that gives a name its value on the way. */
+  passDeclared(id: AnyNode): boolean {
+    return id.type === 'Identifier' && this.#declare(id);
+  }
+
+  #declare(node: Identifier): boolean {
+    const binding = bindingOf(node)!;
+    const { hasEffects, reads, writes } = this.#moved;
+    // Nobody can have seen it before, unless a function that runs now does.
+    if (hasEffects && (binding.captured || binding.open)) return false;
+    return !reads.has(binding) && !writes.has(binding);
+  }
+
+  #mentions(node: AnyNode): boolean {
+    if (isFunction(node) && !this.target.captured) return false;
+    return someNode(node, (one) => one.type === 'Identifier' && bindingOf(one) === this.target);
+  }
+}
+
+/** Stands for an operand that is known to do nothing. */
+const safe: Expression = { type: 'Literal', value: 0, start: 0, end: 0 };
+
+const isOptional = (node: AnyNode): boolean =>
+  node.type === 'CallExpression'
+    ? node.optional || isOptional(node.callee)
+    : node.type === 'MemberExpression' && (node.optional || isOptional(node.object));
+
+function summary(node: Expression, known: Surroundings): Moved {
+  const reads = new Set<Binding>();
+  const writes = new Set<Binding>();
+  let readsMore = false;
+  const visit = (one: AnyNode): void => {
+    if (one.type === 'Identifier') {
+      const binding = bindingOf(one);
+      if (binding) reads.add(binding);
+      else if (!['undefined', 'NaN', 'Infinity'].some((name) => isGlobal(one, name))) readsMore = true;
+      return;
+    }
+    if (one.type === 'AssignmentExpression' || one.type === 'UpdateExpression') {
+      const target = one.type === 'UpdateExpression' ? one.argument : one.left;
+      if (target.type === 'Identifier' && bindingOf(target)) writes.add(bindingOf(target)!);
+    }
+    // A function is made, not called; a class may run what it holds.
+    if (isFunction(one)) return;
+    if (isClass(one)) readsMore = true;
+    if (one.type === 'MemberExpression' && !one.computed) return visit(one.object);
+    if (one.type === 'Property' && !one.computed) return visit(one.value);
+    eachChild(one, visit);
+  };
+  visit(node);
+  return { node, hasEffects: !isPure(node, known), reads, writes, readsMore };
+}

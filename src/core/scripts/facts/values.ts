@@ -1,0 +1,161 @@
+import type { AnyNode, Expression } from 'acorn';
+import { bindingOf, isGlobal } from '../scopes/binding.js';
+
+/** What an expression is known to be, whatever else happens. */
+export type Kind =
+  'undefined' | 'null' | 'boolean' | 'number' | 'bigint' | 'string' | 'function' | 'object' | 'unknown';
+
+/** A value that is known before the program runs. */
+export interface Known {
+  readonly value: string | number | boolean | null | undefined;
+}
+
+/** The value of an expression, if it is a primitive that can be told, and evaluating it does nothing else. */
+export function knownValue(node: AnyNode): Known | undefined {
+  switch (node.type) {
+    case 'Literal':
+      if (node.regex || node.bigint !== undefined || node.value instanceof RegExp) return undefined;
+      return { value: node.value as string | number | boolean | null };
+    case 'TemplateLiteral': {
+      const cooked = node.quasis[0]?.value.cooked;
+      return node.expressions.length === 0 && typeof cooked === 'string' ? { value: cooked } : undefined;
+    }
+    case 'Identifier':
+      if (bindingOf(node)) return undefined;
+      if (isGlobal(node, 'undefined')) return { value: undefined };
+      if (isGlobal(node, 'NaN')) return { value: NaN };
+      return isGlobal(node, 'Infinity') ? { value: Infinity } : undefined;
+    case 'UnaryExpression': {
+      const known = knownValue(node.argument);
+      if (!known) return undefined;
+      const { value } = known;
+      switch (node.operator) {
+        case 'void':
+          return { value: undefined };
+        case '!':
+          return { value: !value };
+        case '-':
+          return { value: -Number(value) };
+        case '+':
+          return { value: Number(value) };
+        case '~':
+          return { value: ~Number(value) };
+        case 'typeof':
+          return { value: value === null ? 'object' : typeof value };
+        default:
+          return undefined;
+      }
+    }
+    default:
+      return undefined;
+  }
+}
+
+const comparisons = new Set(['==', '!=', '===', '!==', '<', '<=', '>', '>=', 'in', 'instanceof']);
+
+/** What kind of value an expression has (ECMA-262, section 13). */
+export function kindOf(node: AnyNode): Kind {
+  switch (node.type) {
+    case 'Literal':
+      if (node.regex) return 'object';
+      if (node.bigint !== undefined) return 'bigint';
+      return node.value === null ? 'null' : (typeof node.value as Kind);
+    case 'TemplateLiteral':
+      return 'string';
+    case 'Identifier':
+      if (isGlobal(node, 'undefined')) return 'undefined';
+      return isGlobal(node, 'NaN') || isGlobal(node, 'Infinity') ? 'number' : 'unknown';
+    case 'FunctionExpression':
+    case 'ArrowFunctionExpression':
+    case 'ClassExpression':
+      return 'function';
+    case 'ArrayExpression':
+    case 'ObjectExpression':
+      return 'object';
+    case 'UnaryExpression':
+      switch (node.operator) {
+        case '!':
+        case 'delete':
+          return 'boolean';
+        case 'typeof':
+          return 'string';
+        case 'void':
+          return 'undefined';
+        case '+':
+          return 'number';
+        default:
+          return isNumeric(kindOf(node.argument)) ? 'number' : 'unknown';
+      }
+    case 'BinaryExpression': {
+      if (comparisons.has(node.operator)) return 'boolean';
+      if (node.operator === '>>>') return 'number';
+      const [left, right] = [kindOf(node.left), kindOf(node.right)];
+      if (node.operator === '+') {
+        if (left === 'string' || right === 'string') return 'string';
+        return isNumeric(left) && isNumeric(right) ? 'number' : 'unknown';
+      }
+      // A number with anything else than a number is an error or becomes one.
+      return isNumeric(left) || left === 'string' || isNumeric(right) || right === 'string' ? 'number' : 'unknown';
+    }
+    case 'LogicalExpression':
+      return common(kindOf(node.left), kindOf(node.right));
+    case 'ConditionalExpression':
+      return common(kindOf(node.consequent), kindOf(node.alternate));
+    case 'SequenceExpression':
+      return kindOf(node.expressions.at(-1)!);
+    case 'AssignmentExpression':
+      return node.operator === '=' ? kindOf(node.right) : 'unknown';
+    default:
+      return 'unknown';
+  }
+}
+
+const isNumeric = (kind: Kind): boolean =>
+  kind === 'number' || kind === 'boolean' || kind === 'null' || kind === 'undefined';
+
+const common = (a: Kind, b: Kind): Kind => (a === b ? a : 'unknown');
+
+/** Whether a value of this kind is neither an object nor a symbol, so that operators on it run no code. */
+export const isPrimitive = (kind: Kind): boolean => isNumeric(kind) || kind === 'string';
+
+/** Whether an expression, after what it does, is true or false in a condition; nothing when that cannot be told. */
+export function truthOf(node: AnyNode): boolean | undefined {
+  const known = knownValue(node);
+  if (known) return Boolean(known.value);
+  switch (node.type) {
+    case 'FunctionExpression':
+    case 'ArrowFunctionExpression':
+    case 'ClassExpression':
+    case 'ArrayExpression':
+    case 'ObjectExpression':
+    case 'NewExpression':
+      return true;
+    case 'Literal':
+      return node.regex ? true : undefined;
+    case 'SequenceExpression':
+      return truthOf(node.expressions.at(-1)!);
+    case 'AssignmentExpression':
+      return node.operator === '=' ? truthOf(node.right) : undefined;
+    case 'UnaryExpression': {
+      if (node.operator === 'void') return false;
+      if (node.operator === 'typeof') return true;
+      const inner = node.operator === '!' ? truthOf(node.argument) : undefined;
+      return inner === undefined ? undefined : !inner;
+    }
+    case 'LogicalExpression': {
+      const [left, right] = [truthOf(node.left), truthOf(node.right)];
+      if (node.operator === '&&') return left === false || right === false ? false : left && right;
+      if (node.operator === '||') return left === true || right === true ? true : left === false ? right : undefined;
+      return undefined;
+    }
+    default:
+      return undefined;
+  }
+}
+
+/** Whether an expression is never `null` nor `undefined`, always one of them, or one cannot tell. */
+export function isNullish(node: Expression): boolean | undefined {
+  const kind = kindOf(node);
+  if (kind === 'null' || kind === 'undefined') return true;
+  return kind === 'unknown' ? undefined : false;
+}

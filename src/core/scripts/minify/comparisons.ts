@@ -1,0 +1,44 @@
+import type { BinaryExpression } from 'acorn';
+import { isPrimitive, kindOf, knownValue } from '../facts/values.js';
+import { binary, literal } from '../tree/build.js';
+import type { ScriptRewrite } from './rewrite.js';
+
+/** Writes comparisons shorter. */
+export const comparisons: ScriptRewrite = {
+  name: 'comparisons',
+  doc: 'Two values of the same kind are compared by `==`; a literal goes before the operator, where keywords need no space before it; of all names of types, only `undefined` comes after `u`.',
+  reference: '7.2.13, 7.2.14, 13.5.3',
+  cases: [
+    ['return typeof a === "string"', 'return"string"==typeof a'],
+    ['return a === 1 || b !== "x"', 'return 1===a||"x"!==b'],
+    ['return [typeof a == "undefined", "undefined" !== typeof b]', 'return[typeof a>"u",typeof b<"u"]'],
+    ['return !a === (b > c)', 'return!a==b>c'],
+  ],
+  nodes: {
+    BinaryExpression(node) {
+      const { operator, left, right } = node;
+      if (left.type === 'PrivateIdentifier' || !/^[!=]==?$/.test(operator)) return undefined;
+      const [one, other] = [kindOf(left), kindOf(right)];
+      if (operator.length === 3 && one === other && (isPrimitive(one) || one === 'bigint'))
+        return { ...node, operator: operator.slice(0, 2) as '==' };
+      if (isTypeTest(node)) {
+        const type = left.type === 'UnaryExpression' ? left : right;
+        return binary(operator.startsWith('=') ? '>' : '<', type, literal('u', node), node);
+      }
+      const isLiteral = knownValue(right) !== undefined && right.type !== 'Identifier';
+      if (isLiteral && knownValue(left) === undefined) return { ...node, left: right, right: left };
+      return undefined;
+    },
+  },
+};
+
+/** Whether a type is compared with "undefined". */
+function isTypeTest({ left, right }: BinaryExpression): boolean {
+  return [
+    [left, right],
+    [right, left],
+  ].some(
+    ([type, name]) =>
+      type!.type === 'UnaryExpression' && type!.operator === 'typeof' && knownValue(name!)?.value === 'undefined',
+  );
+}

@@ -1,0 +1,25 @@
+import type { AssignmentOperator } from 'acorn';
+import { bindingOf } from '../scopes/binding.js';
+import { isSame } from '../tree/same.js';
+import type { ScriptRewrite } from './rewrite.js';
+
+/** Writes assignments shorter. */
+export const compoundAssignments: ScriptRewrite = {
+  name: 'compound-assignments',
+  doc: 'A name that is assigned the result of an operator on itself is assigned by that operator.',
+  reference: '13.15',
+  cases: [
+    ['a = a + b; return a', 'return a+=b'],
+    ['a = a * (b - c); d(a)', 'd(a*=b-c)'],
+    ['a = b + a; return a', 'return a=b+a'],
+  ],
+  nodes: {
+    AssignmentExpression(node) {
+      const { left, right, operator } = node;
+      if (operator !== '=' || left.type !== 'Identifier' || !bindingOf(left) || bindingOf(left)!.open) return undefined;
+      if (right.type !== 'BinaryExpression' || !/^([-+*/%&|^]|\*\*|<<|>>>?)$/.test(right.operator)) return undefined;
+      if (right.left.type === 'PrivateIdentifier' || !isSame(left, right.left)) return undefined;
+      return { ...node, operator: `${right.operator}=` as AssignmentOperator, right: right.right };
+    },
+  },
+};

@@ -1,0 +1,45 @@
+import type { Expression } from 'acorn';
+import { asTest, negated, negationCost } from '../facts/tests.js';
+import { kindOf } from '../facts/values.js';
+import type { Facts, ScriptRewrite } from './rewrite.js';
+
+/** Shortens what is only asked for being true or false. */
+export const conditions: ScriptRewrite = {
+  name: 'conditions',
+  doc: 'Where only being true or false counts, doubled negations, comparisons with booleans and known operands go, and a negation is drawn into what it negates when that is shorter.',
+  reference: '7.1.2, 13.13',
+  cases: [
+    ['if (!!a) b()', 'a&&b()'],
+    ['return !(a == b) || !(c === d && e)', 'return a!=b||!(c===d&&e)'],
+    ['for (; a && true; ) b()', 'for(;a;)b()'],
+    ['return (!a && !b) ? c : d', 'return a||b?d:c'],
+    ['return !(!a)', 'return!!a'],
+    ['while ((a == b) === false) c()', 'for(;a!=b;)c()'],
+  ],
+  nodes: {
+    IfStatement: (node, facts) => withTest(node, facts),
+    ConditionalExpression: (node, facts) => withTest(node, facts),
+    WhileStatement: (node, facts) => withTest(node, facts),
+    DoWhileStatement: (node, facts) => withTest(node, facts),
+    ForStatement: (node, facts) => withTest(node, facts),
+    UnaryExpression(node, facts) {
+      if (node.operator !== '!') return undefined;
+      const argument = asTest(node.argument, facts);
+      // A negation of a negation makes a boolean of anything else.
+      if (negationCost(argument, false) < 1) return negated(argument, false);
+      return argument === node.argument ? undefined : { ...node, argument };
+    },
+    LogicalExpression(node, facts) {
+      // A boolean operand need not be one where the other decides what kind of value there is.
+      if (node.operator === '??' || kindOf(node.left) !== 'boolean') return undefined;
+      const left = asTest(node.left, facts);
+      return left !== node.left && kindOf(left) === 'boolean' ? { ...node, left } : undefined;
+    },
+  },
+};
+
+function withTest<T extends { test?: Expression | null }>(node: T, facts: Facts): T | undefined {
+  if (!node.test) return undefined;
+  const test = asTest(node.test, facts);
+  return test === node.test ? undefined : { ...node, test };
+}

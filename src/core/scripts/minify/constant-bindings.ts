@@ -1,0 +1,36 @@
+import { knownValue } from '../facts/values.js';
+import { printNumber, printString } from '../print/literals.js';
+import { bindingOf } from '../scopes/binding.js';
+import { valueNode } from '../tree/build.js';
+import type { ScriptRewrite } from './rewrite.js';
+
+/** Puts short constants in the place of their names. */
+export const constantBindings: ScriptRewrite = {
+  name: 'constant-bindings',
+  doc: 'A name that stands for one number, string or the like all the time is replaced by it, where that is no longer than the name and its declaration.',
+  reference: '9.1',
+  cases: [
+    ['const x = 5; return a(x, x)', 'return a(5,5)'],
+    ['var x = "a long text"; return a + x', 'return a+"a long text"'],
+    ['a(); var x = 5; return () => x', 'a();var x=5;return()=>x'],
+  ],
+  nodes: {
+    Identifier(node, { early }) {
+      const binding = bindingOf(node);
+      if (!binding?.isConstant || binding.id === node || !binding.value || early.has(node)) return undefined;
+      if (!binding.settled && !binding.isLexical) return undefined;
+      const known = knownValue(binding.value);
+      if (!known) return undefined;
+      const length = lengthOf(known.value);
+      const { reads } = binding;
+      // A name takes about one and a half characters, its declaration five more.
+      return length * reads <= 1.5 * reads + length + 5 ? valueNode(known.value, node) : undefined;
+    },
+  },
+};
+
+function lengthOf(value: string | number | boolean | null | undefined): number {
+  if (typeof value === 'number') return printNumber(Math.abs(value)).length + (value < 0 ? 1 : 0);
+  if (typeof value === 'string') return printString(value).length;
+  return value === null ? 4 : value === undefined ? 6 : 2;
+}

@@ -1,0 +1,173 @@
+import type { Expression } from 'acorn';
+import { isPure } from '../facts/effects.js';
+import { isNullish, kindOf, knownValue, truthOf, type Known } from '../facts/values.js';
+import { printNumber, printString } from '../print/literals.js';
+import { isAnonymous } from '../scopes/resolve.js';
+import { binary, literal, sequence, valueNode } from '../tree/build.js';
+import type { ScriptRewrite } from './rewrite.js';
+
+/** Works out expressions whose operands are known. */
+export const constantExpressions: ScriptRewrite = {
+  name: 'constant-expressions',
+  doc: 'Operators on known strings, numbers, booleans and the like are worked out as the language does, unless the result is longer; strings that are added one after the other become one.',
+  reference: '13.4 to 13.14',
+  cases: [
+    ['return 60 * 60 * 24', 'return 86400'],
+    ['return "a" + "b" + a + "c" + 1 + "d"', 'return"ab"+a+"c1d"'],
+    ['return [1 / 3, "5" * "2", 1 < 2, null == undefined, typeof 1]', 'return[1/3,10,!0,!0,"number"]'],
+    ['return [-0, 0 * -1, ~5, "x".length, 7 % 4, 2 ** 10, 1 << 4]', 'return[-0,-0,-6,1,3,1024,16]'],
+    ['return typeof function () {} == "function" ? a : b', 'return a'],
+    ['return [a && 0 || b, true && a, false || b, null ?? c, "d" ?? e]', 'return[b,a,b,c,"d"]'],
+    ['return `a${1}b${"c"}${a}`', 'return`a1bc${a}`'],
+  ],
+  nodes: {
+    UnaryExpression(node, facts) {
+      if (node.operator === 'typeof' && node.argument.type !== 'Identifier') {
+        const kind = kindOf(node.argument);
+        if (kind === 'unknown' || !isPure(node.argument, facts)) return undefined;
+        return literal(kind === 'null' ? 'object' : kind, node);
+      }
+      // These are short already.
+      if (node.operator === 'void' || knownValue(node.argument)?.value === undefined) return undefined;
+      if (node.operator === '-' && node.argument.type === 'Literal' && typeof node.argument.value === 'number')
+        return undefined;
+      return shorter(node, knownValue(node));
+    },
+    BinaryExpression(node) {
+      const { operator, left, right } = node;
+      if (left.type === 'PrivateIdentifier') return undefined;
+      const [one, other] = [knownValue(left), knownValue(right)];
+      if (one && other) return shorter(node, result(operator, one.value, other.value));
+      if (operator !== '+' || !other || typeof other.value === 'symbol') return undefined;
+      // What comes before is a string, so that the last two may be added first.
+      if (left.type !== 'BinaryExpression' || left.operator !== '+' || left.left.type === 'PrivateIdentifier')
+        return undefined;
+      const middle = knownValue(left.right);
+      if (!middle || (typeof middle.value !== 'string' && kindOf(left.left) !== 'string')) return undefined;
+      if (typeof other.value !== 'string' && typeof middle.value !== 'string') {
+        return binary('+', left.left, literal(String(middle.value) + String(other.value), right), node);
+      }
+      return binary('+', left.left, literal(String(middle.value) + String(other.value), left.right), node);
+    },
+    LogicalExpression(node, facts) {
+      const { operator, left, right } = node;
+      const passes = operator === '??' ? isNullish(left) : operator === '&&' ? truthOf(left) : not(truthOf(left));
+      if (passes === undefined) return undefined;
+      if (facts.preserveNames && isAnonymous(right)) return undefined;
+      if (!passes) return left;
+      return isPure(left, facts) ? right : sequence(left, right);
+    },
+    ConditionalExpression(node, facts) {
+      const truth = truthOf(node.test);
+      if (truth === undefined) return undefined;
+      const taken = truth ? node.consequent : node.alternate;
+      if (facts.preserveNames && isAnonymous(taken)) return undefined;
+      return isPure(node.test, facts) ? taken : sequence(node.test, taken);
+    },
+    MemberExpression(node) {
+      const known = node.object.type === 'Literal' ? knownValue(node.object)?.value : undefined;
+      if (typeof known !== 'string' || node.computed || node.property.type !== 'Identifier') return undefined;
+      return node.property.name === 'length' ? literal(known.length, node) : undefined;
+    },
+    TemplateLiteral(node) {
+      const at = node.expressions.findIndex((one) => {
+        const value = knownValue(one)?.value;
+        return value !== undefined && !(typeof value === 'number' && printNumber(Math.abs(value)).length > 6);
+      });
+      if (at < 0) return undefined;
+      const text = String(knownValue(node.expressions[at]!)!.value);
+      const [before, after] = [node.quasis[at]!.value, node.quasis[at + 1]!.value];
+      const value = {
+        raw: before.raw + escaped(text) + after.raw,
+        cooked: `${before.cooked ?? ''}${text}${after.cooked ?? ''}`,
+      };
+      const quasi = { ...node.quasis[at]!, tail: node.quasis[at + 1]!.tail, value };
+      return {
+        ...node,
+        expressions: node.expressions.filter((_, index) => index !== at),
+        quasis: [...node.quasis.slice(0, at), quasi, ...node.quasis.slice(at + 2)],
+      };
+    },
+  },
+};
+
+const not = (truth: boolean | undefined): boolean | undefined => (truth === undefined ? undefined : !truth);
+
+/** Text as it is written in a template. */
+const escaped = (text: string): string =>
+  text.replace(/[`\\]|\$(?=\{)|\r/g, (sign) => (sign === '\r' ? '\\r' : `\\${sign}`));
+
+/** A value in the place of an expression, unless it is longer. */
+function shorter(node: Expression, known: Known | undefined): Expression | undefined {
+  if (!known) return undefined;
+  const { value } = known;
+  if (typeof value === 'number' && (Number.isNaN(value) || !Number.isFinite(value))) return undefined;
+  return lengthOf(value) <= lengthOfOperands(node) ? valueNode(value, node) : undefined;
+}
+
+function lengthOf(value: Known['value']): number {
+  if (typeof value === 'number')
+    return printNumber(Math.abs(value)).length + (value < 0 || Object.is(value, -0) ? 1 : 0);
+  if (typeof value === 'string') return printString(value).length;
+  return value === null ? 4 : value === undefined ? 6 : 2;
+}
+
+function lengthOfOperands(node: Expression): number {
+  if (node.type === 'UnaryExpression') return node.operator.length + lengthOfOperands(node.argument);
+  if (node.type === 'BinaryExpression' && node.left.type !== 'PrivateIdentifier')
+    return lengthOfOperands(node.left) + node.operator.length + lengthOfOperands(node.right);
+  return lengthOf(knownValue(node)?.value);
+}
+
+/** What an operator makes of two values, with the operators of this very language. */
+function result(operator: string, left: Known['value'], right: Known['value']): Known | undefined {
+  // The operators convert their operands as the language that they are written in.
+  const [a, b] = [left as number, right as number];
+  switch (operator) {
+    case '+':
+      return { value: a + b };
+    case '-':
+      return { value: a - b };
+    case '*':
+      return { value: a * b };
+    case '/':
+      return { value: a / b };
+    case '%':
+      return { value: a % b };
+    case '**':
+      // Its result may differ in the last digit from one engine to another.
+      return Number.isSafeInteger(a ** b) ? { value: a ** b } : undefined;
+    case '<':
+      return { value: a < b };
+    case '<=':
+      return { value: a <= b };
+    case '>':
+      return { value: a > b };
+    case '>=':
+      return { value: a >= b };
+    case '==':
+      // eslint-disable-next-line eqeqeq -- it is the operator that is worked out
+      return { value: a == b };
+    case '!=':
+      // eslint-disable-next-line eqeqeq -- as above
+      return { value: a != b };
+    case '===':
+      return { value: a === b };
+    case '!==':
+      return { value: a !== b };
+    case '&':
+      return { value: a & b };
+    case '|':
+      return { value: a | b };
+    case '^':
+      return { value: a ^ b };
+    case '<<':
+      return { value: a << b };
+    case '>>':
+      return { value: a >> b };
+    case '>>>':
+      return { value: a >>> b };
+    default:
+      return undefined;
+  }
+}

@@ -1,0 +1,123 @@
+import type { Expression, Identifier, Statement, VariableDeclaration, VariableDeclarator } from 'acorn';
+import { isPure } from '../facts/effects.js';
+import { bindingOf } from '../scopes/binding.js';
+import { declaration, inOrder, sequence, statement } from '../tree/build.js';
+import { someNode } from '../tree/children.js';
+import { identifiersIn } from '../top-level.js';
+import type { Facts, ScriptRewrite } from './rewrite.js';
+
+/** Puts declarations together. */
+export const declarations: ScriptRewrite = {
+  name: 'declarations',
+  doc: 'Declarations of one kind that follow each other become one; a first value that is assigned right after goes into the declaration; `const` becomes `let` where nothing assigns to it; a loop takes up the declaration before it.',
+  reference: '14.3',
+  cases: [
+    ['var x = a(); var y = a(); return x + y + x + y', 'var x=a(),y=a();return x+y+x+y'],
+    ['const x = a(); return x + x', 'let x=a();return x+x'],
+    ['var x; x = a(); return x + x', 'var x=a();return x+x'],
+    ['var x = 0; for (; x < a; x++) c(x)', 'for(var x=0;x<a;x++)c(x)'],
+    ['var x; for (x = 0; x < a; x++) c(x)', 'for(var x=0;x<a;x++)c(x)'],
+  ],
+  nodes: {
+    VariableDeclaration(node) {
+      const isOwn = (id: Identifier): boolean => bindingOf(id)!.isConstant;
+      if (node.kind !== 'const' || !node.declarations.every(({ id }) => identifiersIn(id).every(isOwn)))
+        return undefined;
+      return { ...node, kind: 'let' };
+    },
+  },
+  statements(list, facts) {
+    const made: Statement[] = [];
+    let isChanged = false;
+    for (const one of list) {
+      const last = made.at(-1);
+      const joined = last?.type === 'VariableDeclaration' ? joinedTo(last, one, facts) : undefined;
+      if (!joined) {
+        made.push(one);
+        continue;
+      }
+      isChanged = true;
+      made.pop();
+      made.push(...joined);
+    }
+    return isChanged ? made : list;
+  },
+};
+
+function joinedTo(before: VariableDeclaration, next: Statement, facts: Facts): readonly Statement[] | undefined {
+  switch (next.type) {
+    case 'VariableDeclaration':
+      if (next.kind !== before.kind) return undefined;
+      // It was made for this, or belongs to nobody else.
+      before.declarations.push(...next.declarations);
+      return [before];
+    case 'ForStatement':
+      return intoLoop(before, next, facts);
+    case 'ExpressionStatement':
+      return next.directive === undefined ? withFirstValue(before, next.expression, facts) : undefined;
+    default:
+      return undefined;
+  }
+}
+
+type For = Extract<Statement, { type: 'ForStatement' }>;
+
+function intoLoop(before: VariableDeclaration, loop: For, facts: Facts): readonly Statement[] | undefined {
+  if (before.kind !== 'var') return undefined;
+  const { init } = loop;
+  if (!init) return [{ ...loop, init: before }];
+  if (init.type === 'VariableDeclaration')
+    return init.kind === 'var'
+      ? [{ ...loop, init: declaration('var', [...before.declarations, ...init.declarations], before) }]
+      : undefined;
+  const [first, ...more] = withFirstValue(before, init, facts) ?? [];
+  return first?.type === 'VariableDeclaration' && more.length === 0 ? [{ ...loop, init: first }] : undefined;
+}
+
+/** A declaration that takes up the assignments with which an expression begins. */
+function withFirstValue(
+  before: VariableDeclaration,
+  expression: Expression,
+  facts: Facts,
+): readonly Statement[] | undefined {
+  if (before.kind === 'const') return undefined;
+  let declarators: readonly VariableDeclarator[] = before.declarations;
+  const parts = [...inOrder(expression)];
+  while (parts.length > 0) {
+    const next = taken(before.kind, declarators, parts[0]!, facts);
+    if (!next) break;
+    declarators = next;
+    parts.shift();
+  }
+  if (declarators === before.declarations) return undefined;
+  const made = declaration(before.kind, declarators, before);
+  return parts.length === 0 ? [made] : [made, statement(sequence(...parts))];
+}
+
+function taken(
+  kind: VariableDeclaration['kind'],
+  declarators: readonly VariableDeclarator[],
+  expression: Expression,
+  facts: Facts,
+): readonly VariableDeclarator[] | undefined {
+  if (expression.type !== 'AssignmentExpression' || expression.operator !== '=') return undefined;
+  const { left, right } = expression;
+  if (left.type !== 'Identifier') return undefined;
+  const binding = bindingOf(left);
+  const at = declarators.findIndex(({ id }) => id.type === 'Identifier' && bindingOf(id) === binding);
+  const own = declarators[at];
+  if (!binding || !own || own.init || binding.open) return undefined;
+  // What is declared after it is evaluated before it now.
+  if (declarators.slice(at + 1).some(({ init }) => init && mentions(init, left))) return undefined;
+  if (declarators.slice(at + 1).some(({ init }) => init) && binding.captured) return undefined;
+  if (kind !== 'var' && !isFree(right, left, binding.captured, facts)) return undefined;
+  const filled: VariableDeclarator = { ...own, init: right };
+  return [...declarators.slice(0, at), ...declarators.slice(at + 1), filled];
+}
+
+/** Whether a value can be worked out while its name is not there yet. */
+const isFree = (value: Expression, name: Identifier, isCaptured: boolean, facts: Facts): boolean =>
+  !mentions(value, name) && (!isCaptured || isPure(value, facts));
+
+const mentions = (node: Expression, name: Identifier): boolean =>
+  someNode(node, (one) => one.type === 'Identifier' && bindingOf(one) === bindingOf(name));

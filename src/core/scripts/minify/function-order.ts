@@ -1,0 +1,20 @@
+import type { Statement } from 'acorn';
+import type { ScriptRewrite } from './rewrite.js';
+
+/** Puts function declarations before other statements. */
+export const functionOrder: ScriptRewrite = {
+  name: 'function-order',
+  doc: 'Functions that are declared in a function, or at the top of a program, exist before anything runs; they go to its beginning, so that the statements between which they stood can be put together.',
+  reference: '10.2.11, 16.1.7',
+  cases: [['a(x); function x() { c() } d(x)', 'function x(){c()}a(x),d(x)']],
+  statements(list, { kind }) {
+    if (kind !== 'function' && kind !== 'program') return list;
+    const first = list.findIndex((one) => one.type !== 'ExpressionStatement' || one.directive === undefined);
+    if (first < 0) return list;
+    const isFunction = (one: Statement): boolean => one.type === 'FunctionDeclaration';
+    const rest = list.slice(first);
+    const last = rest.findLastIndex(isFunction);
+    if (rest.slice(0, last + 1).every(isFunction)) return list;
+    return [...list.slice(0, first), ...rest.filter(isFunction), ...rest.filter((one) => !isFunction(one))];
+  },
+};

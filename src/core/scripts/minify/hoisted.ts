@@ -1,0 +1,39 @@
+import type { AnyNode, Identifier, Statement } from 'acorn';
+import { bindingOf } from '../scopes/binding.js';
+import { identifiersIn } from '../top-level.js';
+import { declaration, sameName } from '../tree/build.js';
+import { eachChild, isClass, isFunction } from '../tree/children.js';
+
+/**
+ * What statements that never run declare for their function all the same (ECMA-262, section 8.2.6): one `var` without
+ * values.
+ *
+ * @returns nothing when they hold functions that sloppy code sees outside their blocks
+ */
+export function hoistedFrom(statements: readonly Statement[]): Statement[] | undefined {
+  const names: Identifier[] = [];
+  let leaks = false;
+  const visit = (node: AnyNode): void => {
+    if (node.type === 'FunctionDeclaration' && node.id && bindingOf(node.id)?.open) leaks = true;
+    if (isFunction(node) || isClass(node)) return;
+    if (node.type === 'VariableDeclaration' && node.kind === 'var')
+      for (const { id } of node.declarations) names.push(...identifiersIn(id));
+    eachChild(node, visit);
+  };
+  statements.forEach(visit);
+  if (leaks) return undefined;
+  const seen = new Set<unknown>();
+  const own = names.filter((one) => {
+    const key = bindingOf(one) ?? one.name;
+    return !seen.has(key) && seen.add(key);
+  });
+  if (own.length === 0) return [];
+  const declarators = own.map((one) => ({
+    type: 'VariableDeclarator' as const,
+    id: sameName(one),
+    init: null,
+    start: one.start,
+    end: one.end,
+  }));
+  return [declaration('var', declarators, own[0]!)];
+}

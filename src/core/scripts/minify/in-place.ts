@@ -1,0 +1,168 @@
+import type { AnyNode, Expression, Identifier, Statement, VariableDeclaration } from 'acorn';
+
+import { Move, type Search } from '../facts/moving.js';
+import { bindingOf, type Binding } from '../scopes/binding.js';
+import { isAnonymous } from '../scopes/resolve.js';
+import { declaration, sequence } from '../tree/build.js';
+import type { Facts, ListPlace, ScriptRewrite } from './rewrite.js';
+
+/** Puts values where they are used. */
+export const inPlace: ScriptRewrite = {
+  name: 'in-place',
+  doc: 'A value that is used once goes to that place, and an assignment to the next use of its name, when nothing that is evaluated in between can tell: reads of what it may change, calls, getters and jumps stay on their side of it.',
+  reference: '9.1, 13',
+  cases: [
+    ['var x = a(); return x', 'return a()'],
+    ['var x = a.c; return x.d + a', 'return a.c.d+a'],
+    ['var x = a(); return b() + x', 'var x=a();return b()+x'],
+    ['var x = a(), y = b(); return x + y', 'return a()+b()'],
+    ['a = b(); if (a) c(a)', '(a=b())&&c(a)'],
+    ['var x = a.b; return x()', 'var x=a.b;return x()'],
+    ['var x = a; a = b; return x', 'var x=a;return a=b,x'],
+  ],
+  nodes: {
+    SequenceExpression(node, facts) {
+      return withAssignments(node.expressions, facts);
+    },
+  },
+  statements(list, place) {
+    for (let at = 0, done = 0; at < list.length && done < mostMoves; at++) {
+      const made = firstMove(list, at, place);
+      if (!made) continue;
+      list = made;
+      done++;
+      // What stands before it may be able to go on, too.
+      at = Math.max(-1, at - 2);
+    }
+    return list;
+  },
+};
+
+/** So many values of one list are moved in one go. */
+const mostMoves = 500;
+
+/** So many statements, or expressions in order, are looked through for the place of a value. */
+const farthest = 50;
+
+function firstMove(list: readonly Statement[], at: number, place: ListPlace): readonly Statement[] | undefined {
+  const node = list[at]!;
+  if (node.type !== 'VariableDeclaration') return undefined;
+  for (let index = node.declarations.length - 1; index >= 0; index--) {
+    const made = moved(list, at, node, index, place);
+    if (made) return made;
+  }
+  return undefined;
+}
+
+/** The list with the value of a declarator put where it is used. */
+function moved(
+  list: readonly Statement[],
+  at: number,
+  node: VariableDeclaration,
+  index: number,
+  place: ListPlace,
+): readonly Statement[] | undefined {
+  const { id, init } = node.declarations[index]!;
+  if (id.type !== 'Identifier' || !init) return undefined;
+  const binding = bindingOf(id)!;
+  if (!isUsedOnce(binding, place) || (place.preserveNames && isAnonymous(init))) return undefined;
+  const move = new Move(init, binding, init, place);
+  if (!move.isMovable) return undefined;
+  if (search(move, list, at, node, index) !== 'found') return undefined;
+  // It is gone from here, and another round need not look for it.
+  binding.reads = 0;
+  const rest = node.declarations.filter((_, other) => other !== index);
+  const kept = rest.length > 0 ? [declaration(node.kind, rest, node)] : [];
+  return [...list.slice(0, at), ...kept, ...list.slice(at + 1)];
+}
+
+function isUsedOnce(binding: Binding, { kind }: ListPlace): boolean {
+  return binding.reads === 1 && binding.isConstant && !binding.captured && (kind !== 'program' || !binding.open);
+}
+
+/** Looks for the use in what follows a declarator. */
+function search(move: Move, list: readonly Statement[], at: number, node: VariableDeclaration, index: number): Search {
+  for (let next = index + 1; next < node.declarations.length; next++) {
+    const found = inDeclarator(move, node.declarations[next]!);
+    if (found !== 'passed') return found;
+  }
+  for (const statement of list.slice(at + 1, at + 1 + farthest)) {
+    const found = inStatement(move, statement);
+    if (found !== 'passed') return found;
+  }
+  return 'passed';
+}
+
+function inDeclarator(move: Move, node: VariableDeclaration['declarations'][number]): Search {
+  if (node.id.type !== 'Identifier') {
+    const found = move.under(node, 'init');
+    return found === 'passed' ? 'blocked' : found;
+  }
+  if (!node.init) return 'passed';
+  const found = move.under(node, 'init');
+  if (found !== 'passed') return found;
+  return move.passDeclared(node.id) ? 'passed' : 'blocked';
+}
+
+function inStatement(move: Move, node: Statement): Search {
+  switch (node.type) {
+    case 'EmptyStatement':
+    case 'FunctionDeclaration':
+      return 'passed';
+    case 'ExpressionStatement':
+      return move.under(node, 'expression');
+    case 'VariableDeclaration':
+      for (const one of node.declarations) {
+        const found = inDeclarator(move, one);
+        if (found !== 'passed') return found;
+      }
+      return 'passed';
+    case 'ReturnStatement':
+    case 'ThrowStatement':
+      return ended(move.under(node, 'argument'));
+    case 'IfStatement':
+      return ended(move.under(node, 'test'));
+    case 'SwitchStatement':
+      return ended(move.under(node, 'discriminant'));
+    case 'ForInStatement':
+    case 'ForOfStatement':
+      // Names that the loop declares are not there yet, but hide others.
+      if (node.left.type === 'MemberExpression') return 'blocked';
+      if (node.left.type === 'VariableDeclaration' && node.left.declarations[0]!.init) return 'blocked';
+      return ended(move.under(node, 'right'));
+    case 'ForStatement':
+      if (!node.init) return 'blocked';
+      if (node.init.type !== 'VariableDeclaration') return ended(move.under(node, 'init'));
+      return node.init.kind === 'var' ? ended(inStatement(move, node.init)) : 'blocked';
+    default:
+      return 'blocked';
+  }
+}
+
+const ended = (found: Search): Search => (found === 'passed' ? 'blocked' : found);
+
+/** Expressions in order, of which an assignment goes into the next one that reads its name. */
+function withAssignments(expressions: readonly Expression[], facts: Facts): Expression | undefined {
+  for (let at = expressions.length - 2; at >= 0; at--) {
+    const node = expressions[at]!;
+    if (node.type !== 'AssignmentExpression' || node.left.type !== 'Identifier') continue;
+    const binding = bindingOf(node.left);
+    if (!binding || binding.open || (binding.kind === 'parameter' && binding.scope.usesArguments)) continue;
+    if (facts.preserveNames && isAnonymous(node.right)) continue;
+    const move = new Move(node, binding, node, facts);
+    if (!move.isMovable || !isOwnWrite(node.left, facts)) continue;
+    const rest: AnyNode = {
+      type: 'ArrayExpression',
+      elements: expressions.slice(at + 1, at + 1 + farthest),
+      start: 0,
+      end: 0,
+    };
+    if (move.under(rest, 'elements') !== 'found') continue;
+    const kept = rest.type === 'ArrayExpression' ? (rest.elements as Expression[]) : [];
+    return sequence(...expressions.slice(0, at), ...kept, ...expressions.slice(at + 1 + farthest));
+  }
+  return undefined;
+}
+
+/** Whether assigning to a name does nothing else. */
+const isOwnWrite = (id: Identifier, facts: Facts): boolean => !facts.early.has(id) && bindingOf(id)!.kind !== 'const';

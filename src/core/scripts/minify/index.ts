@@ -1,0 +1,71 @@
+import { arrows } from './arrows.js';
+import { comparisons } from './comparisons.js';
+import { compoundAssignments } from './compound-assignments.js';
+import { conditionalExpressions } from './conditional-expressions.js';
+import { conditions } from './conditions.js';
+import { constantBindings } from './constant-bindings.js';
+import { constantExpressions } from './constant-expressions.js';
+import { declarations } from './declarations.js';
+import { functionOrder } from './function-order.js';
+import { ifStatements } from './if-statements.js';
+import { inPlace } from './in-place.js';
+import { loops } from './loops.js';
+import { nullish } from './nullish.js';
+import { earlyEnds } from './returns.js';
+import type { ScriptCase, ScriptRewrite } from './rewrite.js';
+import { sequences } from './sequences.js';
+import { shorthands } from './shorthands.js';
+import { singleUseFunctions } from './single-use-functions.js';
+import { switches } from './switches.js';
+import { tries } from './tries.js';
+import { undefinedValue } from './undefined.js';
+import { unreachable } from './unreachable.js';
+import { unusedBindings } from './unused-bindings.js';
+import { unusedValues } from './unused-values.js';
+import { without } from './without.js';
+
+/** Every rewrite of scripts, in the order in which they are tried at a node. */
+export const scriptRewrites: readonly ScriptRewrite[] = [
+  without,
+  undefinedValue,
+  constantBindings,
+  constantExpressions,
+  comparisons,
+  conditions,
+  nullish,
+  conditionalExpressions,
+  compoundAssignments,
+  singleUseFunctions,
+  arrows,
+  shorthands,
+  ifStatements,
+  loops,
+  switches,
+  tries,
+  unusedBindings,
+  unusedValues,
+  unreachable,
+  functionOrder,
+  inPlace,
+  declarations,
+  sequences,
+  earlyEnds,
+];
+
+/** What is to be known of a rewrite from outside: what it does, why that is safe, and what comes of it. */
+export interface ScriptRewriteHelp {
+  readonly name: string;
+  readonly doc: string;
+  readonly reference: string;
+  readonly cases: readonly ScriptCase[];
+}
+
+/** Every rewrite of scripts, for those who want to know what `minify` does. */
+export const scriptRewriteHelp: readonly ScriptRewriteHelp[] = scriptRewrites.map(
+  ({ name, doc, reference, cases }) => ({
+    name,
+    doc,
+    reference,
+    cases,
+  }),
+);

@@ -1,0 +1,52 @@
+import type { Expression, LogicalExpression } from 'acorn';
+import { isPure } from '../facts/effects.js';
+import { kindOf } from '../facts/values.js';
+import { logical } from '../tree/build.js';
+import { isSame } from '../tree/same.js';
+import type { Facts, ScriptRewrite } from './rewrite.js';
+
+/** Writes questions for `null` and `undefined` shorter. */
+export const nullish: ScriptRewrite = {
+  name: 'nullish',
+  doc: 'A choice of something else than `null` and `undefined` is `??`, where target browsers know it; only the strict comparison with both of them means the same for every object.',
+  reference: '13.13',
+  cases: [
+    ['return a !== null && a !== undefined ? a : b', 'return a??b'],
+    ['return a === null || a === void 0 ? b : a', 'return a??b'],
+  ],
+  nodes: {
+    ConditionalExpression(node, facts) {
+      if (facts.level < 2020 || node.test.type !== 'LogicalExpression') return undefined;
+      const asked = askedFor(node.test, facts);
+      if (!asked) return undefined;
+      const [value, other] = asked.isThere ? [node.consequent, node.alternate] : [node.alternate, node.consequent];
+      if (isSame(value, asked.value)) return logical('??', asked.value, other);
+      return undefined;
+    },
+  },
+};
+
+/** What is compared with both `null` and `undefined`, and whether it has to be something else. */
+function askedFor(
+  { operator, left, right }: LogicalExpression,
+  facts: Facts,
+): { value: Expression; isThere: boolean } | undefined {
+  const [one, other] = [comparedWith(left), comparedWith(right)];
+  if (!one || !other || one.kind === other.kind || one.isThere !== other.isThere) return undefined;
+  if (!isSame(one.value, other.value) || !isPure(one.value, facts)) return undefined;
+  return one.isThere === (operator === '&&') ? { value: one.value, isThere: one.isThere } : undefined;
+}
+
+function comparedWith(node: Expression): { value: Expression; kind: string; isThere: boolean } | undefined {
+  if (node.type !== 'BinaryExpression' || !/^[!=]==$/.test(node.operator)) return undefined;
+  if (node.left.type === 'PrivateIdentifier') return undefined;
+  const isThere = node.operator === '!==';
+  for (const [literal, value] of [
+    [node.left, node.right],
+    [node.right, node.left],
+  ] as const) {
+    const kind = kindOf(literal);
+    if (kind === 'null' || kind === 'undefined') return { value, kind, isThere };
+  }
+  return undefined;
+}

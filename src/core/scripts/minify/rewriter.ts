@@ -1,0 +1,169 @@
+import type { AnyNode, AssignmentProperty, Property, Statement } from 'acorn';
+import { apart, isDeclaration } from '../tree/build.js';
+import { childKeys, childOf, isFunction, isList, type FunctionLike } from '../tree/children.js';
+import { scriptRewrites } from './index.js';
+import type { Facts, ListPlace } from './rewrite.js';
+
+type Hook = (node: AnyNode, facts: Facts) => AnyNode | undefined;
+
+const nodeHooks = new Map<string, Hook[]>();
+for (const { nodes } of scriptRewrites)
+  for (const [type, hook] of Object.entries(nodes ?? {})) {
+    const hooks = nodeHooks.get(type);
+    if (hooks) hooks.push(hook as Hook);
+    else nodeHooks.set(type, [hook as Hook]);
+  }
+const listHooks = scriptRewrites.flatMap((one) => one.statements ?? []);
+
+/** A node or a list is looked at this often at most in one round; each rewrite makes it shorter or puts it in order. */
+const mostTries = 10;
+
+/** Applies every rewrite to a tree, from the leaves up. */
+export class Rewriter {
+  /** How many rewrites changed something. */
+  changes = 0;
+  readonly #places: Readonly<Record<ListPlace['kind'], ListPlace>>;
+
+  /** Functions in which nothing was changed. */
+  readonly unchanged = new Set<AnyNode>();
+  readonly #functions: FunctionLike[] = [];
+  private readonly facts: Facts;
+
+  /**
+   * @param known what was counted for this round
+   * @param settled functions in which there is nothing left to do
+   */
+  constructor(
+    known: Omit<Facts, 'functions' | 'moved'>,
+    private readonly settled: ReadonlySet<AnyNode>,
+  ) {
+    this.facts = { ...known, functions: this.#functions, moved: new Set() };
+    const { facts } = this;
+    const place = (kind: ListPlace['kind']): ListPlace => ({ ...facts, kind });
+    this.#places = {
+      program: place('program'),
+      function: place('function'),
+      loop: place('loop'),
+      case: place('case'),
+      block: place('block'),
+    };
+  }
+
+  /** Rewrites what is below a node, then the node; returns what is to stand in its place. */
+  visit(node: AnyNode, kind: ListPlace['kind'] = 'block'): AnyNode {
+    // Most nodes are names and literals.
+    if (node.type === 'Literal') return node;
+    if (node.type === 'Identifier') return this.#node(node);
+    if (isFunction(node)) return this.#function(node);
+    this.#children(node, kind);
+    if (node.type === 'Property' && node.shorthand && !namesItself(node)) node.shorthand = false;
+    return this.#node(node);
+  }
+
+  #function(node: FunctionLike): AnyNode {
+    if (this.settled.has(node)) {
+      this.unchanged.add(node);
+      return node;
+    }
+    const before = this.changes;
+    this.#functions.push(node);
+    this.#children(node, 'block');
+    this.#functions.pop();
+    const made = this.#node(node);
+    if (this.changes === before) this.unchanged.add(node);
+    return made;
+  }
+
+  #children(node: AnyNode, kind: ListPlace['kind']): void {
+    const record = node as unknown as Record<string, AnyNode | readonly (AnyNode | null)[]>;
+    for (const key of childKeys(node)) {
+      const child = childOf(node, key);
+      if (!child) continue;
+      // What a tag is called with is as it is written.
+      if (node.type === 'TaggedTemplateExpression' && key === 'quasi') this.#children(node.quasi, 'block');
+      else if (!isList(child)) record[key] = this.visit(child, placeOf(node, key));
+      else {
+        const list = child as (AnyNode | null)[];
+        for (let at = 0; at < list.length; at++) if (list[at]) list[at] = this.visit(list[at]!);
+        const place = listPlaceOf(node, key, kind);
+        if (place) record[key] = this.#list(list as Statement[], this.#places[place]) as AnyNode[];
+      }
+    }
+  }
+
+  #node(node: AnyNode): AnyNode {
+    for (let tries = 0; tries < mostTries; tries++) {
+      const hooks = nodeHooks.get(node.type);
+      if (!hooks) break;
+      let next: AnyNode | undefined;
+      for (const hook of hooks) {
+        next = hook(node, this.facts);
+        if (next) break;
+      }
+      if (!next) break;
+      this.changes++;
+      node = next;
+    }
+    return node;
+  }
+
+  #list(statements: readonly Statement[], place: ListPlace): readonly Statement[] {
+    let list = this.#flat(statements);
+    for (let tries = 0; tries < mostTries; tries++) {
+      const before = list;
+      for (const hook of listHooks) {
+        const next = hook(list, place);
+        if (next === list) continue;
+        this.changes++;
+        // What was put together may be rewritten as a whole.
+        const old = new Set<AnyNode>(list);
+        list = this.#flat(next.map((one) => (old.has(one) ? one : (this.#node(one) as Statement))));
+      }
+      if (list === before) break;
+    }
+    return list;
+  }
+
+  /** Statements without empty ones, and without blocks that only hold others together. */
+  #flat(statements: readonly Statement[]): readonly Statement[] {
+    const isPlain = (one: Statement): boolean =>
+      one.type !== 'EmptyStatement' && (one.type !== 'BlockStatement' || one.body.some(isDeclaration));
+    if (statements.every(isPlain)) return statements;
+    return statements.flatMap((one) => (isPlain(one) ? [one] : this.#flat(apart(one))));
+  }
+}
+
+/** Whether the value of a property is the name that its key is, with a default perhaps. */
+function namesItself({ key, value }: Property | AssignmentProperty): boolean {
+  const name = value.type === 'AssignmentPattern' ? value.left : value;
+  return name.type === 'Identifier' && key.type === 'Identifier' && name.name === key.name;
+}
+
+/** Where a block stands that is directly below a node. */
+function placeOf(node: AnyNode, key: string): ListPlace['kind'] {
+  if (key !== 'body') return 'block';
+  switch (node.type) {
+    case 'FunctionDeclaration':
+    case 'FunctionExpression':
+    case 'ArrowFunctionExpression':
+      // What an async generator returns is waited for, unlike the end.
+      return node.async && node.generator ? 'block' : 'function';
+    case 'ForStatement':
+    case 'ForInStatement':
+    case 'ForOfStatement':
+    case 'WhileStatement':
+    case 'DoWhileStatement':
+      return 'loop';
+    default:
+      return 'block';
+  }
+}
+
+/** What kind of list of statements stands under a key of a node, if one does. */
+function listPlaceOf(node: AnyNode, key: string, kind: ListPlace['kind']): ListPlace['kind'] | undefined {
+  if (key === 'consequent' && node.type === 'SwitchCase') return 'case';
+  if (key !== 'body') return undefined;
+  if (node.type === 'Program') return 'program';
+  if (node.type === 'StaticBlock') return 'block';
+  return node.type === 'BlockStatement' ? kind : undefined;
+}

@@ -1,0 +1,60 @@
+import type { Expression, Statement } from 'acorn';
+import { sequence, statement } from '../tree/build.js';
+import type { ScriptRewrite } from './rewrite.js';
+
+/** Puts expressions that follow each other into one statement. */
+export const sequences: ScriptRewrite = {
+  name: 'sequences',
+  doc: 'Expressions that are evaluated one after the other become one, and go into the statement that follows, where that begins by evaluating an expression.',
+  reference: '13.16',
+  cases: [
+    ['a(); b(); return c', 'return a(),b(),c'],
+    ['a(); if (b) { for (;;) c() } else throw d', 'if(a(),!b)throw d;for(;;)c()'],
+    ['a(); throw b', 'throw a(),b'],
+    ['a(); for (; b; ) c()', 'for(a();b;)c()'],
+    ['a(); for (c in b) d(c)', 'for(c in a(),b)d(c)'],
+    ['a(); switch (b) { case 1: c(), d() }', 'switch(a(),b){case 1:c(),d()}'],
+    ['"use strict"; a(); b()', '"use strict";a(),b()'],
+  ],
+  statements(list) {
+    const made: Statement[] = [];
+    let waiting: Expression[] = [];
+    for (const one of list) {
+      if (one.type === 'ExpressionStatement' && one.directive === undefined) {
+        waiting.push(one.expression);
+        continue;
+      }
+      const before = waiting.length > 0 ? sequence(...waiting) : undefined;
+      const joined = before && behind(before, one);
+      if (before && !joined) made.push(statement(before));
+      made.push(joined ?? one);
+      waiting = [];
+    }
+    if (waiting.length > 0) made.push(statement(sequence(...waiting)));
+    return made.length === list.length ? list : made;
+  },
+};
+
+/** A statement that begins with an expression; nothing when it cannot. */
+function behind(before: Expression, node: Statement): Statement | undefined {
+  switch (node.type) {
+    case 'ReturnStatement':
+    case 'ThrowStatement':
+      return node.argument ? ({ ...node, argument: sequence(before, node.argument) } as Statement) : undefined;
+    case 'IfStatement':
+      return { ...node, test: sequence(before, node.test) };
+    case 'SwitchStatement':
+      return { ...node, discriminant: sequence(before, node.discriminant) };
+    case 'ForStatement':
+      if (node.init?.type === 'VariableDeclaration') return undefined;
+      return { ...node, init: node.init ? sequence(before, node.init) : before };
+    case 'ForInStatement':
+      // Names that the loop declares hide those outside.
+      if (node.left.type !== 'Identifier' && (node.left.type !== 'VariableDeclaration' || node.left.kind !== 'var'))
+        return undefined;
+      if (node.left.type === 'VariableDeclaration' && node.left.declarations[0]!.init) return undefined;
+      return { ...node, right: sequence(before, node.right) };
+    default:
+      return undefined;
+  }
+}

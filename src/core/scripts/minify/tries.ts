@@ -1,0 +1,25 @@
+import { apart, block } from '../tree/build.js';
+import { hoistedFrom } from './hoisted.js';
+import type { ScriptRewrite } from './rewrite.js';
+
+/** Leaves out needless `try`. */
+export const tries: ScriptRewrite = {
+  name: 'tries',
+  doc: 'Where there is nothing to try, only what is done at the end stays; an empty end goes where errors are caught.',
+  reference: '14.15',
+  cases: [
+    ['try {} catch (x) { c(x) } finally { d() } return a', 'return d(),a'],
+    ['try { a() } catch (x) { c(x) } finally {}', 'try{a()}catch(x){c(x)}'],
+  ],
+  nodes: {
+    TryStatement(node) {
+      if (node.block.body.length === 0) {
+        const hoisted = node.handler ? hoistedFrom([node.handler.body]) : [];
+        return hoisted && block([...hoisted, ...(node.finalizer ? [node.finalizer] : [])], node);
+      }
+      if (node.finalizer && apart(node.finalizer).length === 0)
+        return node.handler ? { ...node, finalizer: null } : node.block;
+      return undefined;
+    },
+  },
+};

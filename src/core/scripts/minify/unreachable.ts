@@ -1,0 +1,35 @@
+import type { Statement } from 'acorn';
+import { hoistedFrom } from './hoisted.js';
+import type { ScriptRewrite } from './rewrite.js';
+
+/** Leaves out what comes after a jump. */
+export const unreachable: ScriptRewrite = {
+  name: 'unreachable',
+  doc: 'What follows `return`, `throw`, `break` or `continue` in a list of statements never runs and goes, but for functions and what `var` declares for the whole function.',
+  reference: '14.8 to 14.14, 8.2.6',
+  cases: [
+    ['return a; b(); c()', 'return a'],
+    ['for (;;) { if (a) { break; b() } c() }', 'for(;!a;)c()'],
+    ['return x(); var y = 1; function x() { return y + y }', 'var y;return(()=>y+y)()'],
+  ],
+  statements(list) {
+    const at = list.findIndex(isJump);
+    if (at < 0 || at === list.length - 1) return list;
+    const dead = list.slice(at + 1);
+    const kept = dead.filter(isHoisted);
+    const hoisted = hoistedFrom(dead.filter((one) => !isHoisted(one)));
+    if (!hoisted || (kept.length === dead.length && hoisted.length === 0)) return list;
+    return [...list.slice(0, at), ...hoisted, ...list.slice(at, at + 1), ...kept];
+  },
+};
+
+/** Whether what follows a statement in its list never runs. */
+export const isJump = ({ type }: Statement): boolean =>
+  type === 'ReturnStatement' || type === 'ThrowStatement' || type === 'BreakStatement' || type === 'ContinueStatement';
+
+/** Functions, and names without values; a `let` or class is seen by functions, so that it stays. */
+const isHoisted = (node: Statement): boolean =>
+  node.type === 'FunctionDeclaration' ||
+  node.type === 'ClassDeclaration' ||
+  (node.type === 'LabeledStatement' && isHoisted(node.body)) ||
+  (node.type === 'VariableDeclaration' && (node.kind !== 'var' || node.declarations.every((one) => !one.init)));

@@ -1,0 +1,114 @@
+import type { Expression } from 'acorn';
+import { isPure } from '../facts/effects.js';
+import { negated, negationCost } from '../facts/tests.js';
+import { isPrimitive, kindOf } from '../facts/values.js';
+import { isAnonymous } from '../scopes/resolve.js';
+import { conditional, empty, logical, sequence, statement } from '../tree/build.js';
+import type { Facts, ScriptRewrite } from './rewrite.js';
+
+/** Leaves out what is worked out and then not used. */
+export const unusedValues: ScriptRewrite = {
+  name: 'unused-values',
+  doc: 'Of an expression whose value nobody uses, only the parts stay that do something: calls, assignments, and reads that may fail or run a getter.',
+  reference: '14.5',
+  cases: [
+    ['1; a; a + b; a.b; !c(); void d()', 'a+b,a.b,c(),d()'],
+    ['a === b, [a, c(), "x"], ({ d: d() }), function () {}', 'c(),d()'],
+    ['a ? b() : c; a && (b(), c); (a(), b, c())', 'a&&b(),a&&b(),a(),c()'],
+    ['for (a, b(); ; c, d()) e()', 'for(b();;d())e()'],
+    ['/* #__PURE__ */ a(b, c()); /* @__PURE__ */ new d', 'a(b,c())'],
+  ],
+  nodes: {
+    ExpressionStatement(node, facts) {
+      if (node.directive !== undefined) return undefined;
+      const kept = effectsOf(node.expression, facts);
+      if (!kept) return empty(node);
+      return kept === node.expression ? undefined : statement(kept);
+    },
+    SequenceExpression(node, facts) {
+      const { expressions } = node;
+      const last = expressions.at(-1)!;
+      let isChanged = false;
+      const kept = expressions.slice(0, -1).flatMap((one) => {
+        const effects = effectsOf(one, facts);
+        isChanged ||= effects !== one || one.type === 'SequenceExpression';
+        return effects ?? [];
+      });
+      isChanged ||= last.type === 'SequenceExpression';
+      // `(0, a.b)()` is not called on `a`.
+      if (kept.length === 0 && (last.type === 'MemberExpression' || isEval(last))) return undefined;
+      // Nor does a function take the name of what `(0, function () {})` is given to.
+      if (kept.length === 0 && facts.preserveNames && isAnonymous(last)) return undefined;
+      return isChanged ? sequence(...kept, last) : undefined;
+    },
+    ForStatement(node, facts) {
+      const { init, update } = node;
+      const begin = init && init.type !== 'VariableDeclaration' ? effectsOf(init, facts) : init;
+      const next = update ? effectsOf(update, facts) : update;
+      return begin === init && next === update ? undefined : { ...node, init: begin ?? null, update: next ?? null };
+    },
+  },
+};
+
+const isEval = (node: Expression): boolean => node.type === 'Identifier' && node.name === 'eval';
+
+/** What of an expression does something; nothing when none of it does, the very same when all of it does. */
+export function effectsOf(node: Expression, facts: Facts): Expression | undefined {
+  if (isPure(node, facts)) return undefined;
+  const all = (parts: readonly (Expression | null | undefined)[]): Expression | undefined => {
+    const kept = parts.flatMap((one) => (one && effectsOf(one, facts)) ?? []);
+    return kept.length === 0 ? undefined : sequence(...kept);
+  };
+  switch (node.type) {
+    case 'SequenceExpression': {
+      const kept = node.expressions.map((one) => effectsOf(one, facts));
+      return kept.every((one, index) => one === node.expressions[index]) ? node : all(node.expressions);
+    }
+    case 'UnaryExpression':
+      if (node.operator === '!' || node.operator === 'void') return effectsOf(node.argument, facts);
+      if (node.operator === 'typeof' && node.argument.type !== 'Identifier') return effectsOf(node.argument, facts);
+      return node;
+    case 'BinaryExpression': {
+      if (node.left.type === 'PrivateIdentifier' || !runsNothing(node.operator, node.left, node.right)) return node;
+      return all([node.left, node.right]);
+    }
+    case 'LogicalExpression': {
+      const right = effectsOf(node.right, facts);
+      if (!right) return effectsOf(node.left, facts);
+      if (node.operator === '??') return right === node.right ? node : { ...node, right };
+      if (negationCost(node.left, true) < 0)
+        return logical(node.operator === '&&' ? '||' : '&&', negated(node.left, true), right);
+      return right === node.right ? node : { ...node, right };
+    }
+    case 'ConditionalExpression': {
+      const yes = effectsOf(node.consequent, facts);
+      const no = effectsOf(node.alternate, facts);
+      if (yes && no) {
+        if (yes === node.consequent && no === node.alternate) return node;
+        return conditional(node.test, yes, no, node);
+      }
+      if (yes) return logical('&&', node.test, yes);
+      if (!no) return effectsOf(node.test, facts);
+      return negationCost(node.test, true) < 0
+        ? logical('&&', negated(node.test, true), no)
+        : logical('||', node.test, no);
+    }
+    case 'ArrayExpression':
+      if (node.elements.some((one) => one?.type === 'SpreadElement')) return node;
+      return all(node.elements as (Expression | null)[]);
+    case 'ObjectExpression':
+      if (node.properties.some((one) => one.type === 'SpreadElement' || one.computed)) return node;
+      return all(node.properties.flatMap((one) => (one.type === 'Property' ? one.value : [])));
+    default:
+      return node;
+  }
+}
+
+/** Whether an operator by itself runs no code, nor fails, whatever its operands do. */
+function runsNothing(operator: string, left: Expression, right: Expression): boolean {
+  if (operator === '===' || operator === '!==') return true;
+  if (operator === 'in' || operator === 'instanceof') return false;
+  const kinds = [kindOf(left), kindOf(right)];
+  if (/^[!=]=$/.test(operator) && kinds.some((one) => one === 'null' || one === 'undefined')) return true;
+  return kinds.every(isPrimitive);
+}

@@ -1,0 +1,22 @@
+import type { AnyNode, LabeledStatement, Program } from 'acorn';
+import { eachChild, isFunction } from '../tree/children.js';
+import type { Letters } from './letters.js';
+
+/**
+ * Gives labels the shortest names, by how many others are around them. They are names of their own, which nothing else
+ * can see (ECMA-262, section 14.13).
+ */
+export function renameLabels(program: Program, letters: Letters): void {
+  visit(program, []);
+
+  function visit(node: AnyNode, around: readonly LabeledStatement[]): void {
+    if (node.type === 'LabeledStatement') {
+      visit(node.body, [...around, node]);
+      node.label = { ...node.label, name: letters.name(around.length) };
+    } else if ((node.type === 'BreakStatement' || node.type === 'ContinueStatement') && node.label) {
+      const { label } = node;
+      const at = around.findLastIndex((one) => one.label.name === label.name);
+      node.label = { ...label, name: letters.name(at) };
+    } else eachChild(node, (child) => visit(child, isFunction(node) ? [] : around));
+  }
+}

@@ -1,0 +1,172 @@
+import type { AnyNode, AssignmentOperator, Identifier, Program } from 'acorn';
+import { isClass } from '../tree/children.js';
+import { bind, Binding, bindingOf, makeDynamic, markGlobal, type BindingKind } from './binding.js';
+import type { Scope } from './scope.js';
+import { ScopeWalk, type Declaration, type Usage } from './scope-walk.js';
+
+/** What may be done to names. */
+export interface NameChoices {
+  /** Whether what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
+  readonly renameGlobals: boolean;
+  /** Whether functions and classes keep their names, which programs can read. */
+  readonly preserveNames: boolean;
+}
+
+/**
+ * Ties every identifier of a program to what it stands for, and says of each binding what forbids to change its name
+ * or to rely on its value.
+ *
+ * @returns every binding of the program
+ */
+export function resolve(program: Program, choices: NameChoices): Binding[] {
+  return new Resolver(choices).resolve(program);
+}
+
+class Resolver extends ScopeWalk {
+  readonly #bindings: Binding[] = [];
+  readonly #references: { readonly id: Identifier; readonly scope: Scope; readonly usage: Usage }[] = [];
+  readonly #scopes = new Set<Scope>();
+  /** Functions in blocks of sloppy code, which are seen outside their blocks, too. */
+  readonly #leaking: { readonly binding: Binding; readonly block: Scope }[] = [];
+  /** Identifiers that give an anonymous function or class its name. */
+  readonly #naming: Identifier[] = [];
+
+  /** Identifiers whose names are those of exports. */
+  readonly #exported: Identifier[] = [];
+
+  constructor(private readonly choices: NameChoices) {
+    super();
+  }
+
+  resolve(program: Program): Binding[] {
+    const top = this.program(program);
+    for (const one of this.#leaking) this.#leak(one.binding, one.block);
+    for (const { id, scope, usage } of this.#references) this.#refer(id, scope, usage);
+    for (const id of this.#exported) bindingOf(id)!.fixed = true;
+    if (program.sourceType !== 'module' && !this.choices.renameGlobals) for (const one of top.bindings) close(one);
+    for (const one of this.#scopes) if (one.hasEval) one.bindings.forEach(close);
+    if (this.choices.preserveNames) for (const id of this.#naming) if (bindingOf(id)) bindingOf(id)!.fixed = true;
+    return this.#bindings;
+  }
+
+  protected override declare(id: Identifier, { kind, value }: Declaration): void {
+    this.#scopes.add(this.scope);
+    const scope = this.#scopeFor(kind);
+    if (kind === 'var') this.#passCatch(id.name);
+    const known = scope.byName.get(id.name) ?? (scope.kind === 'body' ? parameterOf(scope, id.name) : undefined);
+    const binding = known ?? this.#make(id.name, kind, scope);
+    bind(id, binding);
+    // The object of that name is its first value; an object in `with` may take what is written here.
+    if (id.name === 'arguments' || (kind === 'var' && this.#isInWith())) close(binding);
+    if (kind === 'function' && scope.kind !== 'function' && scope.kind !== 'body' && scope.kind !== 'program') {
+      const plain = value?.type === 'FunctionDeclaration' && !value.async && !value.generator;
+      if (plain && !scope.isStrict) this.#leaking.push({ binding, block: scope });
+    }
+    if (this.choices.preserveNames && (kind === 'function' || kind === 'class' || kind === 'own-name'))
+      binding.fixed = true;
+    if (value && isAnonymous(value)) this.#naming.push(id);
+  }
+
+  protected override refer(id: Identifier, usage: Usage): void {
+    this.#references.push({ id, scope: this.scope, usage });
+  }
+
+  protected override export(id: Identifier, isNamed: boolean): void {
+    this.refer(id, 'read');
+    if (isNamed) this.#exported.push(id);
+  }
+
+  protected override enter(node: AnyNode): void {
+    if (node.type === 'AssignmentExpression' && names(node.operator)) {
+      if (node.left.type === 'Identifier' && isAnonymous(node.right)) this.#naming.push(node.left);
+    } else if (node.type === 'AssignmentPattern') {
+      if (node.left.type === 'Identifier' && isAnonymous(node.right)) this.#naming.push(node.left);
+    } else if (node.type === 'ObjectPattern' || node.type === 'ArrayPattern') {
+      for (const one of node.type === 'ObjectPattern' ? node.properties : node.elements) {
+        const value = one?.type === 'Property' ? one.value : one;
+        if (value?.type === 'AssignmentPattern') this.enter(value);
+      }
+    } else if ('params' in node) for (const one of node.params) if (one.type === 'AssignmentPattern') this.enter(one);
+  }
+
+  #make(name: string, kind: BindingKind, scope: Scope): Binding {
+    const binding = new Binding(name, kind, scope);
+    scope.byName.set(name, binding);
+    scope.bindings.push(binding);
+    this.#scopes.add(scope);
+    this.#bindings.push(binding);
+    return binding;
+  }
+
+  #isInWith(): boolean {
+    for (let { scope } = this; scope !== scope.forVar; scope = scope.parent!) if (scope.kind === 'with') return true;
+    return false;
+  }
+
+  #scopeFor(kind: BindingKind): Scope {
+    return kind === 'var' ? this.scope.forVar : this.scope;
+  }
+
+  /** `var` may be named as the parameter of a `catch` around it, which its value then goes to (ECMA-262, section B.3.4). */
+  #passCatch(name: string): void {
+    for (let { scope } = this; scope !== scope.forVar; scope = scope.parent!) {
+      const caught = scope.kind === 'catch' ? scope.byName.get(name) : undefined;
+      if (!caught) continue;
+      close(caught);
+      const outer = scope.forVar;
+      close(outer.byName.get(name) ?? parameterOf(outer, name) ?? this.#make(name, 'var', outer));
+    }
+  }
+
+  /** Lets a function be seen outside its block as sloppy code does, unless its name means something else there (ECMA-262, section B.3.2). */
+  #leak(binding: Binding, block: Scope): void {
+    const { name } = binding;
+    const outer = block.forVar;
+    // With another name, what keeps it in its block would no longer do so.
+    close(binding);
+    for (let scope = block.parent!; scope !== outer; scope = scope.parent!) {
+      const inTheWay = scope.byName.get(name);
+      if (inTheWay) return close(inTheWay);
+    }
+    binding.outside = outer.byName.get(name) ?? parameterOf(outer, name) ?? this.#make(name, 'var', outer);
+    close(binding.outside);
+  }
+
+  #refer(id: Identifier, from: Scope, usage: Usage): void {
+    let isDynamic = false;
+    for (let scope: Scope | undefined = from; scope; scope = scope.parent) {
+      const binding = scope.byName.get(id.name);
+      if (binding) {
+        bind(id, binding);
+        if (isDynamic) {
+          close(binding);
+          makeDynamic(id);
+        }
+        return;
+      }
+      if (scope.kind === 'with' || (scope.hasEval && !scope.isStrict)) isDynamic = true;
+      if (id.name === 'arguments' && scope.kind === 'function' && scope.node.type !== 'ArrowFunctionExpression') break;
+    }
+    if (isDynamic) makeDynamic(id);
+    else if (usage === 'read' || usage === 'call') markGlobal(id);
+  }
+}
+
+/** Keeps a binding's name, and relies on nothing about it. */
+function close(binding: Binding): void {
+  binding.fixed = true;
+  binding.open = true;
+}
+
+/** The parameter of the function whose body a scope is. */
+function parameterOf(scope: Scope, name: string): Binding | undefined {
+  return scope.kind === 'body' ? scope.parent!.byName.get(name) : undefined;
+}
+
+/** Whether an assignment gives its name to an anonymous function (ECMA-262, section 13.15.2). */
+const names = (operator: AssignmentOperator): boolean => /^(=|&&=|\|\|=|\?\?=)$/.test(operator);
+
+/** Whether a value is a function or class without a name of its own, which takes that of what it is given to. */
+export function isAnonymous(node: AnyNode): boolean {
+  return node.type === 'ArrowFunctionExpression' || ((node.type === 'FunctionExpression' || isClass(node)) && !node.id);
+}

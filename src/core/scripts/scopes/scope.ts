@@ -1,0 +1,52 @@
+import type { AnyNode } from 'acorn';
+import type { Binding } from './binding.js';
+
+/** What opens a scope. `own-name` holds the name of a function or class expression, `body` what a function with parameter expressions declares. */
+export type ScopeKind = 'program' | 'function' | 'body' | 'block' | 'catch' | 'class' | 'own-name' | 'with';
+
+/** A part of a program in which names are declared. */
+export class Scope {
+  readonly bindings: Binding[] = [];
+  readonly byName = new Map<string, Binding>();
+  readonly children: Scope[] = [];
+  /** Bindings of outer scopes that are used here or further in. */
+  readonly through = new Set<Binding>();
+  /** Globals that are used here or further in. */
+  readonly globals = new Set<string>();
+  /** Whether a direct `eval` stands here or further in. */
+  hasEval = false;
+  /** Of a function that is not an arrow: whether it uses `arguments`. */
+  usesArguments = false;
+  /** Of a function that is not an arrow: whether it uses `this`, `super` or `new.target`, arrows in it included. */
+  usesThis = false;
+
+  constructor(
+    readonly kind: ScopeKind,
+    readonly node: AnyNode,
+    readonly parent: Scope | undefined,
+    readonly isStrict: boolean,
+  ) {
+    parent?.children.push(this);
+  }
+
+  /** The scope that `var` declares in. */
+  get forVar(): Scope {
+    return this.kind === 'function' || this.kind === 'body' || this.kind === 'program' ? this : this.parent!.forVar;
+  }
+
+  /** The scope of the function around it, that of its parameters; or of the program. */
+  get ofFunction(): Scope {
+    return this.kind === 'function' || this.kind === 'program' ? this : this.parent!.ofFunction;
+  }
+
+  /** The scope of the function that `this` and `arguments` are of; or of the program. */
+  get ofThis(): Scope {
+    const found = this.ofFunction;
+    return found.node.type === 'ArrowFunctionExpression' ? found.parent!.ofThis : found;
+  }
+
+  /** Whether it lies within another one, or is it. */
+  isWithin(other: Scope): boolean {
+    return this === other || (this.parent?.isWithin(other) ?? false);
+  }
+}
