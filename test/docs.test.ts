@@ -34,7 +34,7 @@ describe('the documentation', () => {
     ]);
     expect(project.read('site/css/site.css')).toBe('body{color:#234;-webkit-user-select:none;user-select:none}');
     expect(project.read('site/js/main.js')).toBe(
-      'import{greeting}from"./greeting.js";document.body.append(greeting("stargazer"))',
+      'import{greeting as a}from"./greeting.js";document.body.append(a("stargazer"))',
     );
   });
 
@@ -65,7 +65,9 @@ describe('the documentation', () => {
     mkdirSync(project.path('node_modules'));
     symlinkSync(clone, project.path('node_modules/loyal-anvil'));
     const output = execFileSync(process.execPath, [block!.file], { cwd: project.root, encoding: 'utf8' });
-    expect(output).toBe('one built 1\na{color:red}\nlet a=!0\na { -webkit-user-select: none; user-select: none }\n');
+    expect(output).toBe(
+      'one built 1\na{color:red}\nexport let a=!0\na { -webkit-user-select: none; user-select: none }\n',
+    );
   });
 
   it(

@@ -82,14 +82,14 @@ describe('source maps', () => {
     await project.build();
     expect(project.read('site/js/all.js')).toMatch(/\n\/\/# sourceMappingURL=all\.js\.map\n$/);
     expectMapped(project, 'site/js/all.js', [
-      ['greet(name)', 'src/a.ts', 'greet(name'],
-      ['name)', 'src/a.ts', 'name: string'],
+      ['greet(n)', 'src/a.ts', 'greet(name'],
+      ['n){', 'src/a.ts', 'name: string'],
       ['return`', 'src/a.ts', 'return `'],
       ['plain=', 'src/b.js', 'plain ='],
       ['greet("you")', 'src/b.js', 'greet ('],
       ['"you"', 'src/b.js'],
       ['"x"', 'src/c.jsx'],
-      ['plain!==', 'src/c.jsx', 'plain ??'],
+      ['plain&&', 'src/c.jsx', 'plain ??'],
     ]);
   });
 

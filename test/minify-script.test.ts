@@ -111,7 +111,7 @@ const cases: Record<string, [before: string, after: string][]> = {
     ],
     [
       'var a , c ; export { a as b , c } ; export * as d from "e" ; export default ( function ( ) { } ) ; export const f = import.meta.url',
-      'var r,a;export{r as b,a as c};export*as d from"e";export default(function(){});export let f=import.meta.url',
+      'var r,c;export{r as b,c};export*as d from"e";export default(function(){});export let f=import.meta.url',
     ],
     ['export default function ( ) { } export class A { }', 'export default function(){}export class A{}'],
     ['export default (class { }).b', 'export default(class{}.b)'],
@@ -188,6 +188,12 @@ describe('minifying scripts', () => {
     expect(minified('function f(object, name) { with (object) return name }')).toBe(
       'function f(n,name){with(n)return name}',
     );
+  });
+
+  it('keeps names of imports and exports where another one would be longer', () => {
+    expect(
+      minified('import { a, longer } from "x"; const b = a(longer, longer), rate = 1; export { b, rate as price }'),
+    ).toBe('import{a,longer as r}from"x";let b=a(r,r),v=1;export{b,v as price}');
   });
 
   it('leaves out what it is told to', () => {

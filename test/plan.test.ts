@@ -205,7 +205,7 @@ describe('the order of pipelines', () => {
     const before = await listed(project);
     await project.build();
     expect(await listed(project)).toEqual(before);
-    expect(project.read('third/all.js')).toBe('a();a()');
+    expect(project.read('third/all.js')).toBe('a(),a()');
   });
 
   it('brings along what a named pipeline waits for', async () => {
@@ -224,7 +224,7 @@ describe('the order of pipelines', () => {
     expect(run.stdout).toMatch(/^second .* not built; its outputs stay as they were$/m);
     expect(run.stdout).toMatch(/^third .* not built: it waits for second$/m);
     expect(run.stdout).toMatch(/1 error: 3 of 4 pipelines not built for production/);
-    expect(project.read('third/all.js')).toBe('a();a()');
+    expect(project.read('third/all.js')).toBe('a(),a()');
   });
 
   it('is told of an unknown pipeline with the nearest name', async () => {

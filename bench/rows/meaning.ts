@@ -5,6 +5,7 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { minifyStyle } from 'loyal-anvil';
 import { clone, oracles, program, type Corpus } from '../corpus.js';
+import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
 import { randomSheet } from '../random-sheet.js';
 
 /** Whether what is minified still means the same, by the independent checks beside the project, where they are. */
@@ -12,7 +13,14 @@ export function meaning(corpus: Corpus): string[] {
   if (!existsSync(oracles)) return ['meaning: the independent checks are not on this machine'];
   const work = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   try {
-    return [...sheetMeaning(corpus, work), ...demoMeaning(work), randomMeaning(work), scriptMeaning(work)];
+    return [
+      ...sheetMeaning(corpus, work),
+      ...demoMeaning(work),
+      scriptMeaning(work),
+      ...libraryMeaning(corpus),
+      randomProgramMeaning(),
+      randomMeaning(work),
+    ];
   } finally {
     rmSync(work, { recursive: true });
   }

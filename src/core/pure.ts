@@ -54,7 +54,7 @@ export interface TextResult {
 /**
  * Makes a script smaller without changing what it does.
  *
- * @example minifyScript('let a = true;').text // 'let a=!0'
+ * @example minifyScript('let a = true').text // 'let a=!0'
  */
 export function minifyScript(text: string, options: MinifyScriptOptions = {}): TextResult {
   return forBrowsers(text, options, (browsers, source) => ({

@@ -10,6 +10,7 @@ import { Printer } from '../print/printer.js';
 import { count, type Counted } from '../scopes/census.js';
 import { renameLabels } from '../scopes/labels.js';
 import { Letters } from '../scopes/letters.js';
+import { keepModuleNames } from '../scopes/module-names.js';
 import { renamePrivate } from '../scopes/private-names.js';
 import { rename } from '../scopes/rename.js';
 import { resolve } from '../scopes/resolve.js';
@@ -68,6 +69,7 @@ export function minify(text: string, settings: MinifyScriptSettings, choices: Mi
     drops: new Set([choices.without ?? []].flat()),
   });
   const { top, hasLabels, hasClasses } = count(program, bindings, () => false);
+  keepModuleNames(program);
   const letters = new Letters(program);
   rename(top, letters);
   if (hasLabels) renameLabels(program, letters);
