@@ -185,6 +185,10 @@ describe('minifying scripts', () => {
     expect(minified(evil)).toBe(
       'function f(first){function inner(third){return eval("first")}let second=1;return inner}',
     );
+    // A function in a block of sloppy code is a variable of the function around, past the parameter of a `catch`, too.
+    const leaking =
+      'let seen = (function (delta) { return [function () { try { throw 1 } catch (delta) { { function delta() {} } } return typeof delta }(), delta] })(2)';
+    expect(vm.runInNewContext(`${minified(leaking)}\n;seen`)).toEqual(vm.runInNewContext(`${leaking}\n;seen`));
     expect(minified('function f(object, name) { with (object) return name }')).toBe(
       'function f(n,name){with(n)return name}',
     );

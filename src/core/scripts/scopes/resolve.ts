@@ -126,7 +126,9 @@ class Resolver extends ScopeWalk {
     close(binding);
     for (let scope = block.parent!; scope !== outer; scope = scope.parent!) {
       const inTheWay = scope.byName.get(name);
-      if (inTheWay) return close(inTheWay);
+      if (inTheWay) close(inTheWay);
+      // A plain parameter of `catch` is none: a `var` of its name would be allowed there, too (section B.3.4).
+      if (inTheWay && !isPlainlyCaught(inTheWay)) return;
     }
     binding.outside = outer.byName.get(name) ?? parameterOf(outer, name) ?? this.#make(name, 'var', outer);
     close(binding.outside);
@@ -157,6 +159,9 @@ function close(binding: Binding): void {
   binding.fixed = true;
   binding.open = true;
 }
+
+const isPlainlyCaught = ({ kind, scope }: Binding): boolean =>
+  kind === 'catch' && scope.node.type === 'CatchClause' && scope.node.param?.type === 'Identifier';
 
 /** The parameter of the function whose body a scope is. */
 function parameterOf(scope: Scope, name: string): Binding | undefined {
