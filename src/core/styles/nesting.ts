@@ -24,11 +24,9 @@ const opening: ReadonlySet<number> = new Set([
 export class NestedRules {
   /** What browsers skip. */
   readonly skipped: StyleProblem[] = [];
-  readonly #lines: LineIndex;
+  #lines: LineIndex | undefined;
 
-  constructor(private readonly text: string) {
-    this.#lines = new LineIndex(text);
-  }
+  constructor(private readonly text: string) {}
 
   /** The nodes of a list, with raw ones parsed, and those inside them as well; the same list when none is raw. */
   parsed(nodes: CssNodePlain[], inRule: boolean): CssNodePlain[] {
@@ -98,6 +96,7 @@ export class NestedRules {
 
   /** Parses a piece of the sheet; nothing when it is not what it should be. */
   #parse(context: 'rule' | 'declaration', source: string, start: number, added = 0): CssNodePlain | undefined {
+    this.#lines ??= new LineIndex(this.text);
     const { line, column } = this.#lines.position(start);
     const place = { positions: true, offset: start - added, line, column: column - added };
     let failed = false;

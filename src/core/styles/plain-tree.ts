@@ -2,21 +2,67 @@ import { List, type CssNode, type CssNodePlain } from 'css-tree';
 
 /**
  * Turns the parser's lists into arrays, in place. The parser has a function for this, which looks up the structure of
- * every node; looking at what is there takes a third of the time.
+ * every node; passing over those that hold no others takes a fifth of the time. (Its own arrays, which it makes when
+ * asked for, leave out the white space between selectors.)
  */
 export function plainTree(node: CssNode): CssNodePlain {
-  convert(node as unknown as Record<string, unknown>);
+  convert(node as unknown as LooseNode);
   return node as unknown as CssNodePlain;
 }
 
-function convert(node: Record<string, unknown>): void {
+type LooseNode = Record<string, unknown> & { readonly type: string };
+
+function convert(node: LooseNode): void {
+  if (isLeaf(node.type)) return;
   for (const key in node) {
     const value = node[key];
     if (typeof value !== 'object' || value === null || key === 'loc') continue;
-    if (value instanceof List) {
-      const array = value.toArray() as Record<string, unknown>[];
-      node[key] = array;
-      for (const child of array) convert(child);
-    } else convert(value as Record<string, unknown>);
+    if (value instanceof List) node[key] = arrayOf(value as unknown as LinkedNodes);
+    else convert(value as LooseNode);
+  }
+}
+
+/** The parser's list, as its documentation describes it. */
+interface LinkedNodes {
+  readonly head: Link | null;
+}
+
+interface Link {
+  readonly data: LooseNode;
+  readonly next: Link | null;
+}
+
+function arrayOf(list: LinkedNodes): LooseNode[] {
+  const { head } = list;
+  if (head && !head.next) {
+    convert(head.data);
+    // An array that grows makes room for more than most lists hold.
+    return [head.data];
+  }
+  const array: LooseNode[] = [];
+  for (let item = head; item; item = item.next) {
+    convert(item.data);
+    array.push(item.data);
+  }
+  return array;
+}
+
+/** The kinds of node that are most frequent, and hold no others. */
+function isLeaf(type: string): boolean {
+  switch (type) {
+    case 'ClassSelector':
+    case 'Combinator':
+    case 'Dimension':
+    case 'Hash':
+    case 'Identifier':
+    case 'Number':
+    case 'Operator':
+    case 'Percentage':
+    case 'String':
+    case 'TypeSelector':
+    case 'Url':
+      return true;
+    default:
+      return false;
   }
 }

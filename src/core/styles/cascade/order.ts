@@ -1,4 +1,4 @@
-import type { CssNodePlain, DeclarationPlain, RulePlain } from 'css-tree';
+import type { AtrulePlain, CssNodePlain, DeclarationPlain, RulePlain } from 'css-tree';
 import type { StyleSupport } from '../support/support.js';
 import { realmsOf } from './longhands.js';
 import { selectorFacts } from './selectors.js';
@@ -13,12 +13,19 @@ interface Mark {
   readonly weights: readonly number[];
 }
 
-interface PlacedMark {
-  readonly mark: Mark;
-  /** Where it stands now. */
+/** Where something that was noted stands. */
+export interface Place {
+  readonly footprint: Footprint;
+  /** Where it stands now; before everything when it was taken back. */
   position: number;
   /** Where it stood when it was noted: marks are noted in this order. */
   readonly since: number;
+}
+
+/** What declares in one realm, in the order in which it was noted. */
+interface Realm {
+  readonly marks: Mark[];
+  readonly places: Place[];
 }
 
 /** What a rule, or a condition with rules in it, declares; nothing for what other rules must not be moved across. */
@@ -29,48 +36,47 @@ const mostLooks = 400;
 
 /** Which declarations stand where in a list of rules, to find out what can be moved without changing what wins. */
 export class CascadeOrder {
-  readonly #byRealm = new Map<string, PlacedMark[]>();
-  readonly #placed = new Map<Footprint, PlacedMark[]>();
+  readonly #realms = new Map<string, Realm>();
 
   /** @param movable what may have to be moved: only declarations that could meet it are noted */
   constructor(movable: readonly Footprint[]) {
     for (const footprint of movable)
-      for (const { realms } of footprint) for (const realm of realms) this.#byRealm.set(realm, []);
+      for (const { realms } of footprint)
+        for (const realm of realms) if (!this.#realms.has(realm)) this.#realms.set(realm, { marks: [], places: [] });
   }
 
   /** Notes what is declared at a place, which is the last one so far. */
-  add(footprint: Footprint, position: number, since = position): void {
-    const placed: PlacedMark[] = [];
-    for (const mark of footprint) {
-      let one: PlacedMark | undefined;
-      for (const realm of mark.realms) {
-        const list = this.#byRealm.get(realm);
-        if (!list) continue;
-        one ??= { mark, position, since };
-        list.push(one);
+  add(footprint: Footprint, position: number, since = position): Place {
+    const place: Place = { footprint, position, since };
+    for (const mark of footprint)
+      for (const name of mark.realms) {
+        const realm = this.#realms.get(name);
+        if (!realm) continue;
+        realm.marks.push(mark);
+        realm.places.push(place);
       }
-      if (one) placed.push(one);
-    }
-    if (placed.length > 0) this.#placed.set(footprint, placed);
+    return place;
   }
 
   /** Takes back what was noted. */
-  remove(footprint: Footprint): void {
-    for (const one of this.#placed.get(footprint) ?? []) one.position = -1;
-    this.#placed.delete(footprint);
+  remove(place: Place): void {
+    place.position = -1;
   }
 
   /** Whether declarations can be moved across everything that stands after a place, up to the last one. */
   isFree(footprint: Footprint, after: number): boolean {
-    return footprint.every((mark) => mark.realms.every((realm) => this.#isFreeIn(realm, mark, after)));
+    for (const mark of footprint)
+      for (const realm of mark.realms) if (!this.#isFreeIn(realm, mark, after)) return false;
+    return true;
   }
 
   #isFreeIn(realm: string, mark: Mark, after: number): boolean {
-    const list = this.#byRealm.get(realm) ?? [];
-    for (let at = list.length - 1, looks = 0; at >= 0; at--, looks++) {
-      const { mark: other, position, since } = list[at]!;
+    const found = this.#realms.get(realm);
+    if (!found) return true;
+    for (let at = found.places.length - 1, looks = 0; at >= 0; at--, looks++) {
+      const { position, since } = found.places[at]!;
       if (since <= after) return true;
-      if (looks > mostLooks || (position > after && meet(mark, other))) return false;
+      if (looks > mostLooks || (position > after && meet(mark, found.marks[at]!))) return false;
     }
     return true;
   }
@@ -91,8 +97,26 @@ const apart =
 /** What a node declares; nothing when it is not known what it does. */
 export function footprintOf(node: CssNodePlain, support: StyleSupport): Footprint | undefined {
   if (node.type === 'Comment') return [];
-  if (node.type === 'Rule') return ruleFootprint(node, support);
-  if (node.type !== 'Atrule') return undefined;
+  if (node.type !== 'Rule' && node.type !== 'Atrule') return undefined;
+  const selectors = node.type === 'Rule' && 'children' in node.prelude ? node.prelude.children : undefined;
+  const children = node.block?.children;
+  const known = kept.get(node);
+  if (known && known.selectors === selectors && known.children === children) return known.footprint;
+  const footprint = node.type === 'Rule' ? ruleFootprint(node, support) : atRuleFootprint(node, support);
+  kept.set(node, { selectors, children, footprint });
+  return footprint;
+}
+
+/** What nodes declare, as long as they have the selectors and the content that they had. */
+const kept = new WeakMap<CssNodePlain, Kept>();
+
+interface Kept {
+  readonly selectors: readonly CssNodePlain[] | undefined;
+  readonly children: readonly CssNodePlain[] | undefined;
+  readonly footprint: Footprint | undefined;
+}
+
+function atRuleFootprint(node: AtrulePlain, support: StyleSupport): Footprint | undefined {
   const name = node.name.toLowerCase();
   if (apart.test(name)) return [];
   if (!/^(media|supports|container|layer|scope|starting-style|document|-moz-document)$/.test(name) || !node.block)
@@ -101,24 +125,14 @@ export function footprintOf(node: CssNodePlain, support: StyleSupport): Footprin
   for (const child of node.block.children) {
     const footprint = footprintOf(child, support);
     if (!footprint) return undefined;
-    marks.push(...footprint);
+    for (const mark of footprint) marks.push(mark);
   }
   // These weigh what they hold in ways of their own.
   return /^(media|supports|container|layer)$/.test(name) ? marks : marks.map((mark) => ({ ...mark, weights: [NaN] }));
 }
 
-/** What rules declare, as long as they have the selectors and declarations that they had. */
-const kept = new WeakMap<RulePlain, { selectors: unknown; declarations: unknown; footprint: Footprint | undefined }>();
-
-function ruleFootprint(rule: RulePlain, support: StyleSupport): Footprint | undefined {
-  if (rule.prelude.type !== 'SelectorList') return undefined;
-  const selectors = rule.prelude.children;
-  const declarations = rule.block.children;
-  const known = kept.get(rule);
-  if (known?.selectors === selectors && known.declarations === declarations) return known.footprint;
-  const footprint = readRule(selectors, declarations, support);
-  kept.set(rule, { selectors, declarations, footprint });
-  return footprint;
+function ruleFootprint({ prelude, block }: RulePlain, support: StyleSupport): Footprint | undefined {
+  return prelude.type === 'SelectorList' ? readRule(prelude.children, block.children, support) : undefined;
 }
 
 function readRule(
@@ -126,9 +140,11 @@ function readRule(
   declarations: readonly CssNodePlain[],
   support: StyleSupport,
 ): Footprint | undefined {
-  const weights = [
-    ...new Set(selectors.map((one) => (one.type === 'Selector' ? selectorFacts(one, support).specificity : NaN))),
-  ];
+  const weights: number[] = [];
+  for (const one of selectors) {
+    const weight = one.type === 'Selector' ? selectorFacts(one, support).specificity : NaN;
+    if (!weights.includes(weight)) weights.push(weight);
+  }
   const marks: Mark[] = [];
   for (const child of declarations) {
     if (child.type === 'Declaration') {

@@ -23,9 +23,9 @@ const oldest =
 export function selectorFacts(selector: SelectorPlain, support: StyleSupport): SelectorFacts {
   const known = factsOf.get(selector);
   if (known) return known;
-  const risks = new Set<string>();
+  const risks: string[] = [];
   const specificity = weigh(selector.children, support, risks);
-  const facts = { specificity, risks: risks.size === 0 ? '' : [...risks].sort().join() };
+  const facts = { specificity, risks: risks.length === 0 ? '' : [...new Set(risks)].sort().join() };
   factsOf.set(selector, facts);
   return facts;
 }
@@ -44,26 +44,26 @@ export function selectorText(selector: CssNodePlain): string {
 
 const texts = new WeakMap<CssNodePlain, string>();
 
-function weigh(nodes: readonly CssNodePlain[], support: StyleSupport, risks: Set<string>): number {
+function weigh(nodes: readonly CssNodePlain[], support: StyleSupport, risks: string[]): number {
   let sum = 0;
   for (const node of nodes) sum += weightOf(node, support, risks);
   return sum;
 }
 
-function weightOf(node: CssNodePlain, support: StyleSupport, risks: Set<string>): number {
+function weightOf(node: CssNodePlain, support: StyleSupport, risks: string[]): number {
   switch (node.type) {
     case 'IdSelector':
       return weights.id;
     case 'ClassSelector':
       return weights.class;
     case 'AttributeSelector':
-      if (node.flags) risks.add(`[${node.flags}]`);
+      if (node.flags) risks.push(`[${node.flags}]`);
       return weights.class;
     case 'TypeSelector':
-      if (node.name.includes('|')) risks.add('|');
+      if (node.name.includes('|')) risks.push('|');
       return node.name.endsWith('*') ? 0 : weights.type;
     case 'Combinator':
-      if (!/^([>+~]|\s+)$/.test(node.name)) risks.add(node.name);
+      if (!/^([>+~]|\s+)$/.test(node.name)) risks.push(node.name);
       return 0;
     // A place in an animation weighs nothing, but is set again by a later one.
     case 'Percentage':
@@ -72,30 +72,30 @@ function weightOf(node: CssNodePlain, support: StyleSupport, risks: Set<string>)
     case 'PseudoClassSelector':
       return pseudoWeight(node, support, risks);
     default:
-      risks.add(node.type);
+      risks.push(node.type);
       return NaN;
   }
 }
 
 type Pseudo = Extract<CssNodePlain, { type: 'PseudoClassSelector' | 'PseudoElementSelector' }>;
 
-function pseudoWeight(node: Pseudo, support: StyleSupport, risks: Set<string>): number {
+function pseudoWeight(node: Pseudo, support: StyleSupport, risks: string[]): number {
   const name = node.name.toLowerCase();
   const isElement = node.type === 'PseudoElementSelector' || /^(before|after|first-line|first-letter)$/.test(name);
   const spelling = (node.type === 'PseudoElementSelector' ? '::' : ':') + name;
-  if (!oldest.test(name) && !support.knows('selector', spelling)) risks.add(spelling);
+  if (!oldest.test(name) && !support.knows('selector', spelling)) risks.push(spelling);
   const own = isElement ? weights.type : weights.class;
   if (!node.children) return own;
   const [inner] = node.children;
   if (inner?.type === 'SelectorList') {
     // The parts inside are risks of their own, unless the list forgives them; plain ones are known since CSS 3.
     for (const one of inner.children) if (one.type === 'Selector') weigh(one.children, support, risks);
-    if (name === 'not' && !isPlain(inner) && !support.knows('selector', ':is')) risks.add(':not( list )');
+    if (name === 'not' && !isPlain(inner) && !support.knows('selector', ':is')) risks.push(':not( list )');
     return NaN;
   }
   if (inner?.type !== 'Nth') return /^(lang|dir|state)$/.test(name) ? own : NaN;
   if (!inner.selector) return own;
-  risks.add(`${spelling}( of )`);
+  risks.push(`${spelling}( of )`);
   return NaN;
 }
 

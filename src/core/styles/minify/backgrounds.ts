@@ -22,16 +22,12 @@ export const backgrounds: StyleRewrite = {
       'a{background-repeat:repeat-x,repeat-y,space}',
     ],
   ],
+  properties: /^(background|(-\w+-)?(background|mask)-repeat)$/,
   declaration(node, { property }) {
     if (node.value.type !== 'Value') return false;
     const { children } = node.value;
-    const shorten =
-      property === 'background'
-        ? shortLayer
-        : /^(-\w+-)?(background|mask)-repeat$/.test(property)
-          ? shortRepeat
-          : undefined;
-    if (!shorten || holdsSubstitution(children)) return false;
+    const shorten = property === 'background' ? shortLayer : shortRepeat;
+    if (holdsSubstitution(children)) return false;
     const parts = splitAtCommas(children);
     const shorter = parts.map((part) => shorten(part, parts.length === 1));
     if (shorter.every((part, at) => part === parts[at])) return false;

@@ -13,8 +13,7 @@ export const emptyRules: StyleRewrite = {
     ],
   ],
   rules(nodes, { hasComment }) {
-    const isNeedless = (node: CssNodePlain): boolean =>
-      isEmpty(node) && !(node.loc && hasComment(node.loc.start.offset, node.loc.end.offset));
+    const isNeedless = (node: CssNodePlain): boolean => isEmpty(node) && !hasComment(node);
     return nodes.some(isNeedless) ? nodes.filter((node) => !isNeedless(node)) : nodes;
   },
 };

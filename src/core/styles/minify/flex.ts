@@ -16,8 +16,9 @@ export const flex: StyleRewrite = {
     ['a { flex: 1 1 0px; -ms-flex: 1 1 auto }', 'a{flex:1 0px;-ms-flex:1 1 auto}'],
     ['a { flex: 0 1 auto; -webkit-flex: 1 0 0% }', 'a{flex:0 auto;-webkit-flex:1 0}'],
   ],
+  properties: /^(-webkit-)?flex$/,
   declaration(node, { property, support }) {
-    if (!/^(-webkit-)?flex$/.test(property) || node.value.type !== 'Value') return false;
+    if (node.value.type !== 'Value') return false;
     const { children } = node.value;
     const [grow, shrink, basis] = children;
     if (!grow || !shrink || !basis || children.length !== 3 || holdsSubstitution(children)) return false;

@@ -21,8 +21,9 @@ export const fontFamilies: StyleRewrite = {
       'a{font:1px/2 Some Font}@font-face{font-family:Some Font}',
     ],
   ],
-  declaration(node, { property }) {
-    if (!/^font(-family)?$/.test(property) || node.value.type !== 'Value') return false;
+  properties: /^font(-family)?$/,
+  declaration(node) {
+    if (node.value.type !== 'Value') return false;
     const { children } = node.value;
     if (!children.some((child) => child.type === 'String' && wordsOf(child.value))) return false;
     node.value.children = children.flatMap((child): CssNodePlain[] => {

@@ -12,8 +12,9 @@ export const fonts: StyleRewrite = {
     ['a { font: normal normal bold 12px/normal "A B" }', 'a{font:700 12px A B}'],
     ['a { font: normal 400 1em/2 x, normal } b { font: menu }', 'a{font:1em/2 x,normal}b{font:menu}'],
   ],
-  declaration(node, { property }) {
-    if (property !== 'font' || node.value.type !== 'Value' || holdsSubstitution(node.value.children)) return false;
+  properties: /^font$/,
+  declaration(node) {
+    if (node.value.type !== 'Value' || holdsSubstitution(node.value.children)) return false;
     const { children } = node.value;
     const size = children.findIndex((child) => child.type === 'Dimension' || child.type === 'Percentage');
     if (size < 0) return false;

@@ -31,6 +31,7 @@ export const initialValues: StyleRewrite = {
       'a{border:none;column-rule:solid var(--x) currentcolor}',
     ],
   ],
+  properties: new RegExp(initial.map(([properties]) => properties.source).join('|')),
   declaration(node, { property, descriptorOf }) {
     if (node.value.type !== 'Value' || descriptorOf !== undefined) return false;
     const words = initial.find(([properties]) => properties.test(property))?.[1];

@@ -1,5 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
-import { CascadeOrder, footprintOf, type Footprint } from '../cascade/order.js';
+import { CascadeOrder, footprintOf, type Footprint, type Place } from '../cascade/order.js';
 import type { ItemsContext } from './rewrite.js';
 
 /** How two nodes of a list become one. */
@@ -11,16 +11,16 @@ export interface Merging<Node extends CssNodePlain> {
 }
 
 interface Candidate {
-  readonly node: CssNodePlain;
+  readonly entry: Keyed;
   readonly position: number;
   /** What is merged into it, in the order of the pass, and the node itself. */
   readonly parts: CssNodePlain[];
-  /** What these declare. */
-  readonly footprints: Footprint[];
+  /** What these declare, and where. */
+  readonly places: Place[];
 }
 
 /** What was merged from more places than this is not moved any more. */
-const mostFootprints = 50;
+const mostPlaces = 50;
 
 /**
  * Merges nodes of a list that have something in common: with the next one like it, or across what stands between, when
@@ -35,14 +35,16 @@ export function mergeAcross<Node extends CssNodePlain>(
   merging: Merging<Node>,
 ): readonly CssNodePlain[] {
   const { hasComment } = context;
-  const keys = nodes.map((node) =>
-    node.loc && hasComment(node.loc.start.offset, node.loc.end.offset) ? undefined : merging.key(node),
-  );
+  const keys = nodes.map((node) => (hasComment(node) ? undefined : merging.key(node)));
   const repeated = repeatsOf(keys);
   if (repeated.size === 0) return nodes;
   const list = nodes.map((node, at) => {
     const key = keys[at];
-    return { node, key: key !== undefined && repeated.has(key) ? key : undefined };
+    return {
+      node,
+      key: key !== undefined && repeated.has(key) ? key : undefined,
+      footprint: footprintOf(node, context.support),
+    };
   });
   const forth = pass(list, context, merging, false);
   const back =
@@ -54,6 +56,7 @@ export function mergeAcross<Node extends CssNodePlain>(
 interface Keyed {
   readonly node: CssNodePlain;
   readonly key: string | undefined;
+  footprint: Footprint | undefined;
 }
 
 /**
@@ -69,56 +72,55 @@ function pass<Node extends CssNodePlain>(
   isBackwards: boolean,
 ): { readonly list: readonly Keyed[]; readonly blocked: number } {
   let blocked = 0;
-  const footprints = list.map(({ node }) => footprintOf(node, support));
   const order = new CascadeOrder(
-    footprints.flatMap((footprint, at) => (footprint && list[at]!.key !== undefined ? [footprint] : [])),
+    list.flatMap(({ key, footprint }) => (footprint && key !== undefined ? [footprint] : [])),
   );
   const latest = new Map<string, Candidate>();
-  const candidates = new Set<Candidate>();
+  const candidates: Candidate[] = [];
   const gone = new Set<CssNodePlain>();
   for (let position = 0; position < list.length; position++) {
-    const { node, key } = list[position]!;
-    const footprint = footprints[position];
+    const entry = list[position]!;
+    const { node, key, footprint } = entry;
     if (!footprint) {
       latest.clear();
       continue;
     }
-    if (key === undefined) {
-      order.add(footprint, position);
-      continue;
-    }
-    const earlier = latest.get(key);
+    const earlier = key === undefined ? undefined : latest.get(key);
     if (earlier && order.isFree(footprint, earlier.position)) {
       gone.add(node);
-      order.add(footprint, earlier.position, position);
       earlier.parts.push(node);
-      earlier.footprints.push(footprint);
+      earlier.places.push(order.add(footprint, earlier.position, position));
       continue;
     }
-    const candidate: Candidate = { node, position, parts: [], footprints: [] };
-    if (earlier && canMove(earlier, order)) {
-      gone.add(earlier.node);
-      candidates.delete(earlier);
-      for (const one of earlier.footprints) {
-        order.remove(one);
-        order.add(one, position);
-      }
-      candidate.parts.push(...earlier.parts);
-      candidate.footprints.push(...earlier.footprints);
-    } else if (earlier) blocked++;
-    order.add(footprint, position);
-    candidate.parts.push(node);
-    candidate.footprints.push(footprint);
+    const isMoving = earlier !== undefined && canMove(earlier, order);
+    const moved = isMoving ? move(earlier.places, position, order) : [];
+    const place = order.add(footprint, position);
+    if (key === undefined) continue;
+    if (isMoving) gone.add(earlier.entry.node);
+    else if (earlier) blocked++;
+    const parts = isMoving ? [...earlier.parts, node] : [node];
+    const candidate: Candidate = { entry, position, parts, places: [...moved, place] };
     latest.set(key, candidate);
-    candidates.add(candidate);
+    candidates.push(candidate);
   }
-  for (const { node, parts } of candidates)
-    if (parts.length > 1) merge(node as Node, (isBackwards ? parts.toReversed() : parts) as Node[]);
+  for (const { entry, parts } of candidates) {
+    if (parts.length === 1 || gone.has(entry.node)) continue;
+    merge(entry.node as Node, (isBackwards ? parts.toReversed() : parts) as Node[]);
+    entry.footprint = footprintOf(entry.node, support);
+  }
   return { list: gone.size === 0 ? list : list.filter(({ node }) => !gone.has(node)), blocked };
 }
 
-const canMove = ({ footprints, position }: Candidate, order: CascadeOrder): boolean =>
-  footprints.length <= mostFootprints && footprints.every((one) => order.isFree(one, position));
+const canMove = ({ places, position }: Candidate, order: CascadeOrder): boolean =>
+  places.length <= mostPlaces && places.every(({ footprint }) => order.isFree(footprint, position));
+
+/** Notes at another place what stood at these. */
+function move(places: readonly Place[], position: number, order: CascadeOrder): Place[] {
+  return places.map((place) => {
+    order.remove(place);
+    return order.add(place.footprint, position);
+  });
+}
 
 /** The keys that more than one node has. */
 function repeatsOf(keys: readonly (string | undefined)[]): ReadonlySet<string> {

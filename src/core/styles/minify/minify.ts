@@ -6,7 +6,7 @@ import type { StyleProblem } from '../problem.js';
 import { StylePrinter } from '../print/printer.js';
 import { StyleSupport } from '../support/support.js';
 import { styleRewrites } from './index.js';
-import type { ItemsContext, NodeHooks, ValuePlace } from './rewrite.js';
+import type { ItemsContext, NodeHooks, StyleRewrite, ValuePlace } from './rewrite.js';
 
 /** A sheet made smaller. */
 export interface MinifiedStyle {
@@ -24,7 +24,7 @@ export interface MinifiedStyle {
  * @throws StyleSyntaxError when the sheet has no structure to rely on
  */
 export function minify(text: string, browsers: readonly string[], source: string | undefined): MinifiedStyle {
-  const { sheet, comments, skipped } = parseStyle(text);
+  const { sheet, comments, skipped } = parseStyle(text, source !== undefined || mayKeepInside(text));
   const kept = comments.filter(({ start, end }) => isKept(text.slice(start + 2, end - 2)));
   const rewriter = new Rewriter(text, kept, StyleSupport.of(browsers));
   sheet.children = rewriter.items(sheet.children, undefined);
@@ -38,6 +38,18 @@ function isKept(comment: string): boolean {
   return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
 }
 
+/** Whether comments may have to stay that stand further down than at the head of a sheet. */
+function mayKeepInside(text: string): boolean {
+  let head = 0;
+  for (;;) {
+    while (head < text.length && /\s/.test(text[head]!)) head++;
+    const end = text.startsWith('/*', head) ? text.indexOf('*/', head + 2) : -1;
+    if (end < 0) break;
+    head = end + 2;
+  }
+  return /\/\*!|@(license|licence|preserve|copyright)\b/i.test(text.slice(head));
+}
+
 /** Nothing gets shorter for ever; this many rounds are more than any sheet needs. */
 const mostRounds = 12;
 
@@ -45,19 +57,18 @@ const componentHooks = byType(styleRewrites.flatMap((one) => one.component ?? []
 /** What may be done to a value that is only read when what it refers to is known. */
 const textHooks = byType(styleRewrites.flatMap((one) => (one.keepsText && one.component) || []));
 const selectorHooks = byType(styleRewrites.flatMap((one) => one.selector ?? []));
-const declarationHooks = styleRewrites.flatMap((one) => one.declaration ?? []);
+const declarationRewrites = styleRewrites.filter(({ declaration }) => declaration);
 const atRuleHooks = styleRewrites.flatMap((one) => one.atRule ?? []);
 const blockHooks = styleRewrites.flatMap((one) => one.block ?? []);
 const rulesHooks = styleRewrites.flatMap((one) => one.rules ?? []);
 const listHooks = [...blockHooks, ...rulesHooks];
 
-type Hook<Context extends readonly unknown[]> = (node: CssNodePlain, ...context: Context) => CssNodePlain | undefined;
+type Hook<Place> = (node: CssNodePlain, place: Place) => CssNodePlain | undefined;
 
-function byType<Context extends readonly unknown[]>(all: readonly NodeHooks<Context>[]): Map<string, Hook<Context>[]> {
-  const hooks = new Map<string, Hook<Context>[]>();
+function byType<Place>(all: readonly NodeHooks<Place>[]): Map<string, Hook<Place>[]> {
+  const hooks = new Map<string, Hook<Place>[]>();
   for (const one of all)
-    for (const [type, hook] of Object.entries(one))
-      hooks.set(type, [...(hooks.get(type) ?? []), hook as Hook<Context>]);
+    for (const [type, hook] of Object.entries(one)) hooks.set(type, [...(hooks.get(type) ?? []), hook as Hook<Place>]);
   return hooks;
 }
 
@@ -73,7 +84,8 @@ class Rewriter {
   ) {
     this.#context = {
       ascii: /^[\0-\x7f]*$/.test(text),
-      hasComment: (from, to) => kept.some(({ start }) => start >= from && start < to),
+      hasComment: ({ loc }) =>
+        loc != null && kept.some(({ start }) => start >= loc.start.offset && start < loc.end.offset),
       support,
       rewritten: (node) => {
         this.#declaration(node, undefined);
@@ -112,9 +124,16 @@ class Rewriter {
     const hooks = isBlock ? (hasRules ? listHooks : blockHooks) : rulesHooks;
     const context = this.#contextFor(within);
     let current = nodes;
+    // The list that each hook left as it was: it would do so again.
+    const settled = new Array<readonly CssNodePlain[] | undefined>(hooks.length);
     for (let round = 0; round < mostRounds; round++) {
       const before = current;
-      for (const hook of hooks) current = hook(current, context);
+      for (let at = 0; at < hooks.length; at++) {
+        if (settled[at] === current) continue;
+        const next = hooks[at]!(current, context);
+        if (next === current) settled[at] = current;
+        current = next;
+      }
       if (current === before) break;
     }
     return current as CssNodePlain[];
@@ -141,13 +160,33 @@ class Rewriter {
       const hooks = holdsSubstitution(node.value.children) ? textHooks : componentHooks;
       node.value.children = rewriteComponents(node.value.children, place, hooks);
     }
-    let changed = true;
+    const hooks = declarationHooksFor(place.property);
+    let changed = hooks.length > 0;
     for (let round = 0; changed && round < mostRounds; round++) {
       changed = false;
-      for (const hook of declarationHooks) changed = hook(node, place) || changed;
+      for (const hook of hooks) changed = hook(node, place) || changed;
     }
   }
 }
+
+const hooksOfProperties = new Map<string, readonly DeclarationHook[]>();
+
+type DeclarationHook = NonNullable<StyleRewrite['declaration']>;
+
+/** What there is to do with declarations of a property; nothing for custom ones, whose names are without number. */
+function declarationHooksFor(property: string): readonly DeclarationHook[] {
+  if (property.startsWith('--')) return [];
+  let hooks = hooksOfProperties.get(property);
+  if (!hooks) {
+    hooks = declarationRewrites.flatMap((one) => (one.properties?.test(property) && one.declaration) || []);
+    if (hooksOfProperties.size > mostProperties) hooksOfProperties.clear();
+    hooksOfProperties.set(property, hooks);
+  }
+  return hooks;
+}
+
+/** There are a few hundred properties; sheets with more names than this hold something else. */
+const mostProperties = 2000;
 
 const isKeyframes = /^(-\w+-)?keyframes$/;
 const isCondition = /^(media|supports|container|layer|scope|starting-style)$/;
@@ -175,21 +214,23 @@ function rewriteSelectors(node: CssNodePlain): void {
   const children = node.children as CssNodePlain[];
   for (let at = 0; at < children.length; at++) {
     rewriteSelectors(children[at]!);
-    children[at] = rewritten(children[at]!, selectorHooks);
+    children[at] = rewritten(children[at]!, selectorHooks, undefined);
   }
 }
 
 /** A node after every hook for its type, again and again until none has anything to do. */
-function rewritten<Context extends readonly unknown[]>(
+function rewritten<Place>(
   node: CssNodePlain,
-  hooks: ReadonlyMap<string, readonly Hook<Context>[]>,
-  ...context: Context
+  hooks: ReadonlyMap<string, readonly Hook<Place>[]>,
+  place: Place,
 ): CssNodePlain {
   let current = node;
   for (let round = 0; round < mostRounds; round++) {
     const before = current;
-    for (const hook of hooks.get(current.type) ?? []) {
-      const next = hook(current, ...context);
+    const own = hooks.get(current.type);
+    if (!own) break;
+    for (const hook of own) {
+      const next = hook(current, place);
       if (!next) continue;
       current = next;
       if (next.type !== before.type) break;

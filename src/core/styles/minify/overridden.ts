@@ -34,11 +34,7 @@ export const overridden: StyleRewrite = {
       // Others are hacks, and in animations browsers pass over important ones.
       if (typeof node.important === 'string' || (node.important && within === 'frame')) continue;
       const longhands = longhandsOf(nameOf(node));
-      if (
-        node.loc &&
-        !hasComment(node.loc.start.offset, node.loc.end.offset) &&
-        isNeedless(node, longhands, later, support)
-      ) {
+      if (!hasComment(node) && isNeedless(node, longhands, later, support)) {
         gone.add(node);
         continue;
       }

@@ -2,8 +2,6 @@ import type { CssNodePlain } from 'css-tree';
 import { joinWithCommas, splitAtCommas } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
 
-const properties = /^(-\w+-)?((background|mask)-position|transform-origin|perspective-origin)$/;
-
 /** Writes positions as numbers instead of words. */
 export const positions: StyleRewrite = {
   name: 'positions',
@@ -21,8 +19,9 @@ export const positions: StyleRewrite = {
     ],
     ['a { background-position: top left, 10px center, bottom center }', 'a{background-position:0 0,10px,bottom}'],
   ],
+  properties: /^(-\w+-)?((background|mask)-position|transform-origin|perspective-origin)$/,
   declaration(node, { property }) {
-    if (!properties.test(property) || node.value.type !== 'Value') return false;
+    if (node.value.type !== 'Value') return false;
     const isList = property.endsWith('-position');
     const parts = splitAtCommas(node.value.children);
     const shorter = parts.map((part) => shortPosition(part, isList));

@@ -19,11 +19,8 @@ export interface ValuePlace {
 type NodeType = CssNodePlain['type'];
 
 /** What to do with nodes, by their type; a function returns what to put in the place of the node, or nothing. */
-export type NodeHooks<Context extends readonly unknown[] = []> = {
-  readonly [T in NodeType]?: (
-    node: Extract<CssNodePlain, { type: T }>,
-    ...context: Context
-  ) => CssNodePlain | undefined;
+export type NodeHooks<Place = undefined> = {
+  readonly [T in NodeType]?: (node: Extract<CssNodePlain, { type: T }>, place: Place) => CssNodePlain | undefined;
 };
 
 /** One way of writing something shorter. */
@@ -39,8 +36,10 @@ export interface StyleRewrite {
   /** Whether it may change values with `var()`, which browsers keep as text: it changes nothing but the spelling of numbers. */
   readonly keepsText?: boolean;
   /** One component of a value; those inside it have been rewritten before. */
-  readonly component?: NodeHooks<[place: ValuePlace]>;
-  /** A declaration, after its components; returns whether it changed something. */
+  readonly component?: NodeHooks<ValuePlace>;
+  /** The properties whose declarations it looks at, in lower case. */
+  readonly properties?: RegExp;
+  /** A declaration of one of these, after its components; returns whether it changed something. */
   readonly declaration?: (node: DeclarationPlain, place: ValuePlace) => boolean;
   /** A part of a selector. */
   readonly selector?: NodeHooks;
@@ -61,8 +60,8 @@ export type ListHook = (nodes: readonly CssNodePlain[], context: ItemsContext) =
 export interface ItemsContext {
   /** Whether the whole sheet is plain ASCII. */
   readonly ascii: boolean;
-  /** Whether a comment that stays begins between these offsets. */
-  readonly hasComment: (start: number, end: number) => boolean;
+  /** Whether a comment that stays stands in a node: then so does the node. */
+  readonly hasComment: (node: CssNodePlain) => boolean;
   /** What all target browsers know. */
   readonly support: StyleSupport;
   /** The at-rule, in lower case, or `rule`, or `frame` for one of an animation, in whose block they stand; nothing at the top of the sheet. */

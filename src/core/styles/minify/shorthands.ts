@@ -91,7 +91,11 @@ const known: readonly Shorthand[] = [
   },
 ];
 
-const partNames = new Set(known.flatMap(({ parts }) => parts));
+/** The shorthands that a property is a part of. */
+const shorthandsOf = new Map<string, Set<Shorthand>>();
+for (const shorthand of known)
+  for (const part of shorthand.parts)
+    shorthandsOf.set(part, (shorthandsOf.get(part) ?? new Set<Shorthand>()).add(shorthand));
 
 /** Puts properties together that have a shorthand. */
 export const shorthands: StyleRewrite = {
@@ -127,15 +131,19 @@ export const shorthands: StyleRewrite = {
     ],
   ],
   block(nodes, { within, support, rewritten, hasComment }) {
-    if (!nodes.some((node) => node.type === 'Declaration' && partNames.has(node.property.toLowerCase()))) return nodes;
+    const touched = new Set<Shorthand>();
+    for (const node of nodes)
+      if (node.type === 'Declaration')
+        for (const one of shorthandsOf.get(node.property.toLowerCase()) ?? []) touched.add(one);
+    if (touched.size === 0) return nodes;
     const declarations = nodes.filter(
       (node): node is DeclarationPlain =>
         node.type === 'Declaration' && !(node.important && (within === 'frame' || node.important !== true)),
     );
     const properties = new Set(declarations.map(({ property }) => property.toLowerCase()));
-    const allowed = (node: DeclarationPlain): boolean =>
-      !(node.loc && hasComment(node.loc.start.offset, node.loc.end.offset));
+    const allowed = (node: DeclarationPlain): boolean => !hasComment(node);
     for (const shorthand of known) {
+      if (!touched.has(shorthand)) continue;
       const all = shorthand.parts.every((part) => properties.has(part));
       if (!all && !(properties.has(shorthand.name) && shorthand.parts.some((part) => properties.has(part)))) continue;
       const made = all

@@ -5,6 +5,7 @@ import type { StyleRewrite } from './rewrite.js';
 
 const sidesProperties =
   /^(margin|padding|inset|scroll-margin|scroll-padding|border-(width|style|color|image-width|image-outset))$/;
+const radiusProperties = /^(-\w+-)?border-radius$/;
 const pairProperties =
   /^((margin|padding|inset|scroll-margin|scroll-padding)-(inline|block)|border-(inline|block)-(width|style|color)|gap|grid-gap|border-spacing|overflow|overscroll-behavior|place-(content|items|self)|background-size|border-image-repeat|(-\w+-)?border-(top|bottom)-(left|right)-radius)$/;
 
@@ -33,6 +34,7 @@ export const sides: StyleRewrite = {
       'a{background-size:auto}b{background-size:1px 1px}',
     ],
   ],
+  properties: new RegExp([sidesProperties, radiusProperties, pairProperties].map(({ source }) => source).join('|')),
   declaration(node, { property }) {
     if (node.value.type !== 'Value') return false;
     const { children } = node.value;
@@ -40,11 +42,9 @@ export const sides: StyleRewrite = {
     if (children.length < 2 || holdsSubstitution(children)) return false;
     const shorter = sidesProperties.test(property)
       ? withoutRepeats(children, 4)
-      : /^(-\w+-)?border-radius$/.test(property)
+      : radiusProperties.test(property)
         ? withoutRepeatedRadii(children)
-        : pairProperties.test(property)
-          ? withoutRepeats(children, 2, property === 'background-size')
-          : children;
+        : withoutRepeats(children, 2, property === 'background-size');
     if (shorter.length === children.length) return false;
     node.value.children = shorter;
     return true;

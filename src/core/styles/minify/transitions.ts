@@ -20,11 +20,13 @@ export const transitions: StyleRewrite = {
     ['a { animation: glow 1s ease 0s 1 normal none running }', 'a{animation:glow 1s}'],
     ['a { animation: none 1s } b { animation: ease 1s ease }', 'a{animation:none 1s}b{animation:ease 1s ease}'],
   ],
+  properties: /^(-\w+-)?(transition|animation)$/,
   declaration(node, { property }) {
-    const kind = /^(?:-\w+-)?(transition|animation)$/.exec(property)?.[1];
-    if (kind === undefined || node.value.type !== 'Value' || holdsSubstitution(node.value.children)) return false;
+    if (node.value.type !== 'Value' || holdsSubstitution(node.value.children)) return false;
     const parts = splitAtCommas(node.value.children);
-    const shorter = parts.map((part) => (kind === 'transition' ? shortTransition(part) : shortAnimation(part)));
+    const shorter = parts.map((part) =>
+      property.endsWith('transition') ? shortTransition(part) : shortAnimation(part),
+    );
     if (shorter.every((part, at) => part.length === parts[at]!.length)) return false;
     node.value.children = joinWithCommas(shorter);
     return true;

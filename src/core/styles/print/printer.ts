@@ -23,6 +23,8 @@ export class StylePrinter {
   }
 
   sheet(sheet: StyleSheetPlain): void {
+    // In a sheet whose nodes do not know their places, comments stand at its head only.
+    if (!sheet.loc) this.#keepComments(Infinity);
     this.#items(sheet.children);
     this.#keepComments(Infinity);
   }

@@ -8,14 +8,13 @@ import { printComponents, printComponent } from './values.js';
  * @param spaced whether combinators stand between spaces
  */
 export function printSelector(node: CssNodePlain, spaced = false): string {
-  const print = (child: CssNodePlain): string => printSelector(child, spaced);
   // The parser knows this node, its types do not.
   if ((node.type as string) === 'NestingSelector') return '&';
   switch (node.type) {
     case 'SelectorList':
-      return node.children.map(print).join(spaced ? ', ' : ',');
+      return node.children.map((child) => printSelector(child, spaced)).join(spaced ? ', ' : ',');
     case 'Selector':
-      return node.children.map(print).join('').trimStart();
+      return printAll(node.children, spaced).trimStart();
     case 'TypeSelector':
       return node.name;
     case 'ClassSelector':
@@ -23,16 +22,16 @@ export function printSelector(node: CssNodePlain, spaced = false): string {
     case 'IdSelector':
       return `#${node.name}`;
     case 'Combinator':
-      return /^\s+$/.test(node.name) ? ' ' : spaced ? ` ${node.name} ` : node.name;
+      return node.name.trim() === '' ? ' ' : spaced ? ` ${node.name} ` : node.name;
     case 'AttributeSelector':
       return printAttribute(node);
     case 'PseudoClassSelector':
     case 'PseudoElementSelector': {
       const colons = node.type === 'PseudoClassSelector' ? ':' : '::';
-      return colons + node.name + (node.children ? `(${node.children.map(print).join('')})` : '');
+      return colons + node.name + (node.children ? `(${printAll(node.children, spaced)})` : '');
     }
     case 'Nth':
-      return print(node.nth) + (node.selector ? ` of ${print(node.selector)}` : '');
+      return printSelector(node.nth, spaced) + (node.selector ? ` of ${printSelector(node.selector, spaced)}` : '');
     case 'AnPlusB':
       return printAnPlusB(node.a, node.b);
     case 'Raw':
@@ -40,6 +39,12 @@ export function printSelector(node: CssNodePlain, spaced = false): string {
     default:
       return printComponents([node], printComponent);
   }
+}
+
+function printAll(nodes: readonly CssNodePlain[], spaced: boolean): string {
+  let text = '';
+  for (const node of nodes) text += printSelector(node, spaced);
+  return text;
 }
 
 type Attribute = Extract<CssNodePlain, { type: 'AttributeSelector' }>;
