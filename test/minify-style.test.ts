@@ -177,6 +177,21 @@ describe('minifying sheets', () => {
     expect(result.text).toBe('a{b c;d:e}f:::g{h:i}');
   });
 
+  it('reads a sheet with thousands of mistakes as it reads one with a few', () => {
+    const parts = [
+      ['a { b c; d: e }', 'a{b c;d:e}'],
+      ['@media print { f:::g { h: i } j { k l; m: 0.5 } }', '@media print{f:::g{h:i}j{k l;m:.5}}'],
+    ] as const;
+    const lines = Array.from({ length: 3000 }, (_, at) => parts[at % 2]!);
+    const many = minifyStyle(lines.map(([before], at) => `.n${String(at)} {}\n${before}\n`).join(''));
+    expect(many.diagnostics).toHaveLength(4500);
+    expect(many.diagnostics.at(-1)!.range!.start).toEqual({ line: 6000, column: 35 });
+    expect(many.text).toContain('a{b c;d:e');
+    const inOne = minifyStyle(`a{${'b c;d:0.5px;'.repeat(500)}& i{e f;g:0.5px}}`);
+    expect(inOne.diagnostics).toHaveLength(501);
+    expect(inOne.text).toBe(`a{${'b c;d:.5px;'.repeat(500)}& i{e f;g:.5px}}`);
+  });
+
   it('survives any text: it is told of, or minified for good', () => {
     const piece = fc.constantFrom(
       'a',

@@ -51,7 +51,7 @@ export function diagnostic<C extends Code>(code: C, parameters: Parameters<C>, p
 function rangeOf(place: Place): Range | undefined {
   if (place.range) return place.range;
   if (!place.offsets || place.text === undefined) return undefined;
-  return new LineIndex(place.text).range(...place.offsets);
+  return LineIndex.of(place.text).range(...place.offsets);
 }
 
 /** Thrown to end a piece of work whose reasons are for the user, never for a stack trace. */

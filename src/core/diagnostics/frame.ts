@@ -1,4 +1,4 @@
-import type { Range } from './position.js';
+import { LineIndex, type Range } from './position.js';
 
 /** The lines of a file around a range, kept with a diagnostic so that it can be drawn after the file has changed. */
 export interface Frame {
@@ -18,10 +18,11 @@ const longestLine = 240;
  * @returns up to two lines before and one after; very long lines are cut, see `shownColumns`
  */
 export function frameOf(text: string, range: Range): Frame {
-  const lines = text.split(/\r\n|\n|\r/);
+  const index = LineIndex.of(text);
   const first = Math.max(1, range.start.line - linesAround);
-  const last = Math.min(lines.length, range.start.line + 1);
-  return { firstLine: first, lines: lines.slice(first - 1, last).map((line) => shorten(line, range)) };
+  const last = Math.min(index.count, range.start.line + 1);
+  const lines = Array.from({ length: last - first + 1 }, (_, at) => shorten(index.line(first + at), range));
+  return { firstLine: first, lines };
 }
 
 /** How many columns at the start of long lines the frame leaves out for a range. */

@@ -12,11 +12,17 @@ export interface Range {
 
 /** Where each line of one text starts, so that offsets turn into positions by binary search. */
 export class LineIndex {
-  readonly #starts: number[] = [0];
-  readonly #length: number;
+  static #last: LineIndex | undefined;
 
-  constructor(text: string) {
-    this.#length = text.length;
+  readonly #starts: number[] = [0];
+
+  /** The lines of a text; those of the last one are kept, since one text often has many things to be told of. */
+  static of(text: string): LineIndex {
+    if (LineIndex.#last?.text !== text) LineIndex.#last = new LineIndex(text);
+    return LineIndex.#last;
+  }
+
+  constructor(private readonly text: string) {
     for (let at = 0; at < text.length; at++) {
       const code = text.charCodeAt(at);
       if (code === 13 && text.charCodeAt(at + 1) === 10) continue;
@@ -26,7 +32,7 @@ export class LineIndex {
 
   /** The position of a 0-based offset; offsets outside the text are moved to its nearest end. */
   position(offset: number): Position {
-    const at = Math.min(Math.max(offset, 0), this.#length);
+    const at = Math.min(Math.max(offset, 0), this.text.length);
     let low = 0;
     let high = this.#starts.length - 1;
     while (low < high) {
@@ -35,6 +41,16 @@ export class LineIndex {
       else high = middle - 1;
     }
     return { line: low + 1, column: at - this.#starts[low]! + 1 };
+  }
+
+  /** How many lines there are; a text that ends with a line break has an empty one after it. */
+  get count(): number {
+    return this.#starts.length;
+  }
+
+  /** A line without what ends it, by its number from 1. */
+  line(number: number): string {
+    return this.text.slice(this.#starts[number - 1], this.#starts[number]).replace(/\r?\n$|\r$/, '');
   }
 
   /** The range between two 0-based offsets. */

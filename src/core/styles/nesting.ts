@@ -1,6 +1,5 @@
-import { parse, tokenize, tokenTypes, type CssNodePlain, type RulePlain } from 'css-tree';
-import { LineIndex } from '../diagnostics/index.js';
-import { plainTree } from './plain-tree.js';
+import { tokenize, tokenTypes, type CssNodePlain, type RulePlain } from 'css-tree';
+import { parseNodes } from './parse-nodes.js';
 import type { StyleProblem } from './problem.js';
 
 /** A stretch of a sheet that is one declaration, or one rule with its block. */
@@ -24,19 +23,18 @@ const opening: ReadonlySet<number> = new Set([
 export class NestedRules {
   /** What browsers skip. */
   readonly skipped: StyleProblem[] = [];
-  #lines: LineIndex | undefined;
 
   constructor(private readonly text: string) {}
 
   /** The nodes of a list, with raw ones parsed, and those inside them as well; the same list when none is raw. */
   parsed(nodes: CssNodePlain[], inRule: boolean): CssNodePlain[] {
-    if (!nodes.some(({ type }) => type === 'Comment' || type === 'Raw')) {
+    if (!nodes.some((node) => node.type === 'Comment' || isUnread(node))) {
       for (const node of nodes) this.#descend(node);
       return nodes;
     }
     return nodes.flatMap((node) => {
       if (node.type === 'Comment') return [];
-      if (node.type === 'Raw' && node.loc) return this.#parseRaw(node.loc.start.offset, node.loc.end.offset, inRule);
+      if (isUnread(node) && node.loc) return this.#parseRaw(node.loc.start.offset, node.loc.end.offset, inRule);
       return [this.#descend(node)];
     });
   }
@@ -85,27 +83,57 @@ export class NestedRules {
     return from < 0 ? items : [...items, { start: from, end, isBlock: false }];
   }
 
-  #parseItem({ start, end, isBlock }: Item, inRule: boolean): CssNodePlain | undefined {
-    const source = this.text.slice(start, end);
-    if (!isBlock) return inRule ? this.#parse('declaration', source.replace(/;\s*$/, ''), start) : undefined;
-    if (!source.startsWith('@')) return this.#parse('rule', source, start);
-    // Only inside a rule does the parser expect declarations in an at-rule.
-    const rule = this.#parse('rule', `&{${source}}`, start, '&{'.length) as RulePlain | undefined;
-    return rule?.block.children.find((node) => node.type === 'Atrule');
+  #parseItem(item: Item, inRule: boolean): CssNodePlain | undefined {
+    const { start, isBlock } = item;
+    const source = this.text.slice(start, item.end);
+    if (!isBlock) return inRule ? this.#parse('declaration', source.replace(/;\s*$/, ''), start).node : undefined;
+    const { node, isCut } = this.#parseBlock(source, start, inRule);
+    return isCut ? this.#parseInParts(source, start, inRule) : node;
   }
 
-  /** Parses a piece of the sheet; nothing when it is not what it should be. */
-  #parse(context: 'rule' | 'declaration', source: string, start: number, added = 0): CssNodePlain | undefined {
-    this.#lines ??= new LineIndex(this.text);
-    const { line, column } = this.#lines.position(start);
-    const place = { positions: true, offset: start - added, line, column: column - added };
-    let failed = false;
-    try {
-      const node = plainTree(parse(source, { ...place, context, onParseError: () => void (failed = true) }));
-      return failed && (node.type !== 'Rule' || node.prelude.type === 'Raw') ? undefined : node;
-    } catch (error) {
-      if (error instanceof SyntaxError) return undefined;
-      throw error;
-    }
+  #parseBlock(source: string, start: number, inRule: boolean): Read {
+    if (!source.startsWith('@')) return this.#parse('rule', source, start);
+    if (!inRule) return this.#parse('atrule', source, start);
+    // Only inside a rule does the parser expect declarations in an at-rule.
+    const { node, isCut } = this.#parse('rule', `&{${source}}`, start, '&{'.length);
+    return { node: (node as RulePlain | undefined)?.block.children.find(({ type }) => type === 'Atrule'), isCut };
   }
+
+  /** A block with more errors than the parser can bear: first what stands before it, then what stands in it. */
+  #parseInParts(source: string, start: number, inRule: boolean): CssNodePlain | undefined {
+    let open = -1;
+    tokenize(source, (type, at) => {
+      if (open < 0 && type === tokenTypes.LeftCurlyBracket) open = at + 1;
+    });
+    const { node } = this.#parseBlock(`${source.slice(0, open)}}`, start, inRule);
+    if ((node?.type !== 'Rule' && node?.type !== 'Atrule') || !node.block) return undefined;
+    const loc = node.block.loc;
+    if (loc) loc.end.offset = start + source.length;
+    node.block.children = this.#parseRaw(start + open, start + source.length - 1, true);
+    return node;
+  }
+
+  /** Parses a piece of the sheet; no node when it is not what it should be. */
+  #parse(context: 'rule' | 'atrule' | 'declaration', source: string, start: number, added = 0): Read {
+    const { tree, errors } = parseNodes(source, { positions: true, offset: start - added, context });
+    if (!tree) return { node: undefined, isCut: context !== 'declaration' && errors > 1 };
+    const isWrong = errors > 0 && tree.type !== 'Atrule' && (tree.type !== 'Rule' || tree.prelude.type === 'Raw');
+    return { node: isWrong ? undefined : tree, isCut: false };
+  }
+}
+
+/** A piece of a sheet as it was read, or the word that it has to be cut into smaller ones. */
+interface Read {
+  readonly node: CssNodePlain | undefined;
+  readonly isCut: boolean;
+}
+
+/**
+ * What the parser did not take apart. Where it expects declarations it takes a rule for one when its selector begins
+ * like one; a value with a block in it makes a rule of it again (CSS Syntax Level 3, section 5.5.6).
+ */
+function isUnread(node: CssNodePlain): boolean {
+  if (node.type === 'Raw') return true;
+  if (node.type !== 'Declaration' || node.value.type !== 'Raw') return false;
+  return !node.property.startsWith('--') && node.value.value.includes('{');
 }

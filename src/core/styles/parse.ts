@@ -1,6 +1,6 @@
-import { parse, tokenTypes, type StyleSheetPlain } from 'css-tree';
+import { tokenTypes, type CssNodePlain, type StyleSheetPlain } from 'css-tree';
 import { NestedRules } from './nesting.js';
-import { plainTree } from './plain-tree.js';
+import { parseNodes } from './parse-nodes.js';
 import { StyleSyntaxError, type StyleProblem } from './problem.js';
 
 /** A comment, by its 0-based offsets in the text. */
@@ -26,18 +26,21 @@ export interface ParsedStyle {
  */
 export function parseStyle(text: string, places = true): ParsedStyle {
   const structure = new Structure(text);
-  let isClean = true;
-  let tree = parse(text, {
-    positions: places,
-    onParseError: () => void (isClean = false),
-    onToken: (type, start, end) => structure.token(type, start, end),
-  });
+  const onToken = (type: number, start: number, end: number): void => structure.token(type, start, end);
+  let read = parseNodes(text, { positions: places, onToken });
   structure.end();
-  if (!isClean && !places) tree = parse(text, { positions: true, onParseError: () => undefined });
-  const sheet = plainTree(tree) as StyleSheetPlain;
+  if (read.errors > 0 && !places) read = parseNodes(text, { positions: true });
+  const sheet = (read.tree ?? unread(text)) as StyleSheetPlain;
   const nested = new NestedRules(text);
   sheet.children = nested.parsed(sheet.children, false);
   return { sheet, comments: structure.comments, skipped: nested.skipped };
+}
+
+/** A sheet of which nothing is known yet. */
+function unread(text: string): CssNodePlain {
+  const at = (offset: number): { offset: number; line: number; column: number } => ({ offset, line: 1, column: 1 });
+  const loc = { source: '', start: at(0), end: at(text.length) };
+  return { type: 'StyleSheet', loc, children: [{ type: 'Raw', loc, value: text }] };
 }
 
 /** As many blocks in each other are more than anybody writes, and few enough to follow them one by one. */

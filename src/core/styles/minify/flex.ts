@@ -17,7 +17,7 @@ export const flex: StyleRewrite = {
     ['a { flex: 0 1 auto; -webkit-flex: 1 0 0% }', 'a{flex:0 auto;-webkit-flex:1 0}'],
   ],
   properties: /^(-webkit-)?flex$/,
-  declaration(node, { property, support }) {
+  declaration(node, { support }) {
     if (node.value.type !== 'Value') return false;
     const { children } = node.value;
     const [grow, shrink, basis] = children;

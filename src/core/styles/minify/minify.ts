@@ -85,7 +85,9 @@ class Rewriter {
     this.#context = {
       ascii: /^[\0-\x7f]*$/.test(text),
       hasComment: ({ loc }) =>
-        loc != null && kept.some(({ start }) => start >= loc.start.offset && start < loc.end.offset),
+        loc !== undefined &&
+        loc !== null &&
+        kept.some(({ start }) => start >= loc.start.offset && start < loc.end.offset),
       support,
       rewritten: (node) => {
         this.#declaration(node, undefined);

@@ -1,0 +1,33 @@
+import { parse, type CssNodePlain, type ParseOptions } from 'css-tree';
+import { plainTree } from './plain-tree.js';
+
+/** What the parser made of a text. */
+export interface ParsedNodes {
+  /** Nothing when the parser gave up, or was made to. */
+  readonly tree: CssNodePlain | undefined;
+  /** How many parts the parser could not read; they stand in the tree as raw text. */
+  readonly errors: number;
+}
+
+/**
+ * As many errors in one text are read past. For each, the parser goes through the whole text to write a message that
+ * nobody reads: where there are more, the text has to be cut into smaller ones.
+ */
+const mostErrors = 20;
+
+/** Reads a text as css-tree does, errors included. */
+export function parseNodes(text: string, options: ParseOptions): ParsedNodes {
+  let errors = 0;
+  const onParseError = (): void => {
+    if (++errors > mostErrors) throw new TooManyErrors();
+  };
+  try {
+    return { tree: plainTree(parse(text, { ...options, onParseError })), errors };
+  } catch (error) {
+    if (error instanceof TooManyErrors || error instanceof SyntaxError) return { tree: undefined, errors: errors + 1 };
+    throw error;
+  }
+}
+
+/** Thrown through the parser, to make it stop. */
+class TooManyErrors extends Error {}
