@@ -18,7 +18,6 @@ export interface Surroundings {
  * anything, and cannot fail. What is not known is taken for a getter or a proxy.
  */
 export function isPure(node: AnyNode, known: Surroundings): boolean {
-  const pure = (one: AnyNode | null | undefined): boolean => !one || isPure(one, known);
   switch (node.type) {
     case 'Literal':
     case 'FunctionExpression':
@@ -30,9 +29,9 @@ export function isPure(node: AnyNode, known: Surroundings): boolean {
       if (bindingOf(node)) return !known.early.has(node);
       return node.name === 'arguments' || isKnownGlobal(node.name, known.level);
     case 'TemplateLiteral':
-      return node.expressions.every((one) => isPrimitive(kindOf(one)) && pure(one));
+      return arePure(node.expressions, known, (one) => isPrimitive(kindOf(one)));
     case 'ArrayExpression':
-      return node.elements.every((one) => one?.type !== 'SpreadElement' && pure(one));
+      return arePure(node.elements, known);
     case 'ObjectExpression':
       return isPureObject(node, known);
     case 'ClassExpression':
@@ -41,24 +40,26 @@ export function isPure(node: AnyNode, known: Surroundings): boolean {
       if (node.operator === 'delete') return false;
       if (node.operator === 'typeof' && node.argument.type === 'Identifier' && !bindingOf(node.argument))
         return !isDynamic(node.argument);
-      if (!pure(node.argument)) return false;
+      if (!isPure(node.argument, known)) return false;
       return /^(!|void|typeof)$/.test(node.operator) || isPrimitive(kindOf(node.argument));
     case 'BinaryExpression': {
-      if (node.left.type === 'PrivateIdentifier' || !pure(node.left) || !pure(node.right)) return false;
+      if (node.left.type === 'PrivateIdentifier' || !isPure(node.left, known)) return false;
+      if (!isPure(node.right, known)) return false;
       if (node.operator === '===' || node.operator === '!==') return true;
-      const [left, right] = [kindOf(node.left), kindOf(node.right)];
+      const left = kindOf(node.left);
+      const right = kindOf(node.right);
       if (node.operator === '==' || node.operator === '!=') {
         // Nothing is converted to compare it with these.
-        if ([left, right].some((one) => one === 'null' || one === 'undefined')) return true;
+        if (left === 'null' || left === 'undefined' || right === 'null' || right === 'undefined') return true;
       } else if (node.operator === 'in' || node.operator === 'instanceof') return false;
       return isPrimitive(left) && isPrimitive(right);
     }
     case 'LogicalExpression':
-      return pure(node.left) && pure(node.right);
+      return isPure(node.left, known) && isPure(node.right, known);
     case 'ConditionalExpression':
-      return pure(node.test) && pure(node.consequent) && pure(node.alternate);
+      return isPure(node.test, known) && isPure(node.consequent, known) && isPure(node.alternate, known);
     case 'SequenceExpression':
-      return node.expressions.every(pure);
+      return arePure(node.expressions, known);
     case 'CallExpression':
     case 'NewExpression':
       return isPureCall(node, known);
@@ -67,12 +68,20 @@ export function isPure(node: AnyNode, known: Surroundings): boolean {
   }
 }
 
+/** Whether all of these are pure, none is spread, and each passes a test. */
+function arePure(
+  nodes: readonly (AnyNode | null)[],
+  known: Surroundings,
+  test: (node: AnyNode) => boolean = () => true,
+): boolean {
+  for (const one of nodes) if (one && (one.type === 'SpreadElement' || !test(one) || !isPure(one, known))) return false;
+  return true;
+}
+
 function isPureCall(node: CallExpression | NewExpression, known: Surroundings): boolean {
   if (node.callee.type === 'Super') return false;
   const { callee } = node;
-  const pureArguments = (): boolean =>
-    node.arguments.every((one) => one.type !== 'SpreadElement' && isPure(one, known));
-  if (known.pureCalls.has(node)) return pureArguments();
+  if (known.pureCalls.has(node)) return arePure(node.arguments, known);
   if (node.type === 'NewExpression' && callee.type === 'Identifier' && !bindingOf(callee) && !isDynamic(callee))
     return node.arguments.length === 0 && makesObject.has(callee.name) && isKnownGlobal(callee.name, known.level);
   return false;

@@ -13,8 +13,8 @@ interface Moved {
   readonly readsMore: boolean;
 }
 
-/** How a search for a place went: found, gone past everything, or something is in the way. */
-export type Search = 'found' | 'passed' | 'blocked';
+/** How a search for a place ended: it was found, or something is in the way; nothing when it may go on. */
+export type Search = 'found' | 'blocked' | undefined;
 
 /**
  * Looks, in the order of evaluation, for the first read of a name after the place where an expression is evaluated now,
@@ -46,26 +46,31 @@ export class Move {
   /** Searches what stands under a key of a node, and puts the expression there when it is the place. */
   under(node: AnyNode, key: string, isSure = true): Search {
     const child = childOf(node, key);
-    if (!child) return 'passed';
+    if (!child) return undefined;
     if (isList(child)) {
       for (let at = 0; at < child.length; at++) {
         const one = child[at];
-        const search = one ? this.#at(one, (next) => ((child as AnyNode[])[at] = next), isSure, node) : 'passed';
-        if (search !== 'passed') return search;
+        const search = one ? this.#at(one, isSure, node) : undefined;
+        if (search === 'found' && one!.type === 'Identifier') this.#put(child, at);
+        if (search) return search;
       }
-      return 'passed';
+      return undefined;
     }
-    const put = (next: AnyNode): void => void ((node as unknown as Record<string, AnyNode>)[key] = next);
-    return this.#at(child, put, isSure, node);
+    const search = this.#at(child, isSure, node);
+    if (search === 'found' && child.type === 'Identifier') this.#put(node, key);
+    return search;
   }
 
-  #at(node: AnyNode, put: (next: AnyNode) => void, isSure: boolean, parent: AnyNode): Search {
+  #put(place: object, key: string | number): void {
+    (place as Record<string | number, AnyNode>)[key] = this.replacement;
+  }
+
+  /** Found, for an identifier, means that it is the place itself. */
+  #at(node: AnyNode, isSure: boolean, parent: AnyNode): Search {
     if (node.type !== 'Identifier') return this.#inside(node, isSure);
     const binding = bindingOf(node);
-    if (binding !== this.target) return this.#read(node) ? 'passed' : 'blocked';
-    if (!this.#fits(node, parent) || (!isSure && this.#moved.hasEffects)) return 'blocked';
-    put(this.replacement);
-    return 'found';
+    if (binding !== this.target) return this.#read(node) ? undefined : 'blocked';
+    return this.#fits(node, parent) && (isSure || !this.#moved.hasEffects) ? 'found' : 'blocked';
   }
 
   /** Whether the expression means the same in a place where a name did. */
@@ -83,18 +88,6 @@ export class Move {
   }
 
   #inside(node: AnyNode, isSure: boolean): Search {
-    const order = (...searches: (() => Search)[]): Search => {
-      for (const one of searches) {
-        const search = one();
-        if (search !== 'passed') return search;
-      }
-      return 'passed';
-    };
-    const under =
-      (key: string, sure = isSure) =>
-      (): Search =>
-        this.under(node, key, sure);
-    const effect = (): Search => (this.#effect() ? 'passed' : 'blocked');
     switch (node.type) {
       case 'Literal':
       case 'ThisExpression':
@@ -102,53 +95,73 @@ export class Move {
       case 'MetaProperty':
       case 'TemplateElement':
       case 'PrivateIdentifier':
-        return 'passed';
+        return undefined;
       case 'SequenceExpression':
       case 'ArrayExpression':
       case 'ObjectExpression':
       case 'ChainExpression':
       case 'ParenthesizedExpression':
-        return order(...childKeys(node).map((key) => under(key)));
+        for (const key of childKeys(node)) {
+          const search = this.under(node, key, isSure);
+          if (search) return search;
+        }
+        return undefined;
       case 'Property':
-        return order(() => (node.computed ? order(under('key'), effect) : 'passed'), under('value'));
+        return (
+          (node.computed ? (this.under(node, 'key', isSure) ?? this.#passEffect()) : undefined) ??
+          this.under(node, 'value', isSure)
+        );
       case 'SpreadElement':
-        return order(under('argument'), effect);
+        return this.under(node, 'argument', isSure) ?? this.#passEffect();
       case 'FunctionExpression':
       case 'ArrowFunctionExpression':
         // Making it runs nothing; what it reads later must be the same then.
-        return this.#mentions(node) ? 'blocked' : 'passed';
+        return this.#mentions(node) ? 'blocked' : undefined;
       case 'ClassExpression':
-        return !this.#mentions(node) && isPureClass(node, this.known) ? 'passed' : 'blocked';
+        return !this.#mentions(node) && isPureClass(node, this.known) ? undefined : 'blocked';
       case 'UnaryExpression':
         if (node.operator === 'delete') return 'blocked';
-        return order(under('argument'), () => (isPure({ ...node, argument: safe }, this.known) ? 'passed' : effect()));
+        return (
+          this.under(node, 'argument', isSure) ??
+          (isPure({ ...node, argument: safe }, this.known) ? undefined : this.#passEffect())
+        );
       case 'BinaryExpression':
-        if (node.left.type === 'PrivateIdentifier') return order(under('right'), effect);
-        return order(under('left'), under('right'), () =>
-          /^[!=]==$/.test(node.operator) || isPure(node, this.known) ? 'passed' : effect(),
+        if (node.left.type === 'PrivateIdentifier') return this.under(node, 'right', isSure) ?? this.#passEffect();
+        return (
+          this.under(node, 'left', isSure) ??
+          this.under(node, 'right', isSure) ??
+          (/^[!=]==$/.test(node.operator) || isPure(node, this.known) ? undefined : this.#passEffect())
         );
       case 'LogicalExpression':
-        return order(under('left'), under('right', false));
+        return this.under(node, 'left', isSure) ?? this.under(node, 'right', false);
       case 'ConditionalExpression':
-        return order(under('test'), under('consequent', false), under('alternate', false));
+        return (
+          this.under(node, 'test', isSure) ??
+          this.under(node, 'consequent', false) ??
+          this.under(node, 'alternate', false)
+        );
       case 'TemplateLiteral':
-        return order(under('expressions'), effect);
+        return this.under(node, 'expressions', isSure) ?? this.#passEffect();
       case 'MemberExpression':
-        return order(
-          under('object'),
-          () => (node.computed ? this.under(node, 'property', isSure && !node.optional) : 'passed'),
-          effect,
+        return (
+          this.under(node, 'object', isSure) ??
+          (node.computed ? this.under(node, 'property', isSure && !node.optional) : undefined) ??
+          this.#passEffect()
         );
       case 'CallExpression':
-        return order(under('callee'), under('arguments', isSure && !isOptional(node)), effect);
+        return (
+          this.under(node, 'callee', isSure) ??
+          this.under(node, 'arguments', isSure && !isOptional(node)) ??
+          this.#passEffect()
+        );
       case 'NewExpression':
-        return order(under('callee'), under('arguments'), effect);
+        return this.under(node, 'callee', isSure) ?? this.under(node, 'arguments', isSure) ?? this.#passEffect();
       case 'AssignmentExpression':
         return this.#assignment(node, isSure);
       case 'UpdateExpression':
-        return order(() => this.#written(node.argument, true, isSure));
+        return this.#written(node.argument, true, isSure);
       case 'TaggedTemplateExpression':
-        return order(under('tag'), () => this.under(node.quasi, 'expressions', isSure), effect);
+        return this.under(node, 'tag', isSure) ?? this.under(node.quasi, 'expressions', isSure) ?? this.#passEffect();
       default:
         return 'blocked';
     }
@@ -160,34 +173,28 @@ export class Move {
     if (left.type === 'Identifier') {
       if (bindingOf(left) === this.target && operator !== '=') return 'blocked';
       if (operator !== '=' && !this.#read(left)) return 'blocked';
-      const search = this.under(node, 'right', isSure && !isLogical);
-      if (search !== 'passed') return search;
-      return this.#write(left) ? 'passed' : 'blocked';
+      return this.under(node, 'right', isSure && !isLogical) ?? (this.#write(left) ? undefined : 'blocked');
     }
-    if (left.type !== 'MemberExpression') {
-      const search = this.under(node, 'right', isSure);
-      return search === 'passed' ? 'blocked' : search;
-    }
-    const base = this.under(left, 'object', isSure);
-    if (base !== 'passed') return base;
-    if (left.computed) {
-      const key = this.under(left, 'property', isSure);
-      if (key !== 'passed') return key;
-    }
-    if (operator !== '=' && !this.#effect()) return 'blocked';
-    const value = this.under(node, 'right', isSure && !isLogical);
-    if (value !== 'passed') return value;
-    return this.#effect() ? 'passed' : 'blocked';
+    if (left.type !== 'MemberExpression') return this.under(node, 'right', isSure) ?? 'blocked';
+    return (
+      this.under(left, 'object', isSure) ??
+      (left.computed ? this.under(left, 'property', isSure) : undefined) ??
+      (operator === '=' ? undefined : this.#passEffect()) ??
+      this.under(node, 'right', isSure && !isLogical) ??
+      this.#passEffect()
+    );
   }
 
   #written(node: Pattern | Expression, isRead: boolean, isSure: boolean): Search {
     if (node.type === 'Identifier') {
       if (bindingOf(node) === this.target) return 'blocked';
-      return (!isRead || this.#read(node)) && this.#write(node) ? 'passed' : 'blocked';
+      return (!isRead || this.#read(node)) && this.#write(node) ? undefined : 'blocked';
     }
-    const base = this.#inside(node, isSure);
-    if (base !== 'passed') return base;
-    return this.#effect() ? 'passed' : 'blocked';
+    return this.#inside(node, isSure) ?? this.#passEffect();
+  }
+
+  #passEffect(): Search {
+    return this.#effect() ? undefined : 'blocked';
   }
 
   /** Whether another name may be read before instead of after. */

@@ -84,39 +84,39 @@ function isUsedOnce(binding: Binding, { kind }: ListPlace): boolean {
 function search(move: Move, list: readonly Statement[], at: number, node: VariableDeclaration, index: number): Search {
   for (let next = index + 1; next < node.declarations.length; next++) {
     const found = inDeclarator(move, node.declarations[next]!);
-    if (found !== 'passed') return found;
+    if (found) return found;
   }
   for (const statement of list.slice(at + 1, at + 1 + farthest)) {
     const found = inStatement(move, statement);
-    if (found !== 'passed') return found;
+    if (found) return found;
   }
-  return 'passed';
+  return undefined;
 }
 
 function inDeclarator(move: Move, node: VariableDeclaration['declarations'][number]): Search {
   if (node.id.type !== 'Identifier') {
     const found = move.under(node, 'init');
-    return found === 'passed' ? 'blocked' : found;
+    return found ?? 'blocked';
   }
-  if (!node.init) return 'passed';
+  if (!node.init) return undefined;
   const found = move.under(node, 'init');
-  if (found !== 'passed') return found;
-  return move.passDeclared(node.id) ? 'passed' : 'blocked';
+  if (found) return found;
+  return move.passDeclared(node.id) ? undefined : 'blocked';
 }
 
 function inStatement(move: Move, node: Statement): Search {
   switch (node.type) {
     case 'EmptyStatement':
     case 'FunctionDeclaration':
-      return 'passed';
+      return undefined;
     case 'ExpressionStatement':
       return move.under(node, 'expression');
     case 'VariableDeclaration':
       for (const one of node.declarations) {
         const found = inDeclarator(move, one);
-        if (found !== 'passed') return found;
+        if (found) return found;
       }
-      return 'passed';
+      return undefined;
     case 'ReturnStatement':
     case 'ThrowStatement':
       return ended(move.under(node, 'argument'));
@@ -139,7 +139,7 @@ function inStatement(move: Move, node: Statement): Search {
   }
 }
 
-const ended = (found: Search): Search => (found === 'passed' ? 'blocked' : found);
+const ended = (found: Search): Search => found ?? 'blocked';
 
 /** Expressions in order, of which an assignment goes into the next one that reads its name. */
 function withAssignments(expressions: readonly Expression[], facts: Facts): Expression | undefined {

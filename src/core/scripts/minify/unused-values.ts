@@ -55,14 +55,10 @@ const isEval = (node: Expression): boolean => node.type === 'Identifier' && node
 /** What of an expression does something; nothing when none of it does, the very same when all of it does. */
 export function effectsOf(node: Expression, facts: Facts): Expression | undefined {
   if (isPure(node, facts)) return undefined;
-  const all = (parts: readonly (Expression | null | undefined)[]): Expression | undefined => {
-    const kept = parts.flatMap((one) => (one && effectsOf(one, facts)) ?? []);
-    return kept.length === 0 ? undefined : sequence(...kept);
-  };
   switch (node.type) {
     case 'SequenceExpression': {
       const kept = node.expressions.map((one) => effectsOf(one, facts));
-      return kept.every((one, index) => one === node.expressions[index]) ? node : all(node.expressions);
+      return kept.every((one, index) => one === node.expressions[index]) ? node : effectsOfAll(node.expressions, facts);
     }
     case 'UnaryExpression':
       if (node.operator === '!' || node.operator === 'void') return effectsOf(node.argument, facts);
@@ -70,7 +66,7 @@ export function effectsOf(node: Expression, facts: Facts): Expression | undefine
       return node;
     case 'BinaryExpression': {
       if (node.left.type === 'PrivateIdentifier' || !runsNothing(node.operator, node.left, node.right)) return node;
-      return all([node.left, node.right]);
+      return effectsOfAll([node.left, node.right], facts);
     }
     case 'LogicalExpression': {
       const right = effectsOf(node.right, facts);
@@ -95,13 +91,21 @@ export function effectsOf(node: Expression, facts: Facts): Expression | undefine
     }
     case 'ArrayExpression':
       if (node.elements.some((one) => one?.type === 'SpreadElement')) return node;
-      return all(node.elements as (Expression | null)[]);
+      return effectsOfAll(node.elements as (Expression | null)[], facts);
     case 'ObjectExpression':
       if (node.properties.some((one) => one.type === 'SpreadElement' || one.computed)) return node;
-      return all(node.properties.flatMap((one) => (one.type === 'Property' ? one.value : [])));
+      return effectsOfAll(
+        node.properties.flatMap((one) => (one.type === 'Property' ? one.value : [])),
+        facts,
+      );
     default:
       return node;
   }
+}
+
+function effectsOfAll(parts: readonly (Expression | null | undefined)[], facts: Facts): Expression | undefined {
+  const kept = parts.flatMap((one) => (one && effectsOf(one, facts)) ?? []);
+  return kept.length === 0 ? undefined : sequence(...kept);
 }
 
 /** Whether an operator by itself runs no code, nor fails, whatever its operands do. */

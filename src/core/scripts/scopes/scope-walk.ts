@@ -1,5 +1,14 @@
-import type { AnyNode, Declaration as AcornDeclaration, Identifier, Pattern, Program } from 'acorn';
-import { eachChild, type ClassLike, type FunctionLike } from '../tree/children.js';
+import type {
+  AnyNode,
+  CatchClause,
+  Declaration as AcornDeclaration,
+  ForInStatement,
+  ForOfStatement,
+  Identifier,
+  Pattern,
+  Program,
+} from 'acorn';
+import { childKeys, childOf, isList, type ClassLike, type FunctionLike } from '../tree/children.js';
 import type { BindingKind } from './binding.js';
 import { identifiersIn } from '../top-level.js';
 import { Scope, type ScopeKind } from './scope.js';
@@ -91,20 +100,16 @@ export abstract class ScopeWalk {
         if (node.computed) this.walk(node.key);
         if (node.type !== 'PropertyDefinition') this.walk(node.value);
         // A field's value is a function of its own, which `this` and `arguments` are of (ECMA-262, section 15.7.10).
-        else if (node.value) this.inside('function', node, true, () => this.walk(node.value!));
+        else if (node.value) this.#block('function', node, [node.value], true);
         return;
       case 'StaticBlock':
-        return this.inside('function', node, true, () => this.list(node.body));
+        return this.#block('function', node, node.body, true);
       case 'FunctionDeclaration':
         // `export default` allows one without a name.
         if (node.id) this.declare(node.id, { kind: 'function', value: node, isGiven: true });
         return this.#function(node);
       case 'FunctionExpression':
-        if (!node.id) return this.#function(node);
-        return this.inside('own-name', node, false, () => {
-          this.declare(node.id!, { kind: 'own-name', value: node, isGiven: true });
-          this.#function(node);
-        });
+        return node.id ? this.#namedFunction(node, node.id) : this.#function(node);
       case 'ArrowFunctionExpression':
         return this.#function(node);
       case 'ClassDeclaration':
@@ -122,44 +127,25 @@ export abstract class ScopeWalk {
         }
         return;
       case 'BlockStatement':
-        return this.inside('block', node, false, () => this.list(node.body));
+        return this.#block('block', node, node.body);
       case 'IfStatement':
         this.walk(node.test);
         this.#branch(node.consequent);
         if (node.alternate) this.#branch(node.alternate);
         return;
       case 'ForStatement':
-        return this.inside('block', node, false, () => {
-          if (node.init) this.walk(node.init);
-          if (node.test) this.walk(node.test);
-          if (node.update) this.walk(node.update);
-          this.walk(node.body);
-        });
+        return this.#block('block', node, [node.init ?? null, node.test ?? null, node.update ?? null, node.body]);
       case 'ForInStatement':
       case 'ForOfStatement':
-        return this.inside('block', node, false, () => {
-          const { left } = node;
-          if (left.type === 'VariableDeclaration') {
-            const { id, init } = left.declarations[0]!;
-            this.binds(id, left.kind as BindingKind, undefined, true);
-            if (init) this.walk(init);
-          } else this.target(left, 'write');
-          this.walk(node.right);
-          this.walk(node.body);
-        });
+        return this.#forEach(node);
       case 'SwitchStatement':
         this.walk(node.discriminant);
-        return this.inside('block', node, false, () => this.list(node.cases));
+        return this.#block('block', node, node.cases);
       case 'CatchClause':
-        return this.inside('catch', node, false, () => {
-          if (node.param) this.binds(node.param, 'catch', undefined, true);
-          // Expressions in the pattern do not see what the block declares (ECMA-262, section 14.15.2).
-          if (!node.param || node.param.type === 'Identifier') this.list(node.body.body);
-          else this.walk(node.body);
-        });
+        return this.#catch(node);
       case 'WithStatement':
         this.walk(node.object);
-        return this.inside('with', node, false, () => this.walk(node.body));
+        return this.#block('with', node, [node.body]);
       case 'ImportDeclaration':
         for (const one of node.specifiers) this.declare(one.local, { kind: 'import', isGiven: true });
         return;
@@ -178,8 +164,52 @@ export abstract class ScopeWalk {
         return;
       }
       default:
-        eachChild(node, (child) => this.walk(child));
+        this.#below(node);
     }
+  }
+
+  // A function of its own for whatever makes others: one that held on to its node would cost every node that is walked.
+
+  #below(node: AnyNode): void {
+    for (const key of childKeys(node)) {
+      const child = childOf(node, key);
+      if (!child) continue;
+      if (!isList(child)) this.walk(child);
+      else for (const one of child) if (one) this.walk(one);
+    }
+  }
+
+  #block(kind: ScopeKind, node: AnyNode, inner: readonly (AnyNode | null)[], strict = false): void {
+    this.inside(kind, node, strict, () => this.list(inner));
+  }
+
+  #namedFunction(node: FunctionLike, id: Identifier): void {
+    this.inside('own-name', node, false, () => {
+      this.declare(id, { kind: 'own-name', value: node, isGiven: true });
+      this.#function(node);
+    });
+  }
+
+  #forEach(node: ForInStatement | ForOfStatement): void {
+    this.inside('block', node, false, () => {
+      const { left } = node;
+      if (left.type === 'VariableDeclaration') {
+        const { id, init } = left.declarations[0]!;
+        this.binds(id, left.kind as BindingKind, undefined, true);
+        if (init) this.walk(init);
+      } else this.target(left, 'write');
+      this.walk(node.right);
+      this.walk(node.body);
+    });
+  }
+
+  #catch(node: CatchClause): void {
+    this.inside('catch', node, false, () => {
+      if (node.param) this.binds(node.param, 'catch', undefined, true);
+      // Expressions in the pattern do not see what the block declares (ECMA-262, section 14.15.2).
+      if (!node.param || node.param.type === 'Identifier') this.list(node.body.body);
+      else this.walk(node.body);
+    });
   }
 
   /** Calls back with what a pattern declares. */

@@ -7,7 +7,6 @@ export type ScopeKind = 'program' | 'function' | 'body' | 'block' | 'catch' | 'c
 /** A part of a program in which names are declared. */
 export class Scope {
   readonly bindings: Binding[] = [];
-  readonly byName = new Map<string, Binding>();
   readonly children: Scope[] = [];
   /** Bindings of outer scopes that are used here or further in. */
   readonly through = new Set<Binding>();
@@ -20,6 +19,8 @@ export class Scope {
   /** Of a function that is not an arrow: whether it uses `this`, `super` or `new.target`, arrows in it included. */
   usesThis = false;
 
+  #byName: Map<string, Binding> | undefined;
+
   constructor(
     readonly kind: ScopeKind,
     readonly node: AnyNode,
@@ -27,6 +28,11 @@ export class Scope {
     readonly isStrict: boolean,
   ) {
     parent?.children.push(this);
+  }
+
+  /** Its bindings by the names that they are declared with. */
+  get byName(): Map<string, Binding> {
+    return (this.#byName ??= new Map());
   }
 
   /** The scope that `var` declares in. */
