@@ -5,11 +5,12 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { minifyStyle } from 'loyal-anvil';
 import { clone, oracles, program, type Corpus } from '../corpus.js';
+import { pageMeaning } from './page-meaning.js';
 import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
 import { randomSheet } from '../random-sheet.js';
 
 /** Whether what is minified still means the same, by the independent checks beside the project, where they are. */
-export function meaning(corpus: Corpus): string[] {
+export async function meaning(corpus: Corpus): Promise<string[]> {
   if (!existsSync(oracles)) return ['meaning: the independent checks are not on this machine'];
   const work = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   try {
@@ -18,6 +19,7 @@ export function meaning(corpus: Corpus): string[] {
       ...demoMeaning(work),
       scriptMeaning(work),
       ...libraryMeaning(corpus),
+      ...(await pageMeaning(corpus)),
       randomProgramMeaning(),
       randomMeaning(work),
     ];

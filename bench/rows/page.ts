@@ -1,8 +1,9 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { cpSync, existsSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { delimiter, join } from 'node:path';
-import { chromium, type Page } from 'playwright-core';
+import { join } from 'node:path';
+import type { Page } from 'playwright-core';
+import { openBrowser } from '../browser.js';
 import { clone, program } from '../corpus.js';
 import { median, type Row } from '../measure.js';
 import { WarmCompiler } from '../warm-compiler.js';
@@ -164,19 +165,6 @@ async function serve(root: string): Promise<{ url: string; child: ChildProcess; 
   while (!isReady) await pause(20);
   await pause(1500);
   return { url: /"urls":\["([^"]+)"/.exec(said)![1]!, child, rebuilds: () => told };
-}
-
-async function openBrowser(): Promise<Awaited<ReturnType<typeof chromium.launch>>> {
-  const { CHROMIUM, PATH = '' } = process.env;
-  const executablePath =
-    CHROMIUM ??
-    PATH.split(delimiter)
-      .map((folder) => join(folder, 'chromium'))
-      .find(existsSync);
-  return chromium.launch({
-    ...(executablePath !== undefined && { executablePath }),
-    args: ['--no-sandbox', '--disable-gpu'],
-  });
 }
 
 const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));
