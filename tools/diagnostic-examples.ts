@@ -107,6 +107,12 @@ export const examples: Readonly<Record<Code, Example | Unshown>> = {
   'script-kind': {
     files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': '<!doctype html>\n<title>Fernlight</title>\n' },
   },
+  'property-taken': {
+    files: {
+      'anvil.yaml': steps('{ minify: { renameProperties: _seats } }', 'a.js'),
+      'a.js': 'dome._seats = 2;\ndome._a = 1;\n',
+    },
+  },
   'style-syntax': { files: { 'anvil.yaml': steps('minify'), 'a.css': 'a { color: "teal }\n' } },
   'style-skipped': { files: { 'anvil.yaml': steps('minify'), 'a.css': 'a { color: teal; width 3px }\n' } },
   'too-deep': {

@@ -51,6 +51,7 @@ const scriptBlock = (text: string): string => `\`\`\`js\n${text.trimEnd()}\n\`\`
 const optionExamples: readonly { title: string; options: Parameters<typeof minifyScript>[1] }[] = [
   { title: 'without any option', options: {} },
   { title: '`renameGlobals: true`', options: { renameGlobals: true } },
+  { title: '`renameProperties: [_place]`', options: { renameProperties: ['_place'] } },
   { title: '`preserveNames: true`', options: { preserveNames: true } },
   { title: '`without: [console, debugger]`', options: { without: ['console', 'debugger'] } },
   { title: '`licences: none`', options: { licences: 'none' } },
@@ -62,6 +63,7 @@ const optionScript = `/*! Fernlight Observatory */
 function showTonight(guests) {
   if (DEBUG) console.log('guests', guests);
   const greeting = function greet(name) { return 'Grüße, ' + name; };
+  guests._place = 'dome';
   return guests.map(greeting);
 }
 document.title = showTonight(['Ada']).join();`;
@@ -78,7 +80,7 @@ function scripts(): string {
 
 The script is parsed as the language says (ECMA-262), every identifier is tied to what it stands for, every rewrite below looks at every part of it, from the inside out and in rounds, until none has anything to do (eight rounds at most), names get shorter, and the tree is printed in as few characters as the grammar allows.
 
-- **Names**: local variables, functions, classes, parameters, imports, labels and private names are renamed. What a script declares at its top is seen by other scripts, and stays unless \`renameGlobals\` says otherwise; in modules nobody else sees it. Properties never change. What \`eval\` or \`with\` may see keeps its name and its value.
+- **Names**: local variables, functions, classes, parameters, imports, labels and private names are renamed. What a script declares at its top is seen by other scripts, and stays unless \`renameGlobals\` says otherwise; in modules nobody else sees it. Properties never change, unless \`renameProperties\` lists them. What \`eval\` or \`with\` may see keeps its name and its value.
 - **What is not known may do anything**: a property may be a getter, an operator may call \`valueOf\`, a name that nothing declares may be missing, a \`let\` may be read too early. Nothing of that goes or changes its order. Calls marked \`/* #__PURE__ */\` may go when nobody uses what they return.
 - **Not kept**: what a function gives as its source text, and the value of the last statement of a script for programs that run it as text; names of functions and classes, unless \`preserveNames\` is set. A function that is called at one place is made anew there each time it is called.
 - **Target browsers decide** what may be written: arrow functions, \`catch\` without a name, \`??\`.

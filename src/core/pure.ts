@@ -5,6 +5,7 @@ import type { ConstantValue } from './scripts/constants.js';
 import { resolveBrowsers, defaultBrowsers, browsersProblem } from './project/browsers.js';
 import { minify as minifyScriptText, type MinifyScriptChoices } from './scripts/minify/minify.js';
 import { lookOf } from './scripts/look.js';
+import { PropertyTakenError } from './scripts/properties.js';
 import { ScriptSyntaxError } from './scripts/parse.js';
 import { minify as minifyStyleText } from './styles/minify/minify.js';
 import { StyleSyntaxError, type StyleProblem } from './styles/problem.js';
@@ -132,6 +133,11 @@ function describe(error: unknown, file: string, text: string): Diagnostic | unde
     return look
       ? diagnostic('script-kind', { ...look }, place)
       : diagnostic('script-syntax', { message: error.message }, place);
+  }
+  if (error instanceof PropertyTakenError) {
+    const { property, shortName, offset } = error;
+    const place = { file, text, offsets: [offset, offset + shortName.length] } as const;
+    return diagnostic('property-taken', { property, shortName }, place);
   }
   // The parsers and printers follow the nesting of the text on the call stack.
   if (error instanceof RangeError && /call stack/i.test(error.message)) return diagnostic('too-deep', {}, { file });

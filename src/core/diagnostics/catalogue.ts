@@ -210,6 +210,10 @@ export const catalogue = {
     (p) => `This is no JavaScript; it looks like ${p.kind}.`,
     (p) => p.advice,
   ),
+  'property-taken': error<{ property: string; shortName: string }>(
+    (p) => `The property \`${p.property}\` is to become \`${p.shortName}\`, which is in this script already.`,
+    (p) => `Take \`${p.property}\` out of \`renameProperties\`, or give \`${p.shortName}\` another name.`,
+  ),
   'style-syntax': error<{ message: string }>(
     (p) => `The style sheet cannot be parsed: ${p.message}.`,
     () => 'Mend the syntax; for a sheet in another language, put `compile` before this step.',

@@ -59,6 +59,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'jsx-undecided': 'A script has JSX, and nothing says what to turn it into.',
   'script-syntax': 'A script cannot be parsed, so that it cannot be joined or minified.',
   'script-kind': 'A file with the name of a script cannot be parsed as one, and looks like something else.',
+  'property-taken': 'A property cannot get the short name that its place in `renameProperties` gives it.',
   'style-syntax': 'A style sheet cannot be parsed, so that it cannot be prefixed, joined or minified.',
   'style-skipped': 'Browsers will skip a part of a style sheet, because it is not valid. It is kept as written.',
   'too-deep': 'A file is nested so deeply that it cannot be read with the memory there is.',

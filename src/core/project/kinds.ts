@@ -127,6 +127,27 @@ export function someOf(...words: readonly string[]): Kind {
   };
 }
 
+const name = /^[A-Za-z_$][\w$]*$/;
+
+/** The name of something in a script, or a list of them. */
+export const names: Kind = {
+  name: 'names',
+  expected: 'a name, or a list of them',
+  schema: {
+    oneOf: [
+      { type: 'string', pattern: name.source },
+      { type: 'array', items: { type: 'string', pattern: name.source }, minItems: 1, uniqueItems: true },
+    ],
+  },
+  wrong(value) {
+    const isName = (one: unknown): boolean => typeof one === 'string' && name.test(one);
+    if (isName(value)) return undefined;
+    if (!Array.isArray(value) || value.length === 0) return whole;
+    const index = value.findIndex((one) => !isName(one));
+    return index < 0 ? undefined : [index];
+  },
+};
+
 /** Names with JSON values that scripts see in their place. */
 export const constants: Kind = {
   name: 'constants',

@@ -1,7 +1,7 @@
 import { kindOf } from '../assets/kind.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../project/field.js';
-import { choice, flag, someOf } from '../project/kinds.js';
+import { choice, flag, names, someOf } from '../project/kinds.js';
 import type { Step } from './step.js';
 
 /** Options of `minify`; all of them are for scripts. */
@@ -11,6 +11,12 @@ export class MinifyOptions {
     default: 'false',
   })
   renameGlobals?: boolean;
+
+  @Field(names, {
+    doc: 'Properties that may get other names, in all scripts alike: nothing else uses them, and no script puts their names together while it runs. New ones go to the end of the list, so that the others keep theirs.',
+    default: 'none',
+  })
+  renameProperties?: string | string[];
 
   @Field(flag, { doc: 'Whether functions and classes keep their names, which programs can read.', default: 'false' })
   preserveNames?: boolean;
@@ -37,7 +43,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Makes style sheets and scripts smaller without changing what they do.',
-  version: 3,
+  version: 4,
   options: MinifyOptions,
   gathers: false,
   tools: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],

@@ -19,6 +19,7 @@ export const constantExpressions: ScriptRewrite = {
     ['return typeof function () {} == "function" ? a : b', 'return a'],
     ['return [a && 0 || b, true && a, false || b, null ?? c, "d" ?? e]', 'return[b,a,b,c,"d"]'],
     ['return `a${1}b${"c"}${a}`', 'return`a1bc${a}`'],
+    ['return [`a`, "one\\ntwo\\nthree\\n`"]', 'return["a",`one\ntwo\nthree\n\\``]'],
   ],
   nodes: {
     UnaryExpression(node, facts) {
@@ -70,6 +71,13 @@ export const constantExpressions: ScriptRewrite = {
       return node.property.name === 'length' ? literal(known.length, node) : undefined;
     },
     TemplateLiteral(node) {
+      const [only] = node.quasis;
+      if (node.expressions.length === 0) {
+        const text = only?.value.cooked;
+        return typeof text === 'string' && printString(text).length <= only!.value.raw.length + 2
+          ? literal(text, node)
+          : undefined;
+      }
       const at = node.expressions.findIndex((one) => {
         const value = knownValue(one)?.value;
         return value !== undefined && !(typeof value === 'number' && printNumber(Math.abs(value)).length > 6);

@@ -5,6 +5,7 @@ import type { SourceMap } from '../../maps/index.js';
 import { mayHoldConstants, putConstants, type ConstantValue } from '../constants.js';
 import { syntaxLevelFor } from '../syntax/level.js';
 import { parseScript } from '../parse.js';
+import { renameProperties, shortProperties } from '../properties.js';
 import { ScriptOutput } from '../print/output.js';
 import { Printer } from '../print/printer.js';
 import { count, type Counted } from '../scopes/census.js';
@@ -33,6 +34,8 @@ export interface MinifyScriptSettings {
 export interface MinifyScriptChoices {
   /** Whether what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
   readonly renameGlobals?: boolean | undefined;
+  /** Properties that may get other names; which ones follows from the order of this list alone. */
+  readonly renameProperties?: string | readonly string[] | undefined;
   /** Whether functions and classes keep their names, which programs can read. */
   readonly preserveNames?: boolean | undefined;
   /** What is left out. */
@@ -55,15 +58,19 @@ export interface MinifiedScript {
  * Makes a script smaller without changing what it does.
  *
  * @throws ScriptSyntaxError when the script cannot be parsed
+ * @throws PropertyTakenError when a property cannot get the name that it is to have
  */
 export function minify(text: string, settings: MinifyScriptSettings, choices: MinifyScriptChoices): MinifiedScript {
   const { program, comments } = parseScript(text, settings.module);
   const { renameGlobals = false, preserveNames = false, licences = 'keep' } = choices;
   if (settings.constants && mayHoldConstants(text, settings.constants)) putConstants(program, settings.constants);
+  const properties = shortProperties([choices.renameProperties ?? []].flat());
+  if (properties.size > 0) renameProperties(program, properties);
   const bindings = resolve(program, { renameGlobals, preserveNames });
-  const level = syntaxLevelFor(settings.browsers);
+  const known = syntaxLevelFor(settings.browsers);
+  const level = known === 'latest' ? Infinity : known;
   rewrite(program, (known) => count(program, bindings, (statement) => isQuiet(statement, known)), {
-    level: level === 'latest' ? Infinity : level,
+    level,
     pureCalls: pureCalls(program, comments, text),
     preserveNames,
     drops: new Set([choices.without ?? []].flat()),
@@ -77,7 +84,7 @@ export function minify(text: string, settings: MinifyScriptSettings, choices: Mi
   if (hasClasses && !preserveNames && !top.hasEval) renamePrivate(program, letters);
   const out = new ScriptOutput(settings.source, text, choices.ascii);
   const kept = comments.filter(isKept);
-  new Printer(out, text, licences === 'keep' ? kept : []).program(program);
+  new Printer(out, text, licences === 'keep' ? kept : [], level >= 2015).program(program);
   const gathered = licences === 'file' ? kept.map(({ start, end }) => text.slice(start, end)) : [];
   return { text: out.text, map: out.map(), licences: [...new Set(gathered)] };
 }
@@ -97,7 +104,7 @@ export function rewrittenBody(body: string): string {
     drops: new Set(['console', 'debugger']),
   });
   const out = new ScriptOutput(undefined, text);
-  new Printer(out, text, []).program(program);
+  new Printer(out, text, [], true).program(program);
   return out.text.slice(out.text.indexOf('{') + 1, -1);
 }
 

@@ -1,4 +1,4 @@
-import type { Expression, LogicalExpression } from 'acorn';
+import type { CallExpression, Expression, LogicalExpression, MemberExpression, Super } from 'acorn';
 import { isPure } from '../facts/effects.js';
 import { kindOf } from '../facts/values.js';
 import { logical } from '../tree/build.js';
@@ -8,11 +8,13 @@ import type { Facts, ScriptRewrite } from './rewrite.js';
 /** Writes questions for `null` and `undefined` shorter. */
 export const nullish: ScriptRewrite = {
   name: 'nullish',
-  doc: 'A choice of something else than `null` and `undefined` is `??`, where target browsers know it; only the strict comparison with both of them means the same for every object.',
-  reference: '13.13',
+  doc: 'A choice of something else than `null` and `undefined` is `??`, and a member or a call of it, `undefined` without it, is `?.`, where target browsers know them; only the strict comparison with both of them means the same for every object.',
+  reference: '13.3.9 and 13.13',
   cases: [
     ['return a !== null && a !== undefined ? a : b', 'return a??b'],
     ['return a === null || a === void 0 ? b : a', 'return a??b'],
+    ['return a !== null && a !== undefined ? a.b(c)[d] : undefined', 'return a?.b(c)[d]'],
+    ['return a === null || a === undefined ? void 0 : a(b)', 'return a?.(b)'],
   ],
   nodes: {
     ConditionalExpression(node, facts) {
@@ -21,10 +23,32 @@ export const nullish: ScriptRewrite = {
       if (!asked) return undefined;
       const [value, other] = asked.isThere ? [node.consequent, node.alternate] : [node.alternate, node.consequent];
       if (isSame(value, asked.value)) return logical('??', asked.value, other);
-      return undefined;
+      return kindOf(other) === 'undefined' && isPure(other, facts) ? optionalChain(value, asked.value) : undefined;
     },
   },
 };
+
+/** An expression as a chain that ends when what it begins with is missing; nothing when it does not begin with that. */
+function optionalChain(node: Expression, start: Expression): Expression | undefined {
+  const chained = withOptionalStart(node.type === 'ChainExpression' ? node.expression : node, start);
+  return chained && { type: 'ChainExpression', expression: chained, start: node.start, end: node.end };
+}
+
+type Link = MemberExpression | CallExpression;
+
+function withOptionalStart(node: Expression | Super, start: Expression): Link | undefined {
+  if (node.type === 'MemberExpression') {
+    if (isSame(node.object, start)) return { ...node, optional: true };
+    const object = withOptionalStart(node.object, start);
+    return object && { ...node, object };
+  }
+  if (node.type !== 'CallExpression') return undefined;
+  // A call of `eval` itself sees the names around it, one in a chain does not.
+  if (isSame(node.callee, start))
+    return start.type === 'Identifier' && start.name === 'eval' ? undefined : { ...node, optional: true };
+  const callee = withOptionalStart(node.callee, start);
+  return callee && { ...node, callee };
+}
 
 /** What is compared with both `null` and `undefined`, and whether it has to be something else. */
 function askedFor(

@@ -1,5 +1,6 @@
-import type { AnyNode, AssignmentProperty, Property, Statement } from 'acorn';
-import { apart, isDeclaration } from '../tree/build.js';
+import type { AnyNode, AssignmentProperty, Expression, Property, Statement } from 'acorn';
+import { bindingOf, isDynamic } from '../scopes/binding.js';
+import { apart, isDeclaration, literal, sequence } from '../tree/build.js';
 import { childKeys, childOf, isFunction, isList, type FunctionLike } from '../tree/children.js';
 import { scriptRewrites } from './index.js';
 import type { Facts, ListPlace } from './rewrite.js';
@@ -81,7 +82,7 @@ export class Rewriter {
       if (!child) continue;
       // What a tag is called with is as it is written.
       if (node.type === 'TaggedTemplateExpression' && key === 'quasi') this.#children(node.quasi, 'block');
-      else if (!isList(child)) record[key] = this.visit(child, placeOf(node, key));
+      else if (!isList(child)) record[key] = keptValue(node, key, child, this.visit(child, placeOf(node, key)));
       else {
         const list = child as (AnyNode | null)[];
         for (let at = 0; at < list.length; at++) if (list[at]) list[at] = this.visit(list[at]!);
@@ -137,6 +138,28 @@ export class Rewriter {
 function namesItself({ key, value }: Property | AssignmentProperty): boolean {
   const name = value.type === 'AssignmentPattern' ? value.left : value;
   return name.type === 'Identifier' && key.type === 'Identifier' && name.name === key.name;
+}
+
+/**
+ * What is put in the place of a value that is called, deleted or asked for its type: never the name of something where
+ * its value stood, which would be called on its object, be deleted, or be allowed not to exist (ECMA-262, 13.3.6.1).
+ */
+function keptValue(parent: AnyNode, key: string, before: AnyNode, after: AnyNode): AnyNode {
+  if (after === before || !isNamed(after, parent, key) || isNamed(before, parent, key)) return after;
+  return sequence(literal(0, after), after as Expression);
+}
+
+/** Whether it matters to what stands around a node that it names something. */
+function isNamed(node: AnyNode, parent: AnyNode, key: string): boolean {
+  const isMember = node.type === 'MemberExpression' || node.type === 'ChainExpression';
+  if (parent.type === 'UnaryExpression' && parent.operator === 'delete') return isMember || node.type === 'Identifier';
+  if (parent.type === 'UnaryExpression' && parent.operator === 'typeof')
+    return node.type === 'Identifier' && !bindingOf(node);
+  const isCalled =
+    (parent.type === 'CallExpression' && key === 'callee') ||
+    (parent.type === 'TaggedTemplateExpression' && key === 'tag');
+  if (!isCalled) return false;
+  return node.type === 'Identifier' ? node.name === 'eval' || isDynamic(node) : isMember;
 }
 
 /** Where a block stands that is directly below a node. */

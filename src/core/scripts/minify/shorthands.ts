@@ -1,15 +1,20 @@
+import type { AnyNode } from 'acorn';
 import { bindingOf } from '../scopes/binding.js';
 import type { ScriptRewrite } from './rewrite.js';
 
 /** Writes properties shorter. */
 export const shorthands: ScriptRewrite = {
   name: 'shorthands',
-  doc: 'A property that is named like the global or the kept name that is its value says it once, where target browsers know that.',
+  doc: 'A string in brackets is a key without them, and a property that is named like the global or the kept name that is its value says it once, where target browsers know that.',
   reference: '13.2.5',
-  cases: [['return { Math: Math, a: b }', 'return{Math,a:b}']],
+  cases: [
+    ['return { Math: Math, a: b }', 'return{Math,a:b}'],
+    ["return { ['a']: 1, ['b c']: 2, ['__proto__']: 3 }", 'return{a:1,"b c":2,["__proto__"]:3}'],
+  ],
   nodes: {
     Property(node, { level }) {
       const { key, value } = node;
+      if (node.computed && isPlainKey(key)) return { ...node, computed: false };
       if (level < 2015 || node.shorthand || node.computed || node.method || node.kind !== 'init') return undefined;
       if (key.type !== 'Identifier' || value.type !== 'Identifier' || key.name !== value.name) return undefined;
       const binding = bindingOf(value);
@@ -18,3 +23,7 @@ export const shorthands: ScriptRewrite = {
     },
   },
 };
+
+/** Whether a key in brackets means the same without them; `__proto__` would set what the object inherits from. */
+const isPlainKey = (key: AnyNode): boolean =>
+  key.type === 'Literal' && typeof key.value === 'string' && key.value !== '__proto__';

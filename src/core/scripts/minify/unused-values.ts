@@ -2,6 +2,7 @@ import type { Expression } from 'acorn';
 import { isPure } from '../facts/effects.js';
 import { negated, negationCost } from '../facts/tests.js';
 import { isPrimitive, kindOf } from '../facts/values.js';
+import { isDynamic } from '../scopes/binding.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { conditional, empty, logical, sequence, statement } from '../tree/build.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
@@ -15,6 +16,10 @@ export const unusedValues: ScriptRewrite = {
     ['1; a; a + b; a.b; !c(); void d()', 'a+b,a.b,c(),d()'],
     ['a === b, [a, c(), "x"], ({ d: d() }), function () {}', 'c(),d()'],
     ['a ? b() : c; a && (b(), c); (a(), b, c())', 'a&&b(),a&&b(),a(),c()'],
+    [
+      '(true ? a.b : c)(); (false || a.b)`d`; (0, a.b)(); delete (a.b, c.d)',
+      '(0,a.b)(),(0,a.b)`d`,(0,a.b)(),delete(a.b,c.d)',
+    ],
     ['for (a, b(); ; c, d()) e()', 'for(b();;d())e()'],
     ['/* #__PURE__ */ a(b, c()); /* @__PURE__ */ new d', 'a(b,c())'],
   ],
@@ -36,7 +41,7 @@ export const unusedValues: ScriptRewrite = {
       });
       isChanged ||= last.type === 'SequenceExpression';
       // `(0, a.b)()` is not called on `a`.
-      if (kept.length === 0 && (last.type === 'MemberExpression' || isEval(last))) return undefined;
+      if (kept.length === 0 && isReference(last)) return undefined;
       // Nor does a function take the name of what `(0, function () {})` is given to.
       if (kept.length === 0 && facts.preserveNames && isAnonymous(last)) return undefined;
       return isChanged ? sequence(...kept, last) : undefined;
@@ -50,7 +55,11 @@ export const unusedValues: ScriptRewrite = {
   },
 };
 
-const isEval = (node: Expression): boolean => node.type === 'Identifier' && node.name === 'eval';
+/** Whether calling it means more than calling its value. */
+const isReference = (node: Expression): boolean =>
+  node.type === 'Identifier'
+    ? node.name === 'eval' || isDynamic(node)
+    : node.type === 'MemberExpression' || node.type === 'ChainExpression';
 
 /** What of an expression does something; nothing when none of it does, the very same when all of it does. */
 export function effectsOf(node: Expression, facts: Facts): Expression | undefined {

@@ -12,8 +12,9 @@ import type {
 } from 'acorn';
 import { bindingOf } from '../scopes/binding.js';
 import { printedPrivateName } from '../scopes/private-names.js';
-import { closedForHtml, isPlainName, printLiteral, printNumber, printString } from './literals.js';
+import { closedForHtml, isPlainName, printLiteral, printNumber, printString, templateOf } from './literals.js';
 import { holdsCall, operatorPrecedence, Precedence } from './precedence.js';
+import { originalName } from '../properties.js';
 import type { NodePrinters, Printer } from './printer.js';
 
 /** Expressions other than functions and classes (ECMA-262, section 13). */
@@ -33,9 +34,14 @@ export const expressionPrinters: NodePrinters = {
     out.mark(node.start, node.name);
     out.put(`#${printedPrivateName(node)}`);
   },
-  Literal(node, { out }) {
+  Literal(node, { out, hasTemplates }) {
     out.mark(node.start);
-    if (node.regex) out.putRegExp(printLiteral(node));
+    const template = hasTemplates && typeof node.value === 'string' ? templateOf(node.value) : undefined;
+    if (template !== undefined) {
+      out.put('`');
+      out.template(template);
+      out.put('`');
+    } else if (node.regex) out.putRegExp(printLiteral(node));
     else out.put(printLiteral(node));
   },
   ThisExpression(node, { out }) {
@@ -245,7 +251,7 @@ export function printKey({ computed, key }: Omit<Keyed, 'kind'>, printer: Printe
     // As a key, a number without end is its name.
     out.put(key.value === Infinity ? 'Infinity' : printNumber(key.value));
   } else if (key.type === 'Identifier') {
-    out.mark(key.start);
+    out.mark(key.start, originalName(key));
     out.put(key.name);
   } else printer.node(key);
 }
@@ -276,7 +282,7 @@ function printAccess(node: MemberExpression, printer: Printer): void {
       : undefined;
   if (name) {
     out.put(node.optional ? '?.' : '.');
-    out.mark(property.start);
+    out.mark(property.start, originalName(property));
     if (property.type === 'PrivateIdentifier') out.put(`#${printedPrivateName(property)}`);
     else out.put(property.type === 'Identifier' ? property.name : String((property as { value?: unknown }).value));
   } else {

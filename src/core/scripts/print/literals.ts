@@ -42,6 +42,22 @@ const escapes: Readonly<Record<string, string>> = {
   '\ufeff': '\\ufeff',
 };
 
+/**
+ * A string as a template, in which line breaks need no escape, when that is shorter; what stands between the backticks
+ * (ECMA-262, section 12.9.6).
+ */
+export function templateOf(value: string): string | undefined {
+  if (!value.includes('\n')) return undefined;
+  const quoted = printString(value);
+  const body = closedForHtml(
+    (quoted.startsWith("'") ? quoted.replaceAll("\\'", "'") : quoted.replaceAll('\\"', '"'))
+      .slice(1, -1)
+      .replace(/`|\$(?=\{)/g, '\\$&')
+      .replace(/\\([^])/g, (escape, sign) => (sign === 'n' ? '\n' : escape)),
+  );
+  return body.length + 2 < quoted.length ? body : undefined;
+}
+
 /** A string in the quotes that need fewer escapes; safe inside an HTML script element and in UTF-8. */
 export function printString(value: string): string {
   const doubles = value.split('"').length;

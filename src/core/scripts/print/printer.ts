@@ -40,11 +40,13 @@ export class Printer {
    * @param out where the text goes
    * @param original the text that was parsed
    * @param comments those to keep, in order
+   * @param hasTemplates whether strings may be written as templates
    */
   constructor(
     readonly out: ScriptOutput,
     readonly original: string,
     comments: readonly Comment[],
+    readonly hasTemplates = false,
   ) {
     this.#comments = comments;
   }

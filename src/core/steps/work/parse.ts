@@ -3,6 +3,7 @@ import type { StepContext } from '../../assets/context.js';
 import { fail, diagnostic } from '../../diagnostics/index.js';
 import { lookOf } from '../../scripts/look.js';
 import { parseScript, ScriptSyntaxError, type ParsedScript } from '../../scripts/parse.js';
+import { PropertyTakenError } from '../../scripts/properties.js';
 import { StyleSyntaxError, type StyleProblem } from '../../styles/problem.js';
 
 /**
@@ -24,6 +25,11 @@ export function explained<T>(asset: Asset, text: string, context: StepContext, w
       if (look) return fail('script-kind', { ...look }, context.place(asset, text, error.offset, error.offset + 1));
       const message = error.message.replace(/^./, (letter) => letter.toLowerCase());
       return fail('script-syntax', { message }, context.place(asset, text, error.offset, error.offset + 1));
+    }
+    if (error instanceof PropertyTakenError) {
+      const { property, shortName, offset } = error;
+      const place = context.place(asset, text, offset, offset + shortName.length);
+      return fail('property-taken', { property, shortName }, place);
     }
     if (error instanceof StyleSyntaxError) {
       const { message, start, end } = error.problem;

@@ -1,0 +1,93 @@
+import type { AnyNode, Identifier, Literal, Program } from 'acorn';
+import { eachChild } from './tree/children.js';
+
+/** A property of the script already has the name that another one is to get. */
+export class PropertyTakenError extends Error {
+  constructor(
+    readonly property: string,
+    readonly shortName: string,
+    readonly offset: number,
+  ) {
+    super(`the property ${property} cannot become ${shortName}`);
+    this.name = 'PropertyTakenError';
+  }
+}
+
+const letters = 'abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ';
+
+/**
+ * The short names of properties. They follow from the order of the list alone, so that scripts which are minified one by
+ * one agree on them.
+ */
+export function shortProperties(listed: readonly string[]): ReadonlyMap<string, string> {
+  const short = new Map<string, string>();
+  let number = 0;
+  for (const name of new Set(listed)) {
+    let next: string;
+    do next = shortName(number++);
+    while (listed.includes(next));
+    if (next.length < name.length) short.set(name, next);
+  }
+  return short;
+}
+
+function shortName(number: number): string {
+  const rest = Math.floor(number / letters.length);
+  return (rest === 0 ? '_' : shortName(rest - 1)) + letters[number % letters.length]!;
+}
+
+/** A key that was renamed. */
+interface Renamed {
+  originalName?: string;
+}
+
+/** The name that a key had in the script, when it has another one now. */
+export const originalName = (node: AnyNode): string | undefined => (node as Renamed).originalName;
+
+/**
+ * Gives properties other names wherever they are written out: after a dot, as keys of objects, patterns and classes, as
+ * strings in brackets and before `in`. Names that are put together while the script runs are not found.
+ *
+ * @throws PropertyTakenError when something has the new name already
+ */
+export function renameProperties(program: Program, names: ReadonlyMap<string, string>): void {
+  const taken = new Map([...names].map(([from, to]) => [to, from]));
+  const rename = (node: AnyNode): void => {
+    const name = nameOf(node);
+    if (name === undefined) return;
+    const from = taken.get(name);
+    if (from !== undefined) throw new PropertyTakenError(from, name, node.start);
+    const to = names.get(name);
+    if (to === undefined) return;
+    (node as Renamed).originalName = name;
+    if (node.type === 'Literal') node.value = to;
+    else (node as Identifier).name = to;
+  };
+  const visit = (node: AnyNode): void => {
+    if (node.type === 'BinaryExpression' && node.operator === 'in' && node.left.type === 'Literal') rename(node.left);
+    const key = keyOf(node);
+    if (key) rename(key);
+    if (node.type === 'Property' && node.shorthand && originalName(node.key) !== undefined) node.shorthand = false;
+    eachChild(node, visit);
+  };
+  visit(program);
+}
+
+/** What names a property in a node, if something is written there. */
+function keyOf(node: AnyNode): AnyNode | undefined {
+  switch (node.type) {
+    case 'MemberExpression':
+      return node.computed === (node.property.type === 'Literal') ? node.property : undefined;
+    case 'Property':
+    case 'MethodDefinition':
+    case 'PropertyDefinition':
+      return node.computed && node.key.type !== 'Literal' ? undefined : node.key;
+    default:
+      return undefined;
+  }
+}
+
+function nameOf(node: AnyNode): string | undefined {
+  if (node.type === 'Identifier') return node.name;
+  return node.type === 'Literal' && typeof (node as Literal).value === 'string' ? (node.value as string) : undefined;
+}
