@@ -1,3 +1,4 @@
+import { setFlagsFromString } from 'node:v8';
 import vm from 'node:vm';
 
 /**
@@ -24,10 +25,14 @@ export function runProgram(text: string): string {
     'Function.prototype.toString = () => "function"; Error.prototype.toString = function () { return this.name }',
     context,
   );
+  // With its inline caches, the engine gives one program different results from run to run in contexts like this one.
+  setFlagsFromString('--no-use-ic');
   try {
     vm.runInContext(text, context, { timeout: 2000 });
   } catch (error) {
     lines.push(`ends with ${nameOf(error)}`);
+  } finally {
+    setFlagsFromString('--use-ic');
   }
   return lines.join('\n');
 }
@@ -52,6 +57,9 @@ function show(value: unknown, depth: number): string {
 
 /** Names, few enough to hide each other. */
 const names = ['alpha', 'beta', 'gamma', 'delta', 'item', 'value', 'e', 't', 'n'];
+
+/** An object whose method tells whether it was called on the object. */
+const teller = '({ own: 3, tell() { return this?.own } })';
 
 interface Variable {
   readonly name: string;
@@ -387,6 +395,7 @@ class ProgramWriter {
         'NaN',
         '1e3',
         '10n',
+        String.raw`"one\ntwo\n\`three"`,
       ],
     ]);
   }
@@ -419,6 +428,8 @@ class ProgramWriter {
       () => `log(${part()})`,
       () => this.#arrow(),
       () => this.#called(),
+      () => `(${this.#pick(['true', 'false || true', part()])} ? ${teller}.tell : ${teller}['tell'])(${part()})`,
+      () => `(${this.#pick(['0', 'null', part()])}, ${teller}.tell)\`t\``,
     ];
     if (object !== undefined)
       all.push(
@@ -426,6 +437,7 @@ class ProgramWriter {
         () => `(${object}.p = ${part()})`,
         () => `${object}?.p`,
         () => `(${object} ${this.#pick(['+', '<', '=='])} ${part()})`,
+        () => `delete (${this.#pick(['true && ', 'false || ', ''])}${object}.q)`,
         () => `(${part()} ? ${object}.p = ${part()} : ${object}.p = ${part()})`,
       );
     if (called !== undefined)
@@ -446,6 +458,8 @@ class ProgramWriter {
         () => `(${variable} = ${part()})`,
         () => `${variable}${this.#pick(['++', '--'])}`,
         () => `(${variable} === null || ${variable} === undefined ? ${part()} : ${variable})`,
+        () => `(${variable} !== null && ${variable} !== undefined ? ${variable}.p : undefined)`,
+        () => `(${variable} === null || ${variable} === undefined ? void 0 : ${variable}['q']?.[${part()}])`,
         () => `(typeof ${variable} === "undefined")`,
         () => `(${variable} += ${part()})`,
       );

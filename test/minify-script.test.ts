@@ -194,6 +194,29 @@ describe('minifying scripts', () => {
     );
   });
 
+  it('renames the properties that are listed, in all scripts alike', () => {
+    const renameProperties = ['_seats', '_queue', 'at'];
+    const first =
+      'export class Dome { _seats = 2; "_queue"() { return this["_seats"] } static at = { _seats: 1, "x": 2 } }';
+    const second =
+      'export const read = (dome) => { const { _seats, _queue: queue } = dome; return "_seats" in dome ? [_seats, dome?._seats, dome[`_seats`], queue.call(dome), { _seats }] : 0 }';
+    const made = [first, second].map((text) => minifyScript(text, { renameProperties, map: true, file: 'dome.js' }));
+    expect(made[0]!.text).toBe('export class Dome{_a=2;_b(){return this._a}static at={_a:1,x:2}}');
+    expect(made[1]!.text).not.toMatch(/_seats|_queue/);
+    const run = (texts: readonly string[]): unknown =>
+      vm.runInNewContext(`${texts.join(';').replaceAll('export ', '')};read(new Dome)`);
+    expect(JSON.stringify(run(made.map(({ text }) => text))).replaceAll('_a', '_seats')).toBe(
+      JSON.stringify(run([first, second])),
+    );
+    const trace = new TraceMap(made[0]!.map!);
+    const column = made[0]!.text.lastIndexOf('_a');
+    expect(originalPositionFor(trace, { line: 1, column })).toMatchObject({ name: '_seats' });
+    expect(minifyScript('dome._seats = 1;\ndome._a = 2', { renameProperties })).toMatchObject({
+      text: 'dome._seats = 1;\ndome._a = 2',
+      diagnostics: [{ code: 'property-taken', range: { start: { line: 2, column: 6 } } }],
+    });
+  });
+
   it('keeps names of imports and exports where another one would be longer', () => {
     expect(
       minified('import { a, longer } from "x"; const b = a(longer, longer), rate = 1; export { b, rate as price }'),

@@ -61,10 +61,11 @@ export function renameProperties(program: Program, names: ReadonlyMap<string, st
     if (to === undefined) return;
     (node as Renamed).originalName = name;
     if (node.type === 'Literal') node.value = to;
+    else if (node.type === 'TemplateLiteral') node.quasis[0]!.value = { raw: to, cooked: to };
     else (node as Identifier).name = to;
   };
   const visit = (node: AnyNode): void => {
-    if (node.type === 'BinaryExpression' && node.operator === 'in' && node.left.type === 'Literal') rename(node.left);
+    if (node.type === 'BinaryExpression' && node.operator === 'in' && isText(node.left)) rename(node.left);
     const key = keyOf(node);
     if (key) rename(key);
     if (node.type === 'Property' && node.shorthand && originalName(node.key) !== undefined) node.shorthand = false;
@@ -77,17 +78,21 @@ export function renameProperties(program: Program, names: ReadonlyMap<string, st
 function keyOf(node: AnyNode): AnyNode | undefined {
   switch (node.type) {
     case 'MemberExpression':
-      return node.computed === (node.property.type === 'Literal') ? node.property : undefined;
+      return node.computed === isText(node.property) ? node.property : undefined;
     case 'Property':
     case 'MethodDefinition':
     case 'PropertyDefinition':
-      return node.computed && node.key.type !== 'Literal' ? undefined : node.key;
+      return node.computed && !isText(node.key) ? undefined : node.key;
     default:
       return undefined;
   }
 }
 
+const isText = (node: AnyNode): boolean =>
+  node.type === 'Literal' || (node.type === 'TemplateLiteral' && node.expressions.length === 0);
+
 function nameOf(node: AnyNode): string | undefined {
+  if (node.type === 'TemplateLiteral') return node.quasis[0]?.value.cooked ?? undefined;
   if (node.type === 'Identifier') return node.name;
   return node.type === 'Literal' && typeof (node as Literal).value === 'string' ? (node.value as string) : undefined;
 }
