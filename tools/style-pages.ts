@@ -83,7 +83,7 @@ The script is parsed as the language says (ECMA-262), every identifier is tied t
 - **Names**: local variables, functions, classes, parameters, imports, labels and private names are renamed. What a script declares at its top is seen by other scripts, and stays unless \`renameGlobals\` says otherwise; in modules nobody else sees it. Properties never change, unless \`renameProperties\` lists them. What \`eval\` or \`with\` may see keeps its name and its value.
 - **What is not known may do anything**: a property may be a getter, an operator may call \`valueOf\`, a name that nothing declares may be missing, a \`let\` may be read too early. Nothing of that goes or changes its order. Calls marked \`/* #__PURE__ */\` may go when nobody uses what they return.
 - **Not kept**: what a function gives as its source text, and the value of the last statement of a script for programs that run it as text; names of functions and classes, unless \`preserveNames\` is set. A function that is called at one place is made anew there each time it is called.
-- **Target browsers decide** what may be written: arrow functions, \`catch\` without a name, \`??\`.
+- **Target browsers decide** what may be written: arrow functions, templates, \`catch\` without a name, \`??\`, \`?.\`.
 - **Comments go**, but for licences (\`@license\`, \`@preserve\`, \`@copyright\`) and those that begin with \`!\`; \`licences\` says where these go.
 - **Source maps** lead from every name to where it was written and what it was called.
 

@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { gzipSync } from 'node:zlib';
 import { parse as parseScript } from 'acorn';
 import { generate, parse as parseStyle } from 'css-tree';
@@ -40,6 +41,7 @@ export async function minifying(corpus: Corpus): Promise<Row[]> {
     );
     rows.push({ what: 'minifying all scripts', reference: 'parsing alone', bar: 8, ...ratiosOf(times) });
   }
+  if (scripts.length > 0) rows.push(...largeScript(scripts.map(({ text }) => text)));
   rows.push(
     ...growing(),
     ...sizes(styles, (text) => minifyStyle(text).text, 'sheets'),
@@ -83,6 +85,42 @@ function sizes(
     note: detail(key),
   }));
   return [...means, ...single];
+}
+
+/** How large a script may be that works, in bytes. */
+const large = 5_000_000;
+
+/** A program that minifies a script, and tells how long that took and how much memory was ever used. */
+const minifyOnce = `
+  import { readFileSync } from 'node:fs';
+  import { minifyScript } from ${JSON.stringify(new URL('../../../dist/index.js', import.meta.url).href)};
+  const text = readFileSync(0, 'utf8');
+  const start = performance.now();
+  const { text: small, diagnostics } = minifyScript(text);
+  if (diagnostics.length > 0) throw new Error(diagnostics[0].message);
+  console.log(JSON.stringify({ ms: performance.now() - start, small: small.length, bytes: process.resourceUsage().maxRSS * 1024 }));
+`;
+
+/** Five megabytes of scripts beside a quarter of them, each in a process of its own. */
+function largeScript(texts: readonly string[]): Row[] {
+  const measure = (size: number): { ms: number; bytes: number; small: number } => {
+    let input = '';
+    for (let at = 0; input.length < size; at++) input += `(function () {${texts[at % texts.length]!}\n})();\n`;
+    const child = spawnSync(process.execPath, ['--input-type=module', '-e', minifyOnce], { input, encoding: 'utf8' });
+    if (child.status !== 0) throw new Error(child.stderr);
+    return JSON.parse(child.stdout) as { ms: number; bytes: number; small: number };
+  };
+  const [few, many] = [measure(large / 4), measure(large)];
+  const megabytes = (bytes: number): string => `${(bytes / 1e6).toFixed(0)} MB`;
+  return [
+    {
+      what: 'minifying a script of 5 MB',
+      reference: 'a quarter of it',
+      ratios: [many.ms / few.ms],
+      bar: 6,
+      note: `${(many.ms / 1000).toFixed(1)} s beside ${(few.ms / 1000).toFixed(1)} s; at most ${megabytes(many.bytes)} of memory beside ${megabytes(few.bytes)}`,
+    },
+  ];
 }
 
 /** Fifty thousand rules beside a quarter of them: time has to follow the length, so four times is the ideal. */
