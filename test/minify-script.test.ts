@@ -30,7 +30,7 @@ const cases: Record<string, [before: string, after: string][]> = {
       'function a ( b , ...c ) { return } async function * d ( ) { yield * e ; await f }',
       'function a(n,...i){}async function*d(){yield*e,await f}',
     ],
-    ['return_: { break return_ }', 'return_:break return_'],
+    ['return_: { break return_ }', 'a:break a'],
   ],
   'literals and keys': [
     [
@@ -92,7 +92,7 @@ const cases: Record<string, [before: string, after: string][]> = {
     ['a < !--b; c-- > d; e = f ? .5 : g', 'a< !--b,c-->d,e=f?.5:g'],
     [
       'yield_: for (async of => {}; ;) ; for ((async) of a) ; (let)[0] = 1; for ((let) of b) ;',
-      'yield_:for(;;);for((async)of a);(let[0]=1);for((let)of b);',
+      'f:for(;;);for((async)of a);(let[0]=1);for((let)of b);',
     ],
   ],
   'classes, modules and directives': [
@@ -181,6 +181,8 @@ describe('minifying scripts', () => {
     expect(minifyScript(class_, { preserveNames: true }).text).toBe(
       'log(class Booth{#open=1;static at=()=>{function inner(){}return inner}})',
     );
+    const labels = 'outer: for (;;) inner: for (;;) { if (a) break outer; if (b) continue inner; c() }';
+    expect(minified(labels)).toBe('f:for(;;)r:for(;;){if(a)break f;if(b)continue r;c()}');
     const evil = 'function f(first) { let second = 1; function inner(third) { return eval("first") } return inner }';
     expect(minified(evil)).toBe(
       'function f(first){function inner(third){return eval("first")}let second=1;return inner}',

@@ -1,5 +1,6 @@
 import type { AnyNode, Identifier, Literal, Program } from 'acorn';
 import { eachChild } from './tree/children.js';
+import { noteOriginalName, originalName } from './tree/original-name.js';
 
 /** A property of the script already has the name that another one is to get. */
 export class PropertyTakenError extends Error {
@@ -36,14 +37,6 @@ function shortName(number: number): string {
   return (rest === 0 ? '_' : shortName(rest - 1)) + letters[number % letters.length]!;
 }
 
-/** A key that was renamed. */
-interface Renamed {
-  originalName?: string;
-}
-
-/** The name that a key had in the script, when it has another one now. */
-export const originalName = (node: AnyNode): string | undefined => (node as Renamed).originalName;
-
 /**
  * Gives properties other names wherever they are written out: after a dot, as keys of objects, patterns and classes, as
  * strings in brackets and before `in`. Names that are put together while the script runs are not found.
@@ -59,7 +52,7 @@ export function renameProperties(program: Program, names: ReadonlyMap<string, st
     if (from !== undefined) throw new PropertyTakenError(from, name, node.start);
     const to = names.get(name);
     if (to === undefined) return;
-    (node as Renamed).originalName = name;
+    noteOriginalName(node, name);
     if (node.type === 'Literal') node.value = to;
     else if (node.type === 'TemplateLiteral') node.quasis[0]!.value = { raw: to, cooked: to };
     else (node as Identifier).name = to;

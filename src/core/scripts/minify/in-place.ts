@@ -18,6 +18,7 @@ export const inPlace: ScriptRewrite = {
     ['var x = a(), y = b(); return x + y', 'return a()+b()'],
     ['a = b(); if (a) c(a)', '(a=b())&&c(a)'],
     ['var x = a.b; return x()', 'var x=a.b;return x()'],
+    ['let x = y; let y; return x(a)', 'let x=y,y;return x(a)'],
     ['var x = a; a = b; return x', 'var x=a;return a=b,x'],
   ],
   nodes: {
@@ -83,7 +84,7 @@ function isUsedOnce(binding: Binding, { kind }: ListPlace): boolean {
 /** Looks for the use in what follows a declarator. */
 function search(move: Move, list: readonly Statement[], at: number, node: VariableDeclaration, index: number): Search {
   for (let next = index + 1; next < node.declarations.length; next++) {
-    const found = inDeclarator(move, node.declarations[next]!);
+    const found = inDeclarator(move, node.declarations[next]!, node.kind);
     if (found) return found;
   }
   for (const statement of list.slice(at + 1, at + 1 + farthest)) {
@@ -93,12 +94,18 @@ function search(move: Move, list: readonly Statement[], at: number, node: Variab
   return undefined;
 }
 
-function inDeclarator(move: Move, node: VariableDeclaration['declarations'][number]): Search {
+function inDeclarator(
+  move: Move,
+  node: VariableDeclaration['declarations'][number],
+  kind: VariableDeclaration['kind'],
+): Search {
   if (node.id.type !== 'Identifier') {
     const found = move.under(node, 'init');
     return found ?? 'blocked';
   }
-  if (!node.init) return undefined;
+  // A `let` gives its name a value even so: before it, reading the name fails.
+  if (!node.init && kind === 'var') return undefined;
+  if (!node.init) return move.passDeclared(node.id) ? undefined : 'blocked';
   const found = move.under(node, 'init');
   if (found) return found;
   return move.passDeclared(node.id) ? undefined : 'blocked';
@@ -113,7 +120,7 @@ function inStatement(move: Move, node: Statement): Search {
       return move.under(node, 'expression');
     case 'VariableDeclaration':
       for (const one of node.declarations) {
-        const found = inDeclarator(move, one);
+        const found = inDeclarator(move, one, node.kind);
         if (found) return found;
       }
       return undefined;

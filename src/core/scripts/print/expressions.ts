@@ -14,7 +14,7 @@ import { bindingOf } from '../scopes/binding.js';
 import { printedPrivateName } from '../scopes/private-names.js';
 import { closedForHtml, isPlainName, printLiteral, printNumber, printString, templateOf } from './literals.js';
 import { holdsCall, operatorPrecedence, Precedence } from './precedence.js';
-import { originalName } from '../properties.js';
+import { originalName } from '../tree/original-name.js';
 import type { NodePrinters, Printer } from './printer.js';
 
 /** Expressions other than functions and classes (ECMA-262, section 13). */
@@ -24,6 +24,11 @@ export const expressionPrinters: NodePrinters = {
     if (name !== node.name) {
       out.mark(node.start, node.name);
       return out.put(name);
+    }
+    const before = originalName(node);
+    if (before !== undefined) {
+      out.mark(node.start, before);
+      return out.put(node.name);
     }
     // Only its escapes may keep a name from being taken for a keyword.
     const escaped = node.end - node.start !== node.name.length;

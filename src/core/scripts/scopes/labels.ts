@@ -1,5 +1,6 @@
-import type { AnyNode, LabeledStatement, Program } from 'acorn';
+import type { AnyNode, Identifier, LabeledStatement, Program } from 'acorn';
 import { eachChild, isFunction } from '../tree/children.js';
+import { noteOriginalName } from '../tree/original-name.js';
 import type { Letters } from './letters.js';
 
 /**
@@ -12,11 +13,17 @@ export function renameLabels(program: Program, letters: Letters): void {
   function visit(node: AnyNode, around: readonly LabeledStatement[]): void {
     if (node.type === 'LabeledStatement') {
       visit(node.body, [...around, node]);
-      node.label = { ...node.label, name: letters.name(around.length) };
+      node.label = renamed(node.label, letters.name(around.length));
     } else if ((node.type === 'BreakStatement' || node.type === 'ContinueStatement') && node.label) {
       const { label } = node;
       const at = around.findLastIndex((one) => one.label.name === label.name);
-      node.label = { ...label, name: letters.name(at) };
+      node.label = renamed(label, letters.name(at));
     } else eachChild(node, (child) => visit(child, isFunction(node) ? [] : around));
   }
+}
+
+function renamed(label: Identifier, name: string): Identifier {
+  const made = { ...label, name };
+  noteOriginalName(made, label.name);
+  return made;
 }

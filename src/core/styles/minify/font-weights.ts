@@ -9,8 +9,8 @@ export const fontWeights: StyleRewrite = {
   reference: 'CSS Fonts Level 4, section 2.2',
   cases: [
     [
-      'a { font: bold 1px x; font-weight: bold } b { font: italic 1px bold-face; font-weight: normal }',
-      'a{font:700 1px x;font-weight:700}b{font:italic 1px bold-face;font-weight:400}',
+      'a { font: bold 1px x } i { font-weight: bold } b { font: italic 1px bold-face } u { font-weight: normal }',
+      'a{font:700 1px x}i{font-weight:700}b{font:italic 1px bold-face}u{font-weight:400}',
     ],
   ],
   component: {

@@ -12,6 +12,7 @@ import { fonts } from './fonts.js';
 import { gradients } from './gradients.js';
 import { imports } from './imports.js';
 import { initialValues } from './initial-values.js';
+import { laterParts } from './later-parts.js';
 import { keyframeNames } from './keyframe-names.js';
 import { mediaTypes } from './media-types.js';
 import { numbers } from './numbers.js';
@@ -23,6 +24,7 @@ import type { RewriteCase, StyleRewrite } from './rewrite.js';
 import { sameBlocks } from './same-blocks.js';
 import { sameConditions } from './same-conditions.js';
 import { sameSelectors } from './same-selectors.js';
+import { selectorLists } from './selector-lists.js';
 import { shorthands } from './shorthands.js';
 import { sides } from './sides.js';
 import { times } from './times.js';
@@ -55,6 +57,7 @@ export const styleRewrites: readonly StyleRewrite[] = [
   escapes,
   universalSelectors,
   pseudoElements,
+  selectorLists,
   keyframeNames,
   mediaTypes,
   imports,
@@ -62,6 +65,7 @@ export const styleRewrites: readonly StyleRewrite[] = [
   emptyRules,
   repeatedSelectors,
   overridden,
+  laterParts,
   shorthands,
   sameSelectors,
   sameBlocks,

@@ -102,7 +102,7 @@ class Rewriter {
     for (const node of nodes) {
       if (node.type === 'Declaration') this.#declaration(node, within);
       else if (node.type === 'Rule') {
-        rewriteSelectors(node.prelude);
+        rewriteSelectors(node.prelude, this.support);
         node.block.children = this.items(node.block.children, within && isKeyframes.test(within) ? 'frame' : 'rule');
       } else if (node.type === 'Atrule') this.#atRule(node, within);
     }
@@ -211,12 +211,12 @@ function rewriteComponents(nodes: CssNodePlain[], place: ValuePlace, hooks: type
   return nodes;
 }
 
-function rewriteSelectors(node: CssNodePlain): void {
+function rewriteSelectors(node: CssNodePlain, support: StyleSupport): void {
   if (!('children' in node) || !node.children) return;
   const children = node.children as CssNodePlain[];
   for (let at = 0; at < children.length; at++) {
-    rewriteSelectors(children[at]!);
-    children[at] = rewritten(children[at]!, selectorHooks, undefined);
+    rewriteSelectors(children[at]!, support);
+    children[at] = rewritten(children[at]!, selectorHooks, support);
   }
 }
 

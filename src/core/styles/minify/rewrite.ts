@@ -19,7 +19,7 @@ export interface ValuePlace {
 type NodeType = CssNodePlain['type'];
 
 /** What to do with nodes, by their type; a function returns what to put in the place of the node, or nothing. */
-export type NodeHooks<Place = undefined> = {
+export type NodeHooks<Place> = {
   readonly [T in NodeType]?: (node: Extract<CssNodePlain, { type: T }>, place: Place) => CssNodePlain | undefined;
 };
 
@@ -42,7 +42,7 @@ export interface StyleRewrite {
   /** A declaration of one of these, after its components; returns whether it changed something. */
   readonly declaration?: (node: DeclarationPlain, place: ValuePlace) => boolean;
   /** A part of a selector. */
-  readonly selector?: NodeHooks;
+  readonly selector?: NodeHooks<StyleSupport>;
   /** An at-rule, before its block. */
   readonly atRule?: (node: AtrulePlain) => void;
   /**

@@ -1,7 +1,8 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
-import { longhandsOf, realmsOf } from '../cascade/longhands.js';
-import { holdsSubstitution, isTakenByAll, valueText } from '../cascade/values.js';
+import { longhandsOf } from '../cascade/longhands.js';
+import { isTakenByAll } from '../cascade/values.js';
 import type { StyleSupport } from '../support/support.js';
+import { declared, isApart, isUnfit, lengthOf } from './declared.js';
 import type { StyleRewrite } from './rewrite.js';
 
 type Values = readonly (readonly CssNodePlain[])[];
@@ -153,7 +154,7 @@ export const shorthands: StyleRewrite = {
           : undefined;
       if (!made?.sources.every(allowed)) continue;
       const result = rewritten(made.declaration);
-      if (!isTakenByAll(result, support) || length([result]) >= length(made.sources)) continue;
+      if (!isTakenByAll(result, support) || lengthOf([result]) >= lengthOf(made.sources)) continue;
       const gone = new Set<CssNodePlain>(made.sources);
       return nodes.flatMap((node) => (node === made.place ? [result] : gone.has(node) ? [] : [node]));
     }
@@ -204,37 +205,3 @@ function takenIn({ name, parts }: Shorthand, declarations: readonly DeclarationP
   values[parts.indexOf(part.property.toLowerCase())] = part.value.children[0]!;
   return { declaration: declared(name, values, whole), sources: [whole, part], place: whole };
 }
-
-/** A value that means something only when it stands alone, or that is not known yet. */
-const isUnfit = (nodes: readonly CssNodePlain[]): boolean =>
-  nodes.length === 0 ||
-  holdsSubstitution(nodes) ||
-  nodes.some(
-    (node) =>
-      (node.type === 'Identifier' && /^(inherit|initial|unset|revert|revert-layer)$/i.test(node.name)) ||
-      (node.type === 'Operator' && node.value.trim() === ','),
-  );
-
-/** Whether nothing between these declarations meets them. */
-function isApart(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
-  const places = found.map((one) => declarations.indexOf(one));
-  const realms = new Set(found.flatMap(({ property }) => realmsOf(property.toLowerCase())));
-  return declarations
-    .slice(Math.min(...places), Math.max(...places))
-    .every((one) => found.includes(one) || !realmsOf(one.property.toLowerCase()).some((realm) => realms.has(realm)));
-}
-
-const declared = (
-  property: string,
-  children: CssNodePlain[],
-  { important, loc }: DeclarationPlain,
-): DeclarationPlain => ({
-  type: 'Declaration',
-  property,
-  important,
-  value: { type: 'Value', children: [...children] },
-  ...(loc && { loc }),
-});
-
-const length = (declarations: readonly DeclarationPlain[]): number =>
-  declarations.reduce((sum, one) => sum + one.property.length + valueText(one).length + 2, 0);

@@ -1,0 +1,39 @@
+import type { CssNodePlain, DeclarationPlain } from 'css-tree';
+import { realmsOf } from '../cascade/longhands.js';
+import { holdsSubstitution, valueText } from '../cascade/values.js';
+
+/** A value that means something only when it stands alone, or that is not known yet. */
+export const isUnfit = (nodes: readonly CssNodePlain[]): boolean =>
+  nodes.length === 0 ||
+  holdsSubstitution(nodes) ||
+  nodes.some(
+    (node) =>
+      (node.type === 'Identifier' && /^(inherit|initial|unset|revert|revert-layer)$/i.test(node.name)) ||
+      (node.type === 'Operator' && node.value.trim() === ','),
+  );
+
+/** Whether nothing between these declarations meets them. */
+export function isApart(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
+  const places = found.map((one) => declarations.indexOf(one));
+  const realms = new Set(found.flatMap(({ property }) => realmsOf(property.toLowerCase())));
+  return declarations
+    .slice(Math.min(...places), Math.max(...places))
+    .every((one) => found.includes(one) || !realmsOf(one.property.toLowerCase()).some((realm) => realms.has(realm)));
+}
+
+/** A declaration in the place of another one. */
+export const declared = (
+  property: string,
+  children: CssNodePlain[],
+  { important, loc }: DeclarationPlain,
+): DeclarationPlain => ({
+  type: 'Declaration',
+  property,
+  important,
+  value: { type: 'Value', children: [...children] },
+  ...(loc && { loc }),
+});
+
+/** How long declarations are when they are printed. */
+export const lengthOf = (declarations: readonly DeclarationPlain[]): number =>
+  declarations.reduce((sum, one) => sum + one.property.length + valueText(one).length + 2, 0);

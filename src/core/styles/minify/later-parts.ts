@@ -1,0 +1,67 @@
+import type { CssNodePlain, DeclarationPlain } from 'css-tree';
+import { isTakenByAll } from '../cascade/values.js';
+import { declared, isApart, isUnfit, lengthOf } from './declared.js';
+import type { StyleRewrite } from './rewrite.js';
+import { divisible, type Divisible } from './shorthand-parts.js';
+
+const byPart = new Map<string, Divisible>(divisible.flatMap((one) => one.parts.map((part) => [part, one] as const)));
+
+/** Takes parts that follow their shorthand into it. */
+export const laterParts: StyleRewrite = {
+  name: 'later-parts',
+  doc: 'A property that follows the shorthand which it is a part of is said in the shorthand, when every target browser takes both and nothing between them meets them.',
+  reference: 'CSS Cascade Level 5, section 3.1',
+  cases: [
+    ['a { border: 1px solid red; border-color: blue }', 'a{border:1px solid blue}'],
+    ['a { border-top: solid; border-top-width: 2px; border-top-color: tan }', 'a{border-top:2px solid tan}'],
+    ['a { border: 1px solid red; border-color: blue tan }', 'a{border:1px solid red;border-color:blue tan}'],
+    [
+      'a { border: 1px solid red; border-top: 0; border-color: blue }',
+      'a{border:1px solid red;border-top:0;border-color:blue}',
+    ],
+    ['a { font: 12px/1.5 x, serif; font-weight: bold; line-height: 2 }', 'a{font:700 12px/2 x,serif}'],
+    ['a { font: italic 12px x; font-style: normal; font-family: y, z }', 'a{font:12px y,z}'],
+    ['a { transition: color 1s; transition-delay: 2s }', 'a{transition:color 1s 2s}'],
+    ['a { transition: color; transition-delay: 2s }', 'a{transition:color;transition-delay:2s}'],
+    [
+      'a { animation: glow 1s; animation-iteration-count: infinite; animation-delay: 2s }',
+      'a{animation:1s 2s infinite glow}',
+    ],
+    ['a { animation: glow 1s, fade 2s; animation-delay: 2s }', 'a{animation:glow 1s,fade 2s;animation-delay:2s}'],
+    ['a { font: 12px x; font-weight: 500 !important }', 'a{font:12px x;font-weight:500!important}'],
+  ],
+  block(nodes, { within, support, rewritten, hasComment }) {
+    const declarations = nodes.filter((node): node is DeclarationPlain => node.type === 'Declaration');
+    for (const part of declarations) {
+      const shorthand = byPart.get(part.property.toLowerCase());
+      if (!shorthand || typeof part.important === 'string' || (part.important && within === 'frame')) continue;
+      const at = declarations.indexOf(part);
+      const whole = declarations.slice(0, at).findLast(({ property }) => property.toLowerCase() === shorthand.name);
+      if (!whole || whole.important !== part.important || hasComment(whole) || hasComment(part)) continue;
+      const value = joined(shorthand, whole, part);
+      if (!value || !isApart([whole, part], declarations)) continue;
+      if (!isTakenByAll(whole, support) || !isTakenByAll(part, support)) continue;
+      const result = rewritten(declared(shorthand.name, value, whole));
+      if (!isTakenByAll(result, support) || lengthOf([result]) >= lengthOf([whole, part])) continue;
+      return nodes.flatMap((node) => (node === whole ? [result] : node === part ? [] : [node]));
+    }
+    return nodes;
+  },
+};
+
+/** The value of a shorthand with another value for one of its parts. */
+function joined(shorthand: Divisible, whole: DeclarationPlain, part: DeclarationPlain): CssNodePlain[] | undefined {
+  if (whole.value.type !== 'Value' || part.value.type !== 'Value') return undefined;
+  const name = part.property.toLowerCase();
+  const isList = (nodes: readonly CssNodePlain[]): boolean =>
+    shorthand.lists?.includes(name) === true && nodes.every(({ type }) => type !== 'Function');
+  const { children } = part.value;
+  if (isList(children) ? isUnfit(children.filter(isNoComma)) : isUnfit(children) || children.length !== 1)
+    return undefined;
+  const parts = isUnfit(shorthand.lists ? whole.value.children.filter(isNoComma) : whole.value.children)
+    ? undefined
+    : shorthand.read(whole.value.children);
+  return parts && shorthand.write(parts.set(name, children));
+}
+
+const isNoComma = (node: CssNodePlain): boolean => node.type !== 'Operator' || node.value.trim() !== ',';
