@@ -14,6 +14,39 @@ const style = pick('none', 'solid', 'dashed');
 const position = pick('left', 'center', 'right top', 'center center', '10px 20%', '0 0', 'right 3px bottom 4px');
 const side = pick('top', 'right', 'bottom', 'left');
 
+/** A shorthand, and a part of it that follows. */
+const pair: fc.Arbitrary<string> = fc.oneof(
+  fc
+    .tuple(
+      pick('border', 'border-top', 'outline', 'column-rule'),
+      pick('1px solid red', 'solid', '0', 'none', 'dashed blue', 'thick double rgb(1 2 3)', '2px'),
+      pick('width', 'style', 'color'),
+      pick('3px', 'thin', 'solid', 'none', 'blue', '#0f0', 'red blue', 'var(--c)', 'inherit', 'currentcolor'),
+    )
+    .map(([name, whole, part, value]) => `${name}: ${whole}; ${name}-${part}: ${value}`),
+  fc
+    .tuple(
+      pick('12px serif', 'italic 700 1em/2 "A B", x', 'small-caps bold 10% y', 'menu', 'normal medium z'),
+      pick('font-style', 'font-weight', 'font-size', 'line-height', 'font-family', 'font-variant'),
+      pick('normal', 'italic', '500', 'bold', '2em', '1.5', 'small-caps', '"A B", serif', 'oblique 10deg', 'larger'),
+    )
+    .map(([whole, part, value]) => `font: ${whole}; ${part}: ${value}`),
+  fc
+    .tuple(
+      pick('color 1s', 'all', '2s linear 1s', 'opacity 1s, color 2s', 'none'),
+      pick('property', 'duration', 'timing-function', 'delay'),
+      pick('0s', '3s', 'ease-in', 'steps(2)', 'width', 'all', 'none', '1s, 2s'),
+    )
+    .map(([whole, part, value]) => `transition: ${whole}; transition-${part}: ${value}`),
+  fc
+    .tuple(
+      pick('glow 1s', 'ease 1s ease', '1s infinite alternate both', 'none', 'glow 1s 2s linear paused'),
+      pick('name', 'duration', 'timing-function', 'delay', 'iteration-count', 'direction', 'fill-mode', 'play-state'),
+      pick('fade', 'none', '2s', 'linear', '3', 'infinite', 'reverse', 'both', 'running', 'normal'),
+    )
+    .map(([whole, part, value]) => `animation: ${whole}; animation-${part}: ${value}`),
+);
+
 /** Declarations that have something to do with each other. */
 const declaration: fc.Arbitrary<string> = fc
   .oneof(
@@ -91,7 +124,7 @@ const declaration: fc.Arbitrary<string> = fc
   .map(([property, value]) => `${property}: ${value}`);
 
 const important = fc
-  .tuple(declaration, fc.nat(9))
+  .tuple(fc.oneof({ weight: 5, arbitrary: declaration }, { weight: 1, arbitrary: pair }), fc.nat(9))
   .map(([text, chance]) => (chance === 0 ? `${text} !important` : text));
 const block = fc.array(important, { maxLength: 6 }).map((all) => all.join('; '));
 
@@ -117,7 +150,19 @@ const selector = fc.oneof(
   fc
     .tuple(
       simple,
-      pick('::before', '::after', ':not(.y)', ':nth-child(2n + 1)', ':is(.x, b)', '::placeholder', '::-moz-selection'),
+      pick(
+        '::before',
+        '::after',
+        ':not(.y)',
+        ':nth-child(2n + 1)',
+        ':is(.x, b)',
+        ':is(.x)',
+        ':is(.y, .x, .y)',
+        ':not(:is(.z, a))',
+        ':where(:where(.x), .y)',
+        '::placeholder',
+        '::-moz-selection',
+      ),
     )
     .map((all) => all.join('')),
 );
