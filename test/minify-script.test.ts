@@ -233,6 +233,17 @@ describe('minifying scripts', () => {
     );
   });
 
+  it('assumes only what it is told to', () => {
+    const text =
+      'use({ a: function (x) { return x }, "b c": async function* () {}, d: function e() { e() }, "__proto__": function () {} })';
+    expect(minified(text)).toBe(
+      'use({a:function(n){return n},"b c":async function*(){},d:function n(){n()},__proto__:function(){}})',
+    );
+    expect(minifyScript(text, { assume: 'methods' }).text).toBe(
+      'use({a(n){return n},async*"b c"(){},d:function n(){n()},__proto__:function(){}})',
+    );
+  });
+
   it('keeps, gathers or drops licences', () => {
     const text = '/*! Fernlight 1 */\na()\n/* gone */\n// @license free\nb()\n/*! Fernlight 1 */';
     expect(minified(text)).toContain('@license');

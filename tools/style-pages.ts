@@ -54,6 +54,7 @@ const optionExamples: readonly { title: string; options: Parameters<typeof minif
   { title: '`renameProperties: [_place]`', options: { renameProperties: ['_place'] } },
   { title: '`preserveNames: true`', options: { preserveNames: true } },
   { title: '`without: [console, debugger]`', options: { without: ['console', 'debugger'] } },
+  { title: '`assume: methods`', options: { assume: 'methods' } },
   { title: '`licences: none`', options: { licences: 'none' } },
   { title: '`ascii: true`', options: { ascii: true } },
   { title: 'the profile’s `constants: { DEBUG: false }`', options: { constants: { DEBUG: false } } },
@@ -63,7 +64,7 @@ const optionScript = `/*! Fernlight Observatory */
 function showTonight(guests) {
   if (DEBUG) console.log('guests', guests);
   const greeting = function greet(name) { return 'Grüße, ' + name; };
-  guests._place = 'dome';
+  guests._place = { dome: function () { return 'North'; } };
   return guests.map(greeting);
 }
 document.title = showTonight(['Ada']).join();`;

@@ -27,6 +27,12 @@ export class MinifyOptions {
   })
   without?: Droppable | Droppable[];
 
+  @Field(someOf('methods'), {
+    doc: 'What is so in these scripts, although the language does not say it. `methods`: functions that are written as values of properties are only called, so that they become methods; with `new`, and asked for their `prototype`, such a function fails where it did not.',
+    default: 'nothing',
+  })
+  assume?: 'methods' | 'methods'[];
+
   @Field(choice('keep', 'file', 'none'), {
     doc: 'Whether comments with licences stay in the script, go into a file beside it, named like it with `.licences.txt` at the end, or go.',
     default: '`keep`',

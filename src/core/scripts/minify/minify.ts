@@ -15,7 +15,7 @@ import { keepModuleNames } from '../scopes/module-names.js';
 import { renamePrivate } from '../scopes/private-names.js';
 import { rename } from '../scopes/rename.js';
 import { resolve } from '../scopes/resolve.js';
-import type { Droppable, Facts } from './rewrite.js';
+import type { Assumption, Droppable, Facts } from './rewrite.js';
 import { Rewriter } from './rewriter.js';
 
 /** How a script is made smaller. */
@@ -40,6 +40,8 @@ export interface MinifyScriptChoices {
   readonly preserveNames?: boolean | undefined;
   /** What is left out. */
   readonly without?: Droppable | readonly Droppable[] | undefined;
+  /** What is so in this program, although the language does not say it. */
+  readonly assume?: Assumption | readonly Assumption[] | undefined;
   /** Whether comments with licences stay, go, or are given back by themselves. */
   readonly licences?: 'keep' | 'file' | 'none' | undefined;
   /** Whether everything outside ASCII is written as an escape. */
@@ -74,6 +76,7 @@ export function minify(text: string, settings: MinifyScriptSettings, choices: Mi
     pureCalls: pureCalls(program, comments, text),
     preserveNames,
     drops: new Set([choices.without ?? []].flat()),
+    assumed: new Set([choices.assume ?? []].flat()),
   });
   const { top, hasLabels, hasClasses } = count(program, bindings, () => false);
   keepModuleNames(program);
@@ -102,6 +105,7 @@ export function rewrittenBody(body: string): string {
     pureCalls: pureCalls(program, comments, text),
     preserveNames: false,
     drops: new Set(['console', 'debugger']),
+    assumed: new Set(),
   });
   const out = new ScriptOutput(undefined, text);
   new Printer(out, text, [], true).program(program);
@@ -115,7 +119,7 @@ const mostRounds = 8;
 function rewrite(
   program: Program,
   counted: (known: Surroundings) => Counted,
-  settings: Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops'>,
+  settings: Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops' | 'assumed'>,
 ): void {
   const early = new Set<Identifier>();
   let settled: ReadonlySet<AnyNode> = new Set();

@@ -9,12 +9,16 @@ export type ScriptCase = readonly [before: string, after: string];
 /** What the user may want to be left out. */
 export type Droppable = 'console' | 'debugger';
 
+/** What the user knows of the program, and the language does not say. */
+export type Assumption = 'methods';
+
 /** What rewrites may ask about the program, and what the user has chosen. */
 export interface Facts extends Surroundings {
   /** Whether functions and classes keep their names. */
   readonly preserveNames: boolean;
   /** What is to be left out. */
   readonly drops: ReadonlySet<Droppable>;
+  readonly assumed: ReadonlySet<Assumption>;
   /** The scopes of functions and blocks, as they were when the round began. */
   readonly scopes: ReadonlyMap<AnyNode, Scope>;
   /** Declarations whose functions were put where they are called, until they are gone. */

@@ -1,4 +1,4 @@
-import type { AnyNode } from 'acorn';
+import type { AnyNode, AssignmentProperty, Property } from 'acorn';
 import { bindingOf } from '../scopes/binding.js';
 import type { ScriptRewrite } from './rewrite.js';
 
@@ -12,8 +12,9 @@ export const shorthands: ScriptRewrite = {
     ["return { ['a']: 1, ['b c']: 2, ['__proto__']: 3 }", 'return{a:1,"b c":2,["__proto__"]:3}'],
   ],
   nodes: {
-    Property(node, { level }) {
+    Property(node, { level, assumed }) {
       const { key, value } = node;
+      if (assumed.has('methods') && level >= 2015 && isMethodLike(node)) return { ...(node as Property), method: true };
       if (node.computed && isPlainKey(key)) return { ...node, computed: false };
       if (level < 2015 || node.shorthand || node.computed || node.method || node.kind !== 'init') return undefined;
       if (key.type !== 'Identifier' || value.type !== 'Identifier' || key.name !== value.name) return undefined;
@@ -23,6 +24,13 @@ export const shorthands: ScriptRewrite = {
     },
   },
 };
+
+/** Whether a property holds a function that could be a method, which only a program that constructs it can tell. */
+function isMethodLike({ key, value, computed, method, kind }: Property | AssignmentProperty): boolean {
+  if (kind !== 'init' || method || value.type !== 'FunctionExpression' || value.id) return false;
+  // That key would set what the object inherits from, a method of that name does not.
+  return computed || !(key.type === 'Literal' ? key.value === '__proto__' : 'name' in key && key.name === '__proto__');
+}
 
 /** Whether a key in brackets means the same without them; `__proto__` would set what the object inherits from. */
 const isPlainKey = (key: AnyNode): boolean =>
