@@ -19,7 +19,7 @@ export const constantExpressions: ScriptRewrite = {
     ['return typeof function () {} == "function" ? a : b', 'return a'],
     ['return [a && 0 || b, true && a, false || b, null ?? c, "d" ?? e]', 'return[b,a,b,c,"d"]'],
     ['return `a${1}b${"c"}${a}`', 'return`a1bc${a}`'],
-    ['return [`a`, "one\\ntwo\\nthree\\n`"]', 'return["a",`one\ntwo\nthree\n\\``]'],
+    ['return [`a`, "b\\nc", "one\\ntwo\\nthree\\n`\\n"]', 'return["a","b\\nc",`one\ntwo\nthree\n\\`\n`]'],
   ],
   nodes: {
     UnaryExpression(node, facts) {
