@@ -8,7 +8,7 @@ import { parseScript } from '../parse.js';
 import { renameProperties, shortProperties } from '../properties.js';
 import { ScriptOutput } from '../print/output.js';
 import { Printer } from '../print/printer.js';
-import { count, type Counted } from '../scopes/census.js';
+import { count, countForNames, type Counted } from '../scopes/census.js';
 import { renameLabels } from '../scopes/labels.js';
 import { Letters } from '../scopes/letters.js';
 import { keepModuleNames } from '../scopes/module-names.js';
@@ -78,7 +78,7 @@ export function minify(text: string, settings: MinifyScriptSettings, choices: Mi
     drops: new Set([choices.without ?? []].flat()),
     assumed: new Set([choices.assume ?? []].flat()),
   });
-  const { top, hasLabels, hasClasses } = count(program, bindings, () => false);
+  const { top, hasLabels, hasClasses } = countForNames(program, bindings);
   keepModuleNames(program);
   const letters = new Letters(program);
   rename(top, letters);

@@ -23,7 +23,7 @@ export interface Counted {
 }
 
 /**
- * Counts the uses of every binding of a program as it stands.
+ * Counts the uses of every binding of a program as it stands, for those who rewrite it.
  *
  * @param bindings all of them
  * @param isQuiet whether a statement or a declarator runs no code that could look at anything
@@ -33,7 +33,12 @@ export function count(
   bindings: readonly Binding[],
   isQuiet: (statement: AnyNode) => boolean,
 ): Counted {
-  return new Census(isQuiet).count(program, bindings);
+  return new Census(isQuiet, false).count(program, bindings);
+}
+
+/** The same for those who give names: what each scope uses of others is only noted here. */
+export function countForNames(program: Program, bindings: readonly Binding[]): Counted {
+  return new Census(() => false, true).count(program, bindings);
 }
 
 class Census extends ScopeWalk {
@@ -48,7 +53,10 @@ class Census extends ScopeWalk {
   /** Whether nothing but quiet statements has been passed since the function or program began. */
   #isQuiet = true;
 
-  constructor(private readonly isQuietPart: (statement: AnyNode) => boolean) {
+  constructor(
+    private readonly isQuietPart: (statement: AnyNode) => boolean,
+    private readonly isForNames: boolean,
+  ) {
     super();
   }
 
@@ -134,11 +142,13 @@ class Census extends ScopeWalk {
   }
 
   #global(name: string): void {
+    if (!this.isForNames) return;
     for (let scope: Scope | undefined = this.scope; scope && !scope.globals.has(name); scope = scope.parent)
       scope.globals.add(name);
   }
 
   #through(binding: Binding, home: Scope): void {
+    if (!this.isForNames) return;
     for (let scope: Scope | undefined = this.scope; scope && scope !== home; scope = scope.parent)
       scope.through.add(binding);
   }
@@ -156,6 +166,7 @@ class Census extends ScopeWalk {
     if (binding.isLexical || binding.kind === 'import') {
       if (isElsewhere ? !binding.settled : isEarly) this.#early.add(id);
     } else if (binding.kind === 'parameter' && isEarly) this.#early.add(id);
+    if (!this.isForNames) return;
     for (
       let one: Scope | undefined = scope;
       one && one !== binding.scope && !one.through.has(binding);

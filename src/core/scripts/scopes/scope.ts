@@ -8,10 +8,6 @@ export type ScopeKind = 'program' | 'function' | 'body' | 'block' | 'catch' | 'c
 export class Scope {
   readonly bindings: Binding[] = [];
   readonly children: Scope[] = [];
-  /** Bindings of outer scopes that are used here or further in. */
-  readonly through = new Set<Binding>();
-  /** Globals that are used here or further in. */
-  readonly globals = new Set<string>();
   /** Whether a direct `eval` stands here or further in. */
   hasEval = false;
   /** Of a function that is not an arrow: whether it uses `arguments`. */
@@ -19,7 +15,10 @@ export class Scope {
   /** Of a function that is not an arrow: whether it uses `this`, `super` or `new.target`, arrows in it included. */
   usesThis = false;
 
+  // Most scopes are made to count something else, and have no use for these.
   #byName: Map<string, Binding> | undefined;
+  #through: Set<Binding> | undefined;
+  #globals: Set<string> | undefined;
 
   constructor(
     readonly kind: ScopeKind,
@@ -33,6 +32,16 @@ export class Scope {
   /** Its bindings by the names that they are declared with. */
   get byName(): Map<string, Binding> {
     return (this.#byName ??= new Map());
+  }
+
+  /** Bindings of outer scopes that are used here or further in; noted only for those who give names. */
+  get through(): Set<Binding> {
+    return (this.#through ??= new Set());
+  }
+
+  /** Globals that are used here or further in; noted only for those who give names. */
+  get globals(): Set<string> {
+    return (this.#globals ??= new Set());
   }
 
   /** The scope that `var` declares in. */
