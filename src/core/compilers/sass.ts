@@ -1,4 +1,6 @@
+import { createRequire } from 'node:module';
 import { pathToFileURL } from 'node:url';
+import type * as sass from 'sass-embedded';
 import type { AsyncCompiler, Importer, LoggerWarnOptions, SourceSpan, StringOptions } from 'sass-embedded';
 import { diagnostic, DiagnosticError, hasErrors, type Diagnostic, type Place } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
@@ -41,7 +43,8 @@ class SassProcess implements Shared {
   private constructor(readonly compiler: AsyncCompiler) {}
 
   static async start(): Promise<SassProcess> {
-    const { initAsyncCompiler } = await import('sass-embedded');
+    // What is required is not searched for the names that it exports, as what is imported is.
+    const { initAsyncCompiler } = createRequire(import.meta.url)('sass-embedded') as typeof sass;
     return new SassProcess(await initAsyncCompiler());
   }
 
@@ -140,11 +143,18 @@ function describeWarning(
 ): Diagnostic | undefined {
   const place = warning.span ? placeOf(warning.span, file, context) : placeInStack(warning.stack ?? '', file, context);
   if (/(^|\/)node_modules\//.test(place.file)) return undefined;
-  // Only the first paragraph: the rest repeats the place, or points to pages.
-  const [first = ''] = message.split(/\n\n|\nMore info/);
+  // The first paragraph says what is wrong, another one may say what to write; the rest repeats the place, or points to
+  // pages.
+  const [first = '', ...others] = message.split(/\n\n|\nMore info/);
   if (!warning.deprecation) return diagnostic('sass-warning', { message: tidy(first) }, place);
-  return diagnostic('sass-deprecated', { message: tidy(first), kind: warning.deprecationType.id }, place);
+  const what = first.replace(/\s*Suggestions?:$/, '');
+  const advice = what === first ? others.find((one) => one.startsWith(recommended)) : others[0];
+  const instead = advice?.replace(recommended, '').trim().replaceAll(/\s*\n\s*/g, ' or ');
+  const said = { message: tidy(what), kind: warning.deprecationType.id, ...(instead !== undefined && { instead }) };
+  return diagnostic('sass-deprecated', said, place);
 }
+
+const recommended = 'Recommendation: ';
 
 function tidy(message: string): string {
   const text = message.replace(/\s*\n\s*/g, ' ').trim();
@@ -159,20 +169,29 @@ function placeInStack(stack: string, file: string, context: StepContext): Place 
   if (url.startsWith('pkg:')) return { file: `node_modules/${url.slice('pkg:'.length)}` };
   const path = schemePath(new URL(url));
   const start = { line: Number(line), column: Number(column) };
-  const bytes = context.read(path);
   return {
     file: path,
     range: { start, end: { line: start.line, column: start.column + '@warn'.length } },
-    text: bytes && decodeText(bytes, path),
+    text: textAt(path, context),
   };
 }
 
 function placeOf(span: SourceSpan, file: string, context: StepContext): Place {
   const path = span.url ? schemePath(span.url) : file;
-  const bytes = context.read(path);
   const range = {
     start: { line: span.start.line + 1, column: span.start.column + 1 },
     end: { line: span.end.line + 1, column: span.end.column + 1 },
   };
-  return { file: path, range, text: bytes && decodeText(bytes, path) };
+  return { file: path, range, text: textAt(path, context) };
+}
+
+/** Texts of files of which something is said, by their bytes: a sheet may be full of what is deprecated. */
+const texts = new WeakMap<Uint8Array, string>();
+
+function textAt(path: string, context: StepContext): string | undefined {
+  const bytes = context.read(path);
+  if (!bytes) return undefined;
+  const text = texts.get(bytes) ?? decodeText(bytes, path);
+  texts.set(bytes, text);
+  return text;
 }

@@ -185,9 +185,12 @@ export const catalogue = {
     (p) => p.message,
     () => 'This comes from `@warn` or from Sass itself; the result is used all the same.',
   ),
-  'sass-deprecated': warning<{ message: string; kind: string }>(
+  'sass-deprecated': warning<{ message: string; kind: string; instead?: string }>(
     (p) => `${p.message} (${p.kind})`,
-    () => 'It works today; a later version of Sass will refuse it.',
+    (p) =>
+      p.instead === undefined
+        ? 'It works today; a later version of Sass will refuse it.'
+        : `Write ${p.instead}; a later version of Sass will refuse it as it is.`,
   ),
   typescript: error<{ message: string; number: number }>(
     (p) => `${p.message} (TS${p.number})`,

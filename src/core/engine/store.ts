@@ -10,8 +10,10 @@ import {
   statSync,
   writeFileSync,
 } from 'node:fs';
+import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import type * as lmdb from 'lmdb';
 import type { Database, RootDatabase } from 'lmdb';
 import { isAlive } from '../files/alive.js';
 import { contentHash } from '../files/hash.js';
@@ -68,7 +70,7 @@ export class Store {
    * @param limit the size that it is kept to, in bytes
    * @returns the store, or the reason why there can be none
    */
-  static async open(folder: string, limit: number): Promise<Store | string> {
+  static open(folder: string, limit: number): Store | string {
     const path = pathIn(folder);
     try {
       makeStoreFolder(folder);
@@ -76,10 +78,10 @@ export class Store {
       if (!hasRoom(path)) return 'less than 32 MB are free on its disk';
       if (!isSound(path)) setAside(path);
       try {
-        return await openAt(path, limit);
+        return openAt(path, limit);
       } catch {
         setAside(path);
-        return await openAt(path, limit);
+        return openAt(path, limit);
       }
     } catch (error) {
       return reasonOf(error);
@@ -205,8 +207,9 @@ function pathIn(folder: string): string {
   return join(folder, `results-${String(storeVersion)}`);
 }
 
-async function openAt(path: string, limit: number): Promise<Store> {
-  const { open } = await import('lmdb');
+function openAt(path: string, limit: number): Store {
+  // As one file, which is what is required: it takes half the time of the modules that are imported.
+  const { open } = createRequire(import.meta.url)('lmdb') as typeof lmdb;
   writeFileSync(join(path, `open-${String(process.pid)}`), '');
   const root = open({ path, maxDbs: 4 });
   const Opened = Store as unknown as new (folder: string, root: RootDatabase, limit: number) => Store;

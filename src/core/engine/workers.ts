@@ -15,25 +15,42 @@ export interface WorkerTask {
   readonly settings: StepSettings;
 }
 
+/** What another thread is to get ready for before it is given tasks: steps, and paths of what they will be run on. */
+export interface WorkerWarmUp {
+  readonly prepare: readonly string[];
+  readonly paths: readonly string[];
+}
+
+/** Where a job is done: on this thread, or on another one. */
+export type Hand = 'here' | 'there';
+
 /** From how many bytes of work on another thread pays for being started: about a second of compiling. */
 const worthStarting = 400_000;
 
 /** How many tasks lie ready for a thread, so that it need not wait for this one. */
-const tasksAhead = 2;
+const tasksAhead = 3;
 
 /** After how long without work a thread ends, in milliseconds. */
 const idleTime = 20_000;
 
-/** Other threads that run steps beside this one, started when there is enough to do. */
+/**
+ * Other threads that run steps beside this one, started when there is enough to do. While there are any, this one does
+ * one job at a time and listens to them after each, so that none waits long for its next task.
+ */
 export class Workers {
   #pool: Piscina | undefined;
-  #starting = false;
+  #isStarting = false;
+  /** Whether the others have loaded what they need. */
+  #isReady = false;
   #expected = 0;
   #running = 0;
+  #isWorkingHere = false;
+  /** Jobs that wait for somebody to do them, the oldest first. */
+  readonly #waiting: ((hand: Hand) => void)[] = [];
   #build = 0;
 
   /**
-   * @param program the file that they run, as `WorkerTask` asks
+   * @param program the file that they run, as `WorkerTask` and `WorkerWarmUp` ask
    * @param threads how many may work, this one among them
    */
   constructor(
@@ -42,23 +59,35 @@ export class Workers {
     private readonly threads: number,
   ) {}
 
-  /** Whether a task can be given away now. */
-  get isFree(): boolean {
-    return this.#pool !== undefined && this.#running < (this.threads - 1) * tasksAhead;
-  }
-
-  /** Whether other threads are at work. */
-  get isBusy(): boolean {
-    return this.#running > 0;
-  }
-
   /** Notes work to come, in bytes of sources; starts the threads when it is enough. */
-  expect(bytes: number): void {
+  expect(bytes: number, warmUp: WorkerWarmUp): void {
     this.#expected += bytes;
-    if (this.#expected >= worthStarting && this.threads > 1 && !this.#starting) {
-      this.#starting = true;
-      void this.#start();
+    if (this.#expected >= worthStarting && this.threads > 1 && !this.#isStarting) {
+      this.#isStarting = true;
+      void this.#start(warmUp);
     }
+  }
+
+  /** Waits until somebody can do a job; who has taken one has to `leave` when it is done. */
+  take(): Promise<Hand> | Hand {
+    if (!this.#isStarting) return 'here';
+    const hand = this.#free();
+    if (hand === undefined) return new Promise((taken) => this.#waiting.push(taken));
+    this.#occupy(hand);
+    return hand;
+  }
+
+  /** Says that a job is done. */
+  leave(hand: Hand): void {
+    if (!this.#isStarting) return;
+    if (hand === 'there') this.#running--;
+    else this.#isWorkingHere = false;
+    this.#handOut();
+  }
+
+  /** Lets the other threads be heard, where there are any. */
+  heard(): Promise<void> | void {
+    if (this.#isStarting) return new Promise((done) => setImmediate(done));
   }
 
   /** Runs a step on another thread. */
@@ -71,13 +100,10 @@ export class Workers {
       isFinal: false,
     });
     if (signal.aborted) return failed(diagnostic('interrupted', {}));
-    this.#running++;
     try {
       return (await this.#pool!.run({ ...task, root: this.root, build: this.#build })) as StepResult;
     } catch (error) {
       return failed(signal.aborted ? diagnostic('interrupted', {}) : internal(error, task.assets[0]?.origins[0]));
-    } finally {
-      this.#running--;
     }
   }
 
@@ -88,18 +114,46 @@ export class Workers {
 
   async close(): Promise<void> {
     const pool = this.#pool;
+    this.#isReady = false;
     this.#pool = undefined;
     await pool?.destroy();
   }
 
-  async #start(): Promise<void> {
+  #free(): Hand | undefined {
+    if (this.#isReady && this.#running < (this.threads - 1) * tasksAhead) return 'there';
+    return this.#isWorkingHere ? undefined : 'here';
+  }
+
+  #occupy(hand: Hand): void {
+    if (hand === 'there') this.#running++;
+    else this.#isWorkingHere = true;
+  }
+
+  #handOut(): void {
+    for (let hand = this.#free(); hand !== undefined && this.#waiting.length > 0; hand = this.#free()) {
+      this.#occupy(hand);
+      this.#waiting.shift()!(hand);
+    }
+  }
+
+  /** Starts the threads; they are given tasks when they are ready, and until then nobody waits for them. */
+  async #start(warmUp: WorkerWarmUp): Promise<void> {
     const { Piscina: Pool } = await import('piscina');
-    this.#pool = new Pool({
+    const pool = new Pool({
       filename: this.program,
-      minThreads: 0,
+      minThreads: this.threads - 1,
       maxThreads: this.threads - 1,
       concurrentTasksPerWorker: tasksAhead,
       idleTimeout: idleTime,
+      resourceLimits: { maxYoungGenerationSizeMb: 64 },
     });
+    this.#pool = pool;
+    try {
+      await Promise.all(Array.from({ length: this.threads - 1 }, () => pool.run(warmUp)));
+      this.#isReady = true;
+      this.#handOut();
+    } catch {
+      // It was closed meanwhile, or cannot be started: this thread does everything.
+    }
   }
 }

@@ -1,3 +1,4 @@
+import type { Asset } from '../assets/asset.js';
 import type { StepSettings } from '../assets/context.js';
 import type { RecipeStep } from '../project/recipe.js';
 import type { Step } from '../steps/step.js';
@@ -56,11 +57,13 @@ export class Workshop {
   /** Says what is going to be done, so that other threads are started when that pays. */
   expect(steps: readonly RecipeStep[], assets: readonly KeptAsset[]): void {
     const { files } = this.inputs;
+    const sizeOf = ({ origins }: KeptAsset): number => origins.reduce((all, path) => all + files.size(path), 0);
     for (const { shape } of steps) {
       const step = this.step(shape.name);
       const ours = assets.filter((asset) => step.isOwnWork(asset.path));
       this.#workers.expect(
-        ours.reduce((sum, asset) => sum + asset.origins.reduce((all, path) => all + files.size(path), 0), 0),
+        ours.reduce((sum, asset) => sum + sizeOf(asset), 0),
+        { prepare: steps.map((one) => one.shape.name), paths: ours.map((asset) => asset.path) },
       );
     }
   }
@@ -79,13 +82,17 @@ export class Workshop {
   ): Promise<StepResult | undefined> {
     const assets = kept.map((one) => this.contents.asset(one));
     if (!assets.every((asset) => asset !== undefined)) return undefined;
-    if (kept.every((asset) => step.isOwnWork(asset.path)) && this.#workers.isFree)
-      return this.#workers.run({ step: step.name, options, assets, settings }, signal);
-    const context = new JobContext(settings, signal, this.inputs, this.setting.resources);
-    const result = await runStep(step, options, assets, context);
-    // Lets the other threads be heard in between.
-    if (this.#workers.isBusy) await new Promise((heard) => setImmediate(heard));
-    return result;
+    // What only waits for another program's work needs nobody's hand.
+    if (!kept.every((asset) => step.isOwnWork(asset.path))) return this.#runHere(step, options, assets, settings, signal);
+    const hand = await this.#workers.take();
+    try {
+      if (hand === 'there') return await this.#workers.run({ step: step.name, options, assets, settings }, signal);
+      const result = await this.#runHere(step, options, assets, settings, signal);
+      await this.#workers.heard();
+      return result;
+    } finally {
+      this.#workers.leave(hand);
+    }
   }
 
   /** Ends a build: what it held in memory goes, what it wrote is on disk. */
@@ -103,10 +110,20 @@ export class Workshop {
     await this.#store?.close();
   }
 
+  #runHere(
+    step: Step,
+    options: object,
+    assets: readonly Asset[],
+    settings: StepSettings,
+    signal: AbortSignal,
+  ): Promise<StepResult> {
+    return runStep(step, options, assets, new JobContext(settings, signal, this.inputs, this.setting.resources));
+  }
+
   async #open(): Promise<Store | undefined> {
     const { folder, limit, isReadOnly } = this.setting.store;
     if (isReadOnly && !Store.isIn(folder)) return undefined;
-    const opened = await Store.open(folder, limit);
+    const opened = Store.open(folder, limit);
     if (typeof opened === 'string') this.#problem = opened;
     else this.#store = opened;
     return this.#store;

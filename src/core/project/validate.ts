@@ -1,5 +1,4 @@
-import 'reflect-metadata';
-import { plainToInstance } from 'class-transformer';
+import { plainToInstance } from './class-transformer.js';
 import {
   IsDefined,
   IsOptional,

@@ -20,7 +20,7 @@ export class CompileOptions {
 export const compile: Step<CompileOptions> = {
   name: 'compile',
   doc: 'Compiles Sass to CSS, and TypeScript, JSX and newer JavaScript to what the target browsers know.',
-  version: 1,
+  version: 2,
   options: CompileOptions,
   gathers: false,
   tools: (path) => [

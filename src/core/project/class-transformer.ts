@@ -1,0 +1,8 @@
+import { createRequire } from 'node:module';
+import type * as library from 'class-transformer';
+
+// What is required is not searched for the names that it exports, as what is imported is.
+const require = createRequire(import.meta.url);
+require('reflect-metadata');
+
+export const { plainToInstance } = require('class-transformer') as Pick<typeof library, 'plainToInstance'>;
