@@ -149,6 +149,7 @@ export class Project {
         pipelines,
         force,
         isFresh: false,
+        isWeighed: true,
         signalOf: () => signal,
         tell: listen,
       });

@@ -67,6 +67,9 @@ export class Session {
   #settling: NodeJS.Timeout | undefined;
   #firstHint = 0;
   #isPatient = false;
+  /** What goes on while there is nothing to do, and what ends it. */
+  #preparing: Promise<void> | undefined;
+  #haste = new AbortController();
   #isPrepared = false;
   /** Whether pipelines of the last build were stopped. */
   #isUnfinished = false;
@@ -147,7 +150,8 @@ export class Session {
       await this.#build();
       while (!this.#stop.signal.aborted) {
         this.#watch();
-        if (this.#changes.isEmpty && !this.#isAskedForAll) this.#tellWaiting();
+        if (!this.#changes.isEmpty) this.#hint();
+        else if (!this.#isAskedForAll) this.#tellWaiting();
         await this.#nextChange();
         if (!this.#stop.signal.aborted) await this.#round();
       }
@@ -162,11 +166,14 @@ export class Session {
     clearTimeout(this.#keeping);
     clearInterval(this.#polling);
     this.#watcher.close();
+    this.#haste.abort();
+    await this.#preparing;
     await this.engine.close();
   }
 
   /** Runs everything again, whatever is known of earlier builds. */
   rebuildAll(): void {
+    this.#haste.abort();
     this.#isAskedForAll = true;
     this.#isSettled = true;
     this.#stopBuild();
@@ -258,7 +265,7 @@ export class Session {
     };
     try {
       const tell = (event: BuildEvent): void => this.#tellBuild(event);
-      const request = { profile, pipelines, force: false, isFresh, signalOf, tell };
+      const request = { profile, pipelines, force: false, isFresh, isWeighed: false, signalOf, tell };
       const report = await this.engine.build(this.#ground(), request);
       this.#diagnostics = report.diagnostics;
       this.#isUnfinished = report.pipelines.some((one) => one.state === 'stopped');
@@ -270,7 +277,7 @@ export class Session {
       this.#isBuilding = false;
     }
     clearTimeout(this.#keeping);
-    this.#keeping = setTimeout(() => this.engine.keep(), keepDelay).unref();
+    this.#keeping = setTimeout(() => void this.engine.keep(), keepDelay).unref();
   }
 
   /** A build that was stopped, because what it was making is obsolete, is no build with errors. */
@@ -296,12 +303,17 @@ export class Session {
   }
 
   #tellWaiting(): void {
-    if (!this.#isPrepared) {
-      this.#isPrepared = true;
-      // What cannot be made ready now says so when it is needed.
-      void this.engine.prepare(this.project.file, this.options.profile).catch(() => undefined);
-    }
+    if (!this.#isPrepared) this.#preparing ??= this.#prepare();
     this.#tell({ event: 'waiting', folders: this.#watcher.size, isPolling: this.#polling !== undefined });
+  }
+
+  /** Gets ready for the next changes, until there is one. */
+  async #prepare(): Promise<void> {
+    const { signal } = (this.#haste = new AbortController());
+    // What cannot be made ready now says so when it is needed.
+    await this.engine.prepare(this.project.file, this.options.profile, signal).catch(() => undefined);
+    this.#isPrepared = !signal.aborted;
+    this.#preparing = undefined;
   }
 
   /** Watches every folder that counts; what happened in new ones before they were watched is looked for. */
@@ -338,11 +350,15 @@ export class Session {
     if (name !== undefined)
       for (const link of this.#watchlist.linksTo(posix.join(folder, name)))
         if (this.#changes.note(posix.dirname(link), posix.basename(link), isEntry)) matters = true;
-    if (matters) this.#hint();
+    // What the build at work writes itself is looked at after it: looking now would only hold it up.
+    const isWritten =
+      this.#isBuilding && name !== undefined && this.engine.record.outputs.has(posix.join(folder, name));
+    if (matters && !isWritten) this.#hint();
   }
 
   /** Something may have changed: it is looked at as soon as it is quiet. */
   #hint(): void {
+    this.#haste.abort();
     const now = performance.now();
     if (!this.#settling) {
       this.#firstHint = now;

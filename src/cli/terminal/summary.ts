@@ -50,7 +50,7 @@ export function describeStates({ outputs, removed }: PipelineReport, palette: Pa
 /** Every output of a pipeline with what became of it, for --verbose. */
 export function drawOutputs({ outputs, removed }: PipelineReport, palette: Palette): string {
   const width = Math.max(0, ...[...outputs.map(({ path }) => path), ...removed].map((path) => path.length));
-  const lines = outputs.map(({ path, state, bytes, gzipBytes }) => {
+  const lines = outputs.map(({ path, state, bytes, gzipBytes = 0 }) => {
     const sizes = `${formatSize(bytes).padStart(8)}  ${formatSize(gzipBytes).padStart(8)} gzip`;
     return `    ${path.padEnd(width)}  ${stateWords[state].padEnd(14)}  ${palette.faint(sizes)}\n`;
   });
@@ -88,8 +88,11 @@ export function drawBuildEnd(report: BuildReport, palette: Palette): string {
 }
 
 function totals(outputs: readonly OutputReport[]): { bytes: number; gzipBytes: number } {
-  return outputs.reduce((sum, one) => ({ bytes: sum.bytes + one.bytes, gzipBytes: sum.gzipBytes + one.gzipBytes }), {
-    bytes: 0,
-    gzipBytes: 0,
-  });
+  return outputs.reduce(
+    (sum, one) => ({ bytes: sum.bytes + one.bytes, gzipBytes: sum.gzipBytes + (one.gzipBytes ?? 0) }),
+    {
+      bytes: 0,
+      gzipBytes: 0,
+    },
+  );
 }

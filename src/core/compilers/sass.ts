@@ -149,7 +149,10 @@ function describeWarning(
   if (!warning.deprecation) return diagnostic('sass-warning', { message: tidy(first) }, place);
   const what = first.replace(/\s*Suggestions?:$/, '');
   const advice = what === first ? others.find((one) => one.startsWith(recommended)) : others[0];
-  const instead = advice?.replace(recommended, '').trim().replaceAll(/\s*\n\s*/g, ' or ');
+  const instead = advice
+    ?.replace(recommended, '')
+    .trim()
+    .replaceAll(/\s*\n\s*/g, ' or ');
   const said = { message: tidy(what), kind: warning.deprecationType.id, ...(instead !== undefined && { instead }) };
   return diagnostic('sass-deprecated', said, place);
 }

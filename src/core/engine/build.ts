@@ -11,8 +11,11 @@ export interface OutputReport {
   readonly path: string;
   readonly state: OutputState;
   readonly bytes: number;
-  /** Its size as servers send it: gzip, level 9; the plain size for what is compressed in itself. */
-  readonly gzipBytes: number;
+  /**
+   * Its size as servers send it: gzip, level 9; the plain size for what is compressed in itself. A session does not wait
+   * until it is known.
+   */
+  readonly gzipBytes?: number;
 }
 
 /** What became of a pipeline: built, with errors, not begun because one that it waits for has errors, or interrupted. */
@@ -85,9 +88,16 @@ export interface BuildRequest {
   readonly build: number;
   /** Whether everything runs, whatever is known of earlier builds. */
   readonly isFresh: boolean;
+  /** Whether reports wait until it is known what outputs weigh. */
+  readonly isWeighed: boolean;
   /** Asks the build of one pipeline to stop. */
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
+}
+
+/** What became of a pipeline, with its outputs as they may still be weighed. */
+interface Outcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs'> {
+  readonly outputs: readonly { readonly file: OutputFile; readonly state: OutputState }[];
 }
 
 /** Runs pipelines, those that do not wait for each other at the same time, and publishes what they make. */
@@ -99,7 +109,8 @@ export async function build(plan: Plan, request: BuildRequest): Promise<BuildRep
 class Build {
   readonly #started = performance.now();
   readonly #diagnostics: Diagnostic[] = [];
-  readonly #reports = new Map<string, Promise<PipelineReport>>();
+  /** What became of each pipeline; those that read its outputs wait for that. */
+  readonly #outcomes = new Map<string, Promise<Outcome>>();
   /** Whether anything was found out that was not remembered. */
   isNew = false;
 
@@ -113,8 +124,8 @@ class Build {
     const { name: profile } = this.plan.profile;
     tell({ event: 'build-started', profile, pipelines: pipelines.map((pipeline) => pipeline.name) });
     this.plan.diagnostics.forEach((one) => this.#say(one));
-    for (const pipeline of pipelines) this.#reports.set(pipeline.name, this.#pipeline(pipeline));
-    const finished = await Promise.all(this.#reports.values());
+    for (const pipeline of pipelines) this.#outcomes.set(pipeline.name, this.#pipeline(pipeline));
+    const finished = await Promise.all(pipelines.map((pipeline) => this.#report(pipeline)));
     if (pipelines.length === this.plan.pipelines.length) this.#removeLeftOvers();
     const steps = finished.flatMap((one) => one.steps);
     const report: BuildReport = {
@@ -134,18 +145,29 @@ class Build {
     this.request.tell({ event: 'diagnostic', diagnostic: one });
   }
 
-  async #pipeline(pipeline: PlannedPipeline): Promise<PipelineReport> {
+  /** Tells of a pipeline that has ended. */
+  async #report({ name, sources }: PlannedPipeline): Promise<PipelineReport> {
+    const { outputs, ...outcome } = await this.#outcomes.get(name)!;
+    if (this.request.isWeighed) await this.request.workshop.scales.settled();
+    const report = {
+      name,
+      sources: sources.length,
+      ...outcome,
+      outputs: outputs.map(({ file, state }) =>
+        state === 'right' ? rightOutput(file) : { ...rightOutput(file), state },
+      ),
+    };
+    this.request.tell({ event: 'pipeline-done', report });
+    return report;
+  }
+
+  async #pipeline(pipeline: PlannedPipeline): Promise<Outcome> {
     const { tell } = this.request;
     const { name } = pipeline;
-    const report = (one: Omit<PipelineReport, 'name' | 'sources'>): PipelineReport => {
-      const full = { name, sources: pipeline.sources.length, ...one };
-      tell({ event: 'pipeline-done', report: full });
-      return full;
-    };
+    const nothing = { steps: [], outputs: [], removed: [], milliseconds: 0 };
     for (const wait of pipeline.waits) {
-      const other = await this.#reports.get(wait.for);
-      if (other && other.state !== 'built')
-        return report({ state: 'waiting', waitsFor: wait.for, steps: [], outputs: [], removed: [], milliseconds: 0 });
+      const other = await this.#outcomes.get(wait.for);
+      if (other && other.state !== 'built') return { ...nothing, state: 'waiting', waitsFor: wait.for };
     }
     const started = performance.now();
     tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
@@ -153,14 +175,12 @@ class Build {
     let result = await runPipeline(pipeline, run);
     result.diagnostics.forEach((one) => this.#say(one));
     this.#remember(name, result);
-    const failed = (): PipelineReport =>
-      report({
-        state: run.signal.aborted ? 'stopped' : 'failed',
-        steps: result.steps,
-        outputs: [],
-        removed: [],
-        milliseconds: performance.now() - started,
-      });
+    const failed = (): Outcome => ({
+      ...nothing,
+      state: run.signal.aborted ? 'stopped' : 'failed',
+      steps: result.steps,
+      milliseconds: performance.now() - started,
+    });
     if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
 
     const { place } = this.request;
@@ -177,16 +197,13 @@ class Build {
     if (hasErrors(published.diagnostics)) return failed();
     this.#notePublished(name, result.outputs, published.states);
     if (intent.pending.length + published.removed.length > 0) this.isNew = true;
-    return report({
+    return {
       state: 'built',
       steps: result.steps,
-      outputs: result.outputs.map((output) => {
-        const state = published.states.get(output.path) ?? 'right';
-        return state === 'right' ? rightOutput(output) : { ...rightOutput(output), state };
-      }),
+      outputs: result.outputs.map((file) => ({ file, state: published.states.get(file.path) ?? 'right' })),
       removed: published.removed,
       milliseconds: performance.now() - started,
-    });
+    };
   }
 
   /** The outputs that this process has not published before, or has heard something of since. */
@@ -254,11 +271,12 @@ class Build {
 
 const rightOutputs = new WeakMap<OutputFile, OutputReport>();
 
-/** The report of an output that is right, made once. */
+/** The report of an output that is right, made once when it is known what it weighs. */
 function rightOutput(output: OutputFile): OutputReport {
   const known = rightOutputs.get(output);
   if (known) return known;
   const { path, bytes, gzipBytes } = output;
+  if (gzipBytes === undefined) return { path, state: 'right', bytes };
   const report: OutputReport = { path, state: 'right', bytes, gzipBytes };
   rightOutputs.set(output, report);
   return report;

@@ -53,6 +53,8 @@ export interface EngineRequest {
   readonly force: boolean;
   /** Whether everything runs, whatever is known of earlier builds. */
   readonly isFresh: boolean;
+  /** Whether reports wait until it is known what outputs weigh. */
+  readonly isWeighed: boolean;
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
 }
@@ -168,6 +170,7 @@ export class Engine {
       published: remembered.published,
       build: remembered.build,
       isFresh: request.isFresh,
+      isWeighed: request.isWeighed,
       signalOf: request.signalOf,
       tell: (event) => {
         if (event.event === 'build-done') this.#sayStoreProblem(workshop, request.tell);
@@ -229,8 +232,8 @@ export class Engine {
     });
   }
 
-  /** Gets ready for what a profile's pipelines do, while there is time. */
-  async prepare(file: string, profile: string): Promise<void> {
+  /** Gets ready for what a profile's pipelines do, while there is time: until the signal says that there is none. */
+  async prepare(file: string, profile: string, signal: AbortSignal): Promise<void> {
     const { plan } = this.remembered(file, profile);
     for (const { steps, sources } of plan?.pipelines ?? []) {
       const paths = sources.map((source) => source.path);
@@ -239,6 +242,9 @@ export class Engine {
           .get(shape.name)
           ?.prepare?.(paths, { shared: (name, make) => this.#resources.get(name, make) });
     }
+    if (!plan || signal.aborted) return;
+    const { rehearse } = await import('./rehearsal.js');
+    await rehearse(plan, { ...this.setting, resources: this.#resources }, signal);
   }
 
   /** Where outputs are published. */
@@ -247,7 +253,8 @@ export class Engine {
   }
 
   /** Keeps what is remembered for later runs. */
-  keep(): void {
+  async keep(): Promise<void> {
+    await this.#workshop?.scales.settled();
     for (const remembered of this.#remembered.values()) {
       const { path, lookPath, ground, folders, plan, build: number, done, memos, report, isNew } = remembered;
       if (!isNew || !plan) continue;
@@ -276,7 +283,7 @@ export class Engine {
   async close(): Promise<void> {
     if (!this.setting.isReadOnly) {
       saveRecord(this.place(false));
-      this.keep();
+      await this.keep();
     }
     await this.#resources.close();
     await this.#workshop?.close();

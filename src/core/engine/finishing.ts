@@ -45,7 +45,7 @@ export async function finishAll(
     }
   }
   await eachAtOnce(pending, async (asset) => {
-    const outputs = await finish(asset, to, maps, workshop.contents);
+    const outputs = await finish(asset, to, maps, workshop);
     if (!outputs) throw new ContentGone();
     const one = { input: inputDigest([asset]), outputs };
     noteFinished(one, asset);

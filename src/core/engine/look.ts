@@ -57,6 +57,7 @@ export interface LookRequest {
 export function keepLook({ path, ground, folders, memos, sources, files, record, report }: LookRequest): boolean {
   const looked = new Set(sources);
   const there = new Map<string, boolean>();
+  const weights = new Map<string, number | undefined>();
   for (const memo of memos.values()) {
     for (const unit of memo.units.values()) {
       for (const [kind, file, seen] of unit.jobs.flatMap((job) => job.reads)) {
@@ -66,7 +67,10 @@ export function keepLook({ path, ground, folders, memos, sources, files, record,
         else there.set(file, kind === 'presence' && seen);
       }
     }
-    for (const one of memo.finished.values()) for (const output of one.outputs) looked.add(output.path);
+    for (const output of [...memo.finished.values()].flatMap((one) => one.outputs)) {
+      looked.add(output.path);
+      weights.set(output.path, output.gzipBytes);
+    }
   }
   // An output that somebody changed is looked at, and told of, each time.
   const isEdited = report.diagnostics.some((one) => one.code === 'output-edited');
@@ -92,7 +96,7 @@ export function keepLook({ path, ground, folders, memos, sources, files, record,
         ...one,
         paths: outputs.map((output) => output.path).join('\n'),
         bytes: outputs.map((output) => output.bytes),
-        gzipBytes: outputs.map((output) => output.gzipBytes),
+        gzipBytes: outputs.map((output) => weights.get(output.path) ?? output.bytes),
       })),
     },
   };

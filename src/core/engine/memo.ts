@@ -41,7 +41,8 @@ export interface OutputFile {
   readonly path: string;
   readonly hash: string;
   readonly bytes: number;
-  readonly gzipBytes: number;
+  /** Its size as servers send it, once that is known. */
+  gzipBytes: number | undefined;
   /** The sources of the asset. */
   readonly origins: readonly string[];
 }

@@ -1,12 +1,11 @@
 import { posix } from 'node:path';
-import { promisify } from 'node:util';
-import { gzip } from 'node:zlib';
 import { contentHash } from '../files/hash.js';
 import { kindOf } from '../assets/kind.js';
 import type { Asset } from '../assets/asset.js';
 import type { Maps } from '../project/settings.js';
 import type { Contents } from './contents.js';
 import type { OutputFile } from './memo.js';
+import type { Scales } from './scales.js';
 import type { KeptAsset } from './trace.js';
 
 /**
@@ -20,19 +19,17 @@ export async function finish(
   kept: KeptAsset,
   to: string,
   maps: Maps,
-  contents: Contents,
+  { contents, scales }: { readonly contents: Contents; readonly scales: Scales },
 ): Promise<readonly OutputFile[] | undefined> {
   const asset = contents.asset(kept);
   if (!asset) return undefined;
   const { origins } = kept;
   const files = await filesOf(asset, to, maps);
-  return Promise.all(
-    files.map(async ({ path, bytes }) => {
-      const hash = contentHash(bytes);
-      if (hash !== kept.hash) contents.put(hash, bytes);
-      return { path, hash, bytes: bytes.length, gzipBytes: await gzipSize(path, bytes), origins };
-    }),
-  );
+  return files.map(({ path, bytes }) => {
+    const hash = contentHash(bytes);
+    if (hash !== kept.hash) contents.put(hash, bytes);
+    return scales.weighed({ path, hash, bytes: bytes.length, origins }, bytes);
+  });
 }
 
 interface File {
@@ -66,13 +63,4 @@ function urlBetween(folder: string, file: string): string {
 
 function mapComment(path: string, url: string): string {
   return kindOf(path) === 'style' ? `/*# sourceMappingURL=${url} */` : `//# sourceMappingURL=${url}`;
-}
-
-const gzipLater = promisify(gzip);
-
-/** Files that are compressed in themselves; servers send them as they are. */
-const compressed = /\.(png|jpe?g|gif|webp|avif|woff2?|mp[34]|webm|ogg|zip|gz|br|pdf)$/i;
-
-async function gzipSize(path: string, bytes: Uint8Array): Promise<number> {
-  return compressed.test(path) ? bytes.length : (await gzipLater(bytes, { level: 9 })).length;
 }

@@ -105,7 +105,7 @@ type EncodedOutput = readonly [
   path: string,
   hash: string,
   bytes: number,
-  gzipBytes: number,
+  gzipBytes: number | undefined,
   origins: readonly string[],
 ];
 

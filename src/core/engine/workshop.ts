@@ -7,6 +7,7 @@ import { Contents } from './contents.js';
 import type { Inputs } from './inputs.js';
 import type { RunResources } from './resources.js';
 import { runStep, type StepResult } from './run-step.js';
+import { Scales } from './scales.js';
 import { Store } from './store.js';
 import type { KeptAsset } from './trace.js';
 import { Workers } from './workers.js';
@@ -17,8 +18,11 @@ export interface WorkshopSetting {
   readonly steps: ReadonlyMap<string, Step>;
   readonly inputs: Inputs;
   readonly resources: RunResources;
-  /** The folder of the store, the size that it is kept to, in bytes, and whether it is left alone when there is none. */
-  readonly store: { readonly folder: string; readonly limit: number; readonly isReadOnly: boolean };
+  /**
+   * The folder of the store, the size that it is kept to, in bytes, and whether it is left alone when there is none;
+   * without a store, nothing is kept.
+   */
+  readonly store: { readonly folder: string; readonly limit: number; readonly isReadOnly: boolean } | undefined;
   /** How many threads may work, this one among them, and the file that the others run. */
   readonly threads: { readonly count: number; readonly program: string };
 }
@@ -27,6 +31,7 @@ export interface WorkshopSetting {
 export class Workshop {
   readonly inputs: Inputs;
   readonly contents: Contents;
+  readonly scales = new Scales();
   readonly #workers: Workers;
   #opening: Promise<Store | undefined> | undefined;
   #store: Store | undefined;
@@ -83,7 +88,8 @@ export class Workshop {
     const assets = kept.map((one) => this.contents.asset(one));
     if (!assets.every((asset) => asset !== undefined)) return undefined;
     // What only waits for another program's work needs nobody's hand.
-    if (!kept.every((asset) => step.isOwnWork(asset.path))) return this.#runHere(step, options, assets, settings, signal);
+    if (!kept.every((asset) => step.isOwnWork(asset.path)))
+      return this.#runHere(step, options, assets, settings, signal);
     const hand = await this.#workers.take();
     try {
       if (hand === 'there') return await this.#workers.run({ step: step.name, options, assets, settings }, signal);
@@ -121,6 +127,7 @@ export class Workshop {
   }
 
   async #open(): Promise<Store | undefined> {
+    if (!this.setting.store) return undefined;
     const { folder, limit, isReadOnly } = this.setting.store;
     if (isReadOnly && !Store.isIn(folder)) return undefined;
     const opened = Store.open(folder, limit);
