@@ -97,7 +97,9 @@ export interface BuildRequest {
 
 /** What became of a pipeline, with its outputs as they may still be weighed. */
 interface Outcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs'> {
-  readonly outputs: readonly { readonly file: OutputFile; readonly state: OutputState }[];
+  readonly outputs: readonly OutputFile[];
+  /** Of those that had to be looked at. */
+  readonly states: ReadonlyMap<string, OutputState>;
 }
 
 /** Runs pipelines, those that do not wait for each other at the same time, and publishes what they make. */
@@ -147,15 +149,13 @@ class Build {
 
   /** Tells of a pipeline that has ended. */
   async #report({ name, sources }: PlannedPipeline): Promise<PipelineReport> {
-    const { outputs, ...outcome } = await this.#outcomes.get(name)!;
+    const { outputs, states, ...outcome } = await this.#outcomes.get(name)!;
     if (this.request.isWeighed) await this.request.workshop.scales.settled();
     const report = {
       name,
       sources: sources.length,
       ...outcome,
-      outputs: outputs.map(({ file, state }) =>
-        state === 'right' ? rightOutput(file) : { ...rightOutput(file), state },
-      ),
+      outputs: reportsOf(outputs, states),
     };
     this.request.tell({ event: 'pipeline-done', report });
     return report;
@@ -164,7 +164,7 @@ class Build {
   async #pipeline(pipeline: PlannedPipeline): Promise<Outcome> {
     const { tell } = this.request;
     const { name } = pipeline;
-    const nothing = { steps: [], outputs: [], removed: [], milliseconds: 0 };
+    const nothing = { steps: [], outputs: [], states: new Map<never, never>(), removed: [], milliseconds: 0 };
     for (const wait of pipeline.waits) {
       const other = await this.#outcomes.get(wait.for);
       if (other && other.state !== 'built') return { ...nothing, state: 'waiting', waitsFor: wait.for };
@@ -200,7 +200,8 @@ class Build {
     return {
       state: 'built',
       steps: result.steps,
-      outputs: result.outputs.map((file) => ({ file, state: published.states.get(file.path) ?? 'right' })),
+      outputs: result.outputs,
+      states: published.states,
       removed: published.removed,
       milliseconds: performance.now() - started,
     };
@@ -213,6 +214,7 @@ class Build {
     if (before?.list.length !== outputs.length) return outputs;
     const doubted = new Set(place.files.doubtedSince(before.doubts));
     const isDoubted = [...doubted].some((path) => place.record.outputs.get(path)?.pipeline === name);
+    if (before.list === outputs && !isDoubted) return [];
     const found: OutputFile[] = [];
     for (let at = 0; at < outputs.length; at++)
       if (outputs[at] !== before.list[at] || (isDoubted && doubted.has(outputs[at]!.path))) found.push(outputs[at]!);
@@ -269,6 +271,20 @@ class Build {
   }
 }
 
+/** The reports of outputs, in their order; `states` are those of outputs that had to be looked at. */
+function reportsOf(outputs: readonly OutputFile[], states: ReadonlyMap<string, OutputState>): readonly OutputReport[] {
+  const known = states.size === 0 ? allRight.get(outputs) : undefined;
+  if (known) return known;
+  const reports = outputs.map((output) => {
+    const state = states.get(output.path) ?? 'right';
+    return state === 'right' ? rightOutput(output) : { ...rightOutput(output), state };
+  });
+  if (states.size === 0 && outputs.every((output) => output.gzipBytes !== undefined)) allRight.set(outputs, reports);
+  return reports;
+}
+
+/** The reports of lists whose outputs are all right, made once. */
+const allRight = new WeakMap<readonly OutputFile[], readonly OutputReport[]>();
 const rightOutputs = new WeakMap<OutputFile, OutputReport>();
 
 /** The report of an output that is right, made once when it is known what it weighs. */

@@ -30,10 +30,12 @@ export async function finishAll(
   { before, made, to, maps, workshop }: FinishRequest,
 ): Promise<{ finished: ReadonlyMap<string, FinishedMemo>; isNew: boolean }> {
   const isSameShape =
-    made?.length === assets.length && assets.every((asset, place) => asset.path === made[place]!.path);
+    made?.length === assets.length &&
+    assets.every((asset, place) => asset === made[place] || asset.path === made[place]!.path);
   const finished = isSameShape ? (before as Map<string, FinishedMemo>) : new Map<string, FinishedMemo>();
   const pending: KeptAsset[] = [];
-  for (const [place, asset] of assets.entries()) {
+  for (let place = 0; place < assets.length; place++) {
+    const asset = assets[place]!;
     if (isSameShape && asset === made[place]) continue;
     const known = before?.get(asset.path);
     if (known && (wasFinishedFrom(known, asset) || known.input === inputDigest([asset]))) {

@@ -98,6 +98,8 @@ class Evaluation {
   }
 
   async result(): Promise<PipelineResult> {
+    if (this.#standing && this.#places.size === 0 && this.#touched?.size === 0)
+      return this.#unchanged(this.run.memo!, this.#standing);
     const sources = this.#sources();
     let assets: readonly KeptAsset[] = sources;
     for (const segment of segmentsOf(this.pipeline.steps)) {
@@ -109,14 +111,24 @@ class Evaluation {
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
     const memo: PipelineMemo = { key: this.#key, units: failed ? this.#withEarlier() : this.#units, finished };
     const outputs = failed ? [] : listOutputs(assets, finished, this.#standing);
-    if (!failed && sources.length === this.pipeline.sources.length) this.#leave(memo, sources, assets, outputs);
+    const diagnostics = withoutRepeats(this.#said).map((one) => ({ ...one, pipeline: this.pipeline.name }));
+    if (!failed && sources.length === this.pipeline.sources.length)
+      this.#leave(memo, { assets: sources, made: assets, outputs, diagnostics });
     return {
       outputs,
-      diagnostics: withoutRepeats(this.#said).map((one) => ({ ...one, pipeline: this.pipeline.name })),
+      diagnostics,
       steps: [...this.#counts].map(([step, counts]) => ({ step, ...counts })),
       memo,
       isNew: this.#isNew,
     };
+  }
+
+  /** Nothing that it looks at was doubted since its last build in this process. */
+  #unchanged(memo: PipelineMemo, standing: Standing): PipelineResult {
+    Standings.set(memo, { ...standing, doubts: this.#doubts });
+    const { outputs, diagnostics, jobs } = standing;
+    const steps = [...this.#counts.keys()].map((step) => ({ step, run: 0, reused: jobs.get(step) ?? 0 }));
+    return { outputs, diagnostics, steps, memo, isNew: this.#isNew };
   }
 
   /** Takes up how the pipeline stood after its last build in this process, if that is known. */
@@ -135,12 +147,7 @@ class Evaluation {
   }
 
   /** Leaves word for the next build in this process. */
-  #leave(
-    memo: PipelineMemo,
-    assets: readonly KeptAsset[],
-    made: readonly KeptAsset[],
-    outputs: readonly OutputFile[],
-  ): void {
+  #leave(memo: PipelineMemo, made: Pick<Standing, 'assets' | 'made' | 'outputs' | 'diagnostics'>): void {
     const { sources } = this.pipeline;
     const before = this.run.memo && Standings.get(this.run.memo);
     const positions = this.#standing?.positions ?? new Map(sources.map((source, place) => [source.path, place]));
@@ -150,10 +157,9 @@ class Evaluation {
       readers,
       sources,
       positions,
-      assets,
       first: this.#first,
-      made,
-      outputs,
+      jobs: new Map([...this.#counts].map(([step, { run, reused }]) => [step, run + reused])),
+      ...made,
     });
   }
 

@@ -1,3 +1,4 @@
+import type { Diagnostic } from '../diagnostics/index.js';
 import type { PlannedSource } from '../project/plan.js';
 import type { FinishedMemo, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
 import type { Readers } from './readers.js';
@@ -21,6 +22,10 @@ export interface Standing {
   /** The assets that were published, and as what. */
   readonly made: readonly KeptAsset[];
   readonly outputs: readonly OutputFile[];
+  /** What there was to say. */
+  readonly diagnostics: readonly Diagnostic[];
+  /** How many jobs there are, by step. */
+  readonly jobs: ReadonlyMap<string, number>;
 }
 
 /** The units of a first segment, by the places of their sources. */
