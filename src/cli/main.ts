@@ -61,7 +61,8 @@ function createProgram(finish: (code: number) => void, signal: AbortSignal): Com
     command.setUp(own);
     own.action(async () => {
       const options = own.opts<SharedOptions>();
-      const reporter = createReporter(options, new Terminal(process.stdout, process.stderr, options), manifest.version);
+      const terminal = new Terminal(process.stdout, process.stderr, options);
+      const reporter = await createReporter(options, terminal, manifest.version, command.isSession ?? false);
       finish(
         await guarded(reporter, () =>
           command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, signal }),

@@ -5,10 +5,6 @@ import type { Plan, PlannedPipeline } from '../core/project/plan.js';
 import type { BrowserCost } from '../core/styles/prefix/cost.js';
 import type { ServerEvent } from '../server/event.js';
 import type { SharedOptions } from './commands/command.js';
-import { JsonReporter } from './reporters/json.js';
-import { LinesReporter } from './reporters/lines.js';
-import { PrettyReporter } from './reporters/pretty.js';
-import { SarifReporter } from './reporters/sarif.js';
 import type { Terminal } from './terminal/terminal.js';
 
 /** Tells people, editors or programs what a command does. */
@@ -21,13 +17,13 @@ export interface Reporter {
   /** Whether somebody can press keys and see what comes of it. */
   readonly hasKeys: boolean;
   /** The result of `list`. */
-  plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void;
+  plan(plan: Plan, pipelines: readonly PlannedPipeline[]): Promise<void> | void;
   /** The result of `list --browsers`. */
-  browsers(profile: string, cost: BrowserCost): void;
+  browsers(profile: string, cost: BrowserCost): Promise<void> | void;
   /** The result of `build --dry-run`. */
-  forecast(profile: string, forecasts: readonly PipelineForecast[]): void;
+  forecast(profile: string, forecasts: readonly PipelineForecast[]): Promise<void> | void;
   /** The result of `why`. */
-  why(explanation: OutputReasons | SourceReach): void;
+  why(explanation: OutputReasons | SourceReach): Promise<void> | void;
   /** The result of `clean`. */
   cleaned(removed: readonly string[]): void;
   /** The result of `init`: files written, and what to do next. */
@@ -39,19 +35,28 @@ export interface Reporter {
 }
 
 /**
- * The reporter for `--format`.
+ * The reporter for `--format`; only its own code is loaded.
  *
  * @param version that of the program
+ * @param isSession whether it is to tell of a session
  */
-export function createReporter(options: SharedOptions, terminal: Terminal, version: string): Reporter {
+export async function createReporter(
+  options: SharedOptions,
+  terminal: Terminal,
+  version: string,
+  isSession: boolean,
+): Promise<Reporter> {
   switch (options.format) {
     case 'json':
-      return new JsonReporter(terminal);
+      return new (await import('./reporters/json.js')).JsonReporter(terminal);
     case 'lines':
-      return new LinesReporter(terminal, options.quiet ?? false);
+      return new (await import('./reporters/lines.js')).LinesReporter(terminal, options.quiet ?? false);
     case 'sarif':
-      return new SarifReporter(terminal, version);
-    default:
-      return new PrettyReporter(terminal, options);
+      return new (await import('./reporters/sarif.js')).SarifReporter(terminal, version);
+    default: {
+      const { PrettyReporter } = await import('./reporters/pretty.js');
+      const view = isSession ? (await import('./terminal/watch.js')).WatchView : undefined;
+      return new PrettyReporter(terminal, options, view);
+    }
   }
 }

@@ -16,7 +16,7 @@ export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean }> = {
     const project = await Project.open({ config: options.config, isReadOnly: options.dryRun });
     if (options.dryRun) {
       const { profile = 'production' } = options;
-      reporter.forecast(profile, await project.forecast({ profile, pipelines: args[0] as string[] }));
+      await reporter.forecast(profile, await project.forecast({ profile, pipelines: args[0] as string[] }));
       return ExitCode.done;
     }
     const report = await project.build({

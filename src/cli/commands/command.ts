@@ -24,6 +24,8 @@ export interface Call<Options extends object = object> {
 export interface CliCommand<Options extends object = object> {
   readonly name: string;
   readonly description: string;
+  /** Whether it goes on until it is ended. */
+  readonly isSession?: boolean;
   /** Adds its own arguments and options. */
   setUp(command: CommanderCommand): void;
   /** Does it; returns the exit code. Mistakes of the user are thrown as DiagnosticError. */

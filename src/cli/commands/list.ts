@@ -16,13 +16,13 @@ export const listCommand: CliCommand<{ browsers?: boolean }> = {
     if (options.browsers) {
       const { browserCost } = await import('../../core/styles/prefix/cost.js');
       reporter.diagnostics(plan.diagnostics);
-      reporter.browsers(plan.profile.name, browserCost(plan.browsers));
+      await reporter.browsers(plan.profile.name, browserCost(plan.browsers));
       return ExitCode.done;
     }
     const { selectPipelines } = await import('../../core/project/plan.js');
     const pipelines = selectPipelines(plan, args[0] as string[]);
     reporter.diagnostics(plan.diagnostics);
-    reporter.plan(plan, pipelines);
+    await reporter.plan(plan, pipelines);
     return ExitCode.done;
   },
 };

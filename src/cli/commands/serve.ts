@@ -1,6 +1,5 @@
 import { InvalidArgumentError } from 'commander';
 import type { CliCommand } from './command.js';
-import { checkFormat, runSession } from './session.js';
 
 interface ServeCommandOptions {
   readonly host?: string;
@@ -11,6 +10,7 @@ interface ServeCommandOptions {
 /** `serve`: watches, and serves what it builds to browsers that follow every rebuild. */
 export const serveCommand: CliCommand<ServeCommandOptions> = {
   name: 'serve',
+  isSession: true,
   description: 'watch, and serve the site; pages follow every rebuild',
   setUp(command) {
     command
@@ -20,6 +20,7 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
       .option('--open', 'open the site in the browser');
   },
   async run({ args, options, reporter, signal }) {
+    const { checkFormat, runSession } = await import('./session.js');
     checkFormat(options);
     const { SiteServer } = await import('../../server/server.js');
     const server = await SiteServer.open({

@@ -1,14 +1,15 @@
 import type { CliCommand } from './command.js';
-import { checkFormat, runSession } from './session.js';
 
 /** `watch`: builds, and builds again what changes reach, until it is ended. */
 export const watchCommand: CliCommand = {
   name: 'watch',
+  isSession: true,
   description: 'build the pipelines, for development unless told otherwise, and build again whatever a change reaches',
   setUp(command) {
     command.argument('[pipelines...]', 'pipelines to watch, with those they wait for; all of them when none is named');
   },
   async run({ args, options, reporter, signal }) {
+    const { checkFormat, runSession } = await import('./session.js');
     checkFormat(options);
     const { Session } = await import('../../core/session.js');
     const session = await Session.open({

@@ -6,21 +6,17 @@ import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
 import type { BrowserCost } from '../../core/styles/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
-import { drawBrowsers } from '../terminal/browsers.js';
 import { count } from '../terminal/figures.js';
-import { drawForecast } from '../terminal/forecast.js';
-import { drawPlan } from '../terminal/plan.js';
 import { Progress } from '../terminal/progress.js';
 import { drawBuildEnd, drawOutputs, drawPipeline } from '../terminal/summary.js';
 import type { Terminal } from '../terminal/terminal.js';
-import { WatchView } from '../terminal/watch.js';
-import { drawWhy } from '../terminal/why.js';
+import type { WatchView } from '../terminal/watch.js';
 
 /** Draws for people: what was done on standard output, what is wrong and what is going on on standard error. */
 export class PrettyReporter implements Reporter {
   readonly #progress: Progress;
   /** Draws the rounds of a session. */
-  #watch: WatchView | undefined;
+  readonly #watch: WatchView | undefined;
   /** Pipelines that are still to be told of, in the plan's order, whatever order they end in. */
   #waiting: string[] = [];
   #names: readonly string[] = [];
@@ -30,13 +26,14 @@ export class PrettyReporter implements Reporter {
   constructor(
     private readonly terminal: Terminal,
     private readonly options: { readonly quiet?: boolean; readonly verbose?: boolean },
+    /** Given for a session. */
+    View: typeof WatchView | undefined,
   ) {
     this.#progress = new Progress(terminal.isLive && !options.quiet);
+    this.#watch = View && new View(terminal, this.#progress, options);
   }
 
   event(event: ServerEvent): void {
-    if (event.event === 'serving' || event.event === 'session-started')
-      this.#watch ??= new WatchView(this.terminal, this.#progress, this.options);
     if (this.#watch) this.#watch.event(event);
     else this.#buildEvent(event as BuildEvent);
   }
@@ -79,19 +76,23 @@ export class PrettyReporter implements Reporter {
     return this.terminal.hasKeys;
   }
 
-  plan(plan: Plan, pipelines: readonly PlannedPipeline[]): void {
+  async plan(plan: Plan, pipelines: readonly PlannedPipeline[]): Promise<void> {
+    const { drawPlan } = await import('../terminal/plan.js');
     this.terminal.print(drawPlan(plan, pipelines, this.options.verbose ?? false, this.terminal.out));
   }
 
-  browsers(profile: string, cost: BrowserCost): void {
+  async browsers(profile: string, cost: BrowserCost): Promise<void> {
+    const { drawBrowsers } = await import('../terminal/browsers.js');
     this.terminal.print(drawBrowsers(profile, cost, this.options.verbose ?? false, this.terminal.out));
   }
 
-  forecast(profile: string, forecasts: readonly PipelineForecast[]): void {
+  async forecast(profile: string, forecasts: readonly PipelineForecast[]): Promise<void> {
+    const { drawForecast } = await import('../terminal/forecast.js');
     this.terminal.print(drawForecast(profile, forecasts, this.options.verbose ?? false, this.terminal.out));
   }
 
-  why(explanation: OutputReasons | SourceReach): void {
+  async why(explanation: OutputReasons | SourceReach): Promise<void> {
+    const { drawWhy } = await import('../terminal/why.js');
     this.terminal.print(drawWhy(explanation, this.options.verbose ?? false, this.terminal.out));
   }
 

@@ -1,4 +1,4 @@
-import createSpinner, { type Spinner } from 'yocto-spinner';
+import type { Spinner } from 'yocto-spinner';
 
 /** One live line on standard error that says what is being done; nothing at all where it cannot be drawn. */
 export class Progress {
@@ -13,7 +13,7 @@ export class Progress {
   show(text: string): void {
     this.#text = text;
     if (this.#spinner) this.#spinner.text = text;
-    else if (this.isLive) this.#timer ??= setTimeout(() => this.#start(), 150).unref();
+    else if (this.isLive) this.#timer ??= setTimeout(() => void this.#start(), 150).unref();
   }
 
   /** Takes the line away, so that something else can be printed. */
@@ -24,7 +24,10 @@ export class Progress {
     this.#spinner = undefined;
   }
 
-  #start(): void {
+  async #start(): Promise<void> {
+    const { default: createSpinner } = await import('yocto-spinner');
+    // It may have been taken away meanwhile.
+    if (this.#timer === undefined) return;
     this.#spinner = createSpinner({ text: this.#text, stream: process.stderr }).start();
   }
 }
