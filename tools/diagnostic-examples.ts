@@ -12,12 +12,15 @@ export interface Example {
   readonly isLive?: boolean;
   /** What a reader has to know beside the files. */
   readonly note?: string;
+  /** What is not as usual when the program is run; the note tells of it. */
+  readonly circumstance?: Circumstance;
 }
 
-/** A code that no files alone can produce: where it comes from instead. */
-export interface Unshown {
-  readonly because: string;
-}
+/**
+ * What files alone cannot bring about: a source that may not be read, somebody who presses Ctrl-C, a system that lets
+ * no more folders be watched, an installation that lacks a package.
+ */
+export type Circumstance = 'unreadable' | 'interrupted' | 'few-watches' | 'damaged';
 
 const copy = 'pipelines:\n  site: { from: a.css, to: site }\n';
 const steps = (step: string, from = 'a.css'): string =>
@@ -27,13 +30,18 @@ const project = (text: string): Example => ({ files: { 'anvil.yaml': text, 'a.cs
 const lines = (...text: string[]): string => `${text.join('\n')}\n`;
 
 /** For every code an example, in the order of the catalogue. */
-export const examples: Readonly<Record<Code, Example | Unshown>> = {
+export const examples: Readonly<Record<Code, Example>> = {
   usage: { files: {}, args: ['biuld'] },
   interrupted: {
-    because:
-      'It comes when somebody presses Ctrl-C in a terminal, or ends the program by `SIGTERM`, while a step is at work.',
+    files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@while true { }\n' },
+    circumstance: 'interrupted',
+    note: 'The sheet is never done. After a while somebody presses Ctrl-C.',
   },
-  internal: { because: 'No input is known that produces it; one that does is a defect to report.' },
+  internal: {
+    files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': 'let tickets = 2;\n' },
+    circumstance: 'damaged',
+    note: 'Of the installation, the package `acorn` was removed. No file of a project is known that produces this; one that does is a defect to report.',
+  },
 
   'project-missing': { files: { 'a.css': 'a { }\n' } },
   'project-unreadable': { files: { 'anvil.yaml': copy }, args: ['build', '--config', 'anvil-2.yaml'] },
@@ -79,6 +87,7 @@ export const examples: Readonly<Record<Code, Example | Unshown>> = {
 
   'file-unreadable': {
     files: { 'anvil.yaml': steps('{ join: { into: all.css, banner: x } }'), 'a.css': 'a { }\n' },
+    circumstance: 'unreadable',
     note: 'The file `a.css` belongs to somebody else, who lets nobody read it.',
   },
   'not-utf8': {
@@ -141,10 +150,6 @@ export const examples: Readonly<Record<Code, Example | Unshown>> = {
       'b.js': 'open = dome;\n',
     },
   },
-  'step-result': {
-    because:
-      'It guards against a defect: what steps name is worked out before they run, and told as `output-conflict`.',
-  },
 
   'output-foreign': { files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', 'site/a.css': '/* from before */\n' } },
   'output-edited': { ...project(copy), then: { 'site/a.css': 'a { color: red }\n', 'a.css': 'a { color: navy }\n' } },
@@ -165,7 +170,13 @@ export const examples: Readonly<Record<Code, Example | Unshown>> = {
   'why-unknown': { ...project(copy), args: ['why', 'b.css'], then: {} },
   'why-unbuilt': { ...project(copy), args: ['why', 'a.css'] },
 
-  'watch-limit': { because: 'It needs a system at its limit of watches; a test brings one there.' },
+  'watch-limit': {
+    ...project(copy),
+    args: ['watch'],
+    isLive: true,
+    circumstance: 'few-watches',
+    note: 'The system lets each user watch one folder.',
+  },
 
   'serve-missing': { ...project(copy), args: ['serve'] },
   'serve-address': { ...project(`${copy}serve: { folder: site }\n`), args: ['serve', '--host', '203.0.113.9'] },

@@ -1,12 +1,29 @@
 // Makes docs/diagnostics.md: runs the built program on an example of every code, and shows what it says.
-import { spawn, type ChildProcessWithoutNullStreams } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, realpathSync, rmSync, writeFileSync } from 'node:fs';
+import { spawn, spawnSync, type ChildProcessWithoutNullStreams } from 'node:child_process';
+import {
+  chmodSync,
+  cpSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, extname, join } from 'node:path';
 import { diagnosticHelp, type Code } from 'loyal-anvil';
-import { examples, type Example } from './diagnostic-examples.js';
+import { examples, type Circumstance, type Example } from './diagnostic-examples.js';
 
-const program = new URL('../../dist/cli/bin.js', import.meta.url).pathname;
+const clone = new URL('../../', import.meta.url).pathname;
+
+/** How long it takes somebody to press Ctrl-C, in milliseconds. */
+const patience = 2500;
+
+/** Runs what follows where one folder can be watched. */
+const underLimit = ['unshare', '-Ur', 'sh', '-c', 'echo 1 > /proc/sys/user/max_inotify_watches && exec "$0" "$@"'];
 
 /** How many examples run at the same time. */
 const atOnce = 4;
@@ -35,8 +52,8 @@ ${codes.map((code) => parts.get(code)!).join('\n')}`;
 async function section(code: Code): Promise<string> {
   const example = examples[code];
   const head = `## ${code}\n\n${diagnosticHelp[code]}\n`;
-  if ('because' in example) return `${head}\n${example.because}\n`;
-  const said = await run(code, example);
+  if (example.circumstance === 'few-watches' && !canLimit()) return sectionBefore(code);
+  const said = await run(example);
   if (!said.includes(`[${code}]`)) throw new Error(`the example of ${code} says something else:\n${said}`);
   const { args = ['build'], then = {} } = example;
   const files = Object.entries(example.files).map(([path, content]) => fileBlock(path, content));
@@ -49,7 +66,7 @@ async function section(code: Code): Promise<string> {
     ...files,
     ...(example.note === undefined ? [] : [`${example.note}\n`]),
     ...(isBuilt ? [`\`loyal-anvil build\` builds it.${changes.length > 0 ? ` ${when}` : ''}\n`] : []),
-    ...(example.isLive ? [`\`${command}\` serves it. ${when}\n`] : []),
+    ...(example.isLive && changes.length > 0 ? [`\`${command}\` serves it. ${when}\n`] : []),
     ...changes,
     `\`${command}\` says:\n\n\`\`\`text\n${said}\`\`\`\n`,
   ].join('\n');
@@ -62,18 +79,32 @@ function fileBlock(path: string, content: string | Uint8Array): string {
   return `\`\`\`${extname(path).slice(1) || 'text'} ${path}\n${shown}\`\`\`\n`;
 }
 
+/** Whether this system can be told to let few folders be watched. */
+function canLimit(): boolean {
+  const [command, ...args] = underLimit;
+  return spawnSync(command!, [...args, 'true']).status === 0;
+}
+
+/** The section as it was made on another system. */
+function sectionBefore(code: Code): string {
+  const page = readFileSync(join(clone, 'docs/diagnostics.md'), 'utf8');
+  return `${page.split(/\n(?=## )/).find((one) => one.startsWith(`## ${code}\n`)) ?? ''}`;
+}
+
 /** What the program says of an example on standard error, with the folder called /site. */
-async function run(code: Code, { files, args = ['build'], then, isLive = false }: Example): Promise<string> {
+async function run({ files, args = ['build'], then, isLive = false, circumstance }: Example): Promise<string> {
   const root = realpathSync(mkdtempSync(join(tmpdir(), 'anvil-docs-')));
+  const installation = circumstance === 'damaged' ? damagedInstallation() : clone;
   try {
     write(root, files);
-    if (code === 'file-unreadable') chmodSync(join(root, 'a.css'), 0);
+    if (circumstance === 'unreadable') chmodSync(join(root, 'a.css'), 0);
     chmodSync(root, 0o777);
     if (then && !isLive) {
-      await ended(start(root, ['build']));
+      await ended(start(installation, root, ['build']));
       write(root, then);
     }
-    const child = start(root, args, code === 'file-unreadable');
+    const child = start(installation, root, args, circumstance);
+    if (circumstance === 'interrupted') setTimeout(() => child.kill('SIGINT'), patience);
     if (isLive) {
       child.stdout.on('data', (text: Buffer) => {
         if (text.includes('Waiting')) write(root, then ?? {});
@@ -81,10 +112,22 @@ async function run(code: Code, { files, args = ['build'], then, isLive = false }
       child.stderr.on('data', () => child.kill());
     }
     const said = await ended(child);
-    return `${said.replaceAll(root, '/site').trim()}\n`;
+    return `${said.replaceAll(installation, '/opt/loyal-anvil/').replaceAll(root, '/site').trim()}\n`;
   } finally {
     rmSync(root, { recursive: true, force: true });
+    if (installation !== clone) rmSync(installation, { recursive: true, force: true });
   }
+}
+
+/** A copy of the program with all its packages but one. */
+function damagedInstallation(): string {
+  const root = `${realpathSync(mkdtempSync(join(tmpdir(), 'anvil-docs-')))}/`;
+  cpSync(join(clone, 'dist'), join(root, 'dist'), { recursive: true });
+  cpSync(join(clone, 'package.json'), join(root, 'package.json'));
+  mkdirSync(join(root, 'node_modules'));
+  for (const name of readdirSync(join(clone, 'node_modules')))
+    if (name !== 'acorn') symlinkSync(join(clone, 'node_modules', name), join(root, 'node_modules', name));
+  return root;
 }
 
 function write(root: string, files: Example['files']): void {
@@ -94,9 +137,17 @@ function write(root: string, files: Example['files']): void {
   }
 }
 
-function start(root: string, args: readonly string[], asNobody = false): ChildProcessWithoutNullStreams {
+function start(
+  installation: string,
+  root: string,
+  args: readonly string[],
+  circumstance?: Circumstance,
+): ChildProcessWithoutNullStreams {
   const isRoot = process.getuid?.() === 0;
-  return spawn(process.execPath, [program, ...args], {
+  const asNobody = circumstance === 'unreadable';
+  const call = [process.execPath, join(installation, 'dist/cli/bin.js'), ...args];
+  const [command, ...rest] = circumstance === 'few-watches' ? [...underLimit, ...call] : call;
+  return spawn(command!, rest, {
     cwd: root,
     timeout: 60_000,
     env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined },

@@ -253,10 +253,6 @@ export const catalogue = {
     (p) => `"use strict" of ${p.file} would reach the other scripts of the joined file, so it is left out.`,
     () => 'Scripts that share top-level names have to agree: make all of them strict, or none, or join them apart.',
   ),
-  'step-result': error<{ step: string; path: string }>(
-    (p) => `The step \`${p.step}\` has made two files named ${p.path}.`,
-    () => 'Give the sources different names, or keep them in different folders.',
-  ),
 
   // Publishing
   'output-foreign': error<{ output: string }>(

@@ -69,7 +69,6 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'join-module': 'A script with import or export statements cannot be joined with others as it is.',
   'join-twice': 'Two scripts declare the same name at their top, which one file may not do.',
   'join-strict': 'A "use strict" that would reach other scripts of a joined file was left out.',
-  'step-result': 'A step made two files of the same name.',
 
   'output-foreign': 'At the place of an output there is a file that the tool did not write. It stays as it is.',
   'output-edited': 'An output was changed by hand since it was written. It stays as it is, unless --force is given.',

@@ -224,9 +224,7 @@ class Evaluation {
       this.#said.push(...(unit.diagnostics ?? this.#units.get(unit.id)?.diagnostics ?? []));
     }
     if (isFirst) this.#first = { units, results, jobs, speaking };
-    const made = flattened(results);
-    if (!hasErrors(this.#said) && !standing) this.#said.push(...doubles(made, segment, this.pipeline));
-    return made;
+    return flattened(results);
   }
 
   /** Runs units, several at a time. */
@@ -331,15 +329,6 @@ class Evaluation {
 /** Adds the jobs of a unit to numbers by step, or takes them away. */
 function tally(jobs: Map<string, number>, memo: UnitMemo | undefined, sign: 1 | -1): void {
   for (const { step } of memo?.jobs ?? []) jobs.set(step, (jobs.get(step) ?? 0) + sign);
-}
-
-function doubles(assets: readonly KeptAsset[], { steps }: Segment, pipeline: PlannedPipeline): Diagnostic[] {
-  const seen = new Set<string>();
-  const step = steps[steps.length - 1]!.shape.name;
-  return assets.flatMap(({ path }) => {
-    if (!seen.has(path)) return (seen.add(path), []);
-    return [diagnostic('step-result', { step, path: `${pipeline.to}/${path}` })];
-  });
 }
 
 /** The same thing said of the same place by several jobs, such as a warning in a shared partial, is said once. */
