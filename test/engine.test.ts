@@ -155,10 +155,13 @@ describe('a build after a build', () => {
     const files: Record<string, string> = {
       'anvil.yaml': pipeline('from: src/*.ts\nto: site\nsteps: [compile, minify]'),
     };
+    // So much that the other threads are ready long before it is done.
     for (let number = 0; number < 120; number++)
-      files[`src/m${String(number)}.ts`] =
-        `export const m${String(number)}: number = ${String(number)};\n`.repeat(1) +
-        `// ${'x'.repeat(6000)}\nexport let a: string = 'a';\n`;
+      files[`src/m${String(number)}.ts`] = Array.from(
+        { length: 36 },
+        (_, at) =>
+          `export function f${String(at)}(a: number, b: string = '${String(number)}'): string { return \`\${a * ${String(at)}} \${b ?? a}\`; }\n`,
+      ).join('');
     const [one, many] = [new TestProject(files), new TestProject(files)];
     const alone = spawnSync('taskset', ['-c', '0', process.execPath, program, 'build', '-q'], { cwd: one.root });
     if (alone.error) return;

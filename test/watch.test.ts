@@ -54,6 +54,24 @@ describe('watching', () => {
     expect(project.read('site/a.css')).toBe('a{color:lime}');
   });
 
+  it('gets ready while it waits, and leaves nothing of that behind', async () => {
+    const project = sheets(
+      { 'src/c.scss': '@use "d"; c { color: d.$ink }\n', 'src/_d.scss': '$ink: red;\n', 'src/e.scss': '@warn "x";\n' },
+      'from: src/*.{css,scss}\nto: site\nsteps: [compile, minify, join: all.css]',
+    );
+    await start(project);
+    const before = watch!.events.length;
+    const states = (): unknown[] => project.files().map((path) => [path, project.mtime(path), project.read(path)]);
+    const untouched = states();
+    await pause(1500);
+    // What it says of its own is that it goes on waiting: no more.
+    expect(watch!.events).toHaveLength(before);
+    expect(states()).toEqual(untouched);
+    const done = await watch!.round(() => project.write('src/_d.scss', '$ink: lime;\n'));
+    expect(done['jobs']).toEqual({ run: 3, reused: 6 });
+    expect(project.read('site/all.css')).toContain('c{color:lime}');
+  });
+
   it('rebuilds a file that is saved by renaming, again and again', async () => {
     const project = sheets();
     await start(project);
