@@ -6,11 +6,16 @@ import { canPin, inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
 
 const bare = join(clone, 'build/bench/bare.js');
 
-/** Cold builds that only compile, beside the compilers alone on the same files. */
+/**
+ * Cold builds that only compile, beside the compilers alone on the same files. With two cores the bar is for what the
+ * second one brings, so that the compilers alone have one there; what they do with two is told beside it, since they use
+ * a good part of the second one themselves: to collect garbage, to compile themselves, and Sass for sheets.
+ */
 export async function cold(corpus: Corpus): Promise<Row[]> {
   const projects = [
     demoProject(),
-    typedProject(),
+    typedProject(200),
+    typedProject(1000),
     sheetsProject(),
     ...corpus.sass.map((one) => sassProject(one, corpus)),
   ];
@@ -18,25 +23,27 @@ export async function cold(corpus: Corpus): Promise<Row[]> {
   for (const { name, root, sources } of projects) {
     const files = sources.map((path) => join(root, path));
     const loadPath = join(root, 'src');
-    for (const cores of canPin() ? ['0', '0,1'] : [undefined]) {
-      const fresh = (): void => {
-        for (const folder of ['site', 'bare', '.anvil-cache'])
-          rmSync(join(root, folder), { recursive: true, force: true });
-      };
-      const pinned = { folder: root, ...(cores !== undefined && { cores }) };
-      const times = await inTurns(
-        7,
-        () => (fresh(), runProcess([program, 'build', '--quiet', '--profile', 'bench'], pinned)),
-        () => runProcess([bare, join(root, 'bare'), loadPath, ...files], pinned),
-      );
-      const where = cores === undefined ? '' : cores === '0' ? ', one core' : ', two cores';
-      rows.push({
-        what: `cold build, ${name}${where}`,
-        reference: 'the compilers alone',
-        ...(cores && { bar: cores === '0' ? 1.15 : 0.75 }),
-        ...ratiosOf(times),
-      });
-    }
+    const fresh = (): void => {
+      for (const folder of ['site', 'bare', '.anvil-cache'])
+        rmSync(join(root, folder), { recursive: true, force: true });
+    };
+    const build = (cores?: string) => (): void => {
+      fresh();
+      runProcess([program, 'build', '--quiet', '--profile', 'bench'], { folder: root, ...(cores && { cores }) });
+    };
+    const alone = (cores?: string) => (): void =>
+      runProcess([bare, join(root, 'bare'), loadPath, ...files], { folder: root, ...(cores && { cores }) });
+    const rounds = sources.length > 500 ? 3 : 7;
+    const row = async (what: string, ours: () => void, reference: () => void, more: Partial<Row>): Promise<void> => {
+      const times = await inTurns(rounds, ours, reference);
+      rows.push({ what: `cold build, ${name}${what}`, reference: 'the compilers alone', ...ratiosOf(times), ...more });
+    };
+    if (canPin()) {
+      const [one, two] = ['0', '0,1'];
+      await row(', one core', build(one), alone(one), { bar: 1.15 });
+      await row(', two cores', build(two), alone(one), { reference: 'the compilers alone with one core', bar: 0.75 });
+      await row(', two cores', build(two), alone(two), { reference: 'the compilers alone with two cores' });
+    } else await row('', build(), alone(), {});
     rmSync(root, { recursive: true });
   }
   return rows;
@@ -93,8 +100,8 @@ $steps: 12;
   return { name: '60 Sass sheets', root, sources };
 }
 
-/** Two hundred modules of some size, always the same. */
-function typedProject(): ColdProject {
+/** Modules of some size, always the same. */
+function typedProject(modules: number): ColdProject {
   const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   const module = (number: number): string =>
     Array.from(
@@ -103,10 +110,10 @@ function typedProject(): ColdProject {
         `export interface Shape${String(at)} { readonly id: number; readonly name?: string }\nexport function measure${String(at)}(shape: Shape${String(at)}, scale: number = ${String(number)}): string {\n  const size = shape.id * scale + (shape.name?.length ?? 0);\n  return \`\${size}: \${shape.name ?? 'nobody'}\`;\n}\n`,
     ).join('\n');
   mkdirSync(join(root, 'src'));
-  const sources = Array.from({ length: 200 }, (_, number) => `src/module${String(number)}.ts`);
+  const sources = Array.from({ length: modules }, (_, number) => `src/module${String(number)}.ts`);
   sources.forEach((path, number) => writeFileSync(join(root, path), module(number)));
   writeProjectFile(root, 'scripts: { from: src/*.ts, to: site, steps: [compile] }');
-  return { name: '200 TypeScript modules', root, sources };
+  return { name: `${String(modules)} TypeScript modules`, root, sources };
 }
 
 function sassProject(one: Corpus['sass'][number], corpus: Corpus): ColdProject {
