@@ -53,7 +53,13 @@ describe('prefixing', () => {
       'a selector as a rule of its own',
       'a,b::placeholder{c:d}',
       'firefox 50',
-      'b::-moz-placeholder{c:d}a,b::placeholder{c:d}',
+      'a,b::-moz-placeholder{c:d}a,b::placeholder{c:d}',
+    ],
+    [
+      'no selector that the list as it is written kills in the same browsers',
+      'a:is(.x),b::-moz-selection,c:any-link{d:e}',
+      'chrome 60, firefox 60',
+      'a:-webkit-any(.x),b::-moz-selection{d:e}a:-moz-any(.x),b::-moz-selection{d:e}b::-moz-selection,c:-webkit-any-link{d:e}a:is(.x),b::-moz-selection,c:any-link{d:e}',
     ],
     [
       'a selector under another name',
@@ -206,7 +212,7 @@ describe('prefixing', () => {
     const text =
       'a,\nb:fullscreen {\n\tcolor: red; /* why */\n\tuser-select: none\n}\n\n  @keyframes x { from { color: red } }\n';
     expect(prefixed(text, ['safari 8'])).toBe(
-      'b:-webkit-full-screen {\n\tcolor: red; /* why */\n\t-webkit-user-select: none;\n\tuser-select: none\n}\na,\nb:fullscreen {\n\tcolor: red; /* why */\n\t-webkit-user-select: none;\n\tuser-select: none\n}\n\n' +
+      'a,\nb:-webkit-full-screen {\n\tcolor: red; /* why */\n\t-webkit-user-select: none;\n\tuser-select: none\n}\na,\nb:fullscreen {\n\tcolor: red; /* why */\n\t-webkit-user-select: none;\n\tuser-select: none\n}\n\n' +
         '  @-webkit-keyframes x { from { color: red } }\n  @keyframes x { from { color: red } }\n',
     );
   });

@@ -151,8 +151,10 @@ class PrefixWriter {
   }
 
   /**
-   * Writes a rule again for one other spelling, with only the selectors that need it: browsers drop a whole list for
-   * one selector that they do not know (Selectors Level 4, section 4.1).
+   * Writes a rule again for one other spelling: browsers drop a whole list for one selector that they do not know
+   * (Selectors Level 4, section 4.1). The selectors that need no other spelling stand there too, since browsers that
+   * need this one drop them with the list as it is written, and those that drop the list anyway drop this one as well.
+   * Those that need yet another spelling are left to the rules for that.
    */
   #otherRule(
     node: RulePlain,
@@ -160,20 +162,29 @@ class PrefixWriter {
     { standard, spelling }: { standard: string; spelling: string },
     siblings: readonly CssNodePlain[],
   ): void {
-    const concerned = selectors.filter((selector) => selector.children.some((part) => pseudoOf(part) === standard));
-    const texts = concerned.map((selector) => this.#respelled(selector, standard, spelling));
+    const isConcerned = (selector: SelectorPlain): boolean =>
+      selector.children.some((part) => pseudoOf(part) === standard);
     const written = this.#selectorsIn(siblings);
-    if (texts.some((text) => written.has(text))) return;
+    const listed = selectors.filter((selector) => isConcerned(selector) || this.#spellingsIn([selector]).length === 0);
+    const texts = listed.map((selector) => this.#respelled(selector, standard, spelling));
+    if (listed.some((selector, index) => isConcerned(selector) && written.has(texts[index]!))) return;
     const [start, end] = offsets(node);
     texts.forEach((text, index) => {
-      if (index > 0) this.out.add(', ');
-      this.out.add(text, this.from, offsets(concerned[index]!)[0]);
+      const selector = listed[index]!;
+      if (index > 0) this.out.add(this.#before(selector, selectors));
+      this.out.add(text, this.from, offsets(selector)[0]);
     });
     const [blockStart] = offsets(node.block);
     this.out.copy(this.from, offsets(node.prelude)[1], blockStart);
     const vendor = vendorOf(spelling);
     new PrefixWriter(this.from, this.tools, this.vendor ?? vendor).items(node.block.children, blockStart, end);
     this.#separate(start, '');
+  }
+
+  /** What stands between a selector and the one before it: a comma, and the author's white space. */
+  #before(selector: SelectorPlain, selectors: readonly SelectorPlain[]): string {
+    const before = selectors[selectors.indexOf(selector) - 1]!;
+    return this.from.text.slice(offsets(before)[1], offsets(selector)[0]).replaceAll(/\/\*[^]*?\*\//g, '');
   }
 
   #respelled(selector: SelectorPlain, standard: string, spelling: string): string {
