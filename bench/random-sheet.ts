@@ -189,3 +189,9 @@ export const randomSheet: fc.Arbitrary<string> = fc
 /** Elements that those rules are for. */
 export const bodyForRandomSheets = `<a class="x" title="t"><b class="y">1</b><i class="x y">2</i></a>
 <b id="u" class="z"><a>3</a><i class="x">4</i></b><i class="y z"><b class="x" title="">5</b></i><a class="x y z"></a>`;
+
+/** Browsers that ask for every prefix there is. */
+export const oldBrowsers = 'safari 7, chrome 20, firefox 15, ie 10';
+
+/** A sheet without boxes of 2009: Chromium still lays them out by the prefixed properties, as in 2009. */
+export const withoutOldBoxes = (sheet: string): string => sheet.replaceAll('display: -webkit-box', 'display: block');

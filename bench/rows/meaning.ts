@@ -6,6 +6,7 @@ import fc from 'fast-check';
 import { minifyStyle } from 'loyal-anvil';
 import { clone, oracles, program, type Corpus } from '../corpus.js';
 import { pageMeaning } from './page-meaning.js';
+import { sheetLooks } from './sheet-looks.js';
 import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
 import { randomSheet } from '../random-sheet.js';
 
@@ -22,6 +23,7 @@ export async function meaning(corpus: Corpus): Promise<string[]> {
       ...(await pageMeaning(corpus)),
       randomProgramMeaning(),
       randomMeaning(work),
+      ...(await sheetLooks()),
     ];
   } finally {
     rmSync(work, { recursive: true });

@@ -1,0 +1,41 @@
+import fc from 'fast-check';
+import { minifyStyle, prefixStyle } from 'loyal-anvil';
+import { openBrowser } from '../browser.js';
+import { oldBrowsers, randomSheet, withoutOldBoxes } from '../random-sheet.js';
+import { differingLooks } from '../sheet-looks.js';
+
+/** How many random sheets are looked at. */
+const sheets = 300;
+
+/** What sheets are minified for. */
+const targets = [
+  'last 1 chrome version',
+  'last 2 chrome versions, firefox esr, safari 17',
+  'chrome 100, safari 13, ie 11',
+];
+
+/** Whether random sheets look the same in Chromium when they are minified for target browsers, or prefixed. */
+export async function sheetLooks(): Promise<string[]> {
+  const seed = Date.now() % 1_000_000;
+  const browser = await openBrowser();
+  try {
+    const page = await browser.newPage();
+    const problems: string[] = [];
+    const compare = async (what: string, before: string, after: string): Promise<void> => {
+      const found = (await differingLooks(page, before, after)).filter((one) => !one.includes(' -webkit-box-'));
+      if (found.length > 0) problems.push(`${what}: ${found.slice(0, 3).join('; ')} in\n${before}`);
+    };
+    for (const sheet of fc.sample(randomSheet, { numRuns: sheets, seed })) {
+      for (const browsers of targets)
+        await compare(`minified for ${browsers}`, sheet, minifyStyle(sheet, { browsers }).text);
+      const plain = withoutOldBoxes(sheet);
+      await compare('prefixed', plain, prefixStyle(plain, { browsers: oldBrowsers }).text);
+    }
+    const first = problems[0] === undefined ? '' : `; the first, ${problems[0]}`;
+    return [
+      `looks of ${String(sheets)} random sheets (seed ${String(seed)}), minified for ${String(targets.length)} sets of browsers and prefixed: ${String(problems.length)} differ${first}`,
+    ];
+  } finally {
+    await browser.close();
+  }
+}

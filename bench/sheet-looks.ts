@@ -1,0 +1,51 @@
+import type { Page } from 'playwright-core';
+import { bodyForRandomSheets } from './random-sheet.js';
+
+/** How two sheets make the same elements of a page look otherwise, as Chromium computes it. */
+export async function differingLooks(page: Page, before: string, after: string): Promise<string[]> {
+  const found = await page.evaluate(differences, [before, after, bodyForRandomSheets] as const);
+  return found
+    .filter(([was, is]) => !sameAnyway.test(was) && !isOneStepAway(was, is))
+    .map((one) => one.join(', and now '));
+}
+
+/** Places that Chromium tells apart, though 0% and 0px are the same one. */
+const sameAnyway = /(position|origin)(-[xy])?: /;
+
+/** Whether two colours are the same but for one step of a channel, as they may be in the middle of an animation. */
+function isOneStepAway(was: string, is: string): boolean {
+  if (!was.includes('rgb')) return false;
+  const numbers = /[\d.]+/g;
+  const [before, after] = [was, is].map((one) => (one.match(numbers) ?? []).map(Number));
+  return (
+    was.replace(numbers, '') === is.replace(numbers, '') && before!.every((one, at) => Math.abs(one - after![at]!) <= 1)
+  );
+}
+
+/** Runs in the page, on new elements each time, half into animations. */
+function differences([before, after, body]: readonly [string, string, string]): [was: string, is: string][] {
+  const look = (text: string): string[] => {
+    // The document's own elements stay: whatever they go over to, they come from the same.
+    document.adoptedStyleSheets = [];
+    getComputedStyle(document.body).getPropertyValue('color');
+    const sheet = new CSSStyleSheet();
+    sheet.replaceSync(text);
+    document.adoptedStyleSheets = [sheet];
+    document.body.innerHTML = body;
+    for (const animation of document.getAnimations()) {
+      animation.pause();
+      animation.currentTime = 500;
+    }
+    return [...document.body.querySelectorAll('*')].flatMap((element, at) =>
+      ['', '::before'].flatMap((pseudo) => {
+        const style = getComputedStyle(element, pseudo || undefined);
+        return Array.from(
+          style,
+          (property) => `${String(at)}${pseudo} ${property}: ${style.getPropertyValue(property)}`,
+        );
+      }),
+    );
+  };
+  const [first, second] = [look(before), look(after)];
+  return first.flatMap((one, at) => (one === second[at] ? [] : [[one, second[at] ?? 'nothing']]));
+}
