@@ -71,7 +71,10 @@ function isValid(node: DeclarationPlain): boolean {
   const text = `${property}:${valueText(node)}`;
   let valid = validity.get(text);
   if (valid === undefined) {
-    valid = lexer.matchProperty(property, valueText(node)).matched !== null;
+    const values = [node.value.children, ...resultsOf(node.value.children)];
+    valid = values.every(
+      (value) => lexer.matchProperty(property, printComponents(value, printComponent)).matched !== null,
+    );
     if (validity.size > 20_000) validity.clear();
     validity.set(text, valid);
   }
@@ -79,6 +82,38 @@ function isValid(node: DeclarationPlain): boolean {
 }
 
 const validity = new Map<string, boolean>();
+
+/** Functions that calculate (CSS Values Level 4, section 10). */
+const calculates = /^(calc|min|max|clamp|round|mod|rem|abs|hypot)$/i;
+
+/**
+ * A value with what its calculations come to in their place: the parser's grammar takes a calculation for whatever is
+ * asked for, but a browser takes one with a percentage only where it takes percentages.
+ *
+ * @returns nothing when it has no calculations
+ */
+function resultsOf(nodes: readonly CssNodePlain[]): CssNodePlain[][] {
+  const kinds = new Set<string>();
+  const replaced = (list: readonly CssNodePlain[], kind: string | undefined): CssNodePlain[] =>
+    list.map((node) => {
+      if (node.type !== 'Function') return node;
+      if (!calculates.test(node.name)) return { ...node, children: replaced(node.children, kind) };
+      const operands = operandsOf(node.children);
+      for (const one of operands) kinds.add(one.type);
+      return operands.find(({ type }) => type === kind) ?? operands[0] ?? node;
+    });
+  replaced(nodes, undefined);
+  return [...kinds].filter((kind) => kind !== 'Number' || kinds.size === 1).map((kind) => replaced(nodes, kind));
+}
+
+/** The numbers, dimensions and percentages in a calculation. */
+function operandsOf(nodes: readonly CssNodePlain[]): CssNodePlain[] {
+  return nodes.flatMap((node) => {
+    if (node.type === 'Dimension' || node.type === 'Percentage') return [node];
+    if (node.type === 'Number') return [{ ...node, value: '1' }];
+    return 'children' in node && Array.isArray(node.children) ? operandsOf(node.children as CssNodePlain[]) : [];
+  });
+}
 
 /** Whether a value holds something that is only put in when it is used: then nothing is known of what it comes to. */
 export function holdsSubstitution(nodes: readonly CssNodePlain[]): boolean {

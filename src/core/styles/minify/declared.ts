@@ -16,9 +16,11 @@ export const isUnfit = (nodes: readonly CssNodePlain[]): boolean =>
 export function isApart(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
   const places = found.map((one) => declarations.indexOf(one));
   const realms = new Set(found.flatMap(({ property }) => realmsOf(property.toLowerCase())));
+  const meets = (property: string): boolean =>
+    property === 'all' || realmsOf(property).some((realm) => realms.has(realm));
   return declarations
     .slice(Math.min(...places), Math.max(...places))
-    .every((one) => found.includes(one) || !realmsOf(one.property.toLowerCase()).some((realm) => realms.has(realm)));
+    .every((one) => found.includes(one) || !meets(one.property.toLowerCase()));
 }
 
 /** A declaration in the place of another one. */

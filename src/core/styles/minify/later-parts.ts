@@ -28,6 +28,10 @@ export const laterParts: StyleRewrite = {
       'a{animation:1s 2s infinite glow}',
     ],
     ['a { animation: glow 1s, fade 2s; animation-delay: 2s }', 'a{animation:glow 1s,fade 2s;animation-delay:2s}'],
+    [
+      'a { border: 1px solid red; all: unset; border-color: blue }',
+      'a{border:1px solid red;all:unset;border-color:blue}',
+    ],
     ['a { font: 12px x; font-weight: 500 !important }', 'a{font:12px x;font-weight:500!important}'],
   ],
   block(nodes, { within, support, rewritten, hasComment }) {

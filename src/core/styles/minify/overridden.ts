@@ -10,6 +10,7 @@ export const overridden: StyleRewrite = {
   doc: 'A declaration goes when later ones of the same block set all that it sets, and every target browser that takes it takes those too; fallbacks for older browsers stay.',
   reference: 'CSS Cascade Level 5, section 6.1; CSS 2.2, section 4.2',
   cases: [
+    ['a { scroll-margin: 2px; scroll-margin: calc(10% - 1px) }', 'a{scroll-margin:2px;scroll-margin:calc(10% - 1px)}'],
     ['a { color: red; top: 0; color: blue }', 'a{top:0;color:blue}'],
     ['a { margin-top: 1px; margin: 2px }', 'a{margin:2px}'],
     ['a { color: red !important; color: blue }', 'a{color:red!important;color:blue}'],

@@ -106,6 +106,7 @@ export const shorthands: StyleRewrite = {
   cases: [
     ['a { margin-top: 1px; margin-right: 2px; margin-bottom: 1px; margin-left: 2px }', 'a{margin:1px 2px}'],
     ['a { padding: 1px; padding-left: 2px }', 'a{padding:1px 1px 1px 2px}'],
+    ['a { padding: 1px; all: unset; padding-left: 2px }', 'a{padding:1px;all:unset;padding-left:2px}'],
     ['a { top: 0; right: 0; bottom: 0; left: 0 }', 'a{inset:0}'],
     ['a { overflow-x: hidden; overflow-y: auto; row-gap: 1px; column-gap: 1px }', 'a{overflow:hidden auto;gap:1px}'],
     ['a { border-top-width: 1px; border-top-style: solid; border-top-color: red }', 'a{border-top:1px solid red}'],
