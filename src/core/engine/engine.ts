@@ -234,7 +234,7 @@ export class Engine {
 
   /** Gets ready for what a profile's pipelines do, while there is time: until the signal says that there is none. */
   async prepare(file: string, profile: string, signal: AbortSignal): Promise<void> {
-    const { plan } = this.remembered(file, profile);
+    const { plan, memos } = this.remembered(file, profile);
     for (const { steps, sources } of plan?.pipelines ?? []) {
       const paths = sources.map((source) => source.path);
       for (const { shape } of steps)
@@ -244,7 +244,7 @@ export class Engine {
     }
     if (!plan || signal.aborted) return;
     const { rehearse } = await import('./rehearsal.js');
-    await rehearse(plan, { ...this.setting, resources: this.#resources }, signal);
+    await rehearse(plan, memos, { ...this.setting, resources: this.#resources }, signal);
   }
 
   /** Where outputs are published. */

@@ -4,6 +4,7 @@ import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
 import type { Plan, PlannedPipeline, PlannedSource } from '../project/plan.js';
 import { Inputs } from './inputs.js';
+import type { PipelineMemo } from './memo.js';
 import { runPipeline } from './pipeline.js';
 import { Workshop, type WorkshopSetting } from './workshop.js';
 
@@ -17,15 +18,23 @@ const largest = 30_000;
 /** How many sources of a pipeline are considered. */
 const mostLookedAt = 50;
 
+/** Only sources are rehearsed with that look at so many files at most: a sheet that loads many takes long. */
+const mostReads = 60;
+
+/** What took longer than this once is not rehearsed again, in milliseconds. */
+const longest = 150;
+
 /**
  * Runs the steps of a plan on a few of its sources, over and over, and throws away what comes out: a machine runs code
  * faster that it has run before, so that the first save of the day is built as fast as the hundredth. Nothing is kept,
  * and what is known of files stays as it is.
  *
+ * @param memos what is remembered of the pipelines' last build
  * @param signal ends it, when there is something to do
  */
 export async function rehearse(
   { pipelines, browsers, profile }: Plan,
+  memos: ReadonlyMap<string, PipelineMemo>,
   { root, steps, resources }: Pick<WorkshopSetting, 'root' | 'steps' | 'resources'>,
   signal: AbortSignal,
 ): Promise<void> {
@@ -40,21 +49,28 @@ export async function rehearse(
   });
   const { maps, constants } = profile;
   const settings: StepSettings = { browsers, constants, maps: maps !== 'none' };
-  const samples = pipelines.map((one) => sampleOf(one, inputs.files)).filter(({ sources }) => sources.length > 0);
+  const found = pipelines.map((one) => sampleOf(one, memos.get(one.name), inputs.files));
+  const samples = new Set(found.filter(({ sources }) => sources.length > 0));
   for (let round = 0; round < rounds; round++)
     for (const sample of samples) {
       if (signal.aborted) return;
+      const started = performance.now();
       await runPipeline(sample, { workshop, settings, maps, signal, build: 0, isFresh: true });
+      // The first time always takes long.
+      if (round > 0 && performance.now() - started > longest) samples.delete(sample);
       workshop.contents.release();
       await new Promise((rested) => setTimeout(rested, rest));
     }
 }
 
 /** A pipeline with few and small sources: one of each kind, or what its first step gathers. */
-function sampleOf(pipeline: PlannedPipeline, files: FileTable): PlannedPipeline {
+function sampleOf(pipeline: PlannedPipeline, memo: PipelineMemo | undefined, files: FileTable): PlannedPipeline {
   const [first] = pipeline.steps;
   if (!first) return { ...pipeline, sources: [] };
-  const isSmall = ({ path }: PlannedSource): boolean => files.exists(path) && files.sizeNow(path) <= largest;
+  const readsOf = (path: string): number =>
+    memo?.units.get(`0 ${path}`)?.jobs.reduce((sum, job) => sum + job.reads.length, 0) ?? 0;
+  const isSmall = ({ path }: PlannedSource): boolean =>
+    files.exists(path) && files.sizeNow(path) <= largest && readsOf(path) <= mostReads;
   const some = pipeline.sources.slice(0, mostLookedAt);
   const small = some.filter(isSmall);
   if (first.shape.gathers) return { ...pipeline, sources: small.length === pipeline.sources.length ? small : [] };
