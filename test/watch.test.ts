@@ -64,8 +64,8 @@ describe('watching', () => {
     const states = (): unknown[] => project.files().map((path) => [path, project.mtime(path), project.read(path)]);
     const untouched = states();
     await pause(1500);
-    // What it says of its own is that it goes on waiting: no more.
-    expect(watch!.events).toHaveLength(before);
+    // It may hear late of what it has written, and goes on waiting: it says no more.
+    expect(watch!.events.slice(before).filter((one) => one.event !== 'waiting')).toEqual([]);
     expect(states()).toEqual(untouched);
     const done = await watch!.round(() => project.write('src/_d.scss', '$ink: lime;\n'));
     expect(done['jobs']).toEqual({ run: 3, reused: 6 });
