@@ -141,7 +141,7 @@ export class Workers {
     const { Piscina: Pool } = await import('piscina');
     const pool = new Pool({
       filename: this.program,
-      minThreads: this.threads - 1,
+      minThreads: 0,
       maxThreads: this.threads - 1,
       concurrentTasksPerWorker: tasksAhead,
       idleTimeout: idleTime,
@@ -149,7 +149,9 @@ export class Workers {
     });
     this.#pool = pool;
     try {
-      await Promise.all(Array.from({ length: this.threads - 1 }, () => pool.run(warmUp)));
+      // So many that every thread has its share.
+      const calls = (this.threads - 1) * tasksAhead;
+      await Promise.all(Array.from({ length: calls }, () => pool.run(warmUp)));
       this.#isReady = true;
       this.#handOut();
     } catch {

@@ -71,10 +71,10 @@ function isValid(node: DeclarationPlain): boolean {
   const text = `${property}:${valueText(node)}`;
   let valid = validity.get(text);
   if (valid === undefined) {
-    const values = [node.value.children, ...resultsOf(node.value.children)];
-    valid = values.every(
-      (value) => lexer.matchProperty(property, printComponents(value, printComponent)).matched !== null,
-    );
+    const matches = (value: string): boolean => lexer.matchProperty(property, value).matched !== null;
+    valid =
+      matches(valueText(node)) &&
+      resultsOf(node.value.children).every((result) => matches(printComponents(result, printComponent)));
     if (validity.size > 20_000) validity.clear();
     validity.set(text, valid);
   }
