@@ -81,7 +81,8 @@ describe('the documentation', () => {
       const { diagnosticHelp } = (await import(`${clone}dist/index.js`)) as { diagnosticHelp: object };
       const sections = [...read('docs/diagnostics.md').matchAll(/^## (\S+)$/gm)].map(([, code]) => code);
       expect(sections).toEqual(Object.keys(diagnosticHelp));
-      expect(read('docs/diagnostics.md')).not.toContain('[internal]');
+      // No example but its own shows a defect.
+      expect(read('docs/diagnostics.md').match(/\[internal\]/g)).toHaveLength(1);
     },
   );
 
