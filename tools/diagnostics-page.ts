@@ -14,13 +14,15 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, extname, join } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import { diagnosticHelp, type Code } from 'loyal-anvil';
 import { examples, type Circumstance, type Example } from './diagnostic-examples.js';
 
 const clone = new URL('../../', import.meta.url).pathname;
 
-/** How long it takes somebody to press Ctrl-C, in milliseconds. */
-const patience = 2500;
+/** How long a compiler is at work before somebody presses Ctrl-C, and how long it is waited for, in milliseconds. */
+const patience = 500;
+const longestStart = 15_000;
 
 /** Runs what follows where one folder can be watched. */
 const underLimit = ['unshare', '-Ur', 'sh', '-c', 'echo 1 > /proc/sys/user/max_inotify_watches && exec "$0" "$@"'];
@@ -104,7 +106,7 @@ async function run({ files, args = ['build'], then, isLive = false, circumstance
       write(root, then);
     }
     const child = start(installation, root, args, circumstance);
-    if (circumstance === 'interrupted') setTimeout(() => child.kill('SIGINT'), patience);
+    if (circumstance === 'interrupted') void hasCompiler(child.pid!).then(() => child.kill('SIGINT'));
     if (isLive) {
       child.stdout.on('data', (text: Buffer) => {
         if (text.includes('Waiting')) write(root, then ?? {});
@@ -117,6 +119,20 @@ async function run({ files, args = ['build'], then, isLive = false, circumstance
     rmSync(root, { recursive: true, force: true });
     if (installation !== clone) rmSync(installation, { recursive: true, force: true });
   }
+}
+
+/** Waits until a process has started a compiler and that is at work; where the system does not tell, long enough. */
+async function hasCompiler(id: number): Promise<void> {
+  const started = Date.now();
+  const hasChild = (): boolean => {
+    try {
+      return readFileSync(`/proc/${String(id)}/task/${String(id)}/children`, 'utf8') !== '';
+    } catch {
+      return false;
+    }
+  };
+  while (!hasChild() && Date.now() - started < longestStart) await setTimeout(100);
+  await setTimeout(patience);
 }
 
 /** A copy of the program with all its packages but one. */
