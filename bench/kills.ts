@@ -35,7 +35,7 @@ export async function checkKills(builds: number, sessions: number): Promise<stri
       await ended;
       const torn = outputs(root).find(
         (path) =>
-          !/^(a\{margin:[\d.]+px\}|export const at=[\d.]+;?)$/.test(
+          !/^(a\{margin:[\d.]+px\}|export let at=[\d.]+;?)$/.test(
             readFileSync(join(root, 'site', path), 'utf8').trim(),
           ),
       );
