@@ -138,17 +138,18 @@ export class Workers {
 
   /** Starts the threads; they are given tasks when they are ready, and until then nobody waits for them. */
   async #start(warmUp: WorkerWarmUp): Promise<void> {
-    const { Piscina: Pool } = await import('piscina');
-    const pool = new Pool({
-      filename: this.program,
-      minThreads: 0,
-      maxThreads: this.threads - 1,
-      concurrentTasksPerWorker: tasksAhead,
-      idleTimeout: idleTime,
-      resourceLimits: { maxYoungGenerationSizeMb: 64 },
-    });
-    this.#pool = pool;
     try {
+      const { Piscina: Pool } = await import('piscina');
+      const pool = new Pool({
+        filename: this.program,
+        minThreads: 0,
+        maxThreads: this.threads - 1,
+        concurrentTasksPerWorker: tasksAhead,
+        idleTimeout: idleTime,
+        // Compilers leave much behind that is short-lived: with more room for it, it is collected less often.
+        resourceLimits: { maxYoungGenerationSizeMb: 64 },
+      });
+      this.#pool = pool;
       // So many that every thread has its share.
       const calls = (this.threads - 1) * tasksAhead;
       await Promise.all(Array.from({ length: calls }, () => pool.run(warmUp)));
