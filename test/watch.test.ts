@@ -321,6 +321,25 @@ describe('watching', () => {
     expect(watch!.count('diagnostic')).toBe(0);
   });
 
+  it('gets over the end of a compiler, and says what happened to the sheet that was at work', async () => {
+    const project = sheets({ 'src/a.scss': 'a { b: c }\n' }, 'from: src/*.scss\nto: site\nsteps: [compile]');
+    await start(project);
+    const endCompiler = (): unknown => spawnSync('pkill', ['-9', '-P', String(watch!.pid)]);
+    endCompiler();
+    await watch!.round(() => project.write('src/a.scss', 'a { b: d }\n'));
+    expect(project.read('site/a.css')).toContain('b: d');
+    const started = watch!.count('pipeline-started');
+    project.write('src/a.scss', '@while true { }\n');
+    await watch!.until(() => watch!.count('pipeline-started') > started);
+    await pause(300);
+    expect((await watch!.round(endCompiler))['done']).toBe(false);
+    expect(watch!.last('diagnostic')).toMatchObject({ code: 'compiler-ended', severity: 'error' });
+    expect(project.read('site/a.css')).toContain('b: d');
+    await watch!.round(() => project.write('src/a.scss', 'a { b: e }\n'));
+    expect(project.read('site/a.css')).toContain('b: e');
+    expect(watch!.stderr).toBe('');
+  });
+
   it.each(['SIGINT', 'SIGTERM'] as const)('ends in order on %s, in the middle of a build', async (signal) => {
     const slow = '@for $i from 1 through 60000 { .a#{$i} { width: $i * 1px } }\n';
     const project = sheets({ 'src/a.scss': slow }, 'from: src/*.scss\nto: site\nsteps: [compile]');

@@ -17,10 +17,10 @@ export interface Example {
 }
 
 /**
- * What files alone cannot bring about: a source that may not be read, somebody who presses Ctrl-C, a system that lets
- * no more folders be watched, an installation that lacks a package.
+ * What files alone cannot bring about: a source that may not be read, somebody who presses Ctrl-C, a system that ends
+ * the compiler or lets no more folders be watched, an installation that lacks a package.
  */
-export type Circumstance = 'unreadable' | 'interrupted' | 'few-watches' | 'damaged';
+export type Circumstance = 'unreadable' | 'interrupted' | 'killed' | 'few-watches' | 'damaged';
 
 const copy = 'pipelines:\n  site: { from: a.css, to: site }\n';
 const steps = (step: string, from = 'a.css'): string =>
@@ -98,6 +98,11 @@ export const examples: Readonly<Record<Code, Example>> = {
     note: 'The sheet holds an é as Latin-1 does, in one byte.',
   },
 
+  'compiler-ended': {
+    files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@while true { }\n' },
+    circumstance: 'killed',
+    note: 'The sheet is never done. After a while the system needs memory, and ends the compiler.',
+  },
   sass: { files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': 'a { color: $lamp }\n' } },
   'sass-warning': { files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@warn "Mind the step.";\n' } },
   'sass-deprecated': {

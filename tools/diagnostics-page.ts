@@ -3,6 +3,7 @@ import { spawn, spawnSync, type ChildProcessWithoutNullStreams } from 'node:chil
 import {
   chmodSync,
   cpSync,
+  existsSync,
   mkdirSync,
   mkdtempSync,
   readdirSync,
@@ -54,7 +55,7 @@ ${codes.map((code) => parts.get(code)!).join('\n')}`;
 async function section(code: Code): Promise<string> {
   const example = examples[code];
   const head = `## ${code}\n\n${diagnosticHelp[code]}\n`;
-  if (example.circumstance === 'few-watches' && !canLimit()) return sectionBefore(code);
+  if (!canHave(example.circumstance)) return sectionBefore(code);
   const said = await run(example);
   if (!said.includes(`[${code}]`)) throw new Error(`the example of ${code} says something else:\n${said}`);
   const { args = ['build'], then = {} } = example;
@@ -81,8 +82,10 @@ function fileBlock(path: string, content: string | Uint8Array): string {
   return `\`\`\`${extname(path).slice(1) || 'text'} ${path}\n${shown}\`\`\`\n`;
 }
 
-/** Whether this system can be told to let few folders be watched. */
-function canLimit(): boolean {
+/** Whether this system can be told to let few folders be watched, and tells which processes a process has started. */
+function canHave(circumstance: Circumstance | undefined): boolean {
+  if (circumstance === 'killed') return existsSync(childrenOf(process.pid));
+  if (circumstance !== 'few-watches') return true;
   const [command, ...args] = underLimit;
   return spawnSync(command!, [...args, 'true']).status === 0;
 }
@@ -106,7 +109,8 @@ async function run({ files, args = ['build'], then, isLive = false, circumstance
       write(root, then);
     }
     const child = start(installation, root, args, circumstance);
-    if (circumstance === 'interrupted') void hasCompiler(child.pid!).then(() => child.kill('SIGINT'));
+    if (circumstance === 'interrupted') void compilerOf(child.pid!).then(() => child.kill('SIGINT'));
+    if (circumstance === 'killed') void compilerOf(child.pid!).then((compiler) => process.kill(compiler!, 'SIGKILL'));
     if (isLive) {
       child.stdout.on('data', (text: Buffer) => {
         if (text.includes('Waiting')) write(root, then ?? {});
@@ -121,19 +125,27 @@ async function run({ files, args = ['build'], then, isLive = false, circumstance
   }
 }
 
-/** Waits until a process has started a compiler and that is at work; where the system does not tell, long enough. */
-async function hasCompiler(id: number): Promise<void> {
+/**
+ * Waits until a process has started a compiler and that is at work; where the system does not tell, long enough.
+ *
+ * @returns the compiler's process, where the system tells
+ */
+async function compilerOf(id: number): Promise<number | undefined> {
   const started = Date.now();
-  const hasChild = (): boolean => {
+  const find = (): number | undefined => {
     try {
-      return readFileSync(`/proc/${String(id)}/task/${String(id)}/children`, 'utf8') !== '';
+      return Number(readFileSync(childrenOf(id), 'utf8').split(' ')[0]) || undefined;
     } catch {
-      return false;
+      return undefined;
     }
   };
-  while (!hasChild() && Date.now() - started < longestStart) await setTimeout(100);
+  while (find() === undefined && Date.now() - started < longestStart) await setTimeout(100);
   await setTimeout(patience);
+  return find();
 }
+
+/** The file in which the system tells what a process has started. */
+const childrenOf = (id: number): string => `/proc/${String(id)}/task/${String(id)}/children`;
 
 /** A copy of the program with all its packages but one. */
 function damagedInstallation(): string {

@@ -171,6 +171,10 @@ export const catalogue = {
   ),
 
   // Steps
+  'compiler-ended': error<{ language: string; reason: string }>(
+    (p) => `The compiler of ${p.language} does not run: ${p.reason}.`,
+    () => 'Build again. If it comes back, see that there is memory left, and install the packages anew with `npm ci`.',
+  ),
   sass: error<{ message: string }>(
     (p) => p.message,
     (p) => {

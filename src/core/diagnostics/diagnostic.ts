@@ -63,6 +63,14 @@ export class DiagnosticError extends Error {
     this.name = 'DiagnosticError';
     this.diagnostics = diagnostics;
   }
+
+  /** Whether the same work may go well the next time: what failed was not in the user's files. */
+  isPassing = false;
+
+  /** An error of which nothing is to be remembered. */
+  static passing(...diagnostics: Diagnostic[]): DiagnosticError {
+    return Object.assign(new DiagnosticError(...diagnostics), { isPassing: true });
+  }
 }
 
 /** Throws the diagnostic that `diagnostic` would make of the same arguments. */

@@ -51,6 +51,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'file-unreadable': 'A file that is needed cannot be read: because of its rights, or because it is no file.',
   'not-utf8': 'A file that a step has to read as text is not UTF-8.',
 
+  'compiler-ended':
+    'The process of a compiler could not be started, or was ended while it was at work; most often there was no memory left. Sheets are not at fault; the next build starts it anew.',
   sass: 'Sass cannot compile a sheet. The message is its own; the position is where it stopped.',
   'sass-warning': 'A warning of `@warn`, or of Sass itself. The result is used.',
   'sass-deprecated': 'A sheet uses something that a later version of Sass will refuse. The result is used.',

@@ -10,7 +10,7 @@ export interface StepResult {
   readonly reads: readonly Read[];
   readonly diagnostics: readonly Diagnostic[];
   readonly vague: boolean;
-  /** Whether the same inputs would give it again: a run that was interrupted, or met a defect, says nothing of the next. */
+  /** Whether the same inputs would give it again: a run that was interrupted, or lost its compiler, says nothing of the next. */
   readonly isFinal: boolean;
 }
 
@@ -38,7 +38,7 @@ export async function runStep(
     }
     if (error instanceof DiagnosticError) {
       for (const one of error.diagnostics) context.report(one);
-      return result([], true);
+      return result([], !error.isPassing);
     }
     context.report(internal(error, assets[0]?.origins[0]));
     return result([], false);

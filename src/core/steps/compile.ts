@@ -1,6 +1,7 @@
 import { extensionOf, kindOf, withExtension } from '../assets/kind.js';
 import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
+import type { Compiler } from '../compilers/compiler.js';
 import { compilers } from '../compilers/index.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../project/field.js';
@@ -44,8 +45,8 @@ export const compile: Step<CompileOptions> = {
   },
 };
 
-const compilerFor = (path: string): (typeof compilers)[number] | undefined =>
-  compilers.find((one) => extensionOf(path) in one.extensions);
+const compilerFor = (path: string): Compiler | undefined =>
+  compilers.find((one) => Object.hasOwn(one.extensions, extensionOf(path)));
 
 function outputPath(path: string): string {
   const extension = extensionOf(path);

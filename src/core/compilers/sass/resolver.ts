@@ -1,26 +1,21 @@
 import { posix } from 'node:path';
 import { exports as resolveExports, legacy } from 'resolve.exports';
-import { decodeText } from '../files/text.js';
-import type { StepContext } from '../assets/context.js';
+import { decodeText } from '../../files/text.js';
+import type { StepContext } from '../../assets/context.js';
 
 /** The scheme of the URLs by which the compiler knows files: what follows is relative to the project. */
 const scheme = 'project:///';
 const up = '~up~';
 
 /** The URL of a project-relative path. Folders above the project have a name of their own, since URLs know no way up. */
-export function schemeUrl(path: string): URL {
-  return new URL(
-    scheme +
-      path
-        .split('/')
-        .map((part) => (part === '..' ? up : encodeURIComponent(part)))
-        .join('/'),
-  );
+export function schemeUrl(path: string): string {
+  const parts = path.split('/').map((part) => (part === '..' ? up : encodeURIComponent(part)));
+  return scheme + parts.join('/');
 }
 
 /** The project-relative path of such a URL. */
-export function schemePath(url: URL): string {
-  return url.pathname
+export function schemePath(url: string): string {
+  return new URL(url).pathname
     .slice(1)
     .split('/')
     .map((part) => (part === up ? '..' : decodeURIComponent(part)))
@@ -44,8 +39,8 @@ export class SassResolver {
    * @returns the path of the file, or nothing
    * @throws Error with a sentence when more than one file fits
    */
-  find(url: string, fromImport: boolean, from: string | null): string | undefined {
-    if (url.startsWith(scheme)) return this.#inFolder(schemePath(new URL(url)), fromImport);
+  find(url: string, fromImport: boolean, from: string | undefined): string | undefined {
+    if (url.startsWith(scheme)) return this.#inFolder(schemePath(url), fromImport);
     if (url.startsWith('pkg:')) return this.#inPackage(url.slice('pkg:'.length), fromImport, from ?? '');
     if (/^[a-z][a-z0-9+.-]*:/i.test(url)) return undefined;
     const path = decodeURI(url);
