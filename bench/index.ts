@@ -13,8 +13,11 @@ import { startup } from './rows/startup.js';
 let corpusOnce: Corpus | undefined;
 const corpus = (): Corpus => (corpusOnce ??= Corpus.install());
 
+/** Figures, all at once or as they are found. */
+type Rows = readonly (Row | string)[] | AsyncIterable<Row | string>;
+
 /** What is measured, in groups that can be named. */
-const groups: Readonly<Record<string, () => Promise<readonly (Row | string)[]> | readonly (Row | string)[]>> = {
+const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   startup,
   minify: () => minifying(corpus()),
   rebuild: rebuilding,
@@ -34,7 +37,7 @@ if (unknown !== undefined) {
 
 let over = 0;
 for (const name of named.length > 0 ? named : Object.keys(groups)) {
-  for (const row of await groups[name]!()) {
+  for await (const row of await groups[name]!()) {
     if (typeof row === 'string') console.log(row);
     else print(row);
   }

@@ -7,20 +7,22 @@ import { canPin, inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
 const bare = join(clone, 'build/bench/bare.js');
 
 /**
- * Cold builds that only compile, beside the compilers alone on the same files. With two cores the bar is for what the
- * second one brings, so that the compilers alone have one there; what they do with two is told beside it, since they use
- * a good part of the second one themselves: to collect garbage, to compile themselves, and Sass for sheets.
+ * Cold builds that only compile, beside the compilers alone on the same files. The bars are for heavy projects, which
+ * keep the compilers at work for seconds; for small ones it is told what the start of the program weighs. With two cores
+ * the bar is for what the second one brings, so that the compilers alone have one there, and for projects of more than
+ * one file; what the compilers do with two is told beside it, since they use a good part of the second one themselves:
+ * to collect garbage, to compile themselves, and Sass for sheets.
  */
-export async function cold(corpus: Corpus): Promise<Row[]> {
+export async function* cold(corpus: Corpus): AsyncGenerator<Row> {
   const projects = [
     demoProject(),
     typedProject(200),
     typedProject(1000),
-    sheetsProject(),
+    sheetsProject(60),
+    sheetsProject(240),
     ...corpus.sass.map((one) => sassProject(one, corpus)),
   ];
-  const rows: Row[] = [];
-  for (const { name, root, sources } of projects) {
+  for (const { name, root, sources, isHeavy } of projects) {
     const files = sources.map((path) => join(root, path));
     const loadPath = join(root, 'src');
     const fresh = (): void => {
@@ -33,26 +35,33 @@ export async function cold(corpus: Corpus): Promise<Row[]> {
     };
     const alone = (cores?: string) => (): void =>
       runProcess([bare, join(root, 'bare'), loadPath, ...files], { folder: root, ...(cores && { cores }) });
-    const rounds = sources.length > 500 ? 3 : 7;
-    const row = async (what: string, ours: () => void, reference: () => void, more: Partial<Row>): Promise<void> => {
+    const rounds = isHeavy ? 3 : 7;
+    const row = async (what: string, ours: () => void, reference: () => void, more: Partial<Row>): Promise<Row> => {
       const times = await inTurns(rounds, ours, reference);
-      rows.push({ what: `cold build, ${name}${what}`, reference: 'the compilers alone', ...ratiosOf(times), ...more });
+      return { what: `cold build, ${name}${what}`, reference: 'the compilers alone', ...ratiosOf(times), ...more };
     };
     if (canPin()) {
       const [one, two] = ['0', '0,1'];
-      await row(', one core', build(one), alone(one), { bar: 1.15 });
-      await row(', two cores', build(two), alone(one), { reference: 'the compilers alone with one core', bar: 0.75 });
-      await row(', two cores', build(two), alone(two), { reference: 'the compilers alone with two cores' });
-    } else await row('', build(), alone(), {});
+      yield await row(', one core', build(one), alone(one), isHeavy ? { bar: 1.15 } : {});
+      const ofTwo = { reference: 'the compilers alone with one core' };
+      yield await row(
+        ', two cores',
+        build(two),
+        alone(one),
+        isHeavy && sources.length > 1 ? { ...ofTwo, bar: 0.75 } : ofTwo,
+      );
+      yield await row(', two cores', build(two), alone(two), { reference: 'the compilers alone with two cores' });
+    } else yield await row('', build(), alone(), {});
     rmSync(root, { recursive: true });
   }
-  return rows;
 }
 
 interface ColdProject {
   readonly name: string;
   readonly root: string;
   readonly sources: readonly string[];
+  /** Whether the compilers alone take seconds. */
+  readonly isHeavy: boolean;
 }
 
 function demoProject(): ColdProject {
@@ -66,11 +75,11 @@ function demoProject(): ColdProject {
     root,
     'styles: { from: styles/*.scss, to: site, steps: [compile] }\n  scripts: { from: scripts/**/*.ts, to: site, steps: [compile] }',
   );
-  return { name: 'the demo', root, sources };
+  return { name: 'the demo', root, sources, isHeavy: false };
 }
 
-/** Sixty sheets that share a theme, always the same: what a Sass-heavy site of many parts has to do. */
-function sheetsProject(): ColdProject {
+/** Sheets that share a theme, always the same: what a site of many parts has to do. */
+function sheetsProject(number: number): ColdProject {
   const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   mkdirSync(join(root, 'src'));
   writeFileSync(
@@ -87,7 +96,7 @@ $steps: 12;
 }
 `,
   );
-  const sources = Array.from({ length: 60 }, (_, number) => `src/part${String(number)}.scss`);
+  const sources = Array.from({ length: number }, (_, at) => `src/part${String(at)}.scss`);
   for (const [number, path] of sources.entries()) {
     const scales = Array.from(
       { length: 6 },
@@ -97,7 +106,7 @@ $steps: 12;
     writeFileSync(join(root, path), `@use 'theme';\n${scales.join('\n')}\n`);
   }
   writeProjectFile(root, 'styles: { from: src/*.scss, to: site, steps: [compile] }');
-  return { name: '60 Sass sheets', root, sources };
+  return { name: `${String(number)} Sass sheets`, root, sources, isHeavy: number > 100 };
 }
 
 /** Modules of some size, always the same. */
@@ -113,7 +122,7 @@ function typedProject(modules: number): ColdProject {
   const sources = Array.from({ length: modules }, (_, number) => `src/module${String(number)}.ts`);
   sources.forEach((path, number) => writeFileSync(join(root, path), module(number)));
   writeProjectFile(root, 'scripts: { from: src/*.ts, to: site, steps: [compile] }');
-  return { name: `${String(modules)} TypeScript modules`, root, sources };
+  return { name: `${String(modules)} TypeScript modules`, root, sources, isHeavy: modules > 500 };
 }
 
 function sassProject(one: Corpus['sass'][number], corpus: Corpus): ColdProject {
@@ -121,7 +130,7 @@ function sassProject(one: Corpus['sass'][number], corpus: Corpus): ColdProject {
   const entry = corpus.path({ package: one.package, source: one.entry });
   symlinkSync(dirname(entry), join(root, 'src'));
   writeProjectFile(root, `styles: { from: src/${basename(entry)}, to: site, steps: [compile] }`);
-  return { name: `${one.package}’s Sass`, root, sources: [`src/${basename(entry)}`] };
+  return { name: `${one.package}’s Sass`, root, sources: [`src/${basename(entry)}`], isHeavy: one.package === 'bulma' };
 }
 
 function writeProjectFile(root: string, pipelines: string): void {

@@ -23,10 +23,9 @@ export const compileSass: Compile = async (asset, path, options, context) => {
     url: schemeUrl(file),
     maps: context.settings.maps,
   };
-  // Nobody waits for it any more: a compiler that is being closed takes nothing on.
-  context.signal.throwIfAborted();
+  const host = hostFor(file, options, context, said);
   try {
-    const { css, sourceMap } = await compiler.compile(sheet, packageScheme, hostFor(file, options, context, said));
+    const { css, sourceMap } = await compiler.compile(sheet, packageScheme, host, context.signal);
     said.forEach((one) => context.report(one));
     const map = sourceMap === '' ? undefined : readMap(sourceMap, (source) => sourceOf(source, file));
     return rewritten(asset, css === '' ? '' : `${css}\n`, map, path);
@@ -42,7 +41,7 @@ export const compileSass: Compile = async (asset, path, options, context) => {
 export async function prepareSass(context: Pick<StepContext, 'shared'>): Promise<void> {
   const nobody: SheetHost = { canonicalize: () => undefined, load: () => undefined, hear: () => undefined };
   const sheet: Sheet = { source: 'a { b: c }', syntax: 'scss', url: '', maps: false };
-  await (await compilerOf(context)).compile(sheet, packageScheme, nobody);
+  await (await compilerOf(context)).compile(sheet, packageScheme, nobody, new AbortController().signal);
 }
 
 function compilerOf(context: Pick<StepContext, 'shared'>): Promise<SassProcess> {

@@ -12,7 +12,7 @@ export interface OutputReport {
   readonly state: OutputState;
   readonly bytes: number;
   /**
-   * Its size as servers send it: gzip, level 9; the plain size for what is compressed in itself. A session does not wait
+   * Its size as servers send it: gzip at its usual level; the plain size for what is compressed in itself. A session does not wait
    * until it is known.
    */
   readonly gzipBytes?: number;

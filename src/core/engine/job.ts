@@ -63,14 +63,15 @@ export async function doJob(
 ): Promise<JobOutcome | undefined> {
   const step = workshop.step(shape.name);
   const key = jobKey(step, options, assets, settings);
-  const store = await workshop.store();
-  if (!fresh) {
+  if (!fresh && workshop.mayKnow) {
+    const store = await workshop.store();
     const known = store?.traces(key).find((trace) => trace.reads.every((read) => workshop.inputs.isCurrent(read)));
     if (known) return { ...known, ran: false, isFinal: true };
   }
   const result = await workshop.run(step, options, assets, settings, signal);
   if (!result) return undefined;
   const { reads, diagnostics, vague, isFinal } = result;
+  const store = await workshop.store();
   const kept = result.assets.map((asset) => workshop.contents.keep(asset));
   if (isFinal) store?.addTrace(key, { reads, assets: kept, diagnostics, vague });
   return { assets: kept, reads, diagnostics, vague, ran: true, isFinal };

@@ -15,7 +15,7 @@ export class Scales {
   weighed(output: Omit<OutputFile, 'gzipBytes'>, bytes: Uint8Array): OutputFile {
     if (compressed.test(output.path)) return { ...output, gzipBytes: bytes.length };
     const weighed: OutputFile = { ...output, gzipBytes: undefined };
-    const weighing = gzipLater(bytes, { level: 9 }).then(({ length }) => {
+    const weighing = gzipLater(bytes).then(({ length }) => {
       weighed.gzipBytes = length;
       this.#pending.delete(weighing);
     });

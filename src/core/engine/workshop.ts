@@ -35,6 +35,7 @@ export class Workshop {
   readonly #workers: Workers;
   #opening: Promise<Store | undefined> | undefined;
   #store: Store | undefined;
+  #wasThere: boolean | undefined;
   #problem: string | undefined;
 
   constructor(private readonly setting: WorkshopSetting) {
@@ -51,6 +52,13 @@ export class Workshop {
   /** A step by its name. */
   step(name: string): Step {
     return this.setting.steps.get(name)!;
+  }
+
+  /** Whether earlier builds left a store. Else nobody has to wait for it before there is something to put in. */
+  get mayKnow(): boolean {
+    const { store } = this.setting;
+    this.#wasThere ??= store !== undefined && Store.isIn(store.folder);
+    return this.#wasThere || this.#store !== undefined;
   }
 
   /** The store, or nothing when it cannot be had. */
@@ -129,7 +137,7 @@ export class Workshop {
   async #open(): Promise<Store | undefined> {
     if (!this.setting.store) return undefined;
     const { folder, limit, isReadOnly } = this.setting.store;
-    if (isReadOnly && !Store.isIn(folder)) return undefined;
+    if (isReadOnly && !this.mayKnow) return undefined;
     const opened = Store.open(folder, limit);
     if (typeof opened === 'string') this.#problem = opened;
     else this.#store = opened;
