@@ -1,3 +1,4 @@
+import { compile as compileByLibrary } from 'sass-embedded';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 
@@ -126,6 +127,31 @@ describe('compiling Sass', () => {
     expect(stderr.match(/And 4 more that say this, in 1 file; --verbose shows them all\./g)).toHaveLength(2);
     const verbose = await project.run(['build', '--verbose']);
     expect(verbose.stderr.match(/darken\(\) is deprecated\./g)).toHaveLength(6);
+  });
+
+  it('makes of sheets what the library of the compiler makes of them, whatever they are called and however large', async () => {
+    const large = Array.from({ length: 20_000 }, (_, at) => `.größe-${String(at)} { content: "↕ ${String(at)}"; }`);
+    const small = Object.fromEntries(
+      Array.from({ length: 30 }, (_, at) => [`src/s${String(at)}.scss`, `@use "t"; .s${String(at)} { a: t.$b; }\n`]),
+    );
+    const sources = {
+      "src/ein 'Wort' #1 100%25.scss": '@use "maß & zahl" as m; a { b: c; }\n',
+      'src/large.scss': `@use "t";\n${large.join('\n')}\n`,
+      'src/empty.scss': '@use "t";\n',
+      'src/indented.sass': '@use "t"\n.a\n  b: t.$b\n',
+      ...small,
+    };
+    const project = sassProject({
+      ...sources,
+      'src/_maß & zahl.scss': '.maß { d: "e"; }\n',
+      'src/_t.scss': '$b: 1px;\n',
+    });
+    await project.build();
+    for (const path of Object.keys(sources)) {
+      const { css } = compileByLibrary(project.path(path));
+      const made = project.read(path.replace('src/', 'site/').replace(/\.s[ac]ss$/, '.css'));
+      expect(made).toBe(css === '' ? '' : `${css}\n`);
+    }
   });
 
   it('tells which partial is no text', async () => {
