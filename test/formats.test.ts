@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
 import { Ajv } from 'ajv';
 import { afterEach, describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
@@ -136,6 +136,107 @@ describe('--format lines', () => {
     expect(new RegExp(background.endsPattern).test(lines.at(-1)!)).toBe(true);
   });
 });
+
+/** A project with something for every command to say. */
+const telling = (): TestProject =>
+  new TestProject({
+    'anvil.yaml':
+      'browsers: safari 15\npipelines:\n  site: { from: "src/*.{scss,css}", steps: [compile, prefix, join: all.css], to: out }\n  copy: { from: out/*.css, to: copy }\n',
+    'src/a.scss': '@use "t";\na { color: t.$ink }\n',
+    'src/b.css': 'b { user-select: none }\n',
+    'src/_t.scss': '$ink: teal;\n',
+  });
+
+/** Commands in the order of a day, with what is changed before them. */
+const day: readonly (readonly [args: string, change?: readonly [path: string, content: string]])[] = [
+  ['build'],
+  ['build --dry-run', ['src/b.css', 'b { color: red }\n']],
+  ['list'],
+  ['list --browsers'],
+  ['why out/all.css', ['src/t.scss', '$ink: navy;\n']],
+  ['why src/_t.scss'],
+  ['build', ['anvil.yaml', 'pipelines: { site: { from: [src/b.css, gone.css], to: out } }\n']],
+  ['clean'],
+];
+
+describe('every command', () => {
+  it('prints lines that a shell can cut, and nothing with --quiet', async () => {
+    const project = telling();
+    const said = new Map<string, string[]>();
+    for (const [args, change] of day) {
+      if (change) project.write(...change);
+      const { stdout } = await project.run([...args.split(' '), '--format', 'lines']);
+      said.set(said.has(args) ? `${args} again` : args, stdout.trimEnd().split('\n'));
+    }
+    expect(said.get('list --browsers')!).toContain('property\tuser-select\t-webkit-user-select\tsafari 15');
+    said.delete('list --browsers');
+    expect(Object.fromEntries(said)).toEqual({
+      build: ['written\tout/all.css', 'written\tcopy/all.css'],
+      'build --dry-run': ['site\trun\tcompile\tb.css', 'site\tmay write\tout/all.css', 'copy\tmay write\tcopy/all.css'],
+      list: [
+        'site\tsource\tsrc/a.scss',
+        'site\tsource\tsrc/b.css',
+        'site\toutput\tout/all.css',
+        'copy\tsource\tout/all.css',
+        'copy\toutput\tcopy/all.css',
+      ],
+      'why out/all.css': ['src/a.scss', 'src/b.css', 'src/_t.scss'],
+      'why src/_t.scss': ['out/all.css', 'copy/all.css'],
+      'build again': ['written\tout/b.css', 'removed\tout/all.css', 'removed\tcopy/all.css'],
+      clean: ['removed\tout/b.css'],
+    });
+    project.write('anvil.yaml', 'pipelines: { site: { from: src/b.css, to: out } }\n');
+    expect((await project.run(['build', '--format', 'lines', '--quiet'])).stdout).toBe('');
+    expect(project.files('out')).toEqual(['out/b.css']);
+  });
+
+  it('prints JSON events with the fields that the docs name, and no others', async () => {
+    const documented = new Map(
+      [...page.matchAll(/^\| `([\w-]+)` \| (.*) \|$/gm)].map(([, event, fields]) => [
+        event!,
+        new Set([...fields!.matchAll(/`(\w+)`/g)].map(([, field]) => field!)),
+      ]),
+    );
+    const project = telling();
+    const seen = new Set<string>();
+    for (const [args, change] of [...day, ['init'] as const]) {
+      if (change) project.write(...change);
+      if (args === 'init') rmSync(project.path('anvil.yaml'));
+      const { stdout } = await project.run([...args.split(' '), '--format', 'json']);
+      for (const line of stdout.trimEnd().split('\n')) {
+        const { version, event, ...fields } = JSON.parse(line) as Record<string, unknown> & { event: string };
+        expect(version).toBe(1);
+        seen.add(event);
+        const names = documented.get(event);
+        for (const name of namesIn(fields)) expect(names, `${event} has ${name}`).toContain(name);
+      }
+    }
+    expect([...seen].sort()).toEqual(
+      'browsers build-done build-started cleaned created diagnostic feature forecast job-done pipeline pipeline-done pipeline-started plan why-output why-source'.split(
+        ' ',
+      ),
+    );
+  });
+
+  it('prints one valid log with --format sarif, and says of results that they are none', async () => {
+    const project = telling();
+    for (const [args, change] of day) {
+      if (change) project.write(...change);
+      const { results, invocations } = await log(project, ...args.split(' '));
+      expect(invocations).toEqual([{ executionSuccessful: true, exitCode: 0 }]);
+      expect(results.map(({ ruleId }) => ruleId)).toEqual(change?.[0] === 'anvil.yaml' ? ['glob-empty'] : []);
+    }
+  });
+});
+
+/** The names of fields at the top, and in lists of objects; what stands in `options` and `settings` is the user's. */
+function namesIn(value: Record<string, unknown>): string[] {
+  return Object.entries(value).flatMap(([name, inner]) => {
+    const each = name === 'options' || name === 'settings' ? [] : Array.isArray(inner) ? inner : [inner];
+    const objects = each.filter((one): one is Record<string, unknown> => typeof one === 'object' && one !== null);
+    return [name, ...objects.flatMap(namesIn)];
+  });
+}
 
 describe('--format json', () => {
   it('has no event that the docs do not name', async () => {

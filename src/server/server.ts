@@ -177,7 +177,9 @@ function fixedPart({ host, port, hosts, proxy }: Serving): string {
 
 /** Outputs that a build may have changed. */
 function* outputsOf(report: BuildReport | undefined): Iterable<string> {
-  for (const { outputs, removed } of report?.pipelines ?? []) {
+  if (!report) return;
+  yield* report.removed;
+  for (const { outputs, removed } of report.pipelines) {
     for (const { path, state } of outputs) if (state === 'written') yield path;
     yield* removed;
   }

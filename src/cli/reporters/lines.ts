@@ -29,8 +29,8 @@ export class LinesReporter implements Reporter {
     else if (event.event === 'pipeline-done') {
       for (const { path, state } of event.report.outputs)
         if (!this.#isSession || state !== 'right') this.#result(`${state}\t${path}`);
-      for (const path of event.report.removed) this.#result(`removed\t${path}`);
-    }
+      this.cleaned(event.report.removed);
+    } else if (event.event === 'build-done') this.cleaned(event.report.removed);
   }
 
   diagnostics(diagnostics: readonly Diagnostic[]): void {

@@ -82,9 +82,15 @@ export function drawBuildEnd(report: BuildReport, palette: Palette): string {
     written === 0
       ? `${count(outputs.length, 'output')}, all already right`
       : `${count(outputs.length, 'output')}, ${String(written)} written`;
+  const removed = report.removed.length === 0 ? '' : ` ${describeLeftOvers(report.removed)};`;
   const { run, reused } = report.jobs;
   const jobs = run + reused === 0 ? '' : ` ${count(run, 'job')} run, ${String(reused)} reused;`;
-  return `\n${palette.good('Done')}: ${count(pipelines.length, 'pipeline')} for ${palette.strong(profile)} in ${time};${jobs} ${files}; ${weight}.${warnings}\n`;
+  return `\n${palette.good('Done')}: ${count(pipelines.length, 'pipeline')} for ${palette.strong(profile)} in ${time};${jobs} ${files};${removed} ${weight}.${warnings}\n`;
+}
+
+/** What became of the outputs of pipelines that are gone. */
+export function describeLeftOvers(removed: readonly string[]): string {
+  return `${count(removed.length, 'output')} of pipelines that are gone removed`;
 }
 
 function totals(outputs: readonly OutputReport[]): { bytes: number; gzipBytes: number } {

@@ -4,7 +4,7 @@ import type { ServerEvent } from '../../server/event.js';
 import { visible } from './diagnostic.js';
 import { count, formatTime } from './figures.js';
 import type { Progress } from './progress.js';
-import { describeStates } from './summary.js';
+import { describeLeftOvers, describeStates } from './summary.js';
 import type { Terminal } from './terminal.js';
 
 /** What stands before every line of a block but its first. */
@@ -108,10 +108,12 @@ export class WatchView {
     const isStopped = reports.length < report.pipelines.length;
     const others = this.#round.diagnostics.filter((one) => one.pipeline === undefined);
     const isNews = this.#isNewlySaid('', others);
-    if (this.#isFirst || fresh.length > 0 || isNews || this.#mended.length > 0) {
+    const { removed } = report;
+    if (this.#isFirst || fresh.length > 0 || isNews || this.#mended.length > 0 || removed.length > 0) {
       this.#print(`${out.faint(clock())}  ${this.#title(fresh)}\n`);
       if (isNews) this.#tell(others);
       for (const one of fresh) this.#drawPipeline(one);
+      if (removed.length > 0) this.#print(`${margin}${describeLeftOvers(removed)}\n`);
       if (this.#mended.length > 0) this.#print(`${margin}${out.good('mended')}: ${this.#mended.join(', ')}\n`);
       this.#drawPages();
       if (!isStopped) this.#print(`${margin}${this.#end(report)}\n`);

@@ -19,7 +19,7 @@ function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette):
   const rows: [label: string, values: readonly string[]][] = [['from', sources.map((file) => drawFile(file, palette))]];
   for (const step of steps) rows.push([step.step, drawStep(step, verbose, palette)]);
   const constants = Object.entries(settings.constants).map(([name, value]) => `${name} = ${JSON.stringify(value)}`);
-  const browsers = verbose ? settings.browsers.join(', ') : `${String(settings.browsers.length)} target browsers`;
+  const browsers = verbose ? settings.browsers.join(', ') : count(settings.browsers.length, 'target browser');
   const made = steps.length === 0 ? [] : [[browsers, ...constants, `maps: ${settings.maps}`].join('; ')];
   if (made.length > 0) rows.push(['settings', made]);
   rows.push([

@@ -47,6 +47,8 @@ export interface BuildReport {
   readonly profile: string;
   readonly pipelines: readonly PipelineReport[];
   readonly jobs: JobCount;
+  /** Outputs of pipelines that the project file no longer has. */
+  readonly removed: readonly string[];
   readonly diagnostics: readonly Diagnostic[];
   readonly milliseconds: number;
   /** Whether every pipeline was built. */
@@ -128,12 +130,13 @@ class Build {
     this.plan.diagnostics.forEach((one) => this.#say(one));
     for (const pipeline of pipelines) this.#outcomes.set(pipeline.name, this.#pipeline(pipeline));
     const finished = await Promise.all(pipelines.map((pipeline) => this.#report(pipeline)));
-    if (pipelines.length === this.plan.pipelines.length) this.#removeLeftOvers();
+    const removed = pipelines.length === this.plan.pipelines.length ? this.#removeLeftOvers() : [];
     const steps = finished.flatMap((one) => one.steps);
     const report: BuildReport = {
       profile,
       pipelines: finished,
       jobs: { run: sum(steps.map((step) => step.run)), reused: sum(steps.map((step) => step.reused)) },
+      removed,
       diagnostics: this.#diagnostics,
       milliseconds: performance.now() - this.#started,
       done: finished.every((one) => one.state === 'built') && !hasErrors(this.#diagnostics),
@@ -260,14 +263,17 @@ class Build {
   }
 
   /** Removes outputs of pipelines that the project file no longer has. */
-  #removeLeftOvers(): void {
+  #removeLeftOvers(): readonly string[] {
     const names = new Set(this.plan.pipelines.map((pipeline) => pipeline.name));
     const { place } = this.request;
-    if (place.record.pipelines().every((name) => names.has(name))) return;
+    if (place.record.pipelines().every((name) => names.has(name))) return [];
     const paths = [...place.record.outputs].filter(([, owned]) => !names.has(owned.pipeline)).map(([path]) => path);
-    remove(paths, place).diagnostics.forEach((one) => this.#say(one));
+    const { removed, diagnostics } = remove(paths, place);
+    diagnostics.forEach((one) => this.#say(one));
     const problem = saveRecord(place);
     if (problem) this.#say(problem);
+    if (removed.length > 0) this.isNew = true;
+    return removed;
   }
 }
 

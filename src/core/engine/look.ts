@@ -124,6 +124,7 @@ export function lookAgain(path: string, root: string, ground: string, record: st
     ...look.report,
     jobs: { run: 0, reused: look.report.jobs.run + look.report.jobs.reused },
     pipelines: look.report.pipelines.map((one) => reportAgain(one, milliseconds)),
+    removed: [],
     milliseconds,
   };
 }
