@@ -18,15 +18,16 @@ export function drawForecast(
   const total = (of: (one: PipelineForecast) => number): number => forecasts.reduce((sum, one) => sum + of(one), 0);
   const jobs = total((one) => one.run.length);
   const may = total((one) => one.mayRun);
+  const reused = total((one) => one.reused);
   const head =
     jobs + may + total((one) => one.write.length + one.mayWrite.length + one.remove.length) === 0
-      ? `A build for ${palette.strong(profile)} has nothing to do: ${String(total((one) => one.reused))} jobs are up to date.`
+      ? `A build for ${palette.strong(profile)} has nothing to do: ${count(reused, 'job')} ${reused === 1 ? 'is' : 'are'} up to date.`
       : `A build for ${palette.strong(profile)} would run ${count(jobs, 'job')}${may > 0 ? `, and up to ${String(may)} more if these come out differently` : ''}. Nothing was written.`;
   return `${head}\n\n${forecasts.map((one) => drawPipeline(one, width, verbose, palette)).join('')}`;
 }
 
 function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, palette: Palette): string {
-  const { name, run, mayRun, reused, write, mayWrite, remove, sources } = one;
+  const { name, isGone, run, mayRun, reused, write, mayWrite, remove, sources } = one;
   const indent = ' '.repeat(width + 2);
   const list = (title: string, paths: readonly string[]): string => {
     if (paths.length === 0) return '';
@@ -46,7 +47,8 @@ function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, pa
     ...(run.length > 0 ? [`${String(run.length)} to run`] : []),
     ...(mayRun > 0 ? [`up to ${String(mayRun)} after that`] : []),
     ...(reused > 0 ? [`${String(reused)} reused`] : []),
-    ...(run.length + mayRun + reused === 0 ? [`${count(sources, 'source')}, copied`] : []),
+    ...(isGone ? ['gone from the project file'] : []),
+    ...(run.length + mayRun + reused === 0 && !isGone ? [`${count(sources, 'source')}, copied`] : []),
     ...(run.length + mayRun + write.length + mayWrite.length + remove.length === 0 ? ['up to date'] : []),
   ].join(', ');
   return `${title}  ${summary}\n${lines.join('')}${list('write', write)}${list('may write', mayWrite)}${list('remove', remove)}`;

@@ -19,6 +19,8 @@ export interface ForecastJob {
 /** What a build would do in one pipeline. */
 export interface PipelineForecast {
   readonly name: string;
+  /** Whether the project file no longer has it, so that its outputs would go. */
+  readonly isGone: boolean;
   readonly sources: number;
   /** Jobs that would run. */
   readonly run: readonly ForecastJob[];
@@ -51,7 +53,17 @@ export async function forecast(plan: Plan, request: ForecastRequest): Promise<Pi
     for (const path of [...one.write, ...one.mayWrite]) unsure.add(path);
     forecasts.push(one);
   }
-  return forecasts;
+  return request.pipelines.length === plan.pipelines.length ? [...forecasts, ...gone(plan, request.place)] : forecasts;
+}
+
+/** What would become of the outputs of pipelines that the project file no longer has. */
+function gone({ pipelines }: Plan, place: Place): PipelineForecast[] {
+  const names = new Set(pipelines.map((one) => one.name));
+  const nothing = { isGone: true, sources: 0, run: [], mayRun: 0, reused: 0, write: [], mayWrite: [] };
+  return place.record
+    .pipelines()
+    .filter((name) => !names.has(name))
+    .map((name) => ({ name, ...nothing, remove: staleOf(name, [], place) }));
 }
 
 class Forecast {
@@ -92,6 +104,7 @@ class Forecast {
     }
     return {
       name: this.pipeline.name,
+      isGone: false,
       sources: this.pipeline.sources.length,
       run: this.#run,
       mayRun: this.#mayRun,
