@@ -17,7 +17,7 @@ export {
 export { Session, type SessionEvent, type SessionOptions } from './core/session.js';
 export { SiteServer, type ServeOptions } from './server/server.js';
 export type { ServerEvent } from './server/event.js';
-export type { ForecastJob, PipelineForecast } from './core/engine/forecast.js';
+export type { BuildForecast, ForecastJob, PipelineForecast } from './core/engine/forecast.js';
 export type { OutputReasons, ReachedOutput, SourceReach, UsedFile, UsedStep } from './core/engine/why.js';
 export {
   minifyScript,

@@ -319,11 +319,11 @@ describe('globs that match nothing', () => {
   };
 
   it('are warned of, with the nearest folder', async () => {
-    expect(await emptyGlob('stlyes/*.css')).toContain('There is no stlyes. Did you mean `styles`?');
+    expect(await emptyGlob('stlyes/*.css')).toContain('There is no `stlyes`. Did you mean `styles`?');
   });
 
   it('are warned of, with the nearest file', async () => {
-    expect(await emptyGlob('scripts/b.jsx')).toContain('There is no scripts/b.jsx.');
+    expect(await emptyGlob('scripts/b.jsx')).toContain('There is no `scripts/b.jsx`.');
   });
 
   it('are warned of, when they name a folder', async () => {

@@ -3,7 +3,7 @@ import { fileURLToPath } from 'node:url';
 import type { Diagnostic } from './diagnostics/index.js';
 import type { BuildEvent, BuildReport } from './engine/build.js';
 import type { Engine, PlanGround } from './engine/engine.js';
-import type { PipelineForecast } from './engine/forecast.js';
+import type { BuildForecast } from './engine/forecast.js';
 import type { OutputReasons, SourceReach } from './engine/why.js';
 import { keepValue, keptValue } from './engine/keep.js';
 import { lookAgain, tellAgain } from './engine/look.js';
@@ -163,7 +163,7 @@ export class Project {
    *
    * @throws DiagnosticError when the project or the request is wrong
    */
-  async forecast({ profile = 'production', pipelines = [] }: ForecastOptions = {}): Promise<PipelineForecast[]> {
+  async forecast({ profile = 'production', pipelines = [] }: ForecastOptions = {}): Promise<BuildForecast> {
     const engine = await this.engine();
     try {
       return await engine.forecast(this.ground(profile), profile, pipelines);

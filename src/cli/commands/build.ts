@@ -16,7 +16,9 @@ export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean }> = {
     const project = await Project.open({ config: options.config, isReadOnly: options.dryRun });
     if (options.dryRun) {
       const { profile = 'production' } = options;
-      await reporter.forecast(profile, await project.forecast({ profile, pipelines: args[0] as string[] }));
+      const { pipelines, diagnostics } = await project.forecast({ profile, pipelines: args[0] as string[] });
+      reporter.diagnostics(diagnostics);
+      await reporter.forecast(profile, pipelines);
       return ExitCode.done;
     }
     const report = await project.build({

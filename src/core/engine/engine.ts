@@ -10,7 +10,7 @@ import { selectPipelines, type Plan, type PlanRequest } from '../project/plan.js
 import type { StepCatalogue } from '../project/steps.js';
 import type { Step } from '../steps/step.js';
 import { build, type BuildEvent, type BuildReport, type BuildRequest } from './build.js';
-import type { PipelineForecast } from './forecast.js';
+import type { BuildForecast } from './forecast.js';
 import { Inputs } from './inputs.js';
 import type { PipelineMemo } from './memo.js';
 import { RunResources } from './resources.js';
@@ -189,7 +189,7 @@ export class Engine {
    *
    * @throws DiagnosticError when the project or the request is wrong
    */
-  async forecast(ground: PlanGround, profile: string, names: readonly string[]): Promise<PipelineForecast[]> {
+  async forecast(ground: PlanGround, profile: string, names: readonly string[]): Promise<BuildForecast> {
     const plan = await this.plan(ground, profile);
     const pipelines = selectPipelines(plan, names);
     const { memos } = this.remembered(ground.file, profile);

@@ -1,4 +1,5 @@
 import { posix } from 'node:path';
+import type { Diagnostic } from '../diagnostics/index.js';
 import { intend, staleOf, type NewOutput, type Place } from '../files/publish.js';
 import { matchTest, type Plan, type PlannedPipeline } from '../project/plan.js';
 import { jobKey } from './job.js';
@@ -33,6 +34,13 @@ export interface PipelineForecast {
   readonly remove: readonly string[];
 }
 
+/** What a build would do. */
+export interface BuildForecast {
+  readonly pipelines: readonly PipelineForecast[];
+  /** Warnings of the plan, such as globs that match nothing. */
+  readonly diagnostics: readonly Diagnostic[];
+}
+
 /** What a forecast needs to know. */
 export interface ForecastRequest {
   readonly pipelines: readonly PlannedPipeline[];
@@ -45,7 +53,7 @@ export interface ForecastRequest {
 const unknown = '?';
 
 /** Finds out what a build would do, without doing any of it. */
-export async function forecast(plan: Plan, request: ForecastRequest): Promise<PipelineForecast[]> {
+export async function forecast(plan: Plan, request: ForecastRequest): Promise<BuildForecast> {
   const forecasts: PipelineForecast[] = [];
   const unsure = new Set<string>();
   for (const pipeline of request.pipelines) {
@@ -53,7 +61,8 @@ export async function forecast(plan: Plan, request: ForecastRequest): Promise<Pi
     for (const path of [...one.write, ...one.mayWrite]) unsure.add(path);
     forecasts.push(one);
   }
-  return request.pipelines.length === plan.pipelines.length ? [...forecasts, ...gone(plan, request.place)] : forecasts;
+  if (request.pipelines.length === plan.pipelines.length) forecasts.push(...gone(plan, request.place));
+  return { pipelines: forecasts, diagnostics: plan.diagnostics };
 }
 
 /** What would become of the outputs of pipelines that the project file no longer has. */

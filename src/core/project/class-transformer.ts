@@ -6,4 +6,7 @@ import type * as library from 'class-transformer';
 const require = createRequire(import.meta.url);
 require('reflect-metadata');
 
-export const { plainToInstance } = require('class-transformer/bundles/class-transformer.umd.js') as Pick<typeof library, 'plainToInstance'>;
+export const { plainToInstance } = require('class-transformer/bundles/class-transformer.umd.js') as Pick<
+  typeof library,
+  'plainToInstance'
+>;

@@ -247,7 +247,7 @@ function emptyGlobAdvice(glob: string, root: string): string {
     const parent = posix.dirname(folder);
     if (existsSync(join(root, folder)) || !existsSync(join(root, parent))) continue;
     const near = nearestWord(posix.basename(folder), readdirSync(join(root, parent)));
-    return `There is no ${folder}.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
+    return `There is no \`${folder}\`.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
   }
   return `The folder ${globBase(glob)} is there, but no file in it fits; check the wildcards and the extension.`;
 }
