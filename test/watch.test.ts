@@ -355,31 +355,73 @@ describe('watching', () => {
 
   it('listens to keys on a terminal', { timeout: 60_000 }, async () => {
     const project = sheets({ 'src/a.css': 'a { color: red' });
-    const command = `${process.execPath} ${program} watch`;
-    const terminal = spawn('script', ['-qec', command, '/dev/null'], {
+    const terminal = new Terminal(project);
+    await terminal.sees('[style-syntax]');
+    await terminal.sees('h shows the keys, q quits.');
+    terminal.type('h');
+    await terminal.sees('build everything again');
+    terminal.type('d');
+    await terminal.sees('[style-syntax]');
+    terminal.type('r');
+    await terminal.sees('Built again');
+    terminal.type('q');
+    expect(await terminal.ended).toBe(0);
+  });
+
+  it('tells on a terminal what broke, what was mended and what is gone', { timeout: 60_000 }, async () => {
+    const project = sheets();
+    const file = project.read('anvil.yaml');
+    const more = '  more: { from: src/b.css, to: more }\n';
+    project.write('anvil.yaml', file + more);
+    const terminal = new Terminal(project);
+    await terminal.sees('q quits.');
+    project.write('src/a.css', 'a { color: red');
+    await terminal.sees('src/a.css changed');
+    await terminal.sees('[style-syntax]');
+    await terminal.sees('with errors in one; the others are up to date');
+    project.write('src/a.css', 'a { color: navy }');
+    await terminal.sees('mended: one');
+    await terminal.sees('done in');
+    project.write('anvil.yaml', file + more.replace('from', 'form'));
+    await terminal.sees('[unknown-key]');
+    await terminal.sees('with errors; the last good one stays in use');
+    project.write('src/a.css', 'a { color: teal }');
+    await terminal.sees('minify 1');
+    project.write('anvil.yaml', file);
+    await terminal.sees('1 output of pipelines that are gone removed');
+    await terminal.sees('mended: anvil.yaml');
+    expect([project.exists('more/b.css'), project.read('site/a.css')]).toEqual([false, 'a{color:teal}']);
+    terminal.type('q');
+    expect(await terminal.ended).toBe(0);
+  });
+});
+
+/** The program watching a project in a terminal. */
+class Terminal {
+  readonly #child;
+  readonly ended: Promise<unknown>;
+  #shown = '';
+
+  constructor(project: TestProject) {
+    this.#child = spawn('script', ['-qec', `${process.execPath} ${program} watch`, '/dev/null'], {
       cwd: project.root,
       env: { ...process.env, NO_COLOR: '1', TERM: 'xterm' },
     });
-    let shown = '';
-    terminal.stdout.setEncoding('utf8').on('data', (text: string) => (shown += text));
-    const ended = new Promise((code) => terminal.on('close', code));
-    const sees = async (text: string): Promise<void> => {
-      const started = Date.now();
-      while (!shown.includes(text)) {
-        if (Date.now() - started > 30_000) throw new Error(`never shown: ${text}\n${shown}`);
-        await pause(20);
-      }
-      shown = shown.slice(shown.indexOf(text) + text.length);
-    };
-    await sees('[style-syntax]');
-    await sees('h shows the keys, q quits.');
-    terminal.stdin.write('h');
-    await sees('build everything again');
-    terminal.stdin.write('d');
-    await sees('[style-syntax]');
-    terminal.stdin.write('r');
-    await sees('Built again');
-    terminal.stdin.write('q');
-    expect(await ended).toBe(0);
-  });
-});
+    this.#child.stdout.setEncoding('utf8').on('data', (text: string) => (this.#shown += text));
+    this.ended = new Promise((over) => this.#child.on('close', over));
+  }
+
+  type(key: string): void {
+    this.#child.stdin.write(key);
+  }
+
+  /** Waits until a text is shown, after what was waited for before. */
+  async sees(text: string): Promise<void> {
+    const started = Date.now();
+    while (!this.#shown.includes(text)) {
+      if (Date.now() - started > 30_000) throw new Error(`never shown: ${text}\n${this.#shown}`);
+      await pause(20);
+    }
+    this.#shown = this.#shown.slice(this.#shown.indexOf(text) + text.length);
+  }
+}
