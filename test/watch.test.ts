@@ -340,6 +340,28 @@ describe('watching', () => {
     expect(watch!.stderr).toBe('');
   });
 
+  it('does not wait for sheets that never end, once they are mended', async () => {
+    const project = sheets({ 'src/a.scss': 'a { b: c }\n' }, 'from: src/*.scss\nto: site\nsteps: [compile]');
+    await start(project);
+    const compilers = (): string[] =>
+      spawnSync('pgrep', ['-P', String(watch!.pid)], { encoding: 'utf8' })
+        .stdout.trim()
+        .split('\n');
+    const [stuck] = compilers();
+    for (let turn = 0; turn < 10; turn++) {
+      const started = watch!.count('pipeline-started');
+      project.write('src/a.scss', `// ${String(turn)}\n@while true { }\n`);
+      await watch!.until(() => watch!.count('pipeline-started') > started);
+    }
+    await watch!.round(() => project.write('src/a.scss', 'a { b: d }\n'));
+    expect(project.read('site/a.css')).toContain('b: d');
+    // What never ends goes with its process, and what comes next has another.
+    await watch!.until(() => !compilers().includes(stuck!));
+    await watch!.round(() => project.write('src/a.scss', 'a { b: e }\n'));
+    expect(project.read('site/a.css')).toContain('b: e');
+    expect(compilers()).toHaveLength(1);
+  });
+
   it.each(['SIGINT', 'SIGTERM'] as const)('ends in order on %s, in the middle of a build', async (signal) => {
     const slow = '@for $i from 1 through 60000 { .a#{$i} { width: $i * 1px } }\n';
     const project = sheets({ 'src/a.scss': slow }, 'from: src/*.scss\nto: site\nsteps: [compile]');

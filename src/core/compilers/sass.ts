@@ -5,8 +5,9 @@ import { extensionOf } from '../assets/kind.js';
 import { rewritten, textOf } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { Compile, CompilerOptions } from './compiler.js';
+import { SheetError, type SheetHost } from './sass/connection.js';
 import type { LogEvent, Sheet, Span, Syntax } from './sass/messages.js';
-import { SassProcess, SheetError, type SheetHost } from './sass/process.js';
+import { SassProcess } from './sass/process.js';
 import { SassResolver, schemePath, schemeUrl } from './sass/resolver.js';
 
 /** The scheme of URLs of packages: for schemes that no file has, the compiler says which sheet asks. */

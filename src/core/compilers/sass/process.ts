@@ -1,52 +1,7 @@
-import { spawn, type ChildProcessWithoutNullStreams } from 'node:child_process';
-import { createRequire } from 'node:module';
 import { availableParallelism } from 'node:os';
-import { dirname, join } from 'node:path';
 import type { Shared } from '../../assets/context.js';
-import { diagnostic, DiagnosticError } from '../../diagnostics/index.js';
-import {
-  canonicalizeResponse,
-  compileRequest,
-  loadResponse,
-  readOutbound,
-  type Answer,
-  type LoadedSheet,
-  type LogEvent,
-  type Outbound,
-  type Sheet,
-  type Span,
-} from './messages.js';
-import { packet, PacketReader } from './packets.js';
-
-/** Whom the compiler asks while it compiles a sheet, and whom it tells. */
-export interface SheetHost {
-  /**
-   * The URL of a sheet that another one loads, or nothing.
-   *
-   * @param from the sheet that loads it, where the compiler says so
-   * @throws Error with a sentence for the user
-   */
-  canonicalize(url: string, fromImport: boolean, from: string | undefined): string | undefined;
-  load(url: string): LoadedSheet | undefined;
-  hear(event: LogEvent): void;
-}
-
-/** What came out of a sheet. */
-export interface CompiledSheet {
-  readonly css: string;
-  /** As JSON; empty when none was wanted. */
-  readonly sourceMap: string;
-}
-
-/** A sheet cannot be compiled. */
-export class SheetError extends Error {
-  constructor(
-    message: string,
-    readonly span: Span,
-  ) {
-    super(message);
-  }
-}
+import { Connection, type CompiledSheet, type SheetHost } from './connection.js';
+import { compileRequest, type Sheet } from './messages.js';
 
 /**
  * The reference compiler in a process of its own, spoken to in its protocol (Sass specification, embedded protocol).
@@ -54,7 +9,8 @@ export class SheetError extends Error {
  * dozens of sheets, and ends this program when the compiler's process ends: in a session, that has to be got over.
  */
 export class SassProcess implements Shared {
-  #running: Connection | undefined;
+  /** The last one takes what comes; those before it end when nobody waits for them any more. */
+  readonly #connections: Connection[] = [];
   #atWork = 0;
   readonly #waiting: (() => void)[] = [];
 
@@ -62,7 +18,7 @@ export class SassProcess implements Shared {
    * Compiles a sheet; in a new process, when the one before has ended by itself.
    *
    * @param scheme of URLs for which `canonicalize` is told which sheet asks
-   * @param signal ends the wait of a sheet whose turn has not come
+   * @param signal says that nobody waits for the sheet any more
    * @throws SheetError when the sheet has a mistake
    * @throws DiagnosticError when there is no compiler, or it ended by itself
    */
@@ -71,8 +27,7 @@ export class SassProcess implements Shared {
     else await new Promise<void>((turn) => this.#waiting.push(turn));
     try {
       signal.throwIfAborted();
-      if (!this.#running || this.#running.hasEnded) this.#running = new Connection();
-      return await this.#running.compile(compileRequest(sheet, scheme), host);
+      return await this.#connection().compile(compileRequest(sheet, scheme), host, signal);
     } finally {
       const next = this.#waiting.shift();
       if (next) next();
@@ -82,8 +37,16 @@ export class SassProcess implements Shared {
 
   /** Ends it; sheets at work fail, since nobody waits for them any more. */
   async close(): Promise<void> {
-    await this.#running?.close();
-    this.#running = undefined;
+    await Promise.all(this.#connections.splice(0).map((one) => one.close()));
+  }
+
+  #connection(): Connection {
+    const last = this.#connections.at(-1);
+    if (last?.isOpen) return last;
+    const living = this.#connections.filter((one) => !one.hasEnded);
+    const made = new Connection();
+    this.#connections.splice(0, Infinity, ...living, made);
+    return made;
   }
 }
 
@@ -92,137 +55,3 @@ export class SassProcess implements Shared {
  * more than can be worked on only make it collect garbage: twice the time for 16 sheets at once on one core.
  */
 const mostAtOnce = 2 * availableParallelism();
-
-interface Compilation {
-  readonly host: SheetHost;
-  readonly done: (sheet: CompiledSheet) => void;
-  readonly failed: (reason: Error) => void;
-}
-
-/** How much is kept of what the compiler's process says beside the protocol, in signs. */
-const longestComplaint = 500;
-
-/** A process of the compiler, from its start to its end. */
-class Connection {
-  readonly #process = startCompiler();
-  readonly #compilations = new Map<number, Compilation>();
-  readonly #ended: Promise<void>;
-  #last = 0;
-  #complaint = '';
-  /** Whether the process is there no more. */
-  hasEnded = false;
-
-  constructor() {
-    const reader = new PacketReader((compilation, message) => this.#hear(compilation, message));
-    this.#process.stdout.on('data', (piece: Buffer) => reader.take(piece));
-    this.#process.stderr
-      .setEncoding('utf8')
-      .on('data', (text: string) => (this.#complaint = (this.#complaint + text).slice(-longestComplaint)));
-    // What cannot be sent any more is told by the end of the process.
-    this.#process.stdin.on('error', () => undefined);
-    this.#ended = new Promise((over) => {
-      this.#process.once('error', (error) => over(this.#end(error.message)));
-      this.#process.once('close', (code, signal) =>
-        over(this.#end(signal === null ? `it ended with code ${String(code)}` : `it was ended by ${signal}`)),
-      );
-    });
-  }
-
-  compile(request: Uint8Array, host: SheetHost): Promise<CompiledSheet> {
-    // Numbers begin anew when nothing is at work, so that they stay small.
-    this.#last = this.#compilations.size === 0 ? 1 : this.#last + 1;
-    const number = this.#last;
-    return new Promise((done, failed) => {
-      this.#compilations.set(number, { host, done, failed });
-      this.#send(number, request);
-    });
-  }
-
-  /** Ends the process at once: it holds nothing that could be lost. */
-  async close(): Promise<void> {
-    this.#process.kill('SIGKILL');
-    await this.#ended;
-  }
-
-  #send(compilation: number, message: Uint8Array): void {
-    this.#process.stdin.write(packet(compilation, message));
-  }
-
-  #hear(number: number, bytes: Uint8Array): void {
-    const message = readOutbound(bytes);
-    // The compiler ends after that, and all that is at work with it.
-    if (!message || message.is === 'refusal') this.#complaint = message?.message ?? 'a message that is not known';
-    const compilation = this.#compilations.get(number);
-    if (!message) this.#process.kill('SIGKILL');
-    else if (compilation && message.is !== 'refusal') this.#act(number, compilation, message);
-  }
-
-  #act(number: number, { host, done, failed }: Compilation, message: Exclude<Outbound, { is: 'refusal' }>): void {
-    switch (message.is) {
-      case 'said':
-        return host.hear(message.event);
-      case 'canonicalize': {
-        const { id, url, fromImport, from } = message;
-        const answer = attempt(() => host.canonicalize(url, fromImport, from === '' ? undefined : from));
-        return this.#send(number, canonicalizeResponse(id, answer));
-      }
-      case 'load': {
-        const answer = attempt(() => host.load(message.url));
-        return this.#send(number, loadResponse(message.id, answer));
-      }
-      case 'compiled':
-        this.#compilations.delete(number);
-        return done(message);
-      case 'failed':
-        this.#compilations.delete(number);
-        return failed(new SheetError(message.message, message.span));
-    }
-  }
-
-  #end(how: string): void {
-    this.hasEnded = true;
-    const complaint = this.#complaint.trim().replace(/\.$/, '');
-    const reason = complaint === '' ? how : `${how} and said: ${complaint}`;
-    for (const { failed } of this.#compilations.values()) failed(compilerEnded(reason));
-    this.#compilations.clear();
-  }
-}
-
-/** Not the sheet's fault, and no reason that the next build should fail. */
-function compilerEnded(reason: string): DiagnosticError {
-  return DiagnosticError.passing(diagnostic('compiler-ended', { language: 'Sass', reason }));
-}
-
-function attempt<Found>(find: () => Found | undefined): Answer<Found> {
-  try {
-    return { found: find() };
-  } catch (error) {
-    return { problem: error instanceof Error ? error.message : String(error) };
-  }
-}
-
-function startCompiler(): ChildProcessWithoutNullStreams {
-  const [command = '', ...args] = compilerCommand();
-  // In the compiler's own folder, so that any other one may be removed while it runs.
-  const options = { cwd: dirname(command), windowsHide: true };
-  const isScript = /\.(bat|cmd)$/i.test(command);
-  return isScript
-    ? spawn(`"${command}" --embedded`, { ...options, shell: true })
-    : spawn(command, [...args, '--embedded'], options);
-}
-
-/**
- * The command that starts the compiler, as the package that brings it works it out from the system; it is not among
- * what the package exports.
- *
- * @throws DiagnosticError when the package has no compiler for this system
- */
-function compilerCommand(): readonly string[] {
-  const require = createRequire(import.meta.url);
-  try {
-    const library = dirname(require.resolve('sass-embedded'));
-    return (require(join(library, 'src/compiler-path.js')) as { compilerCommand: readonly string[] }).compilerCommand;
-  } catch (error) {
-    throw compilerEnded(error instanceof Error ? error.message.split('\n')[0]! : String(error));
-  }
-}

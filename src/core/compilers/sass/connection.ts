@@ -1,0 +1,237 @@
+import { spawn, type ChildProcessWithoutNullStreams } from 'node:child_process';
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
+import { diagnostic, DiagnosticError } from '../../diagnostics/index.js';
+import {
+  canonicalizeResponse,
+  loadResponse,
+  readOutbound,
+  type Answer,
+  type LoadedSheet,
+  type LogEvent,
+  type Outbound,
+  type Span,
+} from './messages.js';
+import { packet, PacketReader } from './packets.js';
+
+/** Whom the compiler asks while it compiles a sheet, and whom it tells. */
+export interface SheetHost {
+  /**
+   * The URL of a sheet that another one loads, or nothing.
+   *
+   * @param from the sheet that loads it, where the compiler says so
+   * @throws Error with a sentence for the user
+   */
+  canonicalize(url: string, fromImport: boolean, from: string | undefined): string | undefined;
+  load(url: string): LoadedSheet | undefined;
+  hear(event: LogEvent): void;
+}
+
+/** What came out of a sheet. */
+export interface CompiledSheet {
+  readonly css: string;
+  /** As JSON; empty when none was wanted. */
+  readonly sourceMap: string;
+}
+
+/** A sheet cannot be compiled. */
+export class SheetError extends Error {
+  constructor(
+    message: string,
+    readonly span: Span,
+  ) {
+    super(message);
+  }
+}
+
+/**
+ * How long a sheet may go on that nobody waits for any more, in milliseconds. The compiler cannot be told to stop; after
+ * that it is taken for one that does not end by itself, and its process goes.
+ */
+const patience = 1000;
+
+interface Compilation {
+  readonly host: SheetHost;
+  readonly done: (sheet: CompiledSheet) => void;
+  readonly failed: (reason: Error) => void;
+  isWanted: boolean;
+}
+
+/** How much is kept of what the compiler's process says beside the protocol, in signs. */
+const longestComplaint = 500;
+
+/** A process of the compiler, from its start to its end. */
+export class Connection {
+  readonly #process = startCompiler();
+  readonly #compilations = new Map<number, Compilation>();
+  readonly #ended: Promise<void>;
+  #last = 0;
+  #complaint = '';
+  /** Whether the process is there no more. */
+  hasEnded = false;
+  /** Whether something is at work that does not end. */
+  #isStuck = false;
+
+  constructor() {
+    const reader = new PacketReader((compilation, message) => this.#hear(compilation, message));
+    this.#process.stdout.on('data', (piece: Buffer) => reader.take(piece));
+    this.#process.stderr
+      .setEncoding('utf8')
+      .on('data', (text: string) => (this.#complaint = (this.#complaint + text).slice(-longestComplaint)));
+    // What cannot be sent any more is told by the end of the process.
+    this.#process.stdin.on('error', () => undefined);
+    this.#ended = new Promise((over) => {
+      this.#process.once('error', (error) => over(this.#end(error.message)));
+      this.#process.once('close', (code, signal) =>
+        over(this.#end(signal === null ? `it ended with code ${String(code)}` : `it was ended by ${signal}`)),
+      );
+    });
+  }
+
+  /** Whether it takes sheets. */
+  get isOpen(): boolean {
+    return !this.hasEnded && !this.#isStuck;
+  }
+
+  /**
+   * Compiles a sheet.
+   *
+   * @param request as `compileRequest` makes it
+   * @throws SheetError when the sheet has a mistake
+   * @throws DiagnosticError when the process ended
+   */
+  async compile(request: Uint8Array, host: SheetHost, signal: AbortSignal): Promise<CompiledSheet> {
+    // Numbers begin anew when nothing is at work, so that they stay small.
+    this.#last = this.#compilations.size === 0 ? 1 : this.#last + 1;
+    const number = this.#last;
+    let abandon: () => void = () => undefined;
+    const compiled = new Promise<CompiledSheet>((done, failed) => {
+      const compilation = { host, done, failed, isWanted: true };
+      this.#compilations.set(number, compilation);
+      abandon = () => this.#abandon(number, compilation, signal);
+      signal.addEventListener('abort', abandon, { once: true });
+      this.#send(number, request);
+    });
+    try {
+      return await compiled;
+    } finally {
+      signal.removeEventListener('abort', abandon);
+      this.#endIfStuck();
+    }
+  }
+
+  /** Ends the process at once: it holds nothing that could be lost. */
+  async close(): Promise<void> {
+    this.#process.kill('SIGKILL');
+    await this.#ended;
+  }
+
+  #abandon(number: number, compilation: Compilation, signal: AbortSignal): void {
+    compilation.isWanted = false;
+    compilation.failed(signal.reason as Error);
+    const isThere = (): boolean => this.#compilations.get(number) === compilation;
+    setTimeout(() => {
+      this.#isStuck ||= isThere();
+      this.#endIfStuck();
+    }, patience).unref();
+  }
+
+  #endIfStuck(): void {
+    if (this.#isStuck && ![...this.#compilations.values()].some((one) => one.isWanted)) this.#process.kill('SIGKILL');
+  }
+
+  #send(compilation: number, message: Uint8Array): void {
+    this.#process.stdin.write(packet(compilation, message));
+  }
+
+  #hear(number: number, bytes: Uint8Array): void {
+    const message = readOutbound(bytes);
+    // The compiler ends after that, and all that is at work with it.
+    if (!message || message.is === 'refusal') this.#complaint = message?.message ?? 'a message that is not known';
+    const compilation = this.#compilations.get(number);
+    if (!message) this.#process.kill('SIGKILL');
+    else if (compilation && message.is !== 'refusal') {
+      try {
+        this.#act(number, compilation, message);
+      } catch (error) {
+        compilation.failed(error as Error);
+      }
+    }
+  }
+
+  #act(
+    number: number,
+    { host, done, failed, isWanted }: Compilation,
+    message: Exclude<Outbound, { is: 'refusal' }>,
+  ): void {
+    switch (message.is) {
+      case 'said':
+        return host.hear(message.event);
+      case 'canonicalize': {
+        const { id, url, fromImport, from } = message;
+        const find = (): string | undefined => host.canonicalize(url, fromImport, from === '' ? undefined : from);
+        return this.#send(number, canonicalizeResponse(id, isWanted ? attempt(find) : unwanted));
+      }
+      case 'load': {
+        const answer = isWanted ? attempt(() => host.load(message.url)) : unwanted;
+        return this.#send(number, loadResponse(message.id, answer));
+      }
+      case 'compiled':
+        this.#compilations.delete(number);
+        return done(message);
+      case 'failed':
+        this.#compilations.delete(number);
+        return failed(new SheetError(message.message, message.span));
+    }
+  }
+
+  #end(how: string): void {
+    this.hasEnded = true;
+    const complaint = this.#complaint.trim().replace(/\.$/, '');
+    const reason = complaint === '' ? how : `${how} and said: ${complaint}`;
+    for (const { failed } of this.#compilations.values()) failed(compilerEnded(reason));
+    this.#compilations.clear();
+  }
+}
+
+/** The answer to sheets that nobody waits for: with it, they end. */
+const unwanted = { problem: 'this is not wanted any more' };
+
+/** Not the sheet's fault, and no reason that the next build should fail. */
+function compilerEnded(reason: string): DiagnosticError {
+  return DiagnosticError.passing(diagnostic('compiler-ended', { language: 'Sass', reason }));
+}
+
+function attempt<Found>(find: () => Found | undefined): Answer<Found> {
+  try {
+    return { found: find() };
+  } catch (error) {
+    return { problem: error instanceof Error ? error.message : String(error) };
+  }
+}
+
+function startCompiler(): ChildProcessWithoutNullStreams {
+  const [command = '', ...args] = compilerCommand();
+  // In the compiler's own folder, so that any other one may be removed while it runs.
+  const options = { cwd: dirname(command), windowsHide: true };
+  const isScript = /\.(bat|cmd)$/i.test(command);
+  return isScript
+    ? spawn(`"${command}" --embedded`, { ...options, shell: true })
+    : spawn(command, [...args, '--embedded'], options);
+}
+
+/**
+ * The command that starts the compiler, as the package that brings it works it out from the system; it is not among
+ * what the package exports.
+ *
+ * @throws DiagnosticError when the package has no compiler for this system
+ */
+function compilerCommand(): readonly string[] {
+  const require = createRequire(import.meta.url);
+  try {
+    const library = dirname(require.resolve('sass-embedded'));
+    return (require(join(library, 'src/compiler-path.js')) as { compilerCommand: readonly string[] }).compilerCommand;
+  } catch (error) {
+    throw compilerEnded(error instanceof Error ? error.message.split('\n')[0]! : String(error));
+  }
+}
