@@ -24,9 +24,12 @@ export const compileSass: Compile = async (asset, path, options, context) => {
     url: schemeUrl(file),
     maps: context.settings.maps,
   };
-  const host = hostFor(file, options, context, said);
+  const makeHost = (): SheetHost => {
+    said.length = 0;
+    return hostFor(file, options, context, said);
+  };
   try {
-    const { css, sourceMap } = await compiler.compile(sheet, packageScheme, host, context.signal);
+    const { css, sourceMap } = await compiler.compile(sheet, packageScheme, makeHost, context.signal);
     said.forEach((one) => context.report(one));
     const map = sourceMap === '' ? undefined : readMap(sourceMap, (source) => sourceOf(source, file));
     return rewritten(asset, css === '' ? '' : `${css}\n`, map, path);
@@ -42,7 +45,7 @@ export const compileSass: Compile = async (asset, path, options, context) => {
 export async function prepareSass(context: Pick<StepContext, 'shared'>): Promise<void> {
   const nobody: SheetHost = { canonicalize: () => undefined, load: () => undefined, hear: () => undefined };
   const sheet: Sheet = { source: 'a { b: c }', syntax: 'scss', url: '', maps: false };
-  await (await compilerOf(context)).compile(sheet, packageScheme, nobody, new AbortController().signal);
+  await (await compilerOf(context)).compile(sheet, packageScheme, () => nobody, new AbortController().signal);
 }
 
 function compilerOf(context: Pick<StepContext, 'shared'>): Promise<SassProcess> {
@@ -52,6 +55,7 @@ function compilerOf(context: Pick<StepContext, 'shared'>): Promise<SassProcess> 
 function hostFor(file: string, { loadPaths }: CompilerOptions, context: StepContext, said: Diagnostic[]): SheetHost {
   const resolver = new SassResolver(context, loadPaths);
   return {
+    file,
     canonicalize(url, fromImport, from) {
       const found = resolver.find(url, fromImport, from === undefined ? undefined : schemePath(from));
       return found === undefined ? undefined : schemeUrl(found);

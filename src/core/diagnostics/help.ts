@@ -52,7 +52,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'not-utf8': 'A file that a step has to read as text is not UTF-8.',
 
   'compiler-ended':
-    'The process of a compiler could not be started, or was ended while it was at work; most often there was no memory left. Sheets are not at fault; the next build starts it anew.',
+    'The process of a compiler could not be started, or was ended while it was at work; most often there was no memory left, for the sheet that is named or for others at work beside it. The next build starts it anew.',
   sass: 'Sass cannot compile a sheet. The message is its own; the position is where it stopped.',
   'sass-warning': 'A warning of `@warn`, or of Sass itself. The result is used.',
   'sass-deprecated': 'A sheet uses something that a later version of Sass will refuse. The result is used.',

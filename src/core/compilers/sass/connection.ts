@@ -16,6 +16,8 @@ import { packet, PacketReader } from './packets.js';
 
 /** Whom the compiler asks while it compiles a sheet, and whom it tells. */
 export interface SheetHost {
+  /** What the user calls the sheet. */
+  readonly file?: string;
   /**
    * The URL of a sheet that another one loads, or nothing.
    *
@@ -45,14 +47,14 @@ export class SheetError extends Error {
 }
 
 /**
- * How long a sheet may go on that nobody waits for any more, in milliseconds. The compiler cannot be told to stop; after
- * that it is taken for one that does not end by itself, and its process goes.
+ * How long a sheet may go on that nobody waits for any more, in milliseconds. The compiler cannot be told to stop, and
+ * sheets that have no end keep others from coming to theirs: after that, its process goes.
  */
-const patience = 1000;
+const patience = 300;
 
 interface Compilation {
   readonly host: SheetHost;
-  readonly done: (sheet: CompiledSheet) => void;
+  readonly done: (sheet: CompiledSheet | undefined) => void;
   readonly failed: (reason: Error) => void;
   isWanted: boolean;
 }
@@ -69,8 +71,6 @@ export class Connection {
   #complaint = '';
   /** Whether the process is there no more. */
   hasEnded = false;
-  /** Whether something is at work that does not end. */
-  #isStuck = false;
 
   constructor() {
     const reader = new PacketReader((compilation, message) => this.#hear(compilation, message));
@@ -88,24 +88,20 @@ export class Connection {
     });
   }
 
-  /** Whether it takes sheets. */
-  get isOpen(): boolean {
-    return !this.hasEnded && !this.#isStuck;
-  }
-
   /**
    * Compiles a sheet.
    *
    * @param request as `compileRequest` makes it
+   * @returns nothing when the process had to go for the sake of another sheet
    * @throws SheetError when the sheet has a mistake
-   * @throws DiagnosticError when the process ended
+   * @throws DiagnosticError when the process ended by itself
    */
-  async compile(request: Uint8Array, host: SheetHost, signal: AbortSignal): Promise<CompiledSheet> {
+  async compile(request: Uint8Array, host: SheetHost, signal: AbortSignal): Promise<CompiledSheet | undefined> {
     // Numbers begin anew when nothing is at work, so that they stay small.
     this.#last = this.#compilations.size === 0 ? 1 : this.#last + 1;
     const number = this.#last;
     let abandon: () => void = () => undefined;
-    const compiled = new Promise<CompiledSheet>((done, failed) => {
+    const compiled = new Promise<CompiledSheet | undefined>((done, failed) => {
       const compilation = { host, done, failed, isWanted: true };
       this.#compilations.set(number, compilation);
       abandon = () => this.#abandon(number, compilation, signal);
@@ -116,7 +112,6 @@ export class Connection {
       return await compiled;
     } finally {
       signal.removeEventListener('abort', abandon);
-      this.#endIfStuck();
     }
   }
 
@@ -129,15 +124,17 @@ export class Connection {
   #abandon(number: number, compilation: Compilation, signal: AbortSignal): void {
     compilation.isWanted = false;
     compilation.failed(signal.reason as Error);
-    const isThere = (): boolean => this.#compilations.get(number) === compilation;
     setTimeout(() => {
-      this.#isStuck ||= isThere();
-      this.#endIfStuck();
+      if (this.#compilations.get(number) === compilation) this.#giveUp();
     }, patience).unref();
   }
 
-  #endIfStuck(): void {
-    if (this.#isStuck && ![...this.#compilations.values()].some((one) => one.isWanted)) this.#process.kill('SIGKILL');
+  /** Ends the process for a sheet that does not end; the others are compiled by another one. */
+  #giveUp(): void {
+    this.hasEnded = true;
+    for (const { done } of this.#compilations.values()) done(undefined);
+    this.#compilations.clear();
+    this.#process.kill('SIGKILL');
   }
 
   #send(compilation: number, message: Uint8Array): void {
@@ -189,7 +186,8 @@ export class Connection {
     this.hasEnded = true;
     const complaint = this.#complaint.trim().replace(/\.$/, '');
     const reason = complaint === '' ? how : `${how} and said: ${complaint}`;
-    for (const { failed } of this.#compilations.values()) failed(compilerEnded(reason));
+    for (const { host, failed } of this.#compilations.values())
+      failed(compilerEnded(reason, this.#process.pid === undefined ? undefined : host.file));
     this.#compilations.clear();
   }
 }
@@ -197,9 +195,14 @@ export class Connection {
 /** The answer to sheets that nobody waits for: with it, they end. */
 const unwanted = { problem: 'this is not wanted any more' };
 
-/** Not the sheet's fault, and no reason that the next build should fail. */
-function compilerEnded(reason: string): DiagnosticError {
-  return DiagnosticError.passing(diagnostic('compiler-ended', { language: 'Sass', reason }));
+/**
+ * No reason that the next build should fail.
+ *
+ * @param file the sheet that was at work; nothing when the compiler has not come so far
+ */
+function compilerEnded(reason: string, file?: string): DiagnosticError {
+  const place = file === undefined ? undefined : { file };
+  return DiagnosticError.passing(diagnostic('compiler-ended', { language: 'Sass', reason }, place));
 }
 
 function attempt<Found>(find: () => Found | undefined): Answer<Found> {

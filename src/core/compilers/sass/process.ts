@@ -9,25 +9,29 @@ import { compileRequest, type Sheet } from './messages.js';
  * dozens of sheets, and ends this program when the compiler's process ends: in a session, that has to be got over.
  */
 export class SassProcess implements Shared {
-  /** The last one takes what comes; those before it end when nobody waits for them any more. */
-  readonly #connections: Connection[] = [];
+  #running: Connection | undefined;
   #atWork = 0;
   readonly #waiting: (() => void)[] = [];
 
   /**
-   * Compiles a sheet; in a new process, when the one before has ended by itself.
+   * Compiles a sheet; in a new process, when the one before has ended.
    *
    * @param scheme of URLs for which `canonicalize` is told which sheet asks
+   * @param makeHost called again when the sheet has to be compiled anew
    * @param signal says that nobody waits for the sheet any more
    * @throws SheetError when the sheet has a mistake
    * @throws DiagnosticError when there is no compiler, or it ended by itself
    */
-  async compile(sheet: Sheet, scheme: string, host: SheetHost, signal: AbortSignal): Promise<CompiledSheet> {
+  async compile(sheet: Sheet, scheme: string, makeHost: () => SheetHost, signal: AbortSignal): Promise<CompiledSheet> {
     if (this.#atWork < mostAtOnce) this.#atWork++;
     else await new Promise<void>((turn) => this.#waiting.push(turn));
     try {
-      signal.throwIfAborted();
-      return await this.#connection().compile(compileRequest(sheet, scheme), host, signal);
+      for (;;) {
+        signal.throwIfAborted();
+        if (!this.#running || this.#running.hasEnded) this.#running = new Connection();
+        const made = await this.#running.compile(compileRequest(sheet, scheme), makeHost(), signal);
+        if (made) return made;
+      }
     } finally {
       const next = this.#waiting.shift();
       if (next) next();
@@ -37,16 +41,8 @@ export class SassProcess implements Shared {
 
   /** Ends it; sheets at work fail, since nobody waits for them any more. */
   async close(): Promise<void> {
-    await Promise.all(this.#connections.splice(0).map((one) => one.close()));
-  }
-
-  #connection(): Connection {
-    const last = this.#connections.at(-1);
-    if (last?.isOpen) return last;
-    const living = this.#connections.filter((one) => !one.hasEnded);
-    const made = new Connection();
-    this.#connections.splice(0, Infinity, ...living, made);
-    return made;
+    await this.#running?.close();
+    this.#running = undefined;
   }
 }
 
