@@ -25,6 +25,19 @@ describe('publishing', () => {
     expect(project.files('out')).toEqual(['out/x.bin', 'out/y.css']);
   });
 
+  it('keeps the last good outputs of a pipeline that gets another name while it has errors', async () => {
+    const project = sheets();
+    await project.build();
+    project.write('anvil.yaml', project.read('anvil.yaml').replace('one:', 'other:'));
+    expect((await project.run(['build', '--dry-run', '--format', 'lines'])).stdout).not.toContain('remove');
+    project.write('src/b.css', 'b { color: teal');
+    expect((await project.run(['build'])).code).toBe(1);
+    expect(project.files('site')).toEqual(['site/css/a.css', 'site/css/b.css']);
+    rmSync(project.path('src/b.css'));
+    expect((await project.build()).stdout).toContain('1 output of pipelines that are gone removed');
+    expect(project.files('site')).toEqual(['site/css/a.css']);
+  });
+
   it('touches no file whose bytes are right already, and says so', async () => {
     const project = sheets();
     expect((await project.build()).stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written/m);

@@ -1,6 +1,7 @@
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { intend, publish, remove, saveRecord, type Intent, type OutputState, type Place } from '../files/publish.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
+import { leftOvers } from './left-overs.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
 import { runPipeline, type PipelineResult, type PipelineRun, type StepCount } from './pipeline.js';
 import type { Workshop } from './workshop.js';
@@ -130,7 +131,8 @@ class Build {
     this.plan.diagnostics.forEach((one) => this.#say(one));
     for (const pipeline of pipelines) this.#outcomes.set(pipeline.name, this.#pipeline(pipeline));
     const finished = await Promise.all(pipelines.map((pipeline) => this.#report(pipeline)));
-    const removed = pipelines.length === this.plan.pipelines.length ? this.#removeLeftOvers() : [];
+    const isWhole = pipelines.length === this.plan.pipelines.length;
+    const removed = isWhole ? this.#removeLeftOvers(pipelines.filter((_, at) => finished[at]!.state !== 'built')) : [];
     const steps = finished.flatMap((one) => one.steps);
     const report: BuildReport = {
       profile,
@@ -262,12 +264,11 @@ class Build {
     return this.request.workshop.contents.get(hash, origins.length === 1 ? origins[0] : undefined);
   }
 
-  /** Removes outputs of pipelines that the project file no longer has. */
-  #removeLeftOvers(): readonly string[] {
-    const names = new Set(this.plan.pipelines.map((pipeline) => pipeline.name));
+  /** Removes outputs of pipelines that the project file no longer has, but not what others may have to take over. */
+  #removeLeftOvers(unbuilt: readonly PlannedPipeline[]): readonly string[] {
     const { place } = this.request;
-    if (place.record.pipelines().every((name) => names.has(name))) return [];
-    const paths = [...place.record.outputs].filter(([, owned]) => !names.has(owned.pipeline)).map(([path]) => path);
+    const paths = [...leftOvers(this.plan, place.record, unbuilt).values()].flat();
+    if (paths.length === 0) return [];
     const { removed, diagnostics } = remove(paths, place);
     diagnostics.forEach((one) => this.#say(one));
     const problem = saveRecord(place);
