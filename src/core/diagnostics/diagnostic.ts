@@ -63,15 +63,10 @@ export class DiagnosticError extends Error {
     this.name = 'DiagnosticError';
     this.diagnostics = diagnostics;
   }
-
-  /** Whether the same work may go well the next time: what failed was not in the user's files. */
-  isPassing = false;
-
-  /** An error of which nothing is to be remembered. */
-  static passing(...diagnostics: Diagnostic[]): DiagnosticError {
-    return Object.assign(new DiagnosticError(...diagnostics), { isPassing: true });
-  }
 }
+
+/** One whose reasons are not in the user's files: the same work may go well the next time. */
+export class PassingError extends DiagnosticError {}
 
 /** Throws the diagnostic that `diagnostic` would make of the same arguments. */
 export function fail<C extends Code>(code: C, parameters: Parameters<C>, place?: Place): never {

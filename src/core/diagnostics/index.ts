@@ -1,5 +1,13 @@
 export { catalogue, type Code, type Parameters, type Severity } from './catalogue.js';
-export { diagnostic, DiagnosticError, fail, hasErrors, type Diagnostic, type Place } from './diagnostic.js';
+export {
+  diagnostic,
+  DiagnosticError,
+  PassingError,
+  fail,
+  hasErrors,
+  type Diagnostic,
+  type Place,
+} from './diagnostic.js';
 export { formatLine } from './formats.js';
 export { hiddenColumns, type Frame } from './frame.js';
 export { listing, nearestWord, suggestion } from './nearest.js';

@@ -1,3 +1,4 @@
+import { staleOf } from '../files/publish.js';
 import type { OutputRecord } from '../files/record.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
 
@@ -13,8 +14,6 @@ export function leftOvers(
 ): ReadonlyMap<string, readonly string[]> {
   const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
   const gone = record.pipelines().filter((name) => !names.has(name));
-  const kept = new Set(spared.flatMap(({ outputs }) => outputs.flatMap((path) => [path, `${path}.map`])));
-  const of = (name: string): string[] =>
-    [...record.outputs].filter(([path, owned]) => owned.pipeline === name && !kept.has(path)).map(([path]) => path);
-  return new Map(gone.map((name) => [name, of(name)]));
+  const kept = spared.flatMap(({ outputs }) => outputs.flatMap((path) => [{ path }, { path: `${path}.map` }]));
+  return new Map(gone.map((name) => [name, staleOf(name, kept, { record })]));
 }

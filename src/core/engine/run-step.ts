@@ -1,4 +1,4 @@
-import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, DiagnosticError, PassingError, type Diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
 import type { Step } from '../steps/step.js';
 import type { JobContext } from './context.js';
@@ -38,7 +38,7 @@ export async function runStep(
     }
     if (error instanceof DiagnosticError) {
       for (const one of error.diagnostics) context.report(one);
-      return result([], !error.isPassing);
+      return result([], !(error instanceof PassingError));
     }
     context.report(internal(error, assets[0]?.origins[0]));
     return result([], false);

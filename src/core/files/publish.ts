@@ -70,7 +70,11 @@ export function intend<Output extends NewOutput>(outputs: readonly Output[], pla
 }
 
 /** Outputs of a pipeline that are no longer made. */
-export function staleOf(pipeline: string, outputs: readonly NewOutput[], { record }: Place): string[] {
+export function staleOf(
+  pipeline: string,
+  outputs: readonly Pick<NewOutput, 'path'>[],
+  { record }: Pick<Place, 'record'>,
+): string[] {
   if (record.countOf(pipeline) === 0) return [];
   const current = new Set(outputs.map((output) => output.path));
   return [...record.outputs]

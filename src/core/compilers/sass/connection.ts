@@ -1,7 +1,7 @@
 import { spawn, type ChildProcessWithoutNullStreams } from 'node:child_process';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
-import { diagnostic, DiagnosticError } from '../../diagnostics/index.js';
+import { diagnostic, PassingError } from '../../diagnostics/index.js';
 import {
   canonicalizeResponse,
   loadResponse,
@@ -200,9 +200,9 @@ const unwanted = { problem: 'this is not wanted any more' };
  *
  * @param file the sheet that was at work; nothing when the compiler has not come so far
  */
-function compilerEnded(reason: string, file?: string): DiagnosticError {
+function compilerEnded(reason: string, file?: string): PassingError {
   const place = file === undefined ? undefined : { file };
-  return DiagnosticError.passing(diagnostic('compiler-ended', { language: 'Sass', reason }, place));
+  return new PassingError(diagnostic('compiler-ended', { language: 'Sass', reason }, place));
 }
 
 function attempt<Found>(find: () => Found | undefined): Answer<Found> {
