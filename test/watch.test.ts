@@ -95,8 +95,7 @@ describe('watching', () => {
     await pause(20);
     writeFileSync(project.path('src/a.css'), 'a { color: lime }\n');
     const gap = Date.now() - emptied;
-    await watch!.until(() => project.read('site/a.css') === 'a{color:lime}');
-    await watch!.until(() => watch!.events.at(-1)!.event === 'waiting');
+    await watch!.shows(() => project.read('site/a.css') === 'a{color:lime}');
     // On a machine that stood still between the two, waiting longer would have been wrong.
     if (gap < 50) expect(watch!.count('build-done')).toBe(2);
   });
@@ -107,7 +106,7 @@ describe('watching', () => {
     writeFileSync(project.path('src/a.css'), 'a { color: li');
     await pause(300);
     appendFileSync(project.path('src/a.css'), 'me }\n');
-    await watch!.until(() => project.read('site/a.css') === 'a{color:lime}');
+    await watch!.shows(() => project.read('site/a.css') === 'a{color:lime}');
   });
 
   it('does nothing for a file that was only touched, or saved as it was', async () => {
@@ -125,31 +124,32 @@ describe('watching', () => {
     await start(project);
     await watch!.round(() => project.write('src/c.css', 'c { color: lime }\n'));
     project.write('src/deep/er/d.css', 'd { color: lime }\n');
-    await watch!.until(() => project.exists('site/deep/er/d.css'));
+    await watch!.shows(() => project.exists('site/deep/er/d.css'));
     project.write('src/deep/er/e.css', 'e { color: lime }\n');
-    await watch!.until(() => project.exists('site/deep/er/e.css'));
+    await watch!.shows(() => project.exists('site/deep/er/e.css'));
     rmSync(project.path('src/c.css'));
-    await watch!.until(() => !project.exists('site/c.css'));
+    await watch!.shows(() => !project.exists('site/c.css'));
     renameSync(project.path('src/deep'), project.path('src/moved'));
-    await watch!.until(() => project.exists('site/moved/er/e.css') && !project.exists('site/deep'));
+    await watch!.shows(() => project.exists('site/moved/er/e.css') && !project.exists('site/deep'));
     project.write('src/moved/er/e.css', 'e { color: navy }\n');
-    await watch!.until(() => project.read('site/moved/er/e.css') === 'e{color:navy}');
+    await watch!.shows(() => project.read('site/moved/er/e.css') === 'e{color:navy}');
   });
 
   it('sees a folder that is removed and brought back', async () => {
     const project = sheets({ 'src/deep/c.css': 'c { color: lime }' });
     await start(project);
     renameSync(project.path('src'), project.path('away'));
-    await watch!.until(() => project.files('site').length === 0);
+    await watch!.shows(() => project.files('site').length === 0);
     renameSync(project.path('away'), project.path('src'));
-    await watch!.until(() => project.files('site').length === 3);
+    await watch!.shows(() => project.files('site').length === 3);
     rmSync(project.path('src'), { recursive: true });
     mkdirSync(project.path('src'));
     project.write('src/deep/c.css', 'c { color: navy }');
-    await watch!.until(() => project.files('site').join() === 'site/deep/c.css');
-    await watch!.until(() => project.read('site/deep/c.css') === 'c{color:navy}');
+    await watch!.shows(
+      () => project.files('site').join() === 'site/deep/c.css' && project.read('site/deep/c.css') === 'c{color:navy}',
+    );
     project.write('src/deep/c.css', 'c { color: teal }');
-    await watch!.until(() => project.read('site/deep/c.css') === 'c{color:teal}');
+    await watch!.shows(() => project.read('site/deep/c.css') === 'c{color:teal}');
   });
 
   it('follows partials, and sees one that is now found first', async () => {
@@ -181,7 +181,7 @@ describe('watching', () => {
     await watch!.until(() => watch!.count('build-started') === 2);
     await pause(50);
     project.write('src/a.scss', 'a { color: navy }\n');
-    await watch!.until(() => project.read('site/a.css').includes('navy'));
+    await watch!.shows(() => project.read('site/a.css').includes('navy'));
     expect(watch!.count('diagnostic')).toBe(0);
     expect(project.read('site/a.css')).toBe('a {\n  color: navy;\n}\n');
   });
@@ -233,9 +233,9 @@ describe('watching', () => {
     await start(project);
     expect(project.files('site')).toEqual(['site/a.css', 'site/b.css', 'site/c.css', 'site/linked/d.css']);
     project.write('far/folder/d.css', 'd { color: lime }');
-    await watch!.until(() => project.read('site/linked/d.css') === 'd{color:lime}');
+    await watch!.shows(() => project.read('site/linked/d.css') === 'd{color:lime}');
     project.write('far/c.css', 'c { color: lime }');
-    await watch!.until(() => project.read('site/c.css') === 'c{color:lime}');
+    await watch!.shows(() => project.read('site/c.css') === 'c{color:lime}');
   });
 
   it('takes any name that a file can have', async () => {
@@ -277,13 +277,12 @@ describe('watching', () => {
     expect(red.size).toBe(2002);
     git('checkout', '-q', 'other');
     // It may wait for a moment before it has heard of everything: what counts is where it ends.
-    const isWaiting = (): boolean => watch!.events.at(-1)!.event === 'waiting';
     const blues = (): number => [...all().values()].filter((text) => text === 'a{color:blue}').length;
-    await watch!.until(() => isWaiting() && all().size === 1953 && blues() === 1950);
+    await watch!.shows(() => all().size === 1953 && blues() === 1950);
     expect([project.exists('site/new.css'), project.exists('site/7')]).toEqual([true, false]);
     const before = watch!.events.length;
     git('checkout', '-q', 'main');
-    await watch!.until(() => isWaiting() && isDeepStrictEqual(all(), red));
+    await watch!.shows(() => isDeepStrictEqual(all(), red));
     // The results of the first branch were all there still.
     const rounds = watch!.events.slice(before).filter((one) => one.event === 'build-done');
     expect(rounds.reduce((sum, one) => sum + ran(one), 0)).toBe(0);
@@ -301,9 +300,9 @@ describe('watching', () => {
     });
     expect(watch!.last('waiting')).toMatchObject({ isPolling: true });
     project.write('src/deeper/d.css', 'd { color: lime }');
-    await watch!.until(() => project.read('site/deeper/d.css') === 'd{color:lime}');
+    await watch!.shows(() => project.read('site/deeper/d.css') === 'd{color:lime}');
     project.write('src/deep/new.css', 'd { color: lime }');
-    await watch!.until(() => project.exists('site/deep/new.css'));
+    await watch!.shows(() => project.exists('site/deep/new.css'));
   });
 
   it('goes on beside a build of the same project in another profile, and both are right', async () => {
@@ -353,7 +352,7 @@ describe('watching', () => {
       await pause(60);
     }
     project.write('src/a.scss', 'a { b: d }\n');
-    await watch!.until(() => project.read('site/a.css').includes('b: d'));
+    await watch!.shows(() => project.read('site/a.css').includes('b: d'));
     // What never ends goes with its process, and what comes next has another.
     await watch!.until(() => !compilers().includes(stuck!));
     await watch!.round(() => project.write('src/a.scss', 'a { b: e }\n'));

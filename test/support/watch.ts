@@ -48,6 +48,11 @@ export class Watch {
     return this.#child.pid!;
   }
 
+  /** Whether it has nothing to do, as far as it has told. */
+  get isWaiting(): boolean {
+    return this.events.at(-1)?.event === 'waiting';
+  }
+
   /** How many events of a name there were. */
   count(name: string): number {
     return this.events.filter((one) => one.event === name).length;
@@ -58,7 +63,7 @@ export class Watch {
     return this.events.findLast((one) => one.event === name);
   }
 
-  /** Waits until something holds, and what the session does about it is done. */
+  /** Waits until something holds. */
   async until(holds: () => boolean): Promise<void> {
     const started = Date.now();
     while (!holds()) {
@@ -72,10 +77,14 @@ export class Watch {
   async round(act: () => void): Promise<WatchEvent> {
     const before = this.count('build-done');
     act();
-    await this.until(
-      () => this.count('build-done') > before && this.events[this.events.length - 1]!.event === 'waiting',
-    );
+    await this.until(() => this.count('build-done') > before && this.isWaiting);
     return this.last('build-done')!;
+  }
+
+  /** Waits until the files show what was done just before, and the round that showed it is over. */
+  async shows(holds: () => boolean): Promise<void> {
+    const before = this.count('build-done');
+    await this.until(() => this.count('build-done') > before && this.isWaiting && holds());
   }
 
   /** Ends it by a signal; returns the exit code. */
