@@ -18,7 +18,6 @@ interface CorpusList {
 }
 
 export const clone = new URL('../../', import.meta.url).pathname;
-export const program = join(clone, 'dist/cli/bin.js');
 
 /** Independent checks that lie beside the project on the machines that have them. */
 export const oracles = whereReally(join(clone, '../shared/oracles'));

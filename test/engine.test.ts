@@ -13,9 +13,10 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
 import { describe, expect, it } from 'vitest';
-import { pipeline, program, TestProject } from './support/project.js';
-import { pause } from './support/watch.js';
+import { program } from './support/program.js';
+import { pipeline, TestProject } from './support/project.js';
 
 interface Jobs {
   readonly run: number;

@@ -1,6 +1,9 @@
+import { spawn } from 'node:child_process';
 import { readFileSync, rmSync } from 'node:fs';
+import { setTimeout as pause } from 'node:timers/promises';
 import { Ajv } from 'ajv';
 import { afterEach, describe, expect, it } from 'vitest';
+import { program } from './support/program.js';
 import { TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
 
@@ -125,12 +128,10 @@ describe('--format lines', () => {
       background: { beginsPattern: string; endsPattern: string };
     };
     const project = broken();
-    const { spawn } = await import('node:child_process');
-    const { program } = await import('./support/project.js');
     const child = spawn(process.execPath, [program, 'watch', '--format', 'lines'], { cwd: project.root });
     const lines: string[] = [];
     child.stdout.setEncoding('utf8').on('data', (text: string) => lines.push(...text.trim().split('\n')));
-    while (!lines.includes('waiting')) await new Promise((next) => setTimeout(next, 20));
+    while (!lines.includes('waiting')) await pause(20);
     child.kill();
     expect(new RegExp(background.beginsPattern).test(lines[0]!)).toBe(true);
     expect(new RegExp(background.endsPattern).test(lines.at(-1)!)).toBe(true);

@@ -3,7 +3,7 @@ import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
 import { tokenizer } from 'acorn';
 import { minifyScript, rewrittenBody, scriptRewriteHelp } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
-import { randomProgram, runProgram } from '../bench/random-program.js';
+import { randomProgram, runProgram } from './support/random-program.js';
 import { pipeline, TestProject } from './support/project.js';
 
 const minified = (text: string, module?: boolean): string => {

@@ -1,6 +1,7 @@
 import type { Page } from 'playwright-core';
 import { renameSync } from 'node:fs';
 import { createServer } from 'node:http';
+import { setTimeout as pause } from 'node:timers/promises';
 import { describe, expect, it } from 'vitest';
 import { Pages } from './support/pages.js';
 import { TestProject } from './support/project.js';
@@ -113,7 +114,7 @@ describe('a style sheet that changes', () => {
       'site.css': 'p { color: rgb(1, 1, 1) }',
     });
     await page.route(/site\.css\?/, async (route) => {
-      await new Promise((later) => setTimeout(later, 400));
+      await pause(400);
       await route.continue();
     });
     await page.evaluate(() => {
@@ -143,7 +144,7 @@ describe('a style sheet that changes', () => {
       });
       for (let save_ = 1; save_ <= 200; save_++) {
         save(project, 'src/site.css', `p { color: rgb(${String(save_)}, 7, 7) }`);
-        await new Promise((next) => setTimeout(next, 8));
+        await pause(8);
       }
       await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(200, 7, 7)');
       await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
@@ -164,13 +165,13 @@ describe('a style sheet that changes', () => {
         'part.css': 'b { color: rgb(0, 1, 1) }',
       });
       await page.route(/\.css/, async (route) => {
-        await new Promise((later) => setTimeout(later, 150));
+        await pause(150);
         await route.continue();
       });
       for (let save_ = 1; save_ <= 24; save_++) {
         const isPart = save_ % 2 === 0;
         save(project, isPart ? 'src/part.css' : 'src/site.css', sheetOf(isPart, save_));
-        await new Promise((next) => setTimeout(next, 60 + 20 * (save_ % 7)));
+        await pause(60 + 20 * (save_ % 7));
       }
       await page.waitForFunction(`(${color.toString()})('p') === 'rgb(23, 1, 1)'`);
       await page.waitForFunction(`(${color.toString()})('b') === 'rgb(24, 1, 1)'`);
@@ -203,7 +204,7 @@ describe('another file that changes', () => {
       page.on('load', () => loads++);
       for (let number = 1; number <= 200; number++) {
         save(project, 'src/a.js', `var x = ${String(number)}`);
-        await new Promise((next) => setTimeout(next, 8));
+        await pause(8);
       }
       await page.waitForFunction(() => (window as { x?: number }).x === 200);
       await page.waitForTimeout(500);

@@ -1,9 +1,9 @@
 import { readFileSync, mkdirSync, symlinkSync } from 'node:fs';
 import { connect, type Socket } from 'node:net';
+import { setTimeout as pause } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
-import { pause } from './support/watch.js';
 
 const attempts = JSON.parse(readFileSync(new URL('attempts.json', import.meta.url), 'utf8')) as Readonly<
   Record<'secret' | 'hosts' | 'ownHosts' | 'origins', readonly string[]>

@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { minifyStyle, prefixStyle } from 'loyal-anvil';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { oldBrowsers, randomSheet, withoutOldBoxes } from '../bench/random-sheet.js';
-import { differingLooks } from '../bench/sheet-looks.js';
+import { oldBrowsers, randomSheet, withoutOldBoxes } from './support/random-sheet.js';
+import { differingLooks } from './support/sheet-looks.js';
 import { openBrowser } from './support/browser.js';
 
 let browser: Browser;

@@ -1,9 +1,11 @@
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { isDeepStrictEqual } from 'node:util';
 import { appendFileSync, mkdirSync, renameSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
+import { setTimeout as pause } from 'node:timers/promises';
 import { afterEach, describe, expect, it } from 'vitest';
-import { pipeline, program, TestProject } from './support/project.js';
-import { pause, Watch, type WatchEvent } from './support/watch.js';
+import { program } from './support/program.js';
+import { pipeline, TestProject } from './support/project.js';
+import { Watch, type WatchEvent } from './support/watch.js';
 
 let watch: Watch | undefined;
 

@@ -1,7 +1,8 @@
 import { cpSync, mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
-import { clone, program, type Corpus } from '../corpus.js';
+import { program } from '../../test/support/program.js';
+import { clone, type Corpus } from '../corpus.js';
 import { canPin, inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
 
 const bare = join(clone, 'build/bench/bare.js');

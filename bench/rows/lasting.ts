@@ -1,5 +1,5 @@
-import { checkInvariant } from '../invariant.js';
-import { checkKills } from '../kills.js';
+import { checkInvariant } from '../../test/support/invariant.js';
+import { checkKills } from '../../test/support/kills.js';
 
 /** Whether what happens to projects, and kills at any moment, leave outputs as a fresh build would. */
 export async function lasting(): Promise<string[]> {

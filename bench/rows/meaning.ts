@@ -4,11 +4,12 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { minifyStyle } from 'loyal-anvil';
-import { clone, oracles, program, type Corpus } from '../corpus.js';
+import { program } from '../../test/support/program.js';
+import { clone, oracles, type Corpus } from '../corpus.js';
 import { pageMeaning } from './page-meaning.js';
 import { sheetLooks } from './sheet-looks.js';
 import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
-import { randomSheet } from '../random-sheet.js';
+import { randomSheet } from '../../test/support/random-sheet.js';
 
 /** Whether what is minified still means the same, by the independent checks beside the project, where they are. */
 export async function meaning(corpus: Corpus): Promise<string[]> {

@@ -1,6 +1,7 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import type { Browser, Route } from 'playwright-core';
 import { minifyScript } from 'loyal-anvil';
-import { openBrowser } from '../browser.js';
+import { openBrowser } from '../../test/support/browser.js';
 import type { Corpus } from '../corpus.js';
 import { answers, libraryPages, type LibraryPage } from '../library-pages.js';
 
@@ -65,7 +66,7 @@ async function answer(route: Route, from: string, body: string, library: string,
   if (pathname === '/library.js')
     return route.fulfill({ contentType: 'text/javascript; charset=utf-8', body: library });
   if (pathname === '/page.js') return route.fulfill({ contentType: 'text/javascript; charset=utf-8', body: script });
-  if (pathname === '/slow') await new Promise((over) => setTimeout(over, 300));
+  if (pathname === '/slow') await pause(300);
   if (known) return route.fulfill({ contentType: known[0], body: known[1] });
   return route.fulfill({ status: 404, contentType: 'text/plain', body: `nothing at ${pathname}` });
 }

@@ -2,9 +2,11 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { cpSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
 import type { Page } from 'playwright-core';
-import { openBrowser } from '../browser.js';
-import { clone, program } from '../corpus.js';
+import { openBrowser } from '../../test/support/browser.js';
+import { program } from '../../test/support/program.js';
+import { clone } from '../corpus.js';
 import { median, type Row } from '../measure.js';
 import { WarmCompiler } from '../warm-compiler.js';
 
@@ -166,5 +168,3 @@ async function serve(root: string): Promise<{ url: string; child: ChildProcess; 
   await pause(1500);
   return { url: /"urls":\["([^"]+)"/.exec(said)![1]!, child, rebuilds: () => told };
 }
-
-const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));

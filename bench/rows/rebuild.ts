@@ -2,7 +2,9 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { clone, program } from '../corpus.js';
+import { setTimeout as pause } from 'node:timers/promises';
+import { program } from '../../test/support/program.js';
+import { clone } from '../corpus.js';
 import { WarmCompiler } from '../warm-compiler.js';
 import { inTurns, median, ratiosOf, runProcess, type Row } from '../measure.js';
 
@@ -244,5 +246,3 @@ function timed(work: () => void): number {
   work();
   return performance.now() - started;
 }
-
-const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));

@@ -2,7 +2,7 @@ import vm from 'node:vm';
 import fc from 'fast-check';
 import { minifyScript } from 'loyal-anvil';
 import type { Corpus } from '../corpus.js';
-import { randomProgram, runProgram } from '../random-program.js';
+import { randomProgram, runProgram } from '../../test/support/random-program.js';
 
 /** How many random programs are run before and after. */
 const programs = 20_000;

@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { minifyStyle, prefixStyle } from 'loyal-anvil';
-import { openBrowser } from '../browser.js';
-import { oldBrowsers, randomSheet, withoutOldBoxes } from '../random-sheet.js';
-import { differingLooks } from '../sheet-looks.js';
+import { openBrowser } from '../../test/support/browser.js';
+import { oldBrowsers, randomSheet, withoutOldBoxes } from '../../test/support/random-sheet.js';
+import { differingLooks } from '../../test/support/sheet-looks.js';
 
 /** How many random sheets are looked at. */
 const sheets = 300;

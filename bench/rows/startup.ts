@@ -1,4 +1,4 @@
-import { program } from '../corpus.js';
+import { program } from '../../test/support/program.js';
 import { inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
 
 /** What it costs to ask for the version, beside starting Node. */

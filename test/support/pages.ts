@@ -1,9 +1,9 @@
+import { setTimeout as pause } from 'node:timers/promises';
 import type { Browser, BrowserContext, Page } from 'playwright-core';
 import { afterAll, afterEach, beforeAll } from 'vitest';
 import { openBrowser } from './browser.js';
 import type { TestProject } from './project.js';
 import { Serve } from './serve.js';
-import { pause } from './watch.js';
 
 /** A browser for the tests of one file, and for each of them a server and what is open in the browser. */
 export class Pages {

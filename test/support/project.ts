@@ -15,8 +15,8 @@ import {
 import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
 import { afterAll } from 'vitest';
+import { program } from './program.js';
 
-export const program = new URL('../../dist/cli/bin.js', import.meta.url).pathname;
 const made: string[] = [];
 
 afterAll(() => {

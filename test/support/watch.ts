@@ -1,5 +1,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { program, type TestProject } from './project.js';
+import { setTimeout as pause } from 'node:timers/promises';
+import { program } from './program.js';
+import type { TestProject } from './project.js';
 
 /** One event of `watch --format json`. */
 export interface WatchEvent {
@@ -99,5 +101,3 @@ export class Watch {
     for (const line of lines) this.events.push(JSON.parse(line) as WatchEvent);
   }
 }
-
-export const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));

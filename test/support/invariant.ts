@@ -16,8 +16,9 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
+import { setTimeout as pause } from 'node:timers/promises';
 import fc from 'fast-check';
-import { program } from './corpus.js';
+import { program } from './program.js';
 
 /** One thing that happens to a project. */
 export type Deed =
@@ -279,8 +280,6 @@ const ended = (child: ChildProcess): Promise<number | null> =>
     if (child.exitCode !== null || child.signalCode !== null) over(child.exitCode);
     else child.on('exit', (code) => over(code));
   });
-
-const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));
 
 function contentFor(path: string, number: number): string {
   if (path.endsWith('.scss')) return styleContents[number % styleContents.length]!;

@@ -3,7 +3,8 @@ import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { program } from './corpus.js';
+import { setTimeout as pause } from 'node:timers/promises';
+import { program } from './program.js';
 
 /** After how many kills the next build is looked at. */
 const between = 5;
@@ -64,5 +65,3 @@ function write(root: string, state: number): void {
 function outputs(root: string): string[] {
   return existsSync(join(root, 'site')) ? readdirSync(join(root, 'site')).filter((name) => !name.startsWith('.')) : [];
 }
-
-const pause = (milliseconds: number): Promise<void> => new Promise((over) => setTimeout(over, milliseconds));
