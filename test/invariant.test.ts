@@ -1,5 +1,6 @@
 import { expect, it } from 'vitest';
 import { checkInvariant, replay } from './support/invariant.js';
+import { checkKills } from './support/kills.js';
 
 it('ends as a fresh build whatever happens: edits, renames, removals, other project files, kills and restarts', async () => {
   expect(await checkInvariant(4, 9, 20_261_123)).toBeUndefined();
@@ -12,4 +13,8 @@ it('does not stop a pipeline for what the one before it has just written', async
     { kind: 'write', file: 5, content: 2 },
     { kind: 'watch', deeds: [{ kind: 'remove', file: 0 }], isKilled: false },
   ]);
+});
+
+it('tears nothing and mends its store when it is killed', async () => {
+  expect(await checkKills(10, 5)).toBeUndefined();
 });

@@ -30,6 +30,70 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
     yaml: 'pipelines:\n  one:\n    from: "styles/*.css\n    to: site\n',
     said: ['anvil.yaml:3:11: error [yaml-syntax]'],
   },
+  'a list that is not closed': {
+    yaml: pipeline('from: [styles/*.css\nto: site'),
+    said: ['anvil.yaml:3:11: error [yaml-syntax]'],
+    hint: 'Put a `]` after its last item.',
+  },
+  'a map that is not closed': {
+    yaml: `${pipeline(styles)}serve: { folder: site\n`,
+    said: ['anvil.yaml:5:8: error [yaml-syntax]'],
+    hint: 'Put a `}` after its last item.',
+  },
+  'a comma that is missing': {
+    yaml: pipeline('from: ["styles/*.css" "scripts/*.js"]\nto: site'),
+    said: ['anvil.yaml:3:27: error [yaml-syntax]'],
+    hint: 'Put a comma between the two.',
+  },
+  'a comma too many': {
+    yaml: pipeline('from: [styles/*.css,, scripts/*.js]\nto: site'),
+    said: ['anvil.yaml:3:25: error [yaml-syntax]'],
+  },
+  'backslashes in a quoted text': {
+    yaml: pipeline('from: "styles\\*.css"\nto: site'),
+    said: ['anvil.yaml:3:18: error [yaml-syntax]'],
+    hint: 'Write backslashes twice, or use single quotes.',
+  },
+  'a text that begins with a sign of YAML': {
+    yaml: pipeline('from: styles/*.css\nto: @site'),
+    said: ['anvil.yaml:4:9: error [yaml-syntax]'],
+    hint: 'Put the whole text in quotes.',
+  },
+  'an anchor without a name': {
+    yaml: pipeline('from: &\nto: site'),
+    said: ['anvil.yaml:3:11: error [yaml-syntax]'],
+  },
+  'text after a quoted text': {
+    yaml: pipeline('from: "styles"/*.css\nto: site'),
+    said: ['anvil.yaml:3:19: error [yaml-syntax]'],
+    hint: 'Put the whole text in quotes.',
+  },
+  'two colons in one line': {
+    yaml: pipeline('from: styles: a.css\nto: site'),
+    said: ['anvil.yaml:3:11: error [yaml-syntax]'],
+  },
+  'a key without a colon': {
+    yaml: pipeline('from\nto: site'),
+    said: ['anvil.yaml:3:5: error [yaml-syntax]'],
+  },
+  'an item of a list without its sign': {
+    yaml: pipeline('from:\n- styles/a.css\nstyles/b.css\nto: site'),
+    said: ['anvil.yaml:5:5: error [yaml-syntax]'],
+  },
+  'lines that are not indented alike': {
+    yaml: 'pipelines:\n  one:\n      from: styles/*.css\n    to: site\n',
+    said: ['anvil.yaml:4:1: error [yaml-syntax]'],
+  },
+  'what only the parser has words for': {
+    yaml: pipeline('from: &a &b styles/*.css\nto: site'),
+    said: ['anvil.yaml:3:14: error [yaml-syntax]'],
+    hint: 'Mend the YAML at this place.',
+  },
+  'a negation that is not quoted': {
+    yaml: pipeline('from:\n  - styles/*.css\n  - !styles/b.css\nto: site'),
+    said: ['anvil.yaml:5:9: error [yaml-tag]'],
+    hint: 'Put it in quotes: "!styles/b.css".',
+  },
   'a key written twice': {
     yaml: pipeline(`${styles}\nto: elsewhere`),
     said: ['anvil.yaml:5:5: error [yaml-duplicate-key]'],
@@ -83,6 +147,10 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
     yaml: pipeline(`${styles}\nsteps: [join]`),
     said: ['anvil.yaml:5:13: error [missing-key]'],
   },
+  'a map in place of a text': {
+    yaml: pipeline('from: styles/*.css\nto: { folder: site }'),
+    said: ['anvil.yaml:4:9: error [wrong-type]'],
+  },
   'an option of a wrong type': {
     yaml: pipeline(`${styles}\nsteps: [{ join: { into: [a] } }]`),
     said: ['anvil.yaml:5:29: error [wrong-type]'],
@@ -117,6 +185,86 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
     yaml: pipeline(styles, 'browsers: [defaults, "last 2 verions"]\n'),
     said: ['anvil.yaml:1:22: error [browsers-query]'],
   },
+  'browsers that begin with what is taken away': {
+    yaml: pipeline(styles, 'browsers: not dead\n'),
+    said: ['anvil.yaml:1:11: error [browsers-query]'],
+  },
+  'browsers of a profile that leave none': {
+    yaml: pipeline(styles, 'profiles: { production: { browsers: ["> 1%", "not > 0%"] } }\n'),
+    said: ['anvil.yaml:1:46: error [browsers-query]'],
+  },
+  'two queries that are not understood': {
+    yaml: pipeline(styles, 'browsers: [last verions, defaults, newest]\n'),
+    said: ['anvil.yaml:1:12: error [browsers-query]', 'anvil.yaml:1:36: error [browsers-query]'],
+  },
+  'a constant that cannot be named so': {
+    yaml: pipeline(styles, 'profiles: { production: { constants: { build-name: harbour } } }\n'),
+    said: ['anvil.yaml:1:40: error [key-form]'],
+  },
+  'constants that are no map': {
+    yaml: pipeline(styles, 'profiles: { production: { constants: [DEBUG] } }\n'),
+    said: ['anvil.yaml:1:38: error [wrong-type]'],
+  },
+  'a host with a port': {
+    yaml: `${pipeline(styles)}serve: { folder: site, hosts: [fernlight.example, "fernlight.example:80"] }\n`,
+    said: ['anvil.yaml:5:51: error [wrong-type]'],
+  },
+  'one host that is none': {
+    yaml: `${pipeline(styles)}serve: { folder: site, hosts: "fern light" }\n`,
+    said: ['anvil.yaml:5:31: error [wrong-type]'],
+  },
+  'an empty list of hosts': {
+    yaml: `${pipeline(styles)}serve: { folder: site, hosts: [] }\n`,
+    said: ['anvil.yaml:5:31: error [wrong-type]'],
+  },
+  'a server for a path that does not begin with a slash': {
+    yaml: `${pipeline(styles)}serve: { folder: site, proxy: { api: "http://127.0.0.1:8000" } }\n`,
+    said: ['anvil.yaml:5:33: error [key-form]'],
+  },
+  'a server whose address is none': {
+    yaml: `${pipeline(styles)}serve: { folder: site, proxy: { /api: "ftp://127.0.0.1/#a" } }\n`,
+    said: ['anvil.yaml:5:39: error [wrong-type]'],
+  },
+  'servers that are no map': {
+    yaml: `${pipeline(styles)}serve: { folder: site, proxy: "http://127.0.0.1:8000" }\n`,
+    said: ['anvil.yaml:5:31: error [wrong-type]'],
+  },
+  'a size that is too small': {
+    yaml: `${pipeline(styles)}store: { limit: 0.5 MB }\n`,
+    said: ['anvil.yaml:5:17: error [wrong-type]'],
+  },
+  'words that an option does not have': {
+    yaml: pipeline(`${styles}\nsteps: [{ minify: { without: [console, colours] } }]`),
+    said: ['anvil.yaml:5:44: error [wrong-type]'],
+  },
+  'no words where some are wanted': {
+    yaml: pipeline(`${styles}\nsteps: [{ minify: { without: [] } }]`),
+    said: ['anvil.yaml:5:34: error [wrong-type]'],
+  },
+  'properties that cannot be named so': {
+    yaml: pipeline(`${styles}\nsteps: [{ minify: { renameProperties: [fern, fern-light] } }]`),
+    said: ['anvil.yaml:5:50: error [wrong-type]'],
+  },
+  'no properties where some are wanted': {
+    yaml: pipeline(`${styles}\nsteps: [{ minify: { renameProperties: {} } }]`),
+    said: ['anvil.yaml:5:43: error [wrong-type]'],
+  },
+  'steps that are no steps': {
+    yaml: pipeline(`${styles}\nsteps: [null, 5, [minify]]`),
+    said: [
+      'anvil.yaml:5:13: error [step-form]',
+      'anvil.yaml:5:19: error [step-form]',
+      'anvil.yaml:5:22: error [step-form]',
+    ],
+  },
+  'options that are no map': {
+    yaml: pipeline(`${styles}\nsteps: [{ minify: [] }, { prefix: yes }]`),
+    said: ['anvil.yaml:5:23: error [wrong-type]', 'anvil.yaml:5:39: error [wrong-type]'],
+  },
+  'folders of partials outside of the project': {
+    yaml: pipeline(`${styles}\nsteps: [{ compile: { loadPaths: [lib, ../lib] } }]`),
+    said: ['anvil.yaml:5:37: error [path-outside]'],
+  },
   'a port that is none': {
     yaml: `${pipeline(styles)}serve: { folder: site, port: 99999 }\n`,
     said: ['anvil.yaml:5:30: error [wrong-type]'],
@@ -132,6 +280,22 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
   'an absolute `to`': {
     yaml: pipeline('from: styles/*.css\nto: /srv/site'),
     said: ['anvil.yaml:4:9: error [path-form]'],
+  },
+  '`to` with a sign that paths cannot have': {
+    yaml: 'pipelines:\n  one: { from: styles/*.css, to: \'site\\css\' }\n  two: { from: scripts/*.js, to: "site\\0" }\n',
+    said: ['anvil.yaml:2:34: error [path-form]', 'anvil.yaml:3:34: error [path-form]'],
+  },
+  'absolute globs': {
+    yaml: pipeline('from: [/srv/*.css, "C:/styles/*.css"]\nto: site'),
+    said: ['anvil.yaml:3:12: error [path-form]', 'anvil.yaml:3:24: error [path-form]'],
+  },
+  'pipelines in place of which there is something else': {
+    yaml: 'pipelines:\n  one:\n  two: [styles/*.css]\n',
+    said: ['anvil.yaml:2:7: error [wrong-type]', 'anvil.yaml:3:8: error [wrong-type]'],
+  },
+  'a mistake behind an alias': {
+    yaml: 'pipelines:\n  one: &one { form: styles/*.css, to: site }\n  two: *one\n',
+    said: ['anvil.yaml:2:15: error [unknown-key]', 'anvil.yaml:2:15: error [unknown-key]'],
   },
   'a glob that leads out of the project': {
     yaml: pipeline('from: [styles/../../other/*.css]\nto: site'),
@@ -308,6 +472,26 @@ describe('finding the project file', () => {
   });
 });
 
+describe('values that are none', () => {
+  it.each([
+    ['', 'nothing'],
+    ['""', 'an empty text'],
+    ['[]', 'an empty list'],
+    ['[a]', 'a list'],
+    ['5.5', 'the number 5.5'],
+    ['true', '`true`'],
+    ['styles', 'the text "styles"'],
+    [`${'long '.repeat(20)}`, 'the text "long long long long long long long long …"'],
+  ])('are named: %s', async (value, named) => {
+    const [found] = await mistakesOf(withProjectFile(`pipelines: ${value}\n`));
+    expect(found!.message).toBe(
+      value === ''
+        ? 'The project file has no `pipelines`.'
+        : `\`pipelines\` takes a map from names to pipelines, not ${named}.`,
+    );
+  });
+});
+
 describe('globs that match nothing', () => {
   const emptyGlob = async (from: string): Promise<string> => {
     const project = withProjectFile(pipeline(`from: [styles/a.css, ${from}]\nto: site`));
@@ -332,5 +516,19 @@ describe('globs that match nothing', () => {
 
   it('are warned of, when the folder holds other files', async () => {
     expect(await emptyGlob('scripts/*.ts')).toContain('The folder scripts is there, but no file in it fits');
+  });
+
+  it('are warned of in `match`, with what comes to the step', async () => {
+    const yaml = pipeline('from: styles/*\nto: site\nsteps: [compile, { minify: { match: "*.scss" } }, prefix]');
+    const project = withProjectFile(yaml, { 'styles/c.scss': 'c { d: e }\n', 'styles/d.css': '' });
+    for (const state of ['first', 'nothing to do'])
+      expect(await project.diagnose(), state).toMatchObject({
+        code: 0,
+        said: ['anvil.yaml:5:41: warning [match-empty]'],
+        stderr: expect.stringContaining('`*.scss` matches nothing that comes to `minify`') as string,
+      });
+    expect((await project.run(['build', '--dry-run'])).stderr).toContain('a.css, b.css, c.css and 1 more');
+    project.write('anvil.yaml', yaml.replace('minify: { match', 'minify: { only: development, match'));
+    expect((await project.diagnose()).said).toEqual([]);
   });
 });

@@ -56,11 +56,13 @@ export const examples: Readonly<Record<Code, Example>> = {
     ),
   ),
   'yaml-alias-unknown': project('pipelines:\n  site: { from: *styles, to: site }\n'),
+  'yaml-tag': project('pipelines:\n  site:\n    from:\n      - "*.css"\n      - !draft.css\n    to: site\n'),
   'yaml-documents': project(`${copy}---\n${copy}`),
 
   'unknown-key': project('pipelines:\n  site: { form: a.css, to: site }\n'),
   'missing-key': project('pipelines:\n  site: { from: a.css }\n'),
   'wrong-type': project('pipelines:\n  site: { from: a.css, to: 7 }\n'),
+  'key-form': project(`profiles:\n  production: { constants: { build-name: harbour } }\n${copy}`),
   'unknown-value': project(`profiles:\n  production: { maps: flie }\n${copy}`),
   'unknown-step': project(steps('minfy')),
   'step-form': project(steps('[minify]')),
@@ -78,6 +80,7 @@ export const examples: Readonly<Record<Code, Example>> = {
   'glob-empty': {
     files: { 'anvil.yaml': 'pipelines:\n  site: { from: style/*.css, to: site }\n', 'styles/a.css': 'a { }\n' },
   },
+  'match-empty': project(steps('{ minify: { match: "*.scss" } }')),
   'output-conflict': project('pipelines:\n  one: { from: a.css, to: site }\n  two: { from: a.css, to: site }\n'),
   'output-over-source': project('pipelines:\n  site: { from: a.css, to: . }\n'),
   'pipeline-cycle': project(

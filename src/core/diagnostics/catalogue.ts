@@ -74,6 +74,10 @@ export const catalogue = {
     (p) => `The alias \`*${p.name}\` has no anchor \`&${p.name}\` before it.`,
     () => 'Set the anchor on an earlier value, or quote the text if it only starts with `*`, as a glob may.',
   ),
+  'yaml-tag': error<{ tag: string }>(
+    (p) => `YAML takes \`${p.tag}\` for a tag, not for text.`,
+    (p) => `Put it in quotes: "${p.tag}".`,
+  ),
   'yaml-documents': error(
     () => 'The project file holds more than one YAML document.',
     () => 'Remove the `---` line and what belongs to the other document.',
@@ -90,6 +94,10 @@ export const catalogue = {
   ),
   'wrong-type': error<{ key: string; expected: string; found: string; about: string }>(
     (p) => `\`${p.key}\` takes ${p.expected}, not ${p.found}.`,
+    (p) => p.about,
+  ),
+  'key-form': error<{ key: string; found: string; expected: string; about: string }>(
+    (p) => `\`${p.key}\` takes ${p.expected}; \`${p.found}\` is none.`,
     (p) => p.about,
   ),
   'unknown-value': error<{ key: string; value: string; suggestion: string }>(
@@ -121,7 +129,7 @@ export const catalogue = {
     () => 'Use letters, digits, `-`, `_` and `.`, and start with a letter or a digit.',
   ),
   'browsers-query': error<{ query: string; reason: string }>(
-    (p) => `The target browsers \`${p.query}\` are not understood: ${p.reason}.`,
+    (p) => `The target browsers \`${p.query}\` cannot be resolved: ${p.reason}.`,
     () => 'Use the Browserslist query language, such as "> 0.5%, last 2 versions, not dead".',
   ),
   'path-outside': error<{ key: string; path: string }>(
@@ -141,6 +149,10 @@ export const catalogue = {
   'glob-empty': warning<{ glob: string; pipeline: string; suggestion: string }>(
     (p) => `\`${p.glob}\` of the pipeline \`${p.pipeline}\` matches no file.`,
     (p) => p.suggestion,
+  ),
+  'match-empty': warning<{ glob: string; step: string; assets: string }>(
+    (p) => `\`${p.glob}\` matches nothing that comes to \`${p.step}\`, so the step does nothing.`,
+    (p) => `What comes to it: ${p.assets}. Without \`/\`, \`match\` is compared with file names.`,
   ),
   'output-conflict': error<{ output: string; first: string; second: string }>(
     (p) => `${p.output} would be written twice: ${p.first} and ${p.second}.`,

@@ -20,12 +20,15 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'yaml-alias-bomb': 'Aliases refer to aliases so often that they unfold to far too many values. Write the values out.',
   'yaml-alias-unknown':
     'An alias refers to an anchor that is not set before it. A glob that begins with `*` has to be quoted.',
+  'yaml-tag':
+    'A text begins with `!`, which stands before the names of tags in YAML. A glob that takes matches away has to be quoted.',
   'yaml-documents': 'The project file holds several YAML documents; it is to be one.',
 
   'unknown-key':
     'A key is not one that this part of the project file has; it would be without effect. The nearest right one is offered.',
   'missing-key': 'A key that is needed is not there.',
   'wrong-type': 'The value of a key is of another kind than the key takes.',
+  'key-form': 'A key of a map is not of the form that all keys of this map have.',
   'unknown-value': 'The value of a key is none of those that it can have.',
   'unknown-step': 'A pipeline names a step that does not exist. The nearest right name is offered.',
   'step-form': 'An entry of `steps` is neither a name nor a map from one name to its options.',
@@ -41,6 +44,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'only-negations': 'All globs of a `from` take matches away, and there are none to take them from.',
 
   'glob-empty': 'A glob matches no file, so it is most likely misspelt or the files are not there yet.',
+  'match-empty':
+    'The `match` of a step fits none of the assets that come to it, so it is most likely misspelt. Extensions are those that earlier steps give.',
   'output-conflict':
     'Two sources would be written to the same output. Nothing is built, since one of them would be lost.',
   'output-over-source': 'An output would be written over a source. Nothing is built.',

@@ -21,7 +21,7 @@ export function resolveBrowsers(queries: readonly string[]): readonly string[] {
 /** The reason why queries are not understood, or nothing. */
 export function browsersProblem(queries: readonly string[]): string | undefined {
   try {
-    return resolveBrowsers(queries).length === 0 ? 'it leaves no browser' : undefined;
+    return resolveBrowsers(queries).length === 0 ? 'no browser is left' : undefined;
   } catch (error) {
     return (error as Error).message.replace(/\.(\s.*)?$/s, '').replace(/^./, (letter) => letter.toLowerCase());
   }

@@ -1,7 +1,8 @@
 import { createRequire } from 'node:module';
 import type * as library from 'yaml';
-import type { Document, ErrorCode, Node, Pair, YAMLError, Alias } from 'yaml';
-import { diagnostic, DiagnosticError, type Diagnostic, type Place } from '../diagnostics/index.js';
+import type { Document, Node, Pair, Alias } from 'yaml';
+import { diagnostic, DiagnosticError, type Place } from '../diagnostics/index.js';
+import { yamlProblems } from './yaml-problems.js';
 
 // Loaded when a project file is parsed: one that is known since the last build is not.
 const require = createRequire(import.meta.url);
@@ -27,11 +28,11 @@ export class ProjectDocument {
    *
    * @param file how diagnostics name the file
    * @param text its content
-   * @throws DiagnosticError with every syntax error, duplicate key and alias that unfolds to too much
+   * @throws DiagnosticError with every syntax error, duplicate key, tag and alias that unfolds to too much
    */
   static parse(file: string, text: string): ProjectDocument {
     const parsed = new ProjectDocument(file, text);
-    const problems = describeErrors(parsed.#document, file, text);
+    const problems = yamlProblems(yaml(), parsed.#document, file, text);
     if (problems.length > 0) throw new DiagnosticError(...problems);
     checkAliases(parsed.#document, file, text);
     return parsed;
@@ -91,62 +92,6 @@ export class ProjectDocument {
     }
     return { ...(pair && { pair }), value: node };
   }
-}
-
-const problems: Partial<Record<ErrorCode, (error: YAMLError) => [problem: string, hint: string]>> = {
-  MISSING_CHAR: (error) =>
-    /quote/i.test(error.message)
-      ? ['A quoted text is not closed.', 'Close it with the quote it was opened with.']
-      : [sentence(error), 'Add what is missing.'],
-  BAD_INDENT: () => [
-    'The indentation does not fit what stands above.',
-    'Indent items of one map or list by the same number of spaces.',
-  ],
-  BAD_ALIAS: (error) => [sentence(error), 'Quote the text if it only starts with `*` or `&`, as a glob may.'],
-  BAD_DQ_ESCAPE: () => [
-    'An escape in this text is not known to YAML.',
-    'Write backslashes twice, or use single quotes.',
-  ],
-  UNEXPECTED_TOKEN: (error) => [
-    sentence(error),
-    'Quote text that starts with one of `*`, `&`, `!`, `@`, `%`, `{` or `[`.',
-  ],
-};
-
-function describeErrors(document: Document.Parsed, file: string, text: string): Diagnostic[] {
-  return document.errors.map((error) => {
-    const quote = error.code === 'MISSING_CHAR' ? openQuote(document, text) : undefined;
-    const [start, end] = quote === undefined ? error.pos : [quote, quote + 1];
-    const place: Place = { file, text, offsets: [start, Math.max(end, start + 1)] };
-    if (error.code === 'TAB_AS_INDENT' || text[error.pos[0]] === '\t') return diagnostic('yaml-tab', {}, place);
-    if (error.code === 'DUPLICATE_KEY')
-      return diagnostic('yaml-duplicate-key', { key: wordAt(text, error.pos[0]) }, place);
-    if (error.code === 'MULTIPLE_DOCS') return diagnostic('yaml-documents', {}, place);
-    const [problem, hint] = problems[error.code]?.(error) ?? [sentence(error), 'Mend the YAML at this place.'];
-    return diagnostic('yaml-syntax', { problem, hint }, place);
-  });
-}
-
-/** Where the quoted text begins that is never closed; the parser tells only where it gave up. */
-function openQuote(document: Document.Parsed, text: string): number | undefined {
-  let found: number | undefined;
-  yaml().visit(document, {
-    Scalar(_, { range, type }) {
-      if (!range || !type?.startsWith('QUOTE')) return;
-      const [start, end] = range;
-      if (end - start < 2 || text[end - 1] !== text[start]) found ??= start;
-    },
-  });
-  return found;
-}
-
-function sentence(error: YAMLError): string {
-  const message = error.message.replace(/ at line \d+.*$/s, '').trim();
-  return /[.!?]$/.test(message) ? message : `${message}.`;
-}
-
-function wordAt(text: string, offset: number): string {
-  return /^[^\s:]+/.exec(text.slice(offset))?.[0] ?? '';
 }
 
 /** Counts what aliases unfold to before anything is unfolded, so that a few lines cannot fill the memory. */

@@ -10,6 +10,8 @@ export interface Kind {
   readonly schema: JsonSchema;
   /** Whether the value is a path, or a list of paths, inside the project. */
   readonly isPath?: boolean;
+  /** What all keys of a map have to be, where the value is one. */
+  readonly keys?: { readonly pattern: RegExp; readonly expected: string };
   /** The way to the first part that is wrong: nothing when the value is right, an empty way when all of it is wrong. */
   readonly wrong: (value: unknown) => readonly (string | number)[] | undefined;
 }
@@ -54,7 +56,7 @@ export const port = kind(
 
 /** Names and addresses of hosts, without ports. */
 export const hostList: Kind = {
-  ...textList('hosts', 'a host name or a list of them'),
+  ...textList('hosts', 'a host name without a port, or a list of them'),
   wrong: (value) => {
     const hosts = [value].flat();
     const index = hosts.findIndex((one) => typeof one !== 'string' || !/^[\w.:[\]-]+$/.test(one) || /:\d+$/.test(one));
@@ -63,18 +65,21 @@ export const hostList: Kind = {
   },
 };
 
+const prefix = /^\/[^?#*:]*$/;
+
 /** Path prefixes with the URLs of servers that answer for them. */
 export const proxies: Kind = {
   name: 'proxy',
+  keys: { pattern: prefix, expected: 'path prefixes that begin with `/`' },
   expected: 'a map from path prefixes, such as `/api`, to URLs, such as `http://127.0.0.1:8000`',
   schema: {
     type: 'object',
-    propertyNames: { pattern: '^/' },
+    propertyNames: { pattern: prefix.source },
     additionalProperties: { type: 'string', pattern: '^https?://' },
   },
   wrong(value) {
     if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
-    const bad = Object.entries(value).find(([prefix, url]) => !/^\/[^?#*:]*$/.test(prefix) || !isServerUrl(url));
+    const bad = Object.entries(value).find(([key, url]) => !prefix.test(key) || !isServerUrl(url));
     return bad && [bad[0]];
   },
 };
@@ -148,20 +153,22 @@ export const names: Kind = {
   },
 };
 
+const dottedName = /^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/;
+
 /** Names with JSON values that scripts see in their place. */
 export const constants: Kind = {
   name: 'constants',
+  keys: { pattern: dottedName, expected: 'names, with dots between them where needed' },
   expected: 'a map from names to texts, numbers, `true`, `false` or `null`',
   schema: {
     type: 'object',
-    propertyNames: { pattern: '^[A-Za-z_$][\\w$]*(\\.[A-Za-z_$][\\w$]*)*$' },
+    propertyNames: { pattern: dottedName.source },
     additionalProperties: { type: ['string', 'number', 'boolean', 'null'] },
   },
   wrong(value) {
     if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
     const bad = Object.entries(value).find(
-      ([name, one]) =>
-        !/^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/.test(name) || (typeof one === 'object' && one !== null),
+      ([key, one]) => !dottedName.test(key) || (typeof one === 'object' && one !== null),
     );
     return bad && [bad[0]];
   },

@@ -76,7 +76,10 @@ export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
     throw new DiagnosticError(diagnostic('unknown-profile', parameters));
   }
   const drafts = settle(project.recipes.map((recipe) => new Draft(recipe, profile, request)));
-  const diagnostics = drafts.flatMap((draft) => emptyGlobs(draft, project, request));
+  const diagnostics = drafts.flatMap((draft) => [
+    ...emptyGlobs(draft, project, request),
+    ...emptyMatches(draft, project),
+  ]);
   diagnostics.push(...drafts.flatMap((draft) => outsideBase(draft, project)), ...conflicts(drafts, project));
   const waits = waitsOf(drafts);
   const order = orderPipelines(waits, (name) => project.document.placeOfKey(['pipelines', name]));
@@ -207,20 +210,22 @@ function targetOf(path: string, base: string): string {
 /** The paths under `to` that sources end up at, without running anything. */
 export function predictOutputs(sources: readonly PlannedSource[], steps: readonly RecipeStep[]): readonly string[] {
   return steps.reduce(
-    (paths: readonly string[], step) => {
-      const concerned = matchTest(step.match);
-      const ours = paths.filter(concerned);
-      if (ours.length === 0) return paths;
-      if (!step.shape.gathers)
-        return paths.flatMap((path) => (concerned(path) ? step.shape.outputs([path], step.options) : [path]));
-      const first = paths.indexOf(ours[0]!);
-      return paths.flatMap((path, at) =>
-        at === first ? step.shape.outputs(ours, step.options) : concerned(path) ? [] : [path],
-      );
-    },
+    pathsAfter,
     sources.map((source) => source.target),
   );
 }
+
+function pathsAfter(paths: readonly string[], { shape, options, match }: RecipeStep): readonly string[] {
+  const concerned = matchTest(match);
+  const ours = paths.filter(concerned);
+  if (ours.length === 0) return paths;
+  if (!shape.gathers) return paths.flatMap((path) => (concerned(path) ? shape.outputs([path], options) : [path]));
+  const first = paths.indexOf(ours[0]!);
+  return paths.flatMap((path, at) => (at === first ? shape.outputs(ours, options) : concerned(path) ? [] : [path]));
+}
+
+/** How many assets are named when none of them is matched. */
+const namedAssets = 3;
 
 /** A test of asset paths against a step's `match`; a glob without `/` is matched against file names. */
 export function matchTest(glob: string | undefined): (path: string) => boolean {
@@ -250,6 +255,22 @@ function emptyGlobAdvice(glob: string, root: string): string {
     return `There is no \`${folder}\`.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
   }
   return `The folder ${globBase(glob)} is there, but no file in it fits; check the wildcards and the extension.`;
+}
+
+function emptyMatches({ recipe, steps, sources }: Draft, project: CheckedProject): Diagnostic[] {
+  const found: Diagnostic[] = [];
+  let paths: readonly string[] = sources.map((source) => source.target);
+  for (const step of steps) {
+    const { shape, match } = step;
+    if (match !== undefined && paths.length > 0 && !paths.some(matchTest(match))) {
+      const more = paths.length > namedAssets ? ` and ${String(paths.length - namedAssets)} more` : '';
+      const assets = `${paths.slice(0, namedAssets).join(', ')}${more}`;
+      const place = ['pipelines', recipe.name, 'steps', recipe.steps.indexOf(step), shape.name, 'match'];
+      found.push(diagnostic('match-empty', { glob: match, step: shape.name, assets }, project.document.place(place)));
+    }
+    paths = pathsAfter(paths, step);
+  }
+  return found;
 }
 
 function outsideBase({ recipe: { name, base }, sources }: Draft, project: CheckedProject): Diagnostic[] {

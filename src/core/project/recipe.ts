@@ -76,7 +76,7 @@ export function checkProject(document: ProjectDocument, catalogue: StepCatalogue
   validator.settings(root, [], 'the project file', ProjectSettings);
 
   const browsers = texts(root['browsers']);
-  if (browsers.length > 0) checkBrowsers(browsers, ['browsers'], validator);
+  checkBrowsers(root['browsers'], ['browsers'], validator);
   const written = checkEach(
     root['profiles'],
     'profiles',
@@ -147,17 +147,21 @@ function checkProfile(
 ): Partial<ProfileSettings> | undefined {
   if (value === null) return {};
   const profile = validator.settings(value, path, `the profile \`${name}\``, ProfileSettings);
-  if (profile?.browsers !== undefined) checkBrowsers(texts(profile.browsers), [...path, 'browsers'], validator);
+  checkBrowsers(profile?.browsers, [...path, 'browsers'], validator);
   return profile;
 }
 
-function checkBrowsers(queries: readonly string[], path: SettingPath, validator: Validator): void {
-  for (const [index, query] of queries.entries()) {
+/** Checks one query or a list of them: each alone, so that all that are wrong are told, then all together. */
+function checkBrowsers(value: unknown, path: SettingPath, validator: Validator): void {
+  const queries = texts(value);
+  const problems = queries.flatMap((query, index) => {
     // A `not` query only takes away from those before it, so it is tried on everything.
-    const problem = browsersProblem(/^\s*not\s/i.test(query) ? ['> 0%', query] : [query]);
-    if (problem)
-      validator.report('browsers-query', { query, reason: problem }, queries.length > 1 ? [...path, index] : path);
-  }
+    const reason = browsersProblem(/^\s*not\s/i.test(query) ? ['> 0%', query] : [query]);
+    return reason === undefined ? [] : [{ query, reason, at: Array.isArray(value) ? [...path, index] : path }];
+  });
+  const together = problems.length === 0 && queries.length > 0 ? browsersProblem(queries) : undefined;
+  if (together !== undefined) problems.push({ query: queries.join(', '), reason: together, at: path });
+  for (const { at, ...parameters } of problems) validator.report('browsers-query', parameters, at);
 }
 
 interface PipelineContext {
@@ -222,6 +226,7 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
   const short = shape.mainOption !== undefined && form.options !== null && !isMap(form.options);
   const map = short ? { [shape.mainOption]: form.options } : (form.options ?? {});
   const where = `the step \`${form.name}\``;
+  if (!validator.map(map, at, where)) return undefined;
   const options = validator.settings(map, at, where, shape.options, [StepSettings]);
   const common = validator.settings(map, at, where, StepSettings, [shape.options], false);
   const only = texts(common?.only);

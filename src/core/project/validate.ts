@@ -110,6 +110,12 @@ export class Validator {
 
   #wrongValue(key: string, kind: Kind, doc: string, value: unknown, path: SettingPath): void {
     const way = kind.wrong(value) ?? [];
+    const [inner] = way;
+    if (kind.keys && typeof inner === 'string' && !kind.keys.pattern.test(inner)) {
+      const parameters = { key, found: inner, expected: kind.keys.expected, about: doc };
+      this.diagnostics.push(diagnostic('key-form', parameters, this.document.placeOfKey([...path, inner])));
+      return;
+    }
     const part = way.reduce<unknown>((inner, step) => (inner as Record<string | number, unknown>)[step], value);
     if (kind.name === 'choice' && typeof part === 'string') {
       this.report(

@@ -1,0 +1,121 @@
+import type * as library from 'yaml';
+import type { Document, ErrorCode, Node, YAMLError } from 'yaml';
+import { diagnostic, type Diagnostic, type Place } from '../diagnostics/index.js';
+
+/** What is wrong, and what to do about it. */
+type Words = readonly [problem: string, hint: string];
+
+const quoting = 'Put the whole text in quotes.';
+const oneLine: Words = [
+  'A key has no `:` after it.',
+  'Write `key: value`, with a space after the colon; put text that goes over several lines in quotes.',
+];
+
+/** The mistakes that people make most, in the words of this project; the others are told in those of the parser. */
+const words: Partial<Record<ErrorCode, Words>> = {
+  BAD_INDENT: [
+    'The indentation does not fit what stands above.',
+    'Indent items of one map or list by the same number of spaces.',
+  ],
+  BAD_DQ_ESCAPE: ['An escape in this text is not known to YAML.', 'Write backslashes twice, or use single quotes.'],
+  BAD_SCALAR_START: ['A text cannot begin with this sign, unless it is in quotes.', quoting],
+  BAD_ALIAS: [
+    '`*` and `&` stand before names in YAML, and there is none here.',
+    `${quoting} A glob may begin with \`*\`.`,
+  ],
+  BLOCK_AS_IMPLICIT_KEY: [
+    'There is a second `: ` in this line.',
+    'Put text that has `: ` in it in quotes, or write what follows into lines of its own.',
+  ],
+  MULTILINE_IMPLICIT_KEY: oneLine,
+};
+
+/** The same for those that the parser tells apart by their messages alone. */
+const wordsByMessage: readonly (readonly [message: RegExp, words: Words])[] = [
+  [/^Implicit map keys need to be followed/, oneLine],
+  [/ at node end$/, ['There is more after the end of this value.', quoting]],
+  [/^Missing , /, ['There is no `,` between this and what stands before it.', 'Put a comma between the two.']],
+  [/^Missing space after :/, ['There is no space after this `:`.', 'Write `key: value`.']],
+  [
+    /^Sequence item without - /,
+    ['An item of a list begins with `- `.', 'Put `- ` before it, or take it out of the list.'],
+  ],
+  [/^Unexpected (empty item|,)/, ['There is a `,` too many.', 'Take it away, or write what belongs before it.']],
+];
+
+/**
+ * What a parser found wrong with a YAML document, as diagnostics.
+ *
+ * @param yaml the library that parsed it
+ * @param file how diagnostics name the file
+ */
+export function yamlProblems(
+  yaml: typeof library,
+  document: Document.Parsed,
+  file: string,
+  text: string,
+): Diagnostic[] {
+  // What the parser warns of only, a text that begins with `!`, is never meant here.
+  const tags = document.warnings.filter(({ code }) => code === 'TAG_RESOLVE_FAILED');
+  const open = openNodes(yaml, document, text);
+  return [...document.errors, ...tags]
+    .toSorted((a, b) => a.pos[0] - b.pos[0])
+    .map((error) => {
+      const place = (start: number, end: number): Place => ({ file, text, offsets: [start, Math.max(end, start + 1)] });
+      const here = place(...error.pos);
+      const syntax = ([problem, hint]: Words, at = here): Diagnostic =>
+        diagnostic('yaml-syntax', { problem, hint }, at);
+      if (error.code === 'TAB_AS_INDENT' || text[error.pos[0]] === '\t') return diagnostic('yaml-tab', {}, here);
+      if (error.code === 'DUPLICATE_KEY')
+        return diagnostic('yaml-duplicate-key', { key: wordAt(text, error.pos[0]) }, here);
+      if (error.code === 'MULTIPLE_DOCS') return diagnostic('yaml-documents', {}, here);
+      if (error.code === 'TAG_RESOLVE_FAILED') return diagnostic('yaml-tag', { tag: wordAt(text, error.pos[0]) }, here);
+      const isOpen = /closing .quote|must.* end with a [\]}]$/.test(error.message) && open[0];
+      if (isOpen) return syntax(isOpen.words, place(isOpen.start, isOpen.start + 1));
+      return syntax(wordsFor(error));
+    });
+}
+
+function wordsFor(error: YAMLError): Words {
+  const known = words[error.code] ?? wordsByMessage.find(([message]) => message.test(error.message))?.[1];
+  if (known) return known;
+  const message = error.message.replace(/ at line \d+.*$/s, '').trim();
+  return [/[.!?]$/.test(message) ? message : `${message}.`, 'Mend the YAML at this place.'];
+}
+
+interface OpenNode {
+  readonly start: number;
+  readonly words: Words;
+}
+
+/** What is opened and never closed, the innermost first; the parser tells only where it gave up. */
+function openNodes(yaml: typeof library, document: Document.Parsed, text: string): OpenNode[] {
+  const found: OpenNode[] = [];
+  const look = (node: Node, isQuote: boolean): void => {
+    const [start, end] = node.range!;
+    const sign = text[start]!;
+    const closing = { '[': ']', '{': '}' }[sign] ?? sign;
+    if (end - start > 1 && text[end - 1] === closing) return;
+    const what = isQuote ? 'A quoted text' : sign === '[' ? 'A list' : 'A map';
+    found.unshift({
+      start,
+      words: [
+        isQuote ? `${what} is not closed.` : `${what} that begins with \`${sign}\` is not closed.`,
+        isQuote ? 'Close it with the quote it was opened with.' : `Put a \`${closing}\` after its last item.`,
+      ],
+    });
+  };
+  yaml.visit(document, {
+    Scalar(_, node) {
+      if (node.range && node.type?.startsWith('QUOTE')) look(node, true);
+    },
+    Collection(_, node) {
+      if (node.range && node.flow) look(node, false);
+    },
+  });
+  return found;
+}
+
+function wordAt(text: string, offset: number): string {
+  return /^[^\s:]+/.exec(text.slice(offset))?.[0] ?? '';
+}
