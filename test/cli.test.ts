@@ -28,6 +28,11 @@ describe('the command line', () => {
     [['build', '--format', 'xml'], 'Allowed choices are pretty, lines, json, sarif.'],
     [['build', '--quiet', '--verbose'], 'cannot be used with'],
     [['schema', 'extra'], 'Too many arguments'],
+    [['build', '--config', ''], 'It is to name a file.'],
+    [['serve', '--host', ''], 'An address is a host name or an IP address.'],
+    [['serve', '--port', '70000'], 'A port is a number up to 65535.'],
+    [['help', 'biuld'], 'Did you mean build?'],
+    [['help', 'polish'], "Unknown command 'polish'."],
   ])('answers wrong usage: %s', async (args, answer) => {
     const run = await sheet().run(args);
     expect(run).toMatchObject({ code: 2, stdout: '' });

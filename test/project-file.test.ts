@@ -118,8 +118,8 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
   },
   'a number for globs': { yaml: pipeline('from: 5\nto: site'), said: ['anvil.yaml:3:11: error [wrong-type]'] },
   'a number among globs': {
-    yaml: pipeline('from: [styles/a.css, 5]\nto: site'),
-    said: ['anvil.yaml:3:26: error [wrong-type]'],
+    yaml: pipeline('from: [styles/a.css, 5, "", styles/b.css]\nto: site'),
+    said: ['anvil.yaml:3:26: error [wrong-type]', 'anvil.yaml:3:29: error [wrong-type]'],
   },
   'nothing but negations': {
     yaml: pipeline('from: ["!styles/a.css"]\nto: site'),

@@ -307,7 +307,8 @@ describe('the command', () => {
       'anvil.yaml:4:9: error [wrong-type]',
       'anvil.yaml:5:13: error [path-form]',
       'anvil.yaml:6:11: error [wrong-type]',
-      'anvil.yaml:7:17: error [wrong-type]',
+      'anvil.yaml:7:12: error [key-form]',
+      'anvil.yaml:7:33: error [wrong-type]',
     ]);
   });
 });

@@ -1,9 +1,8 @@
-import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { execFileSync, spawnSync } from 'node:child_process';
 import { isDeepStrictEqual } from 'node:util';
 import { appendFileSync, mkdirSync, renameSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
 import { setTimeout as pause } from 'node:timers/promises';
 import { afterEach, describe, expect, it } from 'vitest';
-import { program } from './support/program.js';
 import { pipeline, TestProject } from './support/project.js';
 import { Watch, type WatchEvent } from './support/watch.js';
 
@@ -374,76 +373,4 @@ describe('watching', () => {
     expect(project.files('site').filter((path) => path !== 'site/a.css')).toEqual([]);
     expect(watch.stderr).toBe('');
   });
-
-  it('listens to keys on a terminal', { timeout: 60_000 }, async () => {
-    const project = sheets({ 'src/a.css': 'a { color: red' });
-    const terminal = new Terminal(project);
-    await terminal.sees('[style-syntax]');
-    await terminal.sees('h shows the keys, q quits.');
-    terminal.type('h');
-    await terminal.sees('build everything again');
-    terminal.type('d');
-    await terminal.sees('[style-syntax]');
-    terminal.type('r');
-    await terminal.sees('Built again');
-    terminal.type('q');
-    expect(await terminal.ended).toBe(0);
-  });
-
-  it('tells on a terminal what broke, what was mended and what is gone', { timeout: 60_000 }, async () => {
-    const project = sheets();
-    const file = project.read('anvil.yaml');
-    const more = '  more: { from: src/b.css, to: more }\n';
-    project.write('anvil.yaml', file + more);
-    const terminal = new Terminal(project);
-    await terminal.sees('q quits.');
-    project.write('src/a.css', 'a { color: red');
-    await terminal.sees('src/a.css changed');
-    await terminal.sees('[style-syntax]');
-    await terminal.sees('with errors in one; the others are up to date');
-    project.write('src/a.css', 'a { color: navy }');
-    await terminal.sees('mended: one');
-    await terminal.sees('done in');
-    project.write('anvil.yaml', file + more.replace('from', 'form'));
-    await terminal.sees('[unknown-key]');
-    await terminal.sees('with errors; the last good one stays in use');
-    project.write('src/a.css', 'a { color: teal }');
-    await terminal.sees('minify 1');
-    project.write('anvil.yaml', file);
-    await terminal.sees('1 output of pipelines that are gone removed');
-    await terminal.sees('mended: anvil.yaml');
-    expect([project.exists('more/b.css'), project.read('site/a.css')]).toEqual([false, 'a{color:teal}']);
-    terminal.type('q');
-    expect(await terminal.ended).toBe(0);
-  });
 });
-
-/** The program watching a project in a terminal. */
-class Terminal {
-  readonly #child;
-  readonly ended: Promise<unknown>;
-  #shown = '';
-
-  constructor(project: TestProject) {
-    this.#child = spawn('script', ['-qec', `${process.execPath} ${program} watch`, '/dev/null'], {
-      cwd: project.root,
-      env: { ...process.env, NO_COLOR: '1', TERM: 'xterm' },
-    });
-    this.#child.stdout.setEncoding('utf8').on('data', (text: string) => (this.#shown += text));
-    this.ended = new Promise((over) => this.#child.on('close', over));
-  }
-
-  type(key: string): void {
-    this.#child.stdin.write(key);
-  }
-
-  /** Waits until a text is shown, after what was waited for before. */
-  async sees(text: string): Promise<void> {
-    const started = Date.now();
-    while (!this.#shown.includes(text)) {
-      if (Date.now() - started > 30_000) throw new Error(`never shown: ${text}\n${this.#shown}`);
-      await pause(20);
-    }
-    this.#shown = this.#shown.slice(this.#shown.indexOf(text) + text.length);
-  }
-}

@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
-import { Command, CommanderError, Option } from 'commander';
-import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
+import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { diagnostic, DiagnosticError, nearestWord } from '../core/diagnostics/index.js';
 import { internal } from '../core/engine/run-step.js';
 import { commands } from './commands/index.js';
 import type { SharedOptions } from './commands/command.js';
@@ -50,7 +50,7 @@ function createProgram(finish: (code: number) => void, signal: AbortSignal): Com
     .description(manifest.description)
     .version(manifest.version, '-V, --version', 'print the version')
     .helpOption('-h, --help', 'print help on a command')
-    .helpCommand('help [command]', 'print help on a command')
+    .helpCommand(false)
     .showSuggestionAfterError()
     .exitOverride()
     .configureHelp({ sortSubcommands: false })
@@ -70,12 +70,30 @@ function createProgram(finish: (code: number) => void, signal: AbortSignal): Com
       );
     });
   }
+  addHelp(program);
   return program;
+}
+
+/** `help`: unlike commander's own it tells of a command that does not exist. */
+function addHelp(program: Command): void {
+  program
+    .command('help')
+    .description('print help on a command')
+    .argument('[command]')
+    .action((name?: string) => {
+      const command = name === undefined ? program : program.commands.find((one) => one.name() === name);
+      if (command) return command.outputHelp();
+      const near = nearestWord(
+        name!,
+        program.commands.map((one) => one.name()),
+      );
+      return program.error(`error: unknown command '${name!}'${near === undefined ? '' : `\n(Did you mean ${near}?)`}`);
+    });
 }
 
 function addSharedOptions(command: Command): void {
   command
-    .addOption(new Option('-c, --config <file>', 'take this project file'))
+    .addOption(new Option('-c, --config <file>', 'take this project file').argParser(fileName))
     .addOption(new Option('-p, --profile <name>', 'take the settings of this profile'))
     .addOption(
       new Option('-f, --format <format>', 'how to print diagnostics and results')
@@ -85,6 +103,11 @@ function addSharedOptions(command: Command): void {
     .addOption(new Option('-q, --quiet', 'print diagnostics only').conflicts('verbose'))
     .addOption(new Option('-v, --verbose', 'print every file, and details of defects'))
     .addOption(new Option('--no-color', 'print without colours'));
+}
+
+function fileName(text: string): string {
+  if (text === '') throw new InvalidArgumentError('It is to name a file.');
+  return text;
 }
 
 /** Runs a command; what it throws is told as a diagnostic. */

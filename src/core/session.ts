@@ -52,6 +52,9 @@ const nothing: Found = { paths: [], listed: [] };
 /** What stands for errors of the project file, among pipelines with errors. */
 const projectErrors = '';
 
+/** The same for a plan that cannot be built. */
+const planErrors = ' ';
+
 /**
  * A project held open: builds, waits for changes, and builds what they reach, until it is closed. Nothing that goes
  * wrong in files ends it.
@@ -248,7 +251,6 @@ export class Session {
       const text = JSON.stringify(error.diagnostics);
       if (text !== this.#projectProblem) this.#refuse(error.diagnostics, true);
       this.#projectProblem = text;
-      this.#broken.add(projectErrors);
       return false;
     }
   }
@@ -289,10 +291,13 @@ export class Session {
 
   #refuse(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
     this.#diagnostics = diagnostics;
+    this.#broken.add(isProjectFile ? projectErrors : planErrors);
     this.#tell({ event: 'refused', isProjectFile, diagnostics });
   }
 
   #tellMended({ pipelines }: BuildReport): void {
+    if (this.#broken.delete(planErrors))
+      this.#tell({ event: 'mended', pipelines: [this.project.file], isProjectFile: true });
     const mended: string[] = [];
     for (const { name, state } of pipelines) {
       const isStopped = this.#controllers.get(name)?.signal.aborted ?? false;

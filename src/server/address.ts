@@ -13,15 +13,16 @@ const tries = 50;
  * @throws DiagnosticError when none of them, or the host, can be listened on
  */
 export async function freePort(host: string, port: number): Promise<number> {
-  for (let one = port; one <= Math.min(port + tries, 65_535); one++) {
+  const last = Math.min(port + tries, 65_535);
+  for (let one = port; one <= last; one++) {
     const problem = await problemOf(host, one);
     if (typeof problem === 'number') return problem;
     // Ports below 1024 may be denied one by one.
     if (problem.code !== 'EADDRINUSE' && problem.code !== 'EACCES')
       throw new DiagnosticError(diagnostic('serve-address', { host, port, reason: reasonOf(problem) }));
   }
-  const reason = `nor is any of the ${String(tries)} ports after it`;
-  throw new DiagnosticError(diagnostic('serve-address', { host, port, reason: `the port is not free, ${reason}` }));
+  const reason = `no port from ${String(port)} to ${String(last)} is free`;
+  throw new DiagnosticError(diagnostic('serve-address', { host, port, reason }));
 }
 
 /** The port, if it can be listened on, or else what is against it. */

@@ -15,7 +15,11 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
   setUp(command) {
     command
       .argument('[pipelines...]', 'pipelines to watch, with those they wait for; all of them when none is named')
-      .option('--host <address>', 'listen on this address; beyond loopback, others in the network can see the site')
+      .option(
+        '--host <address>',
+        'listen on this address; beyond loopback, others in the network can see the site',
+        hostName,
+      )
       .option('--port <number>', 'listen on this port, or the next free one; 0 for any', portNumber)
       .option('--open', 'open the site in the browser');
   },
@@ -42,6 +46,11 @@ function portNumber(text: string): number {
   const port = Number(text);
   if (!/^\d{1,5}$/.test(text) || port > 65_535) throw new InvalidArgumentError('A port is a number up to 65535.');
   return port;
+}
+
+function hostName(text: string): string {
+  if (!/^[\w.:-]+$/.test(text)) throw new InvalidArgumentError('An address is a host name or an IP address.');
+  return text;
 }
 
 /** Opens a URL; a machine without a browser has nothing to say about it. */

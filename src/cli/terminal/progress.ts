@@ -25,9 +25,10 @@ export class Progress {
   }
 
   async #start(): Promise<void> {
+    const timer = this.#timer;
     const { default: createSpinner } = await import('yocto-spinner');
-    // It may have been taken away meanwhile.
-    if (this.#timer === undefined) return;
+    // It may have been taken away meanwhile, and another one asked for.
+    if (timer === undefined || this.#timer !== timer) return;
     this.#spinner = createSpinner({ text: this.#text, stream: process.stderr }).start();
   }
 }

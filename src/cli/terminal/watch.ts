@@ -17,7 +17,7 @@ const namedFiles = 3;
 export class WatchView {
   #pipelines: readonly string[] = [];
   #changed: readonly string[] = [];
-  #mended: readonly string[] = [];
+  #mended: string[] = [];
   #pages: Extract<ServerEvent, { event: 'pages-told' }> | undefined;
   #isFirst = true;
   #isBuilding = false;
@@ -62,7 +62,7 @@ export class WatchView {
       case 'build-done':
         return this.#drawRound(event.report);
       case 'mended':
-        this.#mended = event.pipelines;
+        this.#mended.push(...event.pipelines);
         return;
       case 'waiting':
         return this.#hint(event.isPolling);
@@ -104,7 +104,8 @@ export class WatchView {
     this.progress.hide();
     const { out } = this.terminal;
     const reports = report.pipelines.filter((one) => one.state !== 'stopped');
-    const fresh = reports.filter((one) => this.#isNews(one));
+    const news = new Set(reports.filter((one) => this.#isNews(one)).map((one) => one.name));
+    const fresh = reports.filter((one) => news.has(one.waitsFor ?? one.name));
     const isStopped = reports.length < report.pipelines.length;
     const others = this.#round.diagnostics.filter((one) => one.pipeline === undefined);
     const isNews = this.#isNewlySaid('', others);
@@ -188,10 +189,13 @@ export class WatchView {
     const { run, reused } = report.jobs;
     const jobs = `${count(run, 'job')} run, ${String(reused)} reused`;
     const time = formatTime(report.milliseconds);
-    const broken = report.pipelines.filter((one) => one.state !== 'built').map((one) => one.name);
-    if (broken.length > 0)
-      return `${out.error('with errors')} in ${broken.join(', ')}; the others are up to date; ${time}`;
-    return `${out.good('done')} in ${time}; ${jobs}`;
+    const named = (state: PipelineReport['state']): string[] =>
+      report.pipelines.filter((one) => one.state === state).map((one) => one.name);
+    const [failed, waiting] = [named('failed'), named('waiting')];
+    if (failed.length === 0) return `${out.good('done')} in ${time}; ${jobs}`;
+    const waits = waiting.length > 0 ? `; ${waiting.join(', ')} ${waiting.length === 1 ? 'waits' : 'wait'}` : '';
+    const others = failed.length + waiting.length < report.pipelines.length ? '; the others are up to date' : '';
+    return `${out.error('with errors')} in ${failed.join(', ')}${waits}${others}; ${time}`;
   }
 
   #hint(isPolling: boolean): void {

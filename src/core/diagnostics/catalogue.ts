@@ -154,8 +154,8 @@ export const catalogue = {
     (p) => `\`${p.glob}\` matches nothing that comes to \`${p.step}\`, so the step does nothing.`,
     (p) => `What comes to it: ${p.assets}. Without \`/\`, \`match\` is compared with file names.`,
   ),
-  'output-conflict': error<{ output: string; first: string; second: string }>(
-    (p) => `${p.output} would be written twice: ${p.first} and ${p.second}.`,
+  'output-conflict': error<{ output: string; by: string }>(
+    (p) => `${p.output} would be written twice: ${p.by}.`,
     () => 'Give one of them another `to`, another `base`, or another name.',
   ),
   'output-over-source': error<{ output: string; pipeline: string }>(

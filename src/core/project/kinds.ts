@@ -12,17 +12,29 @@ export interface Kind {
   readonly isPath?: boolean;
   /** What all keys of a map have to be, where the value is one. */
   readonly keys?: { readonly pattern: RegExp; readonly expected: string };
-  /** The way to the first part that is wrong: nothing when the value is right, an empty way when all of it is wrong. */
-  readonly wrong: (value: unknown) => readonly (string | number)[] | undefined;
+  /** What is wrong: the keys or indices of parts, or `whole` when it is all of the value; nothing when it is right. */
+  readonly wrong: (value: unknown) => readonly (string | number)[] | typeof whole;
 }
 
-const whole: readonly number[] = [];
+/** Stands for a value that is wrong as a whole. */
+export const whole = Symbol('whole');
 const kind = (name: string, expected: string, schema: JsonSchema, accepts: (value: unknown) => boolean): Kind => ({
   name,
   expected,
   schema,
-  wrong: (value) => (accepts(value) ? undefined : whole),
+  wrong: (value) => (accepts(value) ? [] : whole),
 });
+
+/** For one value alone, or a list that is not empty. */
+function wrongInList(value: unknown, accepts: (item: unknown) => boolean): ReturnType<Kind['wrong']> {
+  if (!Array.isArray(value)) return accepts(value) ? [] : whole;
+  return value.length === 0 ? whole : value.flatMap((item, index) => (accepts(item) ? [] : [index]));
+}
+
+function wrongInMap(value: unknown, accepts: (key: string, item: unknown) => boolean): ReturnType<Kind['wrong']> {
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
+  return Object.entries(value).flatMap(([key, item]) => (accepts(key, item) ? [] : [key]));
+}
 
 const isText = (value: unknown): value is string => typeof value === 'string' && value.trim() !== '';
 
@@ -57,12 +69,8 @@ export const port = kind(
 /** Names and addresses of hosts, without ports. */
 export const hostList: Kind = {
   ...textList('hosts', 'a host name without a port, or a list of them'),
-  wrong: (value) => {
-    const hosts = [value].flat();
-    const index = hosts.findIndex((one) => typeof one !== 'string' || !/^[\w.:[\]-]+$/.test(one) || /:\d+$/.test(one));
-    if (hosts.length === 0) return whole;
-    return index < 0 ? undefined : Array.isArray(value) ? [index] : whole;
-  },
+  wrong: (value) =>
+    wrongInList(value, (one) => typeof one === 'string' && /^[\w.:[\]-]+$/.test(one) && !/:\d+$/.test(one)),
 };
 
 const prefix = /^\/[^?#*:]*$/;
@@ -77,11 +85,7 @@ export const proxies: Kind = {
     propertyNames: { pattern: prefix.source },
     additionalProperties: { type: 'string', pattern: '^https?://' },
   },
-  wrong(value) {
-    if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
-    const bad = Object.entries(value).find(([key, url]) => !prefix.test(key) || !isServerUrl(url));
-    return bad && [bad[0]];
-  },
+  wrong: (value) => wrongInMap(value, (key, url) => prefix.test(key) && isServerUrl(url)),
 };
 
 function isServerUrl(value: unknown): boolean {
@@ -96,12 +100,7 @@ export function textList(name: string, expected: string): Kind {
     name,
     expected,
     schema: { oneOf: [text.schema, { type: 'array', items: text.schema, minItems: 1 }] },
-    wrong(value) {
-      if (isText(value)) return undefined;
-      if (!Array.isArray(value) || value.length === 0) return whole;
-      const index = value.findIndex((item) => !isText(item));
-      return index < 0 ? undefined : [index];
-    },
+    wrong: (value) => wrongInList(value, isText),
   };
 }
 
@@ -123,12 +122,7 @@ export function someOf(...words: readonly string[]): Kind {
     name: 'words',
     expected: `one of ${words.map((word) => `\`${word}\``).join(', ')}, or a list of them`,
     schema: { oneOf: [{ enum: words }, { type: 'array', items: { enum: words }, minItems: 1, uniqueItems: true }] },
-    wrong(value) {
-      if (isWord(value)) return undefined;
-      if (!Array.isArray(value) || value.length === 0) return whole;
-      const index = value.findIndex((item) => !isWord(item));
-      return index < 0 ? undefined : [index];
-    },
+    wrong: (value) => wrongInList(value, isWord),
   };
 }
 
@@ -144,13 +138,7 @@ export const names: Kind = {
       { type: 'array', items: { type: 'string', pattern: name.source }, minItems: 1, uniqueItems: true },
     ],
   },
-  wrong(value) {
-    const isName = (one: unknown): boolean => typeof one === 'string' && name.test(one);
-    if (isName(value)) return undefined;
-    if (!Array.isArray(value) || value.length === 0) return whole;
-    const index = value.findIndex((one) => !isName(one));
-    return index < 0 ? undefined : [index];
-  },
+  wrong: (value) => wrongInList(value, (one) => typeof one === 'string' && name.test(one)),
 };
 
 const dottedName = /^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/;
@@ -165,13 +153,7 @@ export const constants: Kind = {
     propertyNames: { pattern: dottedName.source },
     additionalProperties: { type: ['string', 'number', 'boolean', 'null'] },
   },
-  wrong(value) {
-    if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
-    const bad = Object.entries(value).find(
-      ([key, one]) => !dottedName.test(key) || (typeof one === 'object' && one !== null),
-    );
-    return bad && [bad[0]];
-  },
+  wrong: (value) => wrongInMap(value, (key, one) => dottedName.test(key) && (typeof one !== 'object' || one === null)),
 };
 
 const units: Readonly<Record<string, number>> = { MB: 1e6, GB: 1e9, MiB: 2 ** 20, GiB: 2 ** 30 };

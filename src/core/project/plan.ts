@@ -254,7 +254,10 @@ function emptyGlobAdvice(glob: string, root: string): string {
     const near = nearestWord(posix.basename(folder), readdirSync(join(root, parent)));
     return `There is no \`${folder}\`.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
   }
-  return `The folder ${globBase(glob)} is there, but no file in it fits; check the wildcards and the extension.`;
+  const folder = globBase(glob);
+  const where =
+    folder === '.' ? 'No file of the project fits' : `The folder ${folder} is there, but no file in it fits`;
+  return `${where}; check the wildcards and the extension.`;
 }
 
 function emptyMatches({ recipe, steps, sources }: Draft, project: CheckedProject): Diagnostic[] {
@@ -299,8 +302,8 @@ function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnosti
       if (!first) writers.set(output, draft);
       else if (!said.has(output)) {
         said.add(output);
-        const parameters = { output, first: writerOf(output, first), second: writerOf(output, draft) };
-        found.push(diagnostic('output-conflict', parameters, place));
+        const by = [...new Set([first, draft])].map((one) => writerOf(output, one)).join(' and ');
+        found.push(diagnostic('output-conflict', { output, by }, place));
       }
       // A source that is only there because a pipeline writes it is no file of the user's.
       const overSource = sources.has(output) && drafts.some((one) => one.hasOnDisk(output));

@@ -17,7 +17,7 @@ import {
 } from '../diagnostics/index.js';
 import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf, type SettingsClass } from './field.js';
-import { describeValue, type Kind } from './kinds.js';
+import { describeValue, whole, type Kind } from './kinds.js';
 
 /** Turns parts of a project file into settings classes and collects every mistake on the way. */
 export class Validator {
@@ -109,25 +109,24 @@ export class Validator {
   }
 
   #wrongValue(key: string, kind: Kind, doc: string, value: unknown, path: SettingPath): void {
-    const way = kind.wrong(value) ?? [];
-    const [inner] = way;
-    if (kind.keys && typeof inner === 'string' && !kind.keys.pattern.test(inner)) {
-      const parameters = { key, found: inner, expected: kind.keys.expected, about: doc };
-      this.diagnostics.push(diagnostic('key-form', parameters, this.document.placeOfKey([...path, inner])));
-      return;
-    }
-    const part = way.reduce<unknown>((inner, step) => (inner as Record<string | number, unknown>)[step], value);
-    if (kind.name === 'choice' && typeof part === 'string') {
-      this.report(
-        'unknown-value',
-        { key, value: part, suggestion: suggestion(part, kind.schema['enum'] as string[], 'values') },
-        path,
-      );
-    } else
-      this.report('wrong-type', { key, expected: kind.expected, found: describeValue(part), about: doc }, [
-        ...path,
-        ...way,
-      ]);
+    const wrong = kind.wrong(value);
+    if (kind.name === 'choice' && typeof value === 'string') {
+      const words = kind.schema['enum'] as string[];
+      this.report('unknown-value', { key, value, suggestion: suggestion(value, words, 'values') }, path);
+    } else if (wrong === whole) this.#wrongType(key, kind, doc, value, path);
+    else for (const part of wrong) this.#wrongPart(key, kind, doc, value, [...path, part]);
+  }
+
+  #wrongPart(key: string, kind: Kind, doc: string, value: unknown, path: SettingPath): void {
+    const part = path[path.length - 1]!;
+    if (kind.keys && !kind.keys.pattern.test(String(part))) {
+      const parameters = { key, found: String(part), expected: kind.keys.expected, about: doc };
+      this.diagnostics.push(diagnostic('key-form', parameters, this.document.placeOfKey(path)));
+    } else this.#wrongType(key, kind, doc, (value as Record<string | number, unknown>)[part], path);
+  }
+
+  #wrongType(key: string, { expected }: Kind, about: string, value: unknown, path: SettingPath): void {
+    this.report('wrong-type', { key, expected, found: describeValue(value), about }, path);
   }
 }
 
@@ -138,11 +137,12 @@ function declareRules(settings: SettingsClass): void {
   if (ruled.has(settings)) return;
   ruled.add(settings);
   for (const { key, kind, required } of fieldsOf(settings)) {
-    const validate = (value: unknown): boolean => kind.wrong(value) === undefined;
+    const validate = (value: unknown): boolean => isRight(kind.wrong(value));
     const rule = ValidateBy({ name: kind.name, validator: { validate, defaultMessage: () => kind.expected } });
     for (const decorate of [required ? IsDefined() : IsOptional(), rule]) decorate(settings.prototype as object, key);
   }
 }
 
+const isRight = (wrong: ReturnType<Kind['wrong']>): boolean => wrong !== whole && wrong.length === 0;
 const upperFirst = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);

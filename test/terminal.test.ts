@@ -1,0 +1,162 @@
+import { chmodSync, rmSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { describe, expect, it } from 'vitest';
+import { pipeline, TestProject } from './support/project.js';
+import { Terminal } from './support/terminal.js';
+
+/** Two sheets that are minified into `site`. */
+function sheets(files: Record<string, string> = {}, more = ''): TestProject {
+  return new TestProject({
+    'src/a.css': 'a { color: red }\n',
+    'src/b.css': 'b { color: blue }\n',
+    ...files,
+    'anvil.yaml': `${pipeline('from: src/*.css\nto: site\nsteps: [minify]', 'profiles: { development: { maps: none } }\n')}${more}`,
+  });
+}
+
+describe('a session on a terminal', { timeout: 60_000 }, () => {
+  it('listens to keys on a terminal', async () => {
+    const project = sheets({ 'src/a.css': 'a { color: red' });
+    const terminal = new Terminal(project);
+    await terminal.sees('[style-syntax]');
+    await terminal.sees('h shows the keys, q quits.');
+    terminal.type('h');
+    await terminal.sees('build everything again');
+    terminal.type('d');
+    await terminal.sees('[style-syntax]');
+    terminal.type('r');
+    await terminal.sees('Built again');
+    terminal.type('q');
+    expect(await terminal.ended).toBe(0);
+  });
+
+  it('tells on a terminal what broke, what was mended and what is gone', async () => {
+    const project = sheets();
+    const file = project.read('anvil.yaml');
+    const more = '  more: { from: src/b.css, to: more }\n';
+    project.write('anvil.yaml', file + more);
+    const terminal = new Terminal(project);
+    await terminal.sees('q quits.');
+    project.write('src/a.css', 'a { color: red');
+    await terminal.sees('src/a.css changed');
+    await terminal.sees('[style-syntax]');
+    await terminal.sees('with errors in one; the others are up to date');
+    project.write('src/a.css', 'a { color: navy }');
+    await terminal.sees('mended: one');
+    await terminal.sees('done in');
+    project.write('anvil.yaml', file + more.replace('from', 'form'));
+    await terminal.sees('[unknown-key]');
+    await terminal.sees('with errors; the last good one stays in use');
+    project.write('src/a.css', 'a { color: teal }');
+    await terminal.sees('minify 1');
+    project.write('anvil.yaml', file);
+    await terminal.sees('1 output of pipelines that are gone removed');
+    await terminal.sees('mended: anvil.yaml');
+    expect([project.exists('more/b.css'), project.read('site/a.css')]).toEqual([false, 'a{color:teal}']);
+    terminal.type('q');
+    expect(await terminal.ended).toBe(0);
+  });
+
+  it('tells what was caught up with, and how many files changed when there are many', async () => {
+    const names = [...'cdefghij'].map((name) => `src/${name}.css`);
+    const project = sheets(Object.fromEntries(names.map((path) => [path, 'a { b: c }\n'])));
+    const first = new Terminal(project, 'watch --verbose');
+    await first.sees('Caught up with what had changed');
+    await first.sees('minify 10');
+    await first.sees('            site/a.css\r\n            site/b.css');
+    await first.sees('q quits.');
+    first.type('x');
+    first.type('\u0003');
+    expect(await first.ended).toBe(130);
+    const second = new Terminal(project);
+    await second.sees('Everything is up to date');
+    await second.sees('0 jobs run, 10 reused');
+    for (const path of names) project.write(path, 'a { b: d }\n');
+    expect(await second.sees(' changed')).toMatch(/src\/c\.css, .* and \d more files/);
+    second.type('q');
+    expect(await second.ended).toBe(0);
+  });
+
+  it('waits for what a wrong pipeline is waited for by, and for a project that can be built', async () => {
+    const project = sheets({}, '  later: { from: site/*.css, to: later }\n');
+    project.write('src/a.css', 'a { color: red');
+    const terminal = new Terminal(project);
+    await terminal.sees('not built; its outputs stay as they were');
+    await terminal.sees('waits for one');
+    await terminal.sees('with errors in one; later waits');
+    project.write('src/a.css', 'a { color: red }');
+    await terminal.sees('copied');
+    await terminal.sees('mended: one');
+    await terminal.sees('done in');
+    // Two sources that would end in one output: the project file is right, and nothing can be built.
+    project.write('anvil.yaml', project.read('anvil.yaml').replace('src/*.css', '["src/*.css", "*.css"]'));
+    await terminal.sees('done in');
+    project.write('a.css', '');
+    await terminal.sees('[output-conflict]');
+    await terminal.sees('with errors; nothing is built until that is mended');
+    rmSync(project.path('a.css'));
+    await terminal.sees('mended: anvil.yaml');
+    await terminal.sees('done in');
+    terminal.type('q');
+    expect(await terminal.ended).toBe(0);
+  });
+
+  it('shows what is at work when that takes long, and takes it away', async () => {
+    const slow = '@for $i from 1 through 60000 { .a#{$i} { width: $i * 1px } }\n';
+    const project = new TestProject({
+      'src/a.scss': slow,
+      'src/b.scss': slow,
+      'anvil.yaml': pipeline('from: src/*.scss\nto: site\nsteps: [compile]'),
+    });
+    const terminal = new Terminal(project, 'build', { CI: undefined });
+    await terminal.sees('one: compile');
+    await terminal.sees('2 outputs, 2 written');
+    expect(await terminal.ended).toBe(0);
+  });
+
+  it('says where the site is, who sees it, and what pages are told', async () => {
+    const blocker = createServer();
+    await new Promise<void>((listening) => blocker.listen(0, '0.0.0.0', listening));
+    const { port } = blocker.address() as { port: number };
+    const project = sheets(
+      { 'pages/index.html': '<p>I' },
+      '  pages: { from: pages/*, to: site }\nserve: { folder: site }\n',
+    );
+    project.write('show.sh', '#!/bin/sh\nprintf %s "$1" > "$(dirname "$0")/shown"\n');
+    chmodSync(project.path('show.sh'), 0o755);
+    const terminal = new Terminal(project, `serve --host 0.0.0.0 --port ${String(port)}`, {
+      BROWSER: project.path('show.sh'),
+      DISPLAY: undefined,
+      WAYLAND_DISPLAY: undefined,
+    });
+    await terminal.sees(`Port ${String(port)} is taken; this is the next free one.`);
+    await terminal.sees('Serving site at http://127.0.0.1:');
+    const url = `http://127.0.0.1:${(await terminal.sees('/')).trim()}/`;
+    await terminal.sees('h shows the keys, q quits.');
+    blocker.close();
+    terminal.type('o');
+    const left = new AbortController();
+    const open = (page: string): Promise<unknown> =>
+      fetch(`${url}.loyal-anvil/events?page=${page}`, {
+        headers: { 'user-agent': 'Firefox/140.0' },
+        signal: left.signal,
+      });
+    await open('/');
+    await terminal.sees('/ opened in Firefox');
+    await open('/index.html');
+    await terminal.sees('/index.html opened in Firefox');
+    project.write('src/a.css', 'a { color: teal }');
+    await terminal.sees('2 pages told: /a.css');
+    project.write('src/a.css', 'a { color: teal');
+    await terminal.sees('2 pages told: 1 problem');
+    project.write('src/a.css', 'a { color: teal }');
+    await terminal.sees('2 pages told: that all is well again');
+    for (const name of 'cdefgh') project.write(`src/${name}.css`, 'a { b: c }');
+    await terminal.sees('2 pages told: /c.css, /d.css');
+    await terminal.sees('more file');
+    expect(project.read('shown')).toBe(url);
+    left.abort();
+    terminal.type('q');
+    expect(await terminal.ended).toBe(0);
+  });
+});
