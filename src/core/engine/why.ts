@@ -1,4 +1,5 @@
 import { fail, nearestWord } from '../diagnostics/index.js';
+import { byCodeUnits } from '../files/globs.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
 import type { Inputs } from './inputs.js';
 import type { Cause, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
@@ -151,7 +152,8 @@ function unitsBehind(target: string, memo: PipelineMemo, segments: number): Unit
   let wanted = new Set([target]);
   for (let index = segments - 1; index >= 0; index--) {
     const earlier = new Set<string>();
-    for (const [id, unit] of memo.units) {
+    // What is kept has the order in which it was done, which is another one each time.
+    for (const [id, unit] of [...memo.units].sort(([a], [b]) => byCodeUnits(a, b))) {
       if (!id.startsWith(`${String(index)} `) || !unit.assets.some((asset: KeptAsset) => wanted.has(asset.path)))
         continue;
       found.push(unit);
@@ -206,7 +208,7 @@ function reachOf(path: string, knowledge: Knowledge): SourceReach {
       const memo = memos.get(pipeline.name);
       if (!memo) continue;
       const { assets, step } = assetsReached(file, pipeline, memo);
-      for (const output of [...assets].flatMap((asset) => memo.finished.get(asset)?.outputs ?? [])) {
+      for (const output of [...assets].sort(byCodeUnits).flatMap((asset) => memo.finished.get(asset)?.outputs ?? [])) {
         if (outputs.has(output.path)) continue;
         const by = file === path ? {} : { by: file };
         outputs.set(output.path, {
@@ -220,7 +222,10 @@ function reachOf(path: string, knowledge: Knowledge): SourceReach {
     }
   };
   follow(path);
-  return { kind: 'source', path, profile: plan.profile.name, isChanged, outputs: [...outputs.values()] };
+  const ordered = plan.pipelines.flatMap(({ name }) =>
+    [...outputs.values()].filter((one) => one.pipeline === name).sort((a, b) => byCodeUnits(a.path, b.path)),
+  );
+  return { kind: 'source', path, profile: plan.profile.name, isChanged, outputs: ordered };
 }
 
 /** The assets of a pipeline that a file has a part in, and the first step that reads it, when it is no source. */
