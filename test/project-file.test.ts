@@ -510,6 +510,20 @@ describe('globs that match nothing', () => {
     expect(await emptyGlob('scripts/b.jsx')).toContain('There is no `scripts/b.jsx`.');
   });
 
+  it('are warned of, when their signs were meant as they are', async () => {
+    const project = withProjectFile(pipeline('from: [scripts/a.js, "pages/(old) x/*.html"]\nto: site'), {
+      'pages/(old) x/[a].html': '<p>',
+    });
+    expect((await project.run(['build'])).stderr).toContain(
+      "pages/(old) x is there: to mean it, write it as 'pages/\\(old\\) x' in single quotes.",
+    );
+    for (const from of ["'pages/\\(old\\) x/*.html'", "['pages/\\(old\\) x/\\[a\\].html', '!pages/\\(*\\)/b.html']"]) {
+      project.write('anvil.yaml', pipeline(`from: ${from}\nto: site`));
+      expect(await project.diagnose()).toMatchObject({ code: 0, said: [] });
+      expect(project.files('site')).toEqual(['site/[a].html']);
+    }
+  });
+
   it('are warned of, when they name a folder', async () => {
     expect(await emptyGlob('scripts')).toContain('scripts is a folder; write scripts/**/* for what is in it.');
   });

@@ -1,5 +1,4 @@
 import { createRequire } from 'node:module';
-import { posix } from 'node:path';
 import type picomatch from 'picomatch';
 import { FolderTree } from './folder-tree.js';
 
@@ -10,11 +9,31 @@ const matcher = (): typeof picomatch => require('picomatch') as typeof picomatch
 /** Folders that a glob only looks into when it names them before its first wildcard. */
 const unseenFolders = ['node_modules', '.git', '.anvil-cache'] as const;
 
+/** A part of a glob between two slashes that stands for itself: signs of patterns have a backslash before them. */
+const literalPart = /^(?:\\.|[^\\*?[{(])*$/;
+
+const unescaped = (part: string): string => part.replace(/\\(.)/g, '$1');
+
 /** What stands before a glob's first wildcard, as a folder: `.` when there is nothing. */
 export function globBase(glob: string): string {
-  const { base, isGlob } = matcher().scan(glob);
-  const folder = isGlob ? base : posix.dirname(glob);
-  return folder === '' ? '.' : folder;
+  const parts = glob.split('/').slice(0, -1);
+  const wild = parts.findIndex((part) => !literalPart.test(part));
+  return (
+    parts
+      .slice(0, wild < 0 ? parts.length : wild)
+      .map(unescaped)
+      .join('/') || '.'
+  );
+}
+
+/** The path that a glob without wildcards stands for; nothing for one that has some. */
+export function literalPath(glob: string): string | undefined {
+  return glob.split('/').every((part) => literalPart.test(part)) ? unescaped(glob) : undefined;
+}
+
+/** A path as a glob that matches nothing else. */
+export function escapedGlob(path: string): string {
+  return path.replace(/[\\*?[\]{}()]|^!/g, '\\$&');
 }
 
 /** A test of project-relative paths against one glob; names that begin with a dot are only matched by a dot. */

@@ -8,7 +8,7 @@ import {
   suggestion,
   type Diagnostic,
 } from '../diagnostics/index.js';
-import { byCodeUnits, globBase, globTest } from '../files/globs.js';
+import { byCodeUnits, escapedGlob, globBase, globTest, literalPath } from '../files/globs.js';
 import { orderPipelines, type Wait } from './order.js';
 import type { Profile } from './profile.js';
 import type { CheckedProject, Recipe, RecipeStep } from './recipe.js';
@@ -245,15 +245,18 @@ function emptyGlobs(draft: Draft, project: CheckedProject, request: PlanRequest)
 }
 
 function emptyGlobAdvice(glob: string, root: string): string {
-  if (statSync(join(root, glob), { throwIfNoEntry: false })?.isDirectory())
+  const path = literalPath(glob);
+  if (path !== undefined && statSync(join(root, path), { throwIfNoEntry: false })?.isDirectory())
     return `${glob} is a folder; write ${posix.join(glob, '**/*')} for what is in it.`;
-  const isFile = globBase(glob) !== '.' && !/[*?[{(]/.test(glob);
-  for (let folder = isFile ? glob : globBase(glob); folder !== '.'; folder = posix.dirname(folder)) {
+  for (let folder = path ?? globBase(glob); folder !== '.'; folder = posix.dirname(folder)) {
     const parent = posix.dirname(folder);
     if (existsSync(join(root, folder)) || !existsSync(join(root, parent))) continue;
     const near = nearestWord(posix.basename(folder), readdirSync(join(root, parent)));
     return `There is no \`${folder}\`.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
   }
+  const meant = nameWithSigns(glob);
+  if (meant !== '' && existsSync(join(root, meant)))
+    return `${meant} is there: to mean it, write it as '${escapedGlob(meant)}' in single quotes.`;
   const folder = globBase(glob);
   const where =
     folder === '.' ? 'No file of the project fits' : `The folder ${folder} is there, but no file in it fits`;
@@ -274,6 +277,14 @@ function emptyMatches({ recipe, steps, sources }: Draft, project: CheckedProject
     paths = pathsAfter(paths, step);
   }
   return found;
+}
+
+/** The beginning of a glob that may have been meant as it is written, though its signs are those of patterns. */
+function nameWithSigns(glob: string): string {
+  const parts = glob.split('/');
+  const wild = parts.findIndex((part) => /[*?]/.test(part));
+  const name = parts.slice(0, wild < 0 ? parts.length : wild).join('/');
+  return /[[{(]/.test(name) ? name : '';
 }
 
 function outsideBase({ recipe: { name, base }, sources }: Draft, project: CheckedProject): Diagnostic[] {

@@ -1,6 +1,7 @@
 import { posix } from 'node:path';
+import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import { stringify } from 'yaml';
-import { byCodeUnits, globTest } from '../files/globs.js';
+import { byCodeUnits, escapedGlob, globBase, globTest } from '../files/globs.js';
 
 /** What a folder looks like to `init`. */
 export interface FolderView {
@@ -17,6 +18,8 @@ interface ProposedPipeline {
   readonly name: string;
   readonly note: string;
   readonly from: readonly string[];
+  /** What the paths of outputs begin below, when it is not what stands before the wildcards. */
+  readonly base?: string;
   readonly steps: readonly string[];
   readonly to: string;
 }
@@ -37,6 +40,16 @@ const extensions = {
   files: ['png', 'jpg', 'jpeg', 'gif', 'webp', 'avif', 'svg', 'ico', 'woff', 'woff2', 'ttf', 'webmanifest'],
 } as const;
 
+/** Extensions that compiling changes. */
+const compiled: Readonly<Record<string, string>> = {
+  scss: 'css',
+  sass: 'css',
+  ts: 'js',
+  tsx: 'js',
+  jsx: 'js',
+  mts: 'mjs',
+};
+
 /** Names of folders that hold what was built, not what builds from. */
 const builtFolders = /^(dist|build|out|site|public|coverage|docs|test|tests)\//;
 
@@ -44,7 +57,7 @@ const builtFolders = /^(dist|build|out|site|public|coverage|docs|test|tests)\//;
 const workshopFiles = /\.(config|conf|test|spec|stories)\.[cm]?[jt]sx?$/;
 
 /** Folders of scripts that somebody else wrote. */
-const vendorFolders = /(^|\/)(vendor|third-party|thirdparty)\//;
+const vendorFolders = /^(?:.*?\/)?(?:vendor|third-party|thirdparty)\//;
 
 /**
  * Proposes a project file that builds what a folder holds.
@@ -66,43 +79,96 @@ export function proposeProject(view: FolderView): Proposal | undefined {
   const own = scripts.filter((path) => !vendorFolders.test(path));
   const pages = of('pages');
   const links = linksOf(pages, view);
-  const typed = own.some((path) => /\.[cm]?tsx?$|\.jsx$/.test(path));
-  const pipelines: (ProposedPipeline | undefined)[] = [
-    propose(
-      'styles',
-      'Style sheets',
-      styles,
-      ['compile', 'prefix', 'minify'],
-      posix.join(output, folderIn(links, styles, 'css', 'css')),
-    ),
-    propose(
-      'scripts',
-      typed ? 'Scripts, each as a module of its own' : 'Scripts',
-      own,
-      ['compile', 'minify'],
-      posix.join(output, folderIn(links, own, 'js', 'js')),
-      workshop,
-    ),
-    propose('vendor', 'Scripts of others', vendor, ['minify'], posix.join(output, folderIn(links, vendor, 'js', 'js'))),
-    propose('pages', 'Pages, copied', pages, [], output),
-    ...copied(of('files'), output, files),
+  const isTyped = (path: string): boolean => /\.[cm]?tsx?$|\.jsx$/.test(path);
+  const typed = own.some(isTyped);
+  const taken = new Set<string>();
+  const propose = (one: Wanted): ProposedPipeline[] => proposePipeline(one, workshop, taken);
+  const found = [
+    ...propose({
+      name: 'styles',
+      note: 'Style sheets',
+      files: styles,
+      steps: ['compile', 'prefix', 'minify'],
+      to: posix.join(output, folderIn(links, styles, 'css', 'css')),
+    }),
+    ...propose({
+      name: 'scripts',
+      note: typed ? 'Scripts, each as a module of its own' : 'Scripts',
+      files: own,
+      others: vendor,
+      steps: ['compile', 'minify'],
+      to: posix.join(output, folderIn(links, own, 'js', 'js')),
+    }),
+    ...propose({
+      name: 'vendor',
+      note: 'Scripts of others',
+      files: vendor,
+      steps: vendor.some(isTyped) ? ['compile', 'minify'] : ['minify'],
+      to: posix.join(output, folderIn(links, vendor, 'js', 'js')),
+    }),
+    ...propose({ name: 'pages', note: 'Pages, copied', files: pages, steps: [], to: output }),
+    ...copied(of('files'), output, files).flatMap(propose),
   ];
-  const found = pipelines.filter((one) => one !== undefined);
   if (found.length === 0) return undefined;
   return { yaml: write(found, output, browsersOf(view)), pipelines: found.map((one) => one.name), output };
 }
 
-function propose(
-  name: string,
-  note: string,
-  files: readonly string[],
-  steps: readonly string[],
-  to: string,
-  workshop: readonly string[] = [],
-): ProposedPipeline | undefined {
-  if (files.length === 0) return undefined;
-  const globs = globsFor(files);
-  return { name, note, from: [...globs, ...negationsFor(globs, workshop)], steps, to };
+/** What a pipeline is to be made for. */
+interface Wanted extends Omit<ProposedPipeline, 'from' | 'base'> {
+  readonly files: readonly string[];
+  /** Files that have a pipeline of their own, in folders of their own. */
+  readonly others?: readonly string[];
+  /** Globs for the files, when they are known. */
+  readonly globs?: readonly string[];
+}
+
+/**
+ * A pipeline for files, if there are any.
+ *
+ * @param workshop files of the workshop, which globs might match
+ * @param taken the outputs of other pipelines; those of this one are added
+ */
+function proposePipeline(wanted: Wanted, workshop: readonly string[], taken: Set<string>): ProposedPipeline[] {
+  const { name, note, files, steps, to, globs = globsFor(files), others = [] } = wanted;
+  if (files.length === 0) return [];
+  const isCompiled = steps.includes('compile');
+  const kept = isCompiled ? withoutCompiled(files) : files;
+  const tests = globs.map((glob) => ({ base: globBase(glob), test: globTest(glob) }));
+  const foreign = others.filter((path) => tests.some(({ test }) => test(path)));
+  const left = [
+    ...new Set(foreign.map((path) => `!${escapedGlob(vendorFolders.exec(path)![0])}**`)),
+    ...files.filter((path) => !kept.includes(path)).map((path) => `!${escapedGlob(path)}`),
+  ];
+  const targets = (base?: string): string[] =>
+    kept.map((path) => {
+      const start = base ?? tests.find(({ test }) => test(path))?.base ?? '.';
+      return posix.join(to, posix.relative(start, isCompiled ? afterCompiling(path) : path));
+    });
+  // Files of one name in several folders, or of several pipelines, would be written over each other.
+  const collide = (paths: readonly string[]): boolean =>
+    new Set(paths).size < paths.length || paths.some((path) => taken.has(path));
+  const base = collide(targets()) ? '.' : undefined;
+  const outputs = targets(base);
+  const isTaken = collide(outputs);
+  for (const path of outputs) taken.add(isTaken ? posix.join(name, path) : path);
+  const from = [...globs, ...negationsFor(globs, workshop), ...left];
+  return [{ name, note, from, ...(base !== undefined && { base }), steps, to: isTaken ? posix.join(to, name) : to }];
+}
+
+function afterCompiling(path: string): string {
+  const extension = extensionOf(path);
+  return Object.hasOwn(compiled, extension) ? `${path.slice(0, -extension.length)}${compiled[extension]!}` : path;
+}
+
+/** Leaves out what was compiled from a source that lies beside it, and what would end under the same name. */
+function withoutCompiled(files: readonly string[]): string[] {
+  const order = [...extensions.styles, ...extensions.scripts] as readonly string[];
+  const first = new Map<string, string>();
+  for (const path of files.toSorted((a, b) => order.indexOf(extensionOf(a)) - order.indexOf(extensionOf(b)))) {
+    const made = afterCompiling(path);
+    if (!first.has(made)) first.set(made, path);
+  }
+  return files.filter((path) => first.get(afterCompiling(path)) === path);
 }
 
 /** Takes away from globs what belongs to the workshop. */
@@ -115,7 +181,7 @@ function negationsFor(globs: readonly string[], workshop: readonly string[]): st
 }
 
 /** Pictures and fonts, a pipeline for each folder that holds some, under the name that pages know them by. */
-function copied(files: readonly string[], output: string, all: readonly string[]): ProposedPipeline[] {
+function copied(files: readonly string[], output: string, all: readonly string[]): Wanted[] {
   const pagesFolder = commonFolder(
     all.filter((path) => (extensions.pages as readonly string[]).includes(extensionOf(path))),
   );
@@ -125,9 +191,10 @@ function copied(files: readonly string[], output: string, all: readonly string[]
     const inside = files.filter((path) => firstFolderBelow(path, pagesFolder) === folder);
     const name = nameFor(folder === '.' ? 'files' : posix.basename(folder), used);
     const kinds = [...new Set(inside.map(extensionOf))].sort(byCodeUnits);
-    const depth = folder === '.' ? '' : `${folder}/**/`;
+    const depth = folder === '.' ? '' : `${escapedGlob(folder)}/**/`;
     const to = folder === '.' ? output : posix.join(output, posix.basename(folder));
-    return { name, note: 'Pictures and fonts, copied', from: [`${depth}*.${alternatives(kinds)}`], steps: [], to };
+    const globs = [`${depth}*.${alternatives(kinds)}`];
+    return { name, note: 'Pictures and fonts, copied', files: inside, globs, steps: [], to };
   });
 }
 
@@ -155,9 +222,9 @@ function globsFor(files: readonly string[]): string[] {
   // Below the top folder, a deep glob would reach into everything else.
   if (folder === '.' && deep)
     return [...new Set(files.map((path) => path.split('/')[0]!))].flatMap((top) =>
-      files.includes(top) ? [top] : globsFor(files.filter((path) => path.startsWith(`${top}/`))),
+      files.includes(top) ? [escapedGlob(top)] : globsFor(files.filter((path) => path.startsWith(`${top}/`))),
     );
-  const start = folder === '.' ? '' : `${folder}/`;
+  const start = folder === '.' ? '' : `${escapedGlob(folder)}/`;
   return [`${start}${deep ? '**/' : ''}*.${alternatives(kinds)}`];
 }
 
@@ -179,14 +246,24 @@ function linksOf(pages: readonly string[], view: FolderView): string[] {
   const base = commonFolder(pages);
   return pages.flatMap((page) => {
     const folder = posix.relative(base, posix.dirname(page));
-    return [...view.read(page).matchAll(/<(?:link|script)\b[^>]*?\b(?:href|src)\s*=\s*["']?([^"'\s>]+)/gi)].flatMap(
-      ([, address = '']) => {
-        const path = address.replace(/[?#].*$/, '');
-        if (!/\.(css|m?js)$/i.test(path) || /^[a-z]+:|^\/\//i.test(path)) return [];
-        return [path.startsWith('/') ? path.slice(1) : posix.join(folder, path)];
-      },
-    );
+    return addressesIn(view.read(page)).flatMap((address) => {
+      const path = address.replace(/[?#].*$/, '');
+      if (!/\.(css|m?js)$/i.test(path) || /^[a-z]+:|^\/\//i.test(path)) return [];
+      return [path.startsWith('/') ? path.slice(1) : posix.join(folder, path)];
+    });
   });
+}
+
+function addressesIn(page: string): string[] {
+  const found: string[] = [];
+  const open: Tree.Node[] = [parse(page)];
+  for (let node = open.pop(); node; node = open.pop()) {
+    if ('childNodes' in node) open.push(...node.childNodes.toReversed());
+    if (!('attrs' in node) || !/^(link|script)$/.test(node.tagName)) continue;
+    const address = node.attrs.find(({ name }) => name === 'href' || name === 'src')?.value.trim();
+    if (address) found.push(address);
+  }
+  return found;
 }
 
 /** The folder in which the pages expect what these sources become. */
@@ -222,11 +299,12 @@ function write(pipelines: readonly ProposedPipeline[], output: string, browsers:
     `browsers: ${browsers.length > 0 ? list(browsers) : 'defaults'}`,
     '',
     'pipelines:',
-    ...pipelines.flatMap(({ name, note, from, steps, to }, index) => [
+    ...pipelines.flatMap(({ name, note, from, base, steps, to }, index) => [
       ...(index > 0 ? [''] : []),
       `  # ${note}`,
       `  ${name}:`,
       `    from: ${list(from)}`,
+      ...(base === undefined ? [] : [`    base: ${scalar(base)}`]),
       ...(steps.length > 0
         ? [
             `    steps: [${steps.map((step) => (step === 'minify' ? '{ minify: { only: production } }' : step)).join(', ')}]`,
