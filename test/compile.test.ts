@@ -1,5 +1,8 @@
+import { inspect } from 'node:util';
+import { createContext, runInContext } from 'node:vm';
 import { compile as compileByLibrary } from 'sass-embedded';
 import { describe, expect, it } from 'vitest';
+import { stringify } from 'yaml';
 import { pipeline, TestProject } from './support/project.js';
 
 const sassProject = (files: Record<string, string | Uint8Array>, options = ''): TestProject =>
@@ -281,6 +284,53 @@ describe('compiling scripts', () => {
     expect(project.read('site/a.js')).toContain('if (true)');
   });
 
+  const constants = {
+    DEBUG: false,
+    LIMIT: 3,
+    BIG: 1e21,
+    HALF: 0.5,
+    NEG: -3,
+    ZERO: -0,
+    NOTHING: null,
+    NAME: 'fern',
+    'build.version': '1.2',
+  };
+
+  /** Every place in which a name can stand: what is read is a constant, the rest is the script's own. */
+  it.each([
+    'LIMIT.toFixed(2) + LIMIT[0] + LIMIT?.toFixed(1) + LIMIT /* of */ . toFixed()',
+    'BIG.toString() + HALF.toFixed(1) + NEG.toFixed(1) + 1 / ZERO',
+    '[-NEG, 1-NEG, 1- -NEG, NEG ** 2, NEG+LIMIT, LIMIT in [1, 2, 3, 4], void DEBUG, typeof DEBUG, !DEBUG]',
+    '[NOTHING ?? NAME, NAME.length, `${NAME}${LIMIT}`, build.version.split("."), ((a, b = LIMIT) => a + b)(NAME)]',
+    '(() => { let DEBUG = 1; DEBUG++; DEBUG += LIMIT; return DEBUG })()',
+    '(() => { for (var DEBUG in { x: LIMIT }); for (const LIMIT of [NAME]) DEBUG += LIMIT; return DEBUG })()',
+    '(() => { var a; for (a of [LIMIT]); for (a[LIMIT] of [1]); for (LIMIT = 0; LIMIT < 2; LIMIT++); return [a, LIMIT]; var LIMIT })()',
+    '(() => { var [DEBUG, , ...NAME] = [1, 2, 3]; return [DEBUG, NAME, LIMIT] })()',
+    '(() => { var { LIMIT, [NAME]: a, b = LIMIT, c: { d: NEG } = { d: HALF }, ...NAME } = { LIMIT: 7, fern: 8 }; return [LIMIT, a, b, NEG] })()',
+    '(() => { var a = {}; [a[LIMIT], a.LIMIT = NEG] = [1]; ({ b: a[NAME], LIMIT: a.NAME = HALF } = { b: 2 }); return a })()',
+    '(() => { switch (LIMIT) { case 3: let NAME = 1; return NAME; default: class DEBUG {} } })()',
+    '(() => { try { throw [1] } catch ([DEBUG, a = LIMIT]) { return DEBUG + a } })() + (() => { try { throw 1 } catch { return DEBUG } })()',
+    '(() => { class A { static { if (true) { var DEBUG = 5 } this.a = DEBUG } static LIMIT = LIMIT; static [NAME] = HALF; #NEG = NEG; NEG() { return this.#NEG } } return [A.a, A.LIMIT, A.fern, new A().NEG()] })()',
+    '(() => { class LIMIT {} class A extends LIMIT {} return [new A() instanceof LIMIT, (class NAME extends A { static a = typeof NAME }).a] })()',
+    '(() => { function DEBUG() { return LIMIT } return DEBUG() + (function NAME() { return typeof NAME })() })()',
+    '(() => { LIMIT: for (;;) { NEG: for (;;) break LIMIT } return { DEBUG, LIMIT: NEG, NAME() { return NAME }, get HALF() { return HALF } }.NAME() })()',
+    '(() => { build: { var a = build.version } return [a, build?.version] ; var build })()',
+  ])('mean the same as global names of these values: %s', async (expression) => {
+    const settings = {
+      browsers: 'chrome 120',
+      profiles: { production: { constants } },
+      pipelines: {
+        one: { from: 'a.js', to: 'one', steps: ['compile'] },
+        two: { from: 'a.js', to: 'two', steps: ['minify'] },
+      },
+    };
+    const project = new TestProject({ 'a.js': `out = ${expression}\n`, 'anvil.yaml': stringify(settings) });
+    await project.build();
+    const wanted = answer(`out = ${expression}`, { ...constants, build: { version: '1.2' } });
+    expect(answer(project.read('one/a.js'), {})).toEqual(wanted);
+    expect(answer(project.read('two/a.js'), {})).toEqual(wanted);
+  });
+
   it('says so when it has nothing to do with a file', async () => {
     const project = new TestProject({
       'src/a.svg': '<svg/>',
@@ -293,3 +343,14 @@ describe('compiling scripts', () => {
     expect(project.read('site/a.svg')).toBe('<svg/>');
   });
 });
+
+/** What a script leaves behind as `out`, or why it cannot. */
+function answer(text: string, globals: object): unknown {
+  const context = createContext({ ...globals });
+  try {
+    runInContext(text, context);
+  } catch (error) {
+    return String(error);
+  }
+  return inspect(context['out'], { depth: 5 });
+}

@@ -21,9 +21,9 @@ export function writeConstants(
 ): void {
   const found = new ConstantFinder(constants).find(program);
   let at = 0;
-  for (const { node, name, shorthand } of found.sort((a, b) => a.node.start - b.node.start)) {
+  for (const { node, name, shorthand, isObject } of found.sort((a, b) => a.node.start - b.node.start)) {
     out.copy(from, at, node.start);
-    out.add(`${shorthand ? `${name}: ` : ''}${printValue(constants[name]!)}`, from, node.start);
+    out.add(`${shorthand ? `${name}: ` : ''}${printValue(constants[name]!, isObject)}`, from, node.start);
     at = node.end;
   }
   out.copy(from, at);
@@ -35,8 +35,11 @@ export function writeConstants(
  * @param constants values by name, as for `writeConstants`
  */
 export function putConstants(program: Program, constants: Readonly<Record<string, ConstantValue>>): void {
-  for (const { node, name } of new ConstantFinder(constants).find(program))
-    Object.assign(node, valueNode(constants[name]!, node));
+  for (const { node, name } of new ConstantFinder(constants).find(program)) {
+    const value = valueNode(constants[name]!, node);
+    // The key of a property without a value of its own stays.
+    Object.assign(node, node.type === 'Property' ? { shorthand: false, value } : value);
+  }
 }
 
 /** Whether a text can hold one of the names at all: a quick look before anything is parsed. */
@@ -44,15 +47,21 @@ export function mayHoldConstants(text: string, constants: Readonly<Record<string
   return Object.keys(constants).some((name) => text.includes(name.slice(name.lastIndexOf('.') + 1)));
 }
 
-function printValue(value: ConstantValue): string {
+function printValue(value: ConstantValue, isObject: boolean): string {
   if (typeof value === 'string') return printString(value);
-  return typeof value === 'number' && (value < 0 || Object.is(value, -0)) ? `(${String(value)})` : String(value);
+  if (typeof value !== 'number') return String(value);
+  if (Object.is(value, -0)) return '(-0)';
+  if (value < 0) return `(${String(value)})`;
+  // The dot after an integer is part of it: another one is needed before the name of a property.
+  return isObject && Number.isInteger(value) ? String(value).replace(/^\d+$/, '$&.') : String(value);
 }
 
 interface Found {
   readonly node: AnyNode;
   readonly name: string;
   readonly shorthand: boolean;
+  /** Whether a property of the value is accessed. */
+  readonly isObject: boolean;
 }
 
 type Scope = ReadonlySet<string>;
@@ -71,19 +80,20 @@ class ConstantFinder {
     return this.#found;
   }
 
-  #visit(node: AnyNode, shadowed: Scope): void {
+  #visit(node: AnyNode, shadowed: Scope, isObject = false): void {
     const scope = opensScope(node) ? new Set([...shadowed, ...declaredIn(node)]) : shadowed;
     const name = dottedName(node);
     if (name !== undefined && this.#names.has(name) && !scope.has(name.split('.')[0]!)) {
-      this.#found.push({ node, name, shorthand: false });
+      this.#found.push({ node, name, shorthand: false, isObject });
       return;
     }
     if (node.type === 'Property' && node.shorthand && node.value.type === 'Identifier') {
       if (this.#names.has(node.value.name) && !scope.has(node.value.name))
-        this.#found.push({ node, name: node.value.name, shorthand: true });
+        this.#found.push({ node, name: node.value.name, shorthand: true, isObject: false });
       return;
     }
-    for (const child of readChildren(node)) this.#visit(child, scope);
+    for (const child of readChildren(node))
+      this.#visit(child, scope, node.type === 'MemberExpression' && child === node.object);
   }
 }
 
@@ -177,7 +187,8 @@ function declaredIn(node: AnyNode): Set<string> {
   if ('params' in node) node.params.forEach(add);
   if (node.type === 'CatchClause') add(node.param);
   if ('id' in node && node.type !== 'VariableDeclarator') add(node.id);
-  if (node.type === 'Program' || 'params' in node) hoisted(node.type === 'Program' ? node : node.body, add);
+  if ('params' in node) hoisted(node.body, add);
+  else if (node.type === 'Program' || node.type === 'StaticBlock') hoisted(node, add);
   for (const child of childNodes(node)) {
     const declaration =
       child.type === 'ExportNamedDeclaration' || child.type === 'ExportDefaultDeclaration' ? child.declaration : child;
