@@ -1,8 +1,11 @@
+import { execFileSync } from 'node:child_process';
 import vm from 'node:vm';
 import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
 import { tokenizer } from 'acorn';
+import fc from 'fast-check';
 import { minifyScript, rewrittenBody, scriptRewriteHelp } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
+import { randomExpression, valuesOf } from './support/random-expression.js';
 import { randomProgram, runProgram } from './support/random-program.js';
 import { pipeline, TestProject } from './support/project.js';
 
@@ -151,6 +154,50 @@ describe('minifying scripts', () => {
       if (seed % 10 === 5) second += once.length - minified(once, false).length;
     }
     expect(second * 10).toBeLessThan(first * 0.005);
+  });
+
+  it('keeps the values of expressions that it works out', () => {
+    fc.assert(
+      fc.property(randomExpression, (expression) => {
+        const script = `out = [${expression}];`;
+        const wanted = valuesOf(script);
+        // What mixes `??` with others without brackets, or numbers with big ones, is no case.
+        if (wanted !== 'SyntaxError') expect(valuesOf(minified(script)), script).toBe(wanted);
+      }),
+      { numRuns: 2000, seed: 20_261_126 },
+    );
+  });
+
+  it('keeps what modules give to each other', async () => {
+    const project = new TestProject({
+      'src/main.mjs': `import lens, * as all from "./lens.mjs";
+import { default as same, "far away" as far, dome as cover } from "./lens.mjs";
+import rates from "./rates.json" with { type: "json" };
+import "./effect.mjs";
+import * as again from "./again.mjs";
+export * from "./again.mjs";
+export { rates, far as "not near", cover as default };
+const later = await import("./again.mjs");
+const given = await import("./rates.json", { with: { type: "json" } });
+console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, again, later === again, given.default, import.meta.url.endsWith("main.mjs"));
+`,
+      'src/index.mjs': 'console.log(Object.keys(await import("./main.mjs")));\n',
+      'src/lens.mjs':
+        'export default function (factor) { return factor * 2 }\nconst where = "island"; export { where as "far away" }; export class dome { }\nexport let { a, b: [c, ...d] } = { a: 1, b: [2, 3] };\n',
+      'src/again.mjs':
+        'export { "far away" as "as it is", default as lens, a } from "./lens.mjs"; export * as "all of it" from "./lens.mjs"; export { default as rates } from "./rates.json" with { type: "json" };\nexport default (class { }).name;\n',
+      'src/effect.mjs': 'globalThis.lit = true; export {};\n',
+      'src/rates.json': '{ "adult": 12 }\n',
+      'anvil.yaml': pipeline(
+        'from: src/*\nto: site\nsteps: [{ minify: { match: "*.mjs" } }]',
+        'browsers: chrome 130\n',
+      ),
+    });
+    await project.build();
+    const run = (file: string): string =>
+      execFileSync(process.execPath, ['--no-warnings', project.path(file)], { encoding: 'utf8' });
+    expect(run('site/index.mjs')).toBe(run('src/index.mjs'));
+    expect(project.bytes('site/main.mjs').length).toBeLessThan(project.bytes('src/main.mjs').length * 0.9);
   });
 
   it('leads back from every name to where it was written, and to what it was called', () => {
