@@ -1,5 +1,7 @@
 import { prefixStyle } from 'loyal-anvil';
-import { describe, expect, it } from 'vitest';
+import type { Browser, Page } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { openBrowser } from './support/browser.js';
 import { pipeline, TestProject } from './support/project.js';
 
 const prefixed = (text: string, browsers: string | string[]): string => {
@@ -201,6 +203,66 @@ describe('prefixing', () => {
     expect(prefixStyle(once, { browsers, grid }).text).toBe(once);
   });
 
+  /** What stands before a declaration, by who asks for it. */
+  const older = (declaration: string, browsers: string[]): string =>
+    prefixStyle(`a{${declaration}}`, { browsers, grid: true }).text.slice(2, -declaration.length - 1);
+
+  it.each([
+    ['display:inline-grid', 'display:-ms-inline-grid;'],
+    ['grid-template-columns:repeat(2, 1fr 2em) minmax(10px, auto)', '-ms-grid-columns:(1fr 2em)[2] minmax(10px,auto);'],
+    ['grid-template-columns:repeat(auto-fill, 10px)', ''],
+    ['grid-template-rows:[top] 1fr [end]', ''],
+    ['grid-row:2', '-ms-grid-row:2;'],
+    ['grid-row:1/2', '-ms-grid-row:1;'],
+    ['grid-row:1 / span 3', '-ms-grid-row:1;-ms-grid-row-span:3;'],
+    ['grid-column:1 / 4', '-ms-grid-column:1;-ms-grid-column-span:3;'],
+    ['grid-column:3 / 1', ''],
+    ['grid-column:1 / -1', ''],
+    ['grid-column:span 2', ''],
+    ['grid-column:top / end', ''],
+    ['grid-row-start:2', '-ms-grid-row:2;'],
+    ['grid-column-start:span 2', ''],
+    ['align-self:center', '-ms-grid-row-align:center;'],
+    ['justify-self:end', '-ms-grid-column-align:end;'],
+    ['justify-self:left', ''],
+    ['grid-area:1 / 2', ''],
+  ])('says of a grid what the draft of 2011 could say: %s', (declaration, before) => {
+    expect(older(declaration, ['ie 11'])).toBe(before);
+    expect(older(declaration, ['edge 15'])).toBe(before);
+    expect(older(declaration, ['edge 16', 'safari 17'])).toBe('');
+  });
+
+  it.each([
+    ['display:inline-flex', 'display:-webkit-inline-box;', 'display:-ms-inline-flexbox;'],
+    ['flex:none', '-webkit-box-flex:0;', '-ms-flex:none;'],
+    ['flex:auto', '-webkit-box-flex:1;', '-ms-flex:auto;'],
+    ['flex:2 1 10px', '-webkit-box-flex:2;', '-ms-flex:2 1 10px;'],
+    ['flex:var(--a)', '', '-ms-flex:var(--a);'],
+    ['flex-grow:2', '-webkit-box-flex:2;', '-ms-flex-positive:2;'],
+    ['flex-shrink:0', '', '-ms-flex-negative:0;'],
+    ['flex-basis:10px', '', '-ms-flex-preferred-size:10px;'],
+    [
+      'flex-direction:column-reverse',
+      '-webkit-box-orient:vertical;-webkit-box-direction:reverse;',
+      '-ms-flex-direction:column-reverse;',
+    ],
+    ['flex-flow:row wrap', '-webkit-box-orient:horizontal;-webkit-box-direction:normal;', '-ms-flex-flow:row wrap;'],
+    ['flex-flow:wrap', '', '-ms-flex-flow:wrap;'],
+    ['flex-wrap:wrap-reverse', '', '-ms-flex-wrap:wrap-reverse;'],
+    ['order:2', '-webkit-box-ordinal-group:3;', '-ms-flex-order:2;'],
+    ['order:-1', '', '-ms-flex-order:-1;'],
+    ['align-items:flex-start', '-webkit-box-align:start;', '-ms-flex-align:start;'],
+    ['align-self:stretch', '', '-ms-flex-item-align:stretch;'],
+    ['align-content:space-around', '', '-ms-flex-line-pack:distribute;'],
+    ['justify-content:space-between', '-webkit-box-pack:justify;', '-ms-flex-pack:justify;'],
+    ['justify-content:space-around', '', '-ms-flex-pack:distribute;'],
+    ['justify-content:safe center', '', ''],
+  ])('says of flexible boxes what the drafts of 2009 and 2012 could say: %s', (declaration, box, flexbox) => {
+    const alone = (text: string): string => text.replace(/-ms-grid-[^;]*;/, '');
+    expect(older(declaration, ['safari 6'])).toBe(box);
+    expect(alone(older(declaration, ['ie 10']))).toBe(flexbox);
+  });
+
   it('adds nothing twice', () => {
     const sheet =
       '@keyframes x{to{transform:none}}\nb::placeholder{c:d}\na{\n  display: flex;\n  user-select: none;\n}\n';
@@ -236,5 +298,81 @@ describe('prefixing', () => {
     expect(project.read('site/a.css')).toBe('a{-webkit-user-select:none;user-select:none}');
     await project.build('--profile', 'development');
     expect(project.read('site/a.css')).toBe('a{user-select:none}');
+  });
+});
+
+describe('older gradients', () => {
+  let browser: Browser;
+  let page: Page;
+  beforeAll(async () => {
+    browser = await openBrowser();
+    page = await browser.newPage();
+    await page.setContent('<style>:root { --c: lime } div { width: 123px; height: 71px }</style><div></div>');
+  });
+  afterAll(() => browser.close());
+
+  const drawn = async (background: string): Promise<Buffer> => {
+    await page.locator('div').evaluate((box: HTMLElement, value) => {
+      box.style.background = '';
+      box.style.background = value;
+      if (box.style.background === '') throw new Error(`${value} is none`);
+    }, background);
+    return page.locator('div').screenshot();
+  };
+  const older = (gradient: string): string | undefined =>
+    /background:(-webkit-[^;]*);/.exec(prefixStyle(`a{background:${gradient}}`, { browsers: 'safari 6' }).text)?.[1];
+
+  // Chromium knows the older form still.
+  it.each([
+    'linear-gradient(red, blue)',
+    'linear-gradient(to bottom, red, var(--c))',
+    'linear-gradient(to top, red, blue)',
+    'linear-gradient(TO RIGHT, red 10%, blue calc(80% + 5px))',
+    'linear-gradient(red calc(10% + 2px), rgba(0, 0, 0, .5) 70%)',
+    'linear-gradient(45deg, red, blue)',
+    'linear-gradient(-30deg, red, blue)',
+    'linear-gradient(180deg, red, blue)',
+    'linear-gradient(0, red, blue)',
+    'linear-gradient(.25turn, red, blue)',
+    'linear-gradient(100grad, red, blue)',
+    'repeating-linear-gradient(45deg, red 0, blue 20px)',
+    'radial-gradient(red, blue)',
+    'radial-gradient(circle, red, blue)',
+    'radial-gradient(circle at 20% 30%, red, blue)',
+    'radial-gradient(at left top, red, blue)',
+    'radial-gradient(at 10px, red, blue)',
+    'radial-gradient(closest-side, red, blue)',
+    'radial-gradient(closest-side circle, red, blue)',
+    'radial-gradient(closest-side at 20px 30px, red, blue)',
+    'radial-gradient(circle closest-corner at 20px 30px, red, blue)',
+    'radial-gradient(farthest-corner, red, blue)',
+    'radial-gradient(farthest-side ellipse at 10% 10%, red, lime 50%, blue)',
+    'radial-gradient(20px 30px, red, blue)',
+    'radial-gradient(20px 30px at 40% 50%, red, blue)',
+    'radial-gradient(25px, red, blue)',
+    'radial-gradient(circle 25px at center, red, blue)',
+    'radial-gradient(ellipse 50% 20% at right, red, blue)',
+    'repeating-radial-gradient(circle at center, red 0, blue 10px)',
+  ])('are drawn as the standard ones are: %s', async (gradient) => {
+    const before = older(gradient);
+    expect(before).toMatch(/^-webkit-/);
+    expect((await drawn(before!)).equals(await drawn(gradient))).toBe(true);
+  });
+
+  it.each([
+    'linear-gradient(1rad, red, blue)',
+    'linear-gradient(10, red, blue)',
+    'linear-gradient(red)',
+    'linear-gradient(red 20%, blue 40% 60%, lime)',
+    'linear-gradient(in oklab, red, blue)',
+    'linear-gradient(calc(45deg + 10deg), red, blue)',
+    'linear-gradient(var(--a), red, blue)',
+    'radial-gradient(circle at right 10px bottom 5px, red, blue)',
+    'radial-gradient(circle calc(10px + 5px), red, blue)',
+    'radial-gradient(circle in oklab at 10px, red, blue)',
+    'radial-gradient(var(--c), blue)',
+    'conic-gradient(red, blue)',
+  ])('are none where they could not be said: %s', (gradient) => {
+    expect(older(gradient)).toBeUndefined();
   });
 });

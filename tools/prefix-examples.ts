@@ -27,7 +27,7 @@ export const prefixExamples: readonly PrefixExample[] = [
   },
   {
     title: 'Gradients',
-    text: 'Directions were said by where a gradient begins, angles turned the other way round from the right, and centres came first.',
+    text: 'Directions were said by where a gradient begins, angles turned the other way round from the right, and centres came first. From corner to corner they were drawn a little otherwise in boxes that are no squares.',
     before:
       '.dusk {\n  background: linear-gradient(to right, navy, tan);\n}\n.moon {\n  background: radial-gradient(circle at 20% 30%, white, gray);\n}',
     browsers: 'safari 6, opera 12',

@@ -120,7 +120,7 @@ This page is made by \`npm run docs\` from the browser compatibility data ${data
 | option | what it does |
 |---|---|
 | \`tidy: true\` | removes prefixed spellings from the sources that no target browser needs, where the standard one stands beside them |
-| \`grid: true\` | writes grids also in the way of Internet Explorer and the first Edge, which do not place items by themselves and know no areas |
+| \`grid: true\` | writes grids also in the way of Internet Explorer and the first Edge, where these are targeted; they do not place items by themselves and know no areas |
 
 A comment leaves something as it is written: \`/* anvil: as written */\` the declaration or rule that follows, \`/* anvil: as written, whole file */\` the sheet.
 

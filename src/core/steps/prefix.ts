@@ -10,7 +10,7 @@ export class PrefixOptions {
   tidy?: boolean;
 
   @Field(flag, {
-    doc: 'Whether to write grids also in the way of Internet Explorer 10 and 11 and the first Edge, which do not place items by themselves.',
+    doc: 'Whether to write grids also in the way of Internet Explorer 10 and 11 and Edge up to 15, where these are targeted; they do not place items by themselves.',
     default: 'false',
   })
   grid?: boolean;

@@ -39,11 +39,15 @@ export function olderDeclarations(
     if (values && !namesProperties.test(property)) found.push(...values.map((one) => ({ property, value: one })));
   }
   if (grid) found.push(...olderGrid(property, value));
-  return found.flatMap((one) => {
+  const mapped = found.flatMap((one) => {
     const known = olderValues[one.property];
-    const mapped = known ? known[one.value.toLowerCase()] : one.value;
-    return mapped === undefined ? [] : [{ property: one.property, value: mapped }];
+    const value = known ? known[one.value.toLowerCase()] : one.value;
+    return value === undefined ? [] : [{ property: one.property, value }];
   });
+  // Some names are known both from the data and from a draft.
+  return mapped.filter(
+    (one, at) => mapped.findIndex(({ property, value }) => property === one.property && value === one.value) === at,
+  );
 }
 
 /** Names for what a property says here, though not everywhere. */

@@ -16,6 +16,8 @@ const drafted: Readonly<Record<string, string>> = {
   'flex-grow': '-ms-flex-positive',
   'flex-shrink': '-ms-flex-negative',
   'flex-basis': '-ms-flex-preferred-size',
+  'flex-flow': '-ms-flex-flow',
+  'flex-wrap': '-ms-flex-wrap',
   order: '-ms-flex-order',
 };
 

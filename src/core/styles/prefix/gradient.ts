@@ -2,6 +2,8 @@ import type { CssNodePlain, FunctionNodePlain } from 'css-tree';
 import { splitAtCommas } from '../commas.js';
 import { printComponent, printComponents } from '../print/values.js';
 
+const workedOut = /^(var|env|attr|calc|min|max|clamp)$/i;
+
 const opposite: Readonly<Record<string, string>> = { top: 'bottom', bottom: 'top', left: 'right', right: 'left' };
 
 /**
@@ -16,6 +18,9 @@ export function olderGradient(node: FunctionNodePlain, spelling: string): string
   const parts = splitAtCommas(node.children);
   const [first = []] = parts;
   const isRadial = /radial/.test(spelling);
+  // What is worked out later may be a direction or a colour, and a direction would have to be turned.
+  const isOpen = (part: CssNodePlain): boolean => part.type === 'Function' && workedOut.test(part.name);
+  if (isRadial ? first.some(isOpen) : first[0] && isOpen(first[0])) return undefined;
   const head = isRadial ? olderShape(first) : olderDirection(first);
   if (head === undefined || parts.some((part) => part.length > 2 && part !== first)) return undefined;
   const isStop = head === '' && first.length > 0 && !isUsual(first, isRadial);
@@ -46,12 +51,14 @@ function olderDirection(nodes: readonly CssNodePlain[]): string | undefined {
   return `${String(Math.round(older * 1e4) / 1e4)}deg`;
 }
 
-/** The centre, and then the shape and size, of a radial gradient; empty when this is a stop. */
+/** The centre, and then the shape and size, of a radial gradient; empty when this is a stop, nothing when it has no older form. */
 function olderShape(nodes: readonly CssNodePlain[]): string | undefined {
   const at = nodes.findIndex((node) => node.type === 'Identifier' && node.name.toLowerCase() === 'at');
   const shape = (at < 0 ? nodes : nodes.slice(0, at)).map((node) => words([node]));
   const isShape = shape.every((word) => /^(circle|ellipse|(closest|farthest)-(side|corner)|[-+.\d].*)$/.test(word));
   if (at < 0 && !isShape) return '';
+  // A centre was a place by one or two values, not by distances from sides.
+  if (!isShape || (at >= 0 && nodes.length - at > 3)) return undefined;
   const sizes = shape.filter((word) => /^[-+.\d]/.test(word));
   // One radius stands for both.
   const size = sizes.length === 1 ? [...sizes, ...sizes] : sizes;

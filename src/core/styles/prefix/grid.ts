@@ -1,6 +1,10 @@
 import type { CssNodePlain } from 'css-tree';
 import { printComponent, printComponents } from '../print/values.js';
 import type { OlderDeclaration } from './flexbox.js';
+import type { BrowserSpans } from './needs.js';
+
+/** Browsers that take grids as the draft of 2011 had them, and not as they are now. */
+export const olderGridBrowsers: BrowserSpans = { ie: [['10', null]], edge: [['12', '16']] };
 
 /**
  * A declaration of a grid as the draft of 7 April 2011 had it, which two browsers took with the prefix `-ms-`. They do

@@ -5,6 +5,7 @@ import type { StyleProblem } from '../problem.js';
 import { AsWritten } from './as-written.js';
 import { conditionInsertions } from './conditions.js';
 import { olderDeclarations, withOtherNames } from './declarations.js';
+import { olderGridBrowsers } from './grid.js';
 import { PrefixNeeds, vendorOf } from './needs.js';
 import { isNeedless } from './tidy.js';
 
@@ -20,7 +21,7 @@ export interface PrefixedStyle {
 export interface PrefixChoices {
   /** Whether to remove what no target browser needs. */
   readonly tidy?: boolean | undefined;
-  /** Whether to write grids in the way of the two oldest browsers that have them, too. */
+  /** Whether to write grids in the way of the two oldest browsers that have them, too, where they are targeted. */
   readonly grid?: boolean | undefined;
 }
 
@@ -43,7 +44,8 @@ export function prefix(
   const from: CopiedText = { text, map: source === undefined ? emptyMap : identityMap(source, text) };
   const out = new TextBuilder(source !== undefined);
   const needs = PrefixNeeds.of(browsers);
-  const writer = new PrefixWriter(from, { needs, out, asWritten, choices });
+  const grid = choices.grid === true && needs.browsersFor(olderGridBrowsers).length > 0;
+  const writer = new PrefixWriter(from, { needs, out, asWritten, choices: { ...choices, grid } });
   writer.items(asWritten.all ? [] : sheet.children, 0, text.length);
   return { text: out.text, map: out.map(), skipped };
 }
