@@ -64,7 +64,7 @@ const takesAnyCount =
   /^(margin|padding|border(-(top|right|bottom|left))?|border-(width|style|color|spacing)|background|background-color|font|font-family|list-style|outline|box-shadow|text-shadow|clip|content|quotes)$/;
 
 /** Whether a declaration is one that the grammar of its property allows; those with var( ) always are. */
-function isValid(node: DeclarationPlain): boolean {
+export function isValid(node: DeclarationPlain): boolean {
   if (node.value.type !== 'Value') return false;
   if (holdsSubstitution(node.value.children)) return true;
   const property = node.property.toLowerCase().replace(/^[*_]/, '');

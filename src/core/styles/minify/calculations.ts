@@ -171,12 +171,14 @@ function over(a: Sum, b: Sum): Sum | undefined {
   return terms.every((term): term is Term => term.factor !== undefined) ? terms : undefined;
 }
 
-/** Adds up what has the same unit; a zero goes where another length keeps the sum what it is. */
-function collected(terms: readonly Term[]): Sum {
+/** Adds up what has the same unit; a zero goes where another length keeps the sum what it is. Nothing for no valid sum. */
+function collected(terms: readonly Term[]): Sum | undefined {
+  const known = terms.filter(({ node }) => !node);
+  if (known.some(({ unit }) => unit === '') && known.some(({ unit }) => unit !== '')) return undefined;
   const byUnit = new Map<string, Term>();
   for (const term of terms) {
-    const known = byUnit.get(term.unit);
-    byUnit.set(term.unit, known ? { ...known, factor: add(known.factor, term.factor) } : term);
+    const same = byUnit.get(term.unit);
+    byUnit.set(term.unit, same ? { ...same, factor: add(same.factor, term.factor) } : term);
   }
   const all = [...byUnit.values()];
   const isZero = ({ factor, node }: Term): boolean => factor.digits === 0n && !node;

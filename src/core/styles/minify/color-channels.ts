@@ -14,7 +14,8 @@ export interface Channels {
 export function channelsOf(node: FunctionNodePlain): Channels | undefined {
   const name = node.name.toLowerCase();
   const parts = partsOf(node.children);
-  if (!parts) return undefined;
+  // The youngest of the three has no notation with commas.
+  if (!parts || (name === 'hwb' && parts.hasCommas)) return undefined;
   const alpha = parts.alpha === undefined ? 1 : fraction(parts.alpha);
   if (alpha === undefined) return undefined;
   const rgb = name.startsWith('rgb') ? fromRgb(parts.values) : fromHue(parts.values, name === 'hwb' ? hwb : hsl);
@@ -28,14 +29,14 @@ type Triple = readonly [number, number, number];
 /** The three values and the alpha, in either notation; nothing when it is a mixture of both. */
 function partsOf(
   nodes: readonly CssNodePlain[],
-): { values: readonly CssNodePlain[]; alpha?: CssNodePlain } | undefined {
+): { values: readonly CssNodePlain[]; alpha?: CssNodePlain; hasCommas: boolean } | undefined {
   const signs = nodes.flatMap((node) => (node.type === 'Operator' ? [node.value.trim()] : []));
   const values = nodes.filter((node) => node.type !== 'Operator');
   const [a, b, c, alpha, more] = values;
   const form = signs.join('');
   if (!a || !b || !c || more || !['', '/', ',,', ',,,'].includes(form)) return undefined;
   if ((alpha === undefined) !== (form === '' || form === ',,')) return undefined;
-  return { values: [a, b, c], ...(alpha && { alpha }) };
+  return { values: [a, b, c], ...(alpha && { alpha }), hasCommas: form.startsWith(',') };
 }
 
 function fromRgb(values: readonly CssNodePlain[]): Triple | undefined {

@@ -14,13 +14,14 @@ export const easings: StyleRewrite = {
     ['a { animation-timing-function: steps(1, start), steps(1) }', 'a{animation-timing-function:step-start,step-end}'],
   ],
   component: {
-    Function(node) {
+    Function(node, { property }) {
       if (node.name.toLowerCase() !== 'steps') return undefined;
       const [count, , place] = node.children;
       const word = place?.type === 'Identifier' ? place.name.toLowerCase() : place ? undefined : 'end';
       if (!count || word === undefined) return undefined;
       const name = { start: 'step-start', end: 'step-end', 'jump-start': 'step-start', 'jump-end': 'step-end' }[word];
-      if (name !== undefined && printComponent(count) === '1')
+      // In a shorthand, the name of an easing may be that of something else.
+      if (name !== undefined && printComponent(count) === '1' && property.endsWith('timing-function'))
         return { type: 'Identifier', name, ...(node.loc && { loc: node.loc }) };
       return place && /^(jump-)?end$/.test(word) ? { ...node, children: [count] } : undefined;
     },

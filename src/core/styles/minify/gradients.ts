@@ -36,7 +36,9 @@ export const gradients: StyleRewrite = {
       const [first = []] = parts;
       const head = isStop(first) ? [] : [first];
       const stops = parts.slice(head.length);
-      const shorter = kind === 'conic' ? head : head.map((part) => withoutUsual(kind, part)).filter(isNotEmpty);
+      // What begins with a hint is an error, and has to stay one.
+      const isShortened = kind !== 'conic' && stops[0] !== undefined && isStop(stops[0]);
+      const shorter = isShortened ? head.map((part) => withoutUsual(kind, part)).filter(isNotEmpty) : head;
       const merged = support.knows('notation', 'two-position-stops') ? mergeStops(stops) : stops;
       if (merged === stops && shorter.length === head.length && shorter.every((part, at) => part === head[at]))
         return undefined;

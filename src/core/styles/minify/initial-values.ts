@@ -1,5 +1,5 @@
-import type { CssNodePlain } from 'css-tree';
-import { holdsSubstitution } from '../cascade/values.js';
+import type { CssNodePlain, DeclarationPlain } from 'css-tree';
+import { holdsSubstitution, isValid } from '../cascade/values.js';
 import { printComponent } from '../print/values.js';
 import { isComma, isSlash } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
@@ -23,6 +23,10 @@ export const initialValues: StyleRewrite = {
     ['a { border: 1px solid currentColor; border-top: medium none red }', 'a{border:1px solid;border-top:red}'],
     ['a { list-style: none outside } b { list-style: outside disc }', 'a{list-style:none}b{list-style:disc}'],
     [
+      'a { list-style: none disc outside } b { border: red none solid }',
+      'a{list-style:none disc}b{border:red none solid}',
+    ],
+    [
       'a { text-decoration: underline solid currentcolor; columns: auto 2; flex-flow: row wrap }',
       'a{text-decoration:underline;columns:2;flex-flow:wrap}',
     ],
@@ -34,18 +38,27 @@ export const initialValues: StyleRewrite = {
   properties: new RegExp(initial.map(([properties]) => properties.source).join('|')),
   declaration(node, { property, descriptorOf }) {
     if (node.value.type !== 'Value' || descriptorOf !== undefined) return false;
-    const words = initial.find(([properties]) => properties.test(property))?.[1];
     const { children } = node.value;
+    const says = (word: string): boolean =>
+      children.some((child) => child.type === 'Identifier' && child.name.toLowerCase() === word);
+    const words = initial.find(([properties]) => properties.test(property))?.[1];
+    // Beside another picture or place, a word of a list can be the type of its markers.
+    if (property === 'list-style' && ((says('none') && says('disc')) || (says('inside') && says('outside'))))
+      return false;
     if (!words || children.length < 2 || holdsSubstitution(children)) return false;
     if (children.some((child) => isComma(child) || isSlash(child))) return false;
     const isInitial = (child: CssNodePlain): boolean =>
       child.type === 'Identifier' && words.test(child.name.toLowerCase());
     const kept = children.filter((child) => !isInitial(child));
-    if (kept.length === children.length || hasTwice(children)) return false;
+    if (kept.length === children.length || hasTwice(children) || !isValid(likeBorder(node))) return false;
     node.value.children = kept.length > 0 ? kept : [shortest(children)];
     return true;
   },
 };
+
+/** The grammar knows lists of rules between columns, which browsers take for errors still. */
+const likeBorder = (node: DeclarationPlain): DeclarationPlain =>
+  node.property.toLowerCase() === 'column-rule' ? { ...node, property: 'border' } : node;
 
 /** A value that says something twice is an error, and has to stay one. */
 function hasTwice(nodes: readonly CssNodePlain[]): boolean {

@@ -1,5 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
-import { holdsSubstitution } from '../cascade/values.js';
+import { holdsSubstitution, isValid } from '../cascade/values.js';
 import { joinWithCommas, splitAtCommas } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
 
@@ -27,7 +27,7 @@ export const transitions: StyleRewrite = {
     const shorter = parts.map((part) =>
       property.endsWith('transition') ? shortTransition(part) : shortAnimation(part),
     );
-    if (shorter.every((part, at) => part.length === parts[at]!.length)) return false;
+    if (shorter.every((part, at) => part.length === parts[at]!.length) || !isValid(node)) return false;
     node.value.children = joinWithCommas(shorter);
     return true;
   },
@@ -37,14 +37,23 @@ function shortTransition(nodes: CssNodePlain[]): CssNodePlain[] {
   const words = wordsOf(nodes);
   // More than a property and an easing: something is new, or wrong.
   if (words.length > 2 || new Set(words).size < words.length) return nodes;
+  // Of two easings, one is the name of a property.
+  if (nodes.filter(isEasing).length > 1) return nodes;
   const kept = withoutDelay(nodes).filter((node) => !(node.type === 'Identifier' && /^(all|ease)$/i.test(node.name)));
   return kept.length > 0 ? kept : nodes.slice(0, 1);
 }
 
+const isEasing = (node: CssNodePlain): boolean =>
+  node.type === 'Function' ||
+  (node.type === 'Identifier' && /^(linear|ease(-in)?(-out)?|step-(start|end))$/i.test(node.name));
+
 function shortAnimation(nodes: CssNodePlain[]): CssNodePlain[] {
   const words = wordsOf(nodes);
   const names = words.filter((word) => !keywordsOfAnimation.test(word));
-  if (names.length !== 1 || new Set(words).size < words.length) return nodes;
+  // What `auto` says depends on how new a browser is.
+  if (names.length !== 1 || words.includes('auto') || new Set(words).size < words.length) return nodes;
+  // Beside another way to fill, `none` is a name, and there is one already.
+  if (words.includes('none') && words.some((word) => /^(forwards|backwards|both)$/.test(word))) return nodes;
   const counts = nodes.filter((node) => node.type === 'Number');
   return withoutDelay(nodes).filter(
     (node) =>
