@@ -38,6 +38,50 @@ describe('compiling Sass', () => {
     expect(project.read('site/a.css').replace(/\s+/g, '')).toBe('.part{e:f;}.plain{g:h;}a{color:#123456;}ab{c:d;}');
   });
 
+  it('finds sheets whatever they are called, and sheets of packages without exports', async () => {
+    const project = sassProject({
+      'src/a.scss': '@use "50%off" as x;\n',
+      'src/b.scss': '@use "50%25off" as x;\n',
+      'src/_50%off.scss': 'b { c: d }\n',
+      'src/c.scss': '@use "far away/c";\n',
+      'src/far away/_c.scss': '.c { d: e }\n',
+      'src/d.scss': '@use "pkg:@fern/light/sass/deep";\n@use "pkg:@fern/light";\n',
+      'node_modules/@fern/light/package.json': '{ "name": "@fern/light" }\n',
+      'node_modules/@fern/light/_index.scss': '.index { a: b }\n',
+      'node_modules/@fern/light/sass/_deep.scss': '.deep { a: b }\n',
+    });
+    await project.build();
+    expect(['a', 'b', 'c', 'd'].map((name) => project.read(`site/${name}.css`).replace(/[\s;]+/g, ''))).toEqual([
+      'b{c:d}',
+      'b{c:d}',
+      '.c{d:e}',
+      '.deep{a:b}.index{a:b}',
+    ]);
+  });
+
+  it.each([
+    ['@use "missing";', {}, "Can't find stylesheet to import."],
+    ['@use "pkg:none";', {}, "Can't find stylesheet to import."],
+    [
+      '@use "pkg:fern";',
+      { 'node_modules/fern/package.json': '{' },
+      'node_modules/fern/package.json is not valid JSON.',
+    ],
+    [
+      '@use "two";',
+      { 'src/_two.scss': '', 'src/two.scss': '' },
+      "It's not clear which file to load: src/_two.scss or src/two.scss.",
+    ],
+    ['@use "https://fernlight.example/a";', {}, "Can't find stylesheet to import."],
+    ['@use "sass:stars";', {}, "Can't find stylesheet to import."],
+    ['@use "pkg:";', {}, 'The default namespace "" is not a valid Sass identifier.'],
+  ])('tells what it cannot load: %s', async (sheet, files, message) => {
+    const project = sassProject({ 'src/a.scss': `${sheet}\n`, ...files });
+    const { code, said, stderr } = await project.diagnose();
+    expect([code, said]).toEqual([1, ['src/a.scss:1:1: error [sass]']]);
+    expect(stderr).toContain(message);
+  });
+
   it('looks into load paths, and finds packages by pkg: URLs as their manifests say', async () => {
     const project = sassProject(
       {

@@ -1,3 +1,5 @@
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, rmSync, symlinkSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 
@@ -80,6 +82,36 @@ describe('sources', () => {
     await project.build();
     expect((await listed(project))[0]!.sources).toEqual(['a.html']);
     expect(project.files('site')).toEqual(['site/a.html', 'site/b.html']);
+  });
+
+  it('are found through links, though not round and round, nor where there is no file behind', async () => {
+    const project = new TestProject({
+      'src/a.css': 'a{b:c}',
+      'far/o.css': 'o{b:c}',
+      'anvil.yaml': pipeline('from: src/**/*.css\nto: site'),
+    });
+    mkdirSync(project.path('src/deep'));
+    for (const [target, path] of [
+      ['..', 'src/deep/round'],
+      ['../src', 'src/again'],
+      ['self.css', 'src/self.css'],
+      ['nowhere.css', 'src/dangling.css'],
+      ['../far', 'src/out'],
+      ['a.css', 'src/same.css'],
+    ] as const)
+      symlinkSync(target, project.path(path));
+    execFileSync('mkfifo', [project.path('src/pipe.css')]);
+    expect(await project.diagnose()).toMatchObject({ code: 0, said: [] });
+    expect(project.files('site')).toEqual(['site/a.css', 'site/out/o.css', 'site/same.css']);
+    // What was no file counts as soon as it is one.
+    project.write('src/nowhere.css', 'n{b:c}');
+    rmSync(project.path('src/pipe.css'));
+    project.write('src/pipe.css', 'p{b:c}');
+    expect((await project.run(['build', '--dry-run', '--format', 'lines'])).stdout).toBe(
+      'one\twrite\tsite/dangling.css\none\twrite\tsite/nowhere.css\none\twrite\tsite/pipe.css\n',
+    );
+    await project.build();
+    expect(project.files('site')).toHaveLength(6);
   });
 
   it('keep names with spaces, quotes, line breaks and signs of any script', async () => {
