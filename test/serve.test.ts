@@ -290,6 +290,21 @@ describe('the command', () => {
     await expect(fetch(url)).rejects.toThrow();
   });
 
+  it('tells pages of what went with its pipeline, and of nothing when a pipeline has another name', async () => {
+    const more = '  more: { from: src/b.css, to: out/more }\n';
+    const text = `pipelines:\n  site: { from: src/a.css, to: out }\n${more}serve: { folder: out }\n`;
+    const project = new TestProject({ 'anvil.yaml': text, 'src/a.css': 'a{b:c}', 'src/b.css': 'b{b:c}' });
+    serve = await Serve.open(project);
+    const left = new AbortController();
+    await fetch(`${serve.url}.loyal-anvil/events`, { signal: left.signal });
+    await serve.round(() => project.write('anvil.yaml', text.replace('more:', 'other:')));
+    expect([project.exists('out/more/b.css'), serve.count('pages-told')]).toEqual([true, 0]);
+    await serve.round(() => project.write('anvil.yaml', text.replace(more, '')));
+    expect(project.exists('out/more/b.css')).toBe(false);
+    expect(serve.last('pages-told')).toMatchObject({ pages: 1, changed: ['/more/b.css'], problems: 0 });
+    left.abort();
+  });
+
   it('names what is wrong with its settings', async () => {
     const text = 'pipelines: { site: { from: src/*, to: out } }\n';
     const project = new TestProject({ 'anvil.yaml': text, 'src/a.txt': 'a' });
