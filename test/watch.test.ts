@@ -226,6 +226,24 @@ describe('watching', () => {
     expect(project.files('out')).toEqual(['out/a.css', 'out/b.css']);
   });
 
+  it('is not moved by outputs that it takes away itself', async () => {
+    const project = sheets();
+    const more = '  two: { from: [site/deep/a.css, more.css], to: two, steps: [join: all.css] }\n';
+    const file = `${pipeline('from: src/*.css\nto: site/deep')}${more}`;
+    project.write('more.css', 'more { b: c }\n');
+    project.write('anvil.yaml', file);
+    await start(project);
+    await watch!.round(() => project.write('anvil.yaml', file.replace('to: site/deep', 'to: site/flat')));
+    await pause(500);
+    expect([watch!.count('build-done'), watch!.count('changed'), project.exists('site/deep')]).toEqual([2, 1, false]);
+    // A file of somebody's own in the same place is a source as any other, and so is its end.
+    await watch!.round(() => project.write('site/deep/a.css', 'mine { b: c }\n'));
+    expect(project.read('two/all.css')).toContain('mine');
+    await watch!.round(() => rmSync(project.path('site'), { recursive: true }));
+    expect(project.read('two/all.css')).not.toContain('mine');
+    expect(project.files('site')).toEqual(['site/flat/a.css', 'site/flat/b.css']);
+  });
+
   it('follows symbolic links to files and folders', async () => {
     const project = sheets({ 'far/c.css': 'c { color: red }', 'far/folder/d.css': 'd { color: red }' });
     symlinkSync('../far/c.css', project.path('src/c.css'));

@@ -1,4 +1,5 @@
-import { posix } from 'node:path';
+import { existsSync } from 'node:fs';
+import { join, posix } from 'node:path';
 import { diagnostic, DiagnosticError, type Diagnostic } from './diagnostics/index.js';
 import type { BuildEvent, BuildReport } from './engine/build.js';
 import { Changes, type Found } from './engine/changes.js';
@@ -88,6 +89,8 @@ export class Session {
   #projectProblem = '';
   /** Pipelines whose last build had errors. */
   #broken = new Set<string>();
+  /** Outputs that builds of this session have removed, and the folders of these. */
+  readonly #removed = new Set<string>();
   /** What was told as wrong in the last round. */
   #diagnostics: readonly Diagnostic[] = [];
 
@@ -206,12 +209,14 @@ export class Session {
     const { paths, listed } = this.#look();
     this.#found = nothing;
     const { record } = this.engine;
-    const isListed = listed.some((path) => !record.outputs.has(path) && !record.folders.has(path));
+    const isListed = listed.some(
+      (path) => !record.outputs.has(path) && !record.folders.has(path) && !this.#hasRemoved(path),
+    );
     const { file } = this.project;
     const isProject = await this.#reload();
     const { outputs } = record;
     const own = paths.filter((path) => outputs.has(path));
-    const changed = paths.filter((path) => !outputs.has(path) && path !== file);
+    const changed = paths.filter((path) => !outputs.has(path) && path !== file && !this.#hasRemoved(path));
     // What the tool has written itself is no change, nor what others did to it; only an output that is gone is made anew.
     const gone = own.filter((path) => this.#isGone(path));
     const isUnfinished = this.#isUnfinished;
@@ -219,6 +224,28 @@ export class Session {
     const all = [...(isProject ? [file] : []), ...changed, ...gone];
     if (all.length > 0) this.#tell({ event: 'changed', paths: all });
     await this.#build(isAskedForAll);
+  }
+
+  /** Whether a file or folder is gone because the session itself has removed outputs. */
+  #hasRemoved(path: string): boolean {
+    if (!this.#removed.has(path)) return false;
+    if (this.#isThere(path)) this.#removed.delete(path);
+    return this.#removed.has(path);
+  }
+
+  /** Takes note of outputs that were removed, and of the folders that went with them. */
+  #noteRemoved(outputs: readonly string[]): void {
+    for (const output of outputs) {
+      this.#removed.add(output);
+      for (let folder = posix.dirname(output); !this.#isThere(folder); folder = posix.dirname(folder)) {
+        this.#removed.add(folder);
+        this.#watcher.forget(folder);
+      }
+    }
+  }
+
+  #isThere(path: string): boolean {
+    return existsSync(join(this.project.root, path));
   }
 
   /** Whether an output is gone that no other process of the tool has removed. */
@@ -285,7 +312,11 @@ export class Session {
   /** A build that was stopped, because what it was making is obsolete, is no build with errors. */
   #tellBuild(event: BuildEvent): void {
     if (event.event === 'diagnostic' && event.diagnostic.code === 'interrupted') return;
-    if (event.event === 'build-done') this.#tellMended(event.report);
+    if (event.event === 'pipeline-done') this.#noteRemoved(event.report.removed);
+    if (event.event === 'build-done') {
+      this.#noteRemoved(event.report.removed);
+      this.#tellMended(event.report);
+    }
     this.#tell(event);
   }
 
