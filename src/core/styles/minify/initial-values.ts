@@ -24,7 +24,7 @@ export const initialValues: StyleRewrite = {
     ['a { list-style: none outside } b { list-style: outside disc }', 'a{list-style:none}b{list-style:disc}'],
     [
       'a { list-style: none disc outside } b { border: red none solid }',
-      'a{list-style:none disc}b{border:red none solid}',
+      'a{list-style:none disc outside}b{border:red none solid}',
     ],
     [
       'a { text-decoration: underline solid currentcolor; columns: auto 2; flex-flow: row wrap }',
