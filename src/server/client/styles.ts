@@ -13,18 +13,38 @@ const newest = new WeakMap<SheetOwner, SheetOwner>();
 /** Whom a stand-in stands for: it is itself never swapped. */
 const stoodFor = new WeakMap<SheetOwner, SheetOwner>();
 
+/** What is on the way. */
+const loading = new Set<Promise<boolean>>();
+
 /** Swaps a style sheet wherever it is linked or imported. */
 export async function swapStyles(isOf: IsOfFile): Promise<boolean> {
+  let found = ownersOf(isOf);
+  // To an import the browser gives what is on the way for another one, which may be older: that is let end first.
+  if (found.areImporting && loading.size > 0) {
+    await Promise.all(loading);
+    found = ownersOf(isOf);
+  }
+  const swaps = [...found.owners].map((owner) =>
+    owner instanceof HTMLLinkElement ? swapLink(owner) : swapElement(owner),
+  );
+  return swaps.length > 0 && (await Promise.all(swaps)).every((isDone) => isDone);
+}
+
+/** The elements that a sheet belongs to, and whether some of them import it. */
+function ownersOf(isOf: IsOfFile): { owners: ReadonlySet<SheetOwner>; areImporting: boolean } {
   const owners = new Set<SheetOwner>();
+  let areImporting = false;
   const add = (owner: SheetOwner): unknown => owners.add(stoodFor.get(owner) ?? owner);
   for (const root of allRoots()) {
     for (const link of root.querySelectorAll<HTMLLinkElement>('link[rel~="stylesheet" i]'))
       if (isOf(link.href)) add(link);
     for (const sheet of root.styleSheets)
-      if (importsOf(sheet).some(({ url, base }) => isOf(url, base))) add(sheet.ownerNode as SheetOwner);
+      if (importsOf(sheet).some(({ url, base }) => isOf(url, base))) {
+        areImporting = true;
+        add(sheet.ownerNode as SheetOwner);
+      }
   }
-  const swaps = [...owners].map((owner) => (owner instanceof HTMLLinkElement ? swapLink(owner) : swapElement(owner)));
-  return swaps.length > 0 && (await Promise.all(swaps)).every((isDone) => isDone);
+  return { owners, areImporting };
 }
 
 /**
@@ -79,7 +99,7 @@ async function standsIn(owner: SheetOwner, standIn: SheetOwner): Promise<boolean
 }
 
 function loads(owner: SheetOwner): Promise<boolean> {
-  return new Promise((done) => {
+  const arrives = new Promise<boolean>((done) => {
     const end = (isLoaded: boolean): void => {
       clearTimeout(timer);
       done(isLoaded);
@@ -88,4 +108,7 @@ function loads(owner: SheetOwner): Promise<boolean> {
     owner.addEventListener('load', () => end(true), { once: true });
     owner.addEventListener('error', () => end(false), { once: true });
   });
+  loading.add(arrives);
+  void arrives.then(() => loading.delete(arrives));
+  return arrives;
 }
