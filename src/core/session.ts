@@ -327,7 +327,8 @@ export class Session {
   }
 
   #tellMended({ pipelines }: BuildReport): void {
-    if (this.#broken.delete(planErrors))
+    // A project file that has errors itself is told of when these are mended.
+    if (this.#broken.delete(planErrors) && !this.#broken.has(projectErrors))
       this.#tell({ event: 'mended', pipelines: [this.project.file], isProjectFile: true });
     const mended: string[] = [];
     for (const { name, state } of pipelines) {
