@@ -237,7 +237,12 @@ export class Session {
   #noteRemoved(outputs: readonly string[]): void {
     for (const output of outputs) {
       this.#removed.add(output);
-      for (let folder = posix.dirname(output); !this.#isThere(folder); folder = posix.dirname(folder)) {
+      // Where the project itself is gone, no folder above is there either.
+      for (
+        let folder = posix.dirname(output);
+        folder !== '.' && !this.#isThere(folder);
+        folder = posix.dirname(folder)
+      ) {
         this.#removed.add(folder);
         this.#watcher.forget(folder);
       }

@@ -28,7 +28,7 @@ export class Progress {
     const timer = this.#timer;
     const { default: createSpinner } = await import('yocto-spinner');
     // It may have been taken away meanwhile, and another one asked for.
-    if (timer === undefined || this.#timer !== timer) return;
+    if (this.#timer !== timer) return;
     this.#spinner = createSpinner({ text: this.#text, stream: process.stderr }).start();
   }
 }
