@@ -11,7 +11,7 @@ import { groundOf, keptPath, storeFolder } from './engine/store-folder.js';
 import { recordPath } from './files/record.js';
 import { findProject, type ProjectFile } from './project/find.js';
 import type { KeptProject } from './project/kept.js';
-import type { Plan, PlanRequest } from './project/plan.js';
+import type { Plan, PlanInputs } from './project/plan.js';
 import type { CheckedProject, Serving } from './project/recipe.js';
 
 /** Where to find a project. */
@@ -120,8 +120,13 @@ export class Project {
       import('./files/record.js'),
     ]);
     const tree = new FolderTree(this.root);
-    const owned = OutputRecord.open(this.root).outputs;
-    return this.#makePlan(profile, { root: this.root, owned, list: (glob) => listFiles(tree, glob) });
+    const { outputs, candidates } = OutputRecord.open(this.root);
+    return this.#makePlan(profile, {
+      root: this.root,
+      owned: { has: (path) => outputs.has(path) || candidates.has(path) },
+      list: (glob) => listFiles(tree, glob),
+      problems: () => tree.problems(),
+    });
   }
 
   /**
@@ -198,8 +203,13 @@ export class Project {
       import('./files/record.js'),
     ]);
     const record = OutputRecord.open(this.root);
-    record.tidy();
-    const place = { root: this.root, files: new FileTable(this.root), record, force };
+    const files = new FileTable(this.root);
+    record.removeTempFiles(files.boundary);
+    if (record.candidates.size > 0) {
+      const { adoptOutputs } = await import('./engine/adopt.js');
+      adoptOutputs(record, await this.plan());
+    }
+    const place = { root: this.root, files, record, force };
     const { removed, diagnostics } = remove([...record.outputs.keys()], place);
     const problem = saveRecord(place);
     if (store) rmSync(storeFolder(this.root), { recursive: true, force: true });
@@ -208,7 +218,7 @@ export class Project {
   }
 
   /** An engine for this project, which has to be closed. */
-  async engine(): Promise<Engine> {
+  async engine(isSession = false): Promise<Engine> {
     const [{ Engine: Made }, { stepCatalogue, steps }] = await Promise.all([
       import('./engine/engine.js'),
       import('./steps/index.js'),
@@ -218,6 +228,7 @@ export class Project {
       steps,
       catalogue: stepCatalogue,
       isReadOnly: this.isReadOnly,
+      isSession,
       worker: fileURLToPath(new URL('worker.js', import.meta.url)),
       storeLimit: async () => (await this.#settings()).storeLimit,
     });
@@ -232,7 +243,7 @@ export class Project {
     };
   }
 
-  async #makePlan(profile: string, request: Pick<PlanRequest, 'root' | 'owned' | 'list'>): Promise<Plan> {
+  async #makePlan(profile: string, request: PlanInputs): Promise<Plan> {
     const [{ makePlan }, { resolveBrowsers }, { stepCatalogue: catalogue }] = await Promise.all([
       import('./project/plan.js'),
       import('./project/browsers.js'),

@@ -114,7 +114,7 @@ export class Session {
    */
   static async open(options: SessionOptions = {}): Promise<Session> {
     const project = await Project.open(options);
-    return new Session(project, await project.engine(), { ...options, profile: options.profile ?? 'development' });
+    return new Session(project, await project.engine(true), { ...options, profile: options.profile ?? 'development' });
   }
 
   /** The project folder, absolute. */
@@ -209,14 +209,12 @@ export class Session {
     const { paths, listed } = this.#look();
     this.#found = nothing;
     const { record } = this.engine;
-    const isListed = listed.some(
-      (path) => !record.outputs.has(path) && !record.folders.has(path) && !this.#hasRemoved(path),
-    );
+    const isListed = listed.some((path) => !record.folders.has(path) && !this.#isOwn(path));
     const { file } = this.project;
     const isProject = await this.#reload();
     const { outputs } = record;
     const own = paths.filter((path) => outputs.has(path));
-    const changed = paths.filter((path) => !outputs.has(path) && path !== file && !this.#hasRemoved(path));
+    const changed = paths.filter((path) => path !== file && !this.#isOwn(path));
     // What the tool has written itself is no change, nor what others did to it; only an output that is gone is made anew.
     const gone = own.filter((path) => this.#isGone(path));
     const isUnfinished = this.#isUnfinished;
@@ -224,6 +222,14 @@ export class Session {
     const all = [...(isProject ? [file] : []), ...changed, ...gone];
     if (all.length > 0) this.#tell({ event: 'changed', paths: all });
     await this.#build(isAskedForAll);
+  }
+
+  /** Whether a path is an output, or one that the tool has removed, here or in another process. */
+  #isOwn(path: string): boolean {
+    const { record } = this.engine;
+    if (record.outputs.has(path) || this.#hasRemoved(path)) return true;
+    if (!record.hasEverHeld(path) || this.#isThere(path)) return false;
+    return this.engine.readersOf([path], this.project.file, this.options.profile).length === 0;
   }
 
   /** Whether a file or folder is gone because the session itself has removed outputs. */
@@ -365,6 +371,7 @@ export class Session {
     if (this.#polling || (scope === this.#scope && !this.#watcher.hasLost)) return;
     this.#scope = scope;
     this.#changes.noteFolders(this.#watcher.watch(this.#watchlist.folders(this.project.file)));
+    this.#watcher.watchFiles(files.hardLinked);
     if (!this.#changes.isEmpty) this.#hint();
   }
 

@@ -1,18 +1,14 @@
 import { readFileSync } from 'node:fs';
-import { extname, join } from 'node:path';
+import { extname } from 'node:path';
 import send from '@fastify/send';
 import type { FastifyReply, FastifyRequest } from 'fastify';
 import { contentHash } from '../core/files/hash.js';
 import type { Injector } from './injector.js';
-import { lookUp, urlOf, type Found } from './lookup.js';
+import { lookUp, realHome, urlOf, type Found, type ServedFolder } from './lookup.js';
 import { notFoundPage } from './pages/not-found.js';
 
 /** What is served, and how. */
-export interface FolderSettings {
-  /** The project folder, absolute. */
-  readonly root: string;
-  /** The served folder, relative to it. */
-  readonly folder: string;
+export interface FolderSettings extends ServedFolder {
   /** A page that is shown where there is no file. */
   readonly fallback?: string | undefined;
 }
@@ -60,22 +56,18 @@ export class FolderFiles {
       await reply.type('text/plain; charset=utf-8').send(`There is no file ${JSON.stringify(path)}.\n`);
       return;
     }
-    const { folder } = this.settings();
-    const html = notFoundPage(this.#home, folder, path);
+    const settings = this.settings();
+    const html = notFoundPage(realHome(settings), settings.folder, path);
     const { body, encoding } = this.injector.add(Buffer.from(html), request, reply);
     await reply.type(`text/html; charset=${encoding}`).send(body);
   }
 
-  get #home(): string {
-    const { root, folder } = this.settings();
-    return join(root, folder);
-  }
-
   #find(pathname: string, mayFallBack: boolean): Found {
-    const found = lookUp(this.#home, pathname);
-    const { fallback } = this.settings();
+    const settings = this.settings();
+    const { fallback } = settings;
+    const found = lookUp(settings, pathname);
     if (found.kind !== 'missing' || !mayFallBack || fallback === undefined) return found;
-    const page = lookUp(this.#home, urlOf(fallback));
+    const page = lookUp(settings, urlOf(fallback));
     return page.kind === 'file' ? page : found;
   }
 

@@ -11,6 +11,14 @@ export type Found =
   /** Nothing that anybody has a reason to ask for. */
   | { readonly kind: 'refused' };
 
+/** The folder that is served. */
+export interface ServedFolder {
+  /** The project folder, absolute. */
+  readonly root: string;
+  /** Relative to it. */
+  readonly folder: string;
+}
+
 const refused: Found = { kind: 'refused' };
 
 /** The page of a folder. */
@@ -21,16 +29,15 @@ export const indexPage = 'index.html';
  * a backslash, a drive letter, a stream name or a dot at the end, which some systems leave out. Names that begin with
  * a dot, also behind a link, and what is no regular file do not exist.
  *
- * @param root the folder that is served, absolute
  * @param pathname the path of the URL as it was sent, without its query
  */
-export function lookUp(root: string, pathname: string): Found {
+export function lookUp(served: ServedFolder, pathname: string): Found {
   const names = namesIn(pathname);
   if (!names) return refused;
   const isFolder = names[names.length - 1] === '';
   const path = (isFolder ? [...names.slice(0, -1), indexPage] : names).join('/');
   if (names.some((name) => name.startsWith('.'))) return { kind: 'missing', path };
-  const file = realFile(root, path);
+  const file = realFile(served, path);
   if (file === undefined) return { kind: 'missing', path };
   const stat = statSync(file, { throwIfNoEntry: false });
   if (stat?.isFile()) return { kind: 'file', path, file };
@@ -67,10 +74,26 @@ function isName(name: string): boolean {
   return name !== '..' && name !== '.' && !/[\0-\x1f\x7f/\\:]|[. ]$/.test(name);
 }
 
-/** Where a file really lies, if that is inside the folder, too, and behind no hidden name. */
-function realFile(root: string, path: string): string | undefined {
+/**
+ * Where the served folder really lies.
+ *
+ * @returns undefined when it is not there, or a symbolic link leads out of the project: that is not served
+ */
+export function realHome({ root, folder }: ServedFolder): string | undefined {
   try {
-    const home = realpathSync(root);
+    const project = realpathSync(root);
+    const home = realpathSync(join(root, folder));
+    return home === project || home.startsWith(project + sep) ? home : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+/** Where a file really lies, if that is inside the folder, too, and behind no hidden name. */
+function realFile(served: ServedFolder, path: string): string | undefined {
+  const home = realHome(served);
+  if (home === undefined) return undefined;
+  try {
     const file = realpathSync(join(home, path));
     const names = relative(home, file).split(sep);
     return names.some((name) => name.startsWith('.')) ? undefined : file;

@@ -21,6 +21,12 @@ const warning = <P = Record<never, never>>(message: Entry<P>['message'], hint: E
   hint,
 });
 
+const note = <P = Record<never, never>>(message: Entry<P>['message'], hint: Entry<P>['hint']): Entry<P> => ({
+  severity: 'note',
+  message,
+  hint,
+});
+
 /**
  * Every diagnostic of the product, in the order of a build: project file, plan, files, steps, publishing.
  * A code never changes its meaning.
@@ -136,9 +142,17 @@ export const catalogue = {
     (p) => `\`${p.key}\` leads out of the project: ${p.path}`,
     () => 'Name a path inside the folder that holds the project file, relative to it.',
   ),
+  'path-reserved': error<{ key: string; path: string; folder: string }>(
+    (p) => `\`${p.key}\` leads into \`${p.folder}\`: ${p.path}`,
+    () => 'Nothing is ever written to `.git`, `node_modules` or `.anvil-cache`. Name another folder.',
+  ),
   'path-form': error<{ key: string; path: string; problem: string }>(
     (p) => `\`${p.key}\` is not a path the project file can hold: ${p.path} ${p.problem}.`,
     () => 'Write paths relative to the project file, with `/` between folders.',
+  ),
+  'glob-slow': error<{ glob: string; reason: string }>(
+    (p) => `\`${p.glob}\` ${p.reason}, so matching it could take for ever.`,
+    () => 'Use fewer wildcards, or several globs.',
   ),
   'only-negations': error(
     () => '`from` has nothing but negations, so it matches nothing.',
@@ -176,6 +190,14 @@ export const catalogue = {
   'file-unreadable': error<{ reason: string }>(
     (p) => `The file cannot be read: ${p.reason}.`,
     () => 'Check its rights, and that it is a file.',
+  ),
+  'folder-unreadable': error<{ reason: string }>(
+    (p) => `The folder cannot be read: ${p.reason}.`,
+    () => 'Nothing was built or removed. Check its permissions, or exclude it with `!`, then build again.',
+  ),
+  'file-changing': error(
+    () => 'The file changed while it was copied.',
+    () => 'Build again when it is complete.',
   ),
   'not-utf8': error<{ offset: number }>(
     (p) => `The file is not UTF-8 text: byte ${p.offset} does not belong there.`,
@@ -283,6 +305,28 @@ export const catalogue = {
     (p) => `${p.output} cannot be written: ${p.reason}.`,
     () =>
       'Nothing of this pipeline was published; the last good output stays. Make room or mend the rights, then build again.',
+  ),
+  'record-unreadable': error<{ reason: string }>(
+    (p) => `The record of written outputs cannot be read: ${p.reason}.`,
+    () =>
+      'Nothing was built: without the record, outputs cannot be told from your own files. Check its permissions; if it is not a regular file, remove it.',
+  ),
+  'record-untrusted': warning<{ ignored: string }>(
+    (p) =>
+      `The record of written outputs was not made in this folder, and names files that no pipeline writes: ${p.ignored}.`,
+    () => 'They are left alone and forgotten. If they are old outputs, remove them yourself.',
+  ),
+  'project-shared': warning<{ id: number; profile: string; isSession: boolean }>(
+    (p) =>
+      `${p.isSession ? 'A session' : 'A build'} for \`${p.profile}\` is running on this project (process ${String(p.id)}), and writes the same outputs.`,
+    (p) =>
+      p.isSession
+        ? 'The session replaces these outputs at its next change. End it before you build a release.'
+        : 'What is written last stays. Build again when the other build has ended.',
+  ),
+  'outputs-restored': note<{ outputs: string }>(
+    (p) => `Another build had replaced outputs of this session; they are written again: ${p.outputs}.`,
+    () => 'To keep the outputs of the other build, end the session first.',
   ),
   'record-unwritable': error<{ path: string; reason: string }>(
     (p) => `The list of written outputs cannot be kept in ${p.path}: ${p.reason}.`,

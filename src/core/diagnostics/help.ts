@@ -39,8 +39,10 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'pipeline-name': 'A name has signs in it that names of pipelines and profiles cannot have.',
   'browsers-query': 'A query for target browsers is not understood. It is written in the Browserslist query language.',
   'path-outside': 'A path leads out of the project. Nothing is read from or written to there.',
+  'path-reserved': 'Outputs would be written into `.git`, `node_modules` or `.anvil-cache`.',
   'path-form':
     'A path is absolute, or has signs in it that are not portable. Paths are relative to the project file, with `/` between folders.',
+  'glob-slow': 'A glob has so many wildcards that matching a long name against it could take for ever.',
   'only-negations': 'All globs of a `from` take matches away, and there are none to take them from.',
 
   'glob-empty': 'A glob matches no file, so it is most likely misspelt or the files are not there yet.',
@@ -54,6 +56,9 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'A source does not lie in the `base` of its pipeline, so it is not known what is to be kept of its path.',
 
   'file-unreadable': 'A file that is needed cannot be read: because of its rights, or because it is no file.',
+  'folder-unreadable':
+    'A folder that a glob searches exists but cannot be read, or is a symbolic link that leads out of the project. It does not count as empty: nothing is built, and no output is removed.',
+  'file-changing': 'A file was written while it was copied to the outputs. Nothing of its pipeline was published.',
   'not-utf8': 'A file that a step has to read as text is not UTF-8.',
 
   'compiler-ended':
@@ -80,6 +85,13 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'output-foreign': 'At the place of an output there is a file that the tool did not write. It stays as it is.',
   'output-edited': 'An output was changed by hand since it was written. It stays as it is, unless --force is given.',
   'output-unwritable': 'An output cannot be written. Nothing of its pipeline was published.',
+  'record-unreadable':
+    'The record of written outputs exists but cannot be read, is not a regular file, or is a symbolic link. Without it, nothing is built or removed.',
+  'record-untrusted':
+    'The record of written outputs came with a copy or a checkout. Only entries for files that pipelines write are believed; others are ignored, so that a record cannot have files of yours removed.',
+  'project-shared':
+    'Another process of the tool builds the same project. Outputs are written as a whole, but those of two profiles may be mixed.',
+  'outputs-restored': 'A session wrote outputs again that a build beside it had replaced.',
   'record-unwritable':
     'The list of written outputs cannot be kept, and without it the tool would not know its own files again.',
   'store-unusable': 'Results cannot be kept for the next build, which will do everything again.',

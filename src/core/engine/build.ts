@@ -1,5 +1,14 @@
-import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
-import { intend, publish, remove, saveRecord, type Intent, type OutputState, type Place } from '../files/publish.js';
+import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import {
+  intend,
+  publish,
+  remove,
+  saveRecord,
+  type Intent,
+  type OutputContent,
+  type OutputState,
+  type Place,
+} from '../files/publish.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
 import { leftOvers } from './left-overs.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
@@ -89,6 +98,8 @@ export interface BuildRequest {
   readonly published: Map<string, Publication>;
   /** The number of this build. */
   readonly build: number;
+  /** What there is to say before anything is built. */
+  readonly diagnostics: readonly Diagnostic[];
   /** Whether everything runs, whatever is known of earlier builds. */
   readonly isFresh: boolean;
   /** Whether reports wait until it is known what outputs weigh. */
@@ -97,6 +108,9 @@ export interface BuildRequest {
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
 }
+
+/** How many outputs a diagnostic names. */
+const namedOutputs = 5;
 
 /** What became of a pipeline, with its outputs as they may still be weighed. */
 interface Outcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs'> {
@@ -128,7 +142,7 @@ class Build {
     const { tell, pipelines } = this.request;
     const { name: profile } = this.plan.profile;
     tell({ event: 'build-started', profile, pipelines: pipelines.map((pipeline) => pipeline.name) });
-    this.plan.diagnostics.forEach((one) => this.#say(one));
+    for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.#say(one);
     for (const pipeline of pipelines) this.#outcomes.set(pipeline.name, this.#pipeline(pipeline));
     const finished = await Promise.all(pipelines.map((pipeline) => this.#report(pipeline)));
     const isWhole = pipelines.length === this.plan.pipelines.length;
@@ -155,7 +169,7 @@ class Build {
   /** Tells of a pipeline that has ended. */
   async #report({ name, sources }: PlannedPipeline): Promise<PipelineReport> {
     const { outputs, states, ...outcome } = await this.#outcomes.get(name)!;
-    if (this.request.isWeighed) await this.request.workshop.scales.settled();
+    if (this.request.isWeighed) await this.request.workshop.gzipSizes.settled();
     const report = {
       name,
       sources: sources.length,
@@ -189,17 +203,19 @@ class Build {
     if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
 
     const { place } = this.request;
-    let intent = intend(this.#unpublished(name, result.outputs), place);
+    let intent = intend(name, this.#unpublished(name, result.outputs), result.outputs, place);
     if (!(await this.#hasContents(intent))) {
       // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
       result = await runPipeline(pipeline, { ...run, isFresh: true });
       this.#remember(name, result);
       if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
-      intent = intend(result.outputs, place);
+      intent = intend(name, result.outputs, result.outputs, place);
     }
+    const restored = this.#restored(name, intent.replacing);
     const published = publish(name, result.outputs, intent, place, (output) => this.#contentOf(output)!);
     for (const one of published.diagnostics) this.#say({ ...one, pipeline: name });
     if (hasErrors(published.diagnostics)) return failed();
+    if (restored !== undefined) this.#say({ ...diagnostic('outputs-restored', { outputs: restored }), pipeline: name });
     this.#notePublished(name, result.outputs, published.states);
     if (intent.pending.length + published.removed.length > 0) this.isNew = true;
     return {
@@ -224,6 +240,17 @@ class Build {
     for (let at = 0; at < outputs.length; at++)
       if (outputs[at] !== before.list[at] || (isDoubted && doubted.has(outputs[at]!.path))) found.push(outputs[at]!);
     return found;
+  }
+
+  /** The outputs that this process has published as they are, and that another one has written since. */
+  #restored(name: string, replacing: readonly OutputFile[]): string | undefined {
+    const before = new Set(
+      replacing.length === 0 ? [] : this.request.published.get(name)?.list.map(({ hash }) => hash),
+    );
+    const restored = replacing.filter(({ hash }) => before.has(hash)).map(({ path }) => path);
+    if (restored.length === 0) return undefined;
+    const more = restored.length - namedOutputs;
+    return `${restored.slice(0, namedOutputs).join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}`;
   }
 
   #notePublished(name: string, list: readonly OutputFile[], states: ReadonlyMap<string, OutputState>): void {
@@ -256,12 +283,20 @@ class Build {
   async #hasContents({ pending }: Intent<OutputFile>): Promise<boolean> {
     if (pending.length === 0) return true;
     await this.request.workshop.store();
-    return pending.every((output) => this.#contentOf(output) !== undefined);
+    const { contents } = this.request.workshop;
+    return pending.every((output) => this.#sourceOf(output) !== undefined || contents.holds(output.hash));
   }
 
-  /** The bytes of an output; those of a copy are the source's. */
-  #contentOf({ hash, origins }: OutputFile): Uint8Array | undefined {
-    return this.request.workshop.contents.get(hash, origins.length === 1 ? origins[0] : undefined);
+  /** The content of an output; that of a copy is its source. */
+  #contentOf(output: OutputFile): OutputContent | undefined {
+    const source = this.#sourceOf(output);
+    return source === undefined ? this.request.workshop.contents.get(output.hash) : { copyOf: source };
+  }
+
+  /** The source of an output that is a copy. */
+  #sourceOf({ hash, origins: [source, ...others] }: OutputFile): string | undefined {
+    const { files } = this.request.place;
+    return source !== undefined && others.length === 0 && files.state(source) === hash ? source : undefined;
   }
 
   /** Removes outputs of pipelines that the project file no longer has, but not what others may have to take over. */

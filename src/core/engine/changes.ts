@@ -1,5 +1,5 @@
 import { posix } from 'node:path';
-import { isBesideName } from '../files/beside.js';
+import { isTempFile } from '../files/temp-file.js';
 import type { FolderWatcher } from '../files/watcher.js';
 import type { Inputs } from './inputs.js';
 
@@ -38,7 +38,7 @@ export class Changes {
 
   /** Notes a hint of the watcher; says whether it may matter. */
   note(folder: string, name: string | undefined, isEntry: boolean): boolean {
-    if (name !== undefined && isBesideName(name)) return false;
+    if (name !== undefined && isTempFile(name)) return false;
     const { files, tree } = this.inputs;
     const path = name === undefined ? folder : posix.join(folder, name);
     const isFolder = tree.knows(path);

@@ -6,10 +6,14 @@ import type { SourceMap } from '../maps/index.js';
 import type { Store } from './store.js';
 import type { KeptAsset } from './trace.js';
 
+/** How many bytes of results are held in memory, as far as the store has them too. */
+const heldBytes = 64 << 20;
+
 /** The bytes behind content hashes: those of this build in memory, those of earlier ones in the store. */
 export class Contents {
   readonly #fresh = new Map<string, Uint8Array>();
   readonly #maps = new Map<string, SourceMap>();
+  #size = 0;
 
   /** @param store nothing when there is none to be had */
   constructor(
@@ -27,6 +31,7 @@ export class Contents {
 
   /** Keeps bytes under their hash. */
   put(hash: string, bytes: Uint8Array): void {
+    if (!this.#fresh.has(hash)) this.#size += bytes.length;
     this.#fresh.set(hash, bytes);
     this.store()?.addResult(hash, bytes);
   }
@@ -40,11 +45,9 @@ export class Contents {
     return this.#fresh.get(hash) ?? this.store()?.result(hash);
   }
 
-  /** Whether an asset could be put together again. */
-  has(asset: KeptAsset): boolean {
-    const held = (hash: string): boolean => this.#fresh.has(hash) || (this.store()?.has(hash) ?? false);
-    if (asset.map !== undefined && !this.#maps.has(asset.map) && !held(asset.map)) return false;
-    return held(asset.hash) || (asset.untouched && this.files.state(asset.origins[0]!) === asset.hash);
+  /** Whether there are bytes with this hash. */
+  holds(hash: string): boolean {
+    return this.#fresh.has(hash) || this.store()?.result(hash) !== undefined;
   }
 
   /** Puts an asset together again; nothing when some of it is no longer there. */
@@ -56,10 +59,19 @@ export class Contents {
     return { path, bytes, origins, untouched, ...(map && { map }) };
   }
 
+  /** Lets go of results when there are many of them and the store has them: a build of any size fits into memory. */
+  async trim(): Promise<void> {
+    const store = this.#size > heldBytes ? this.store() : undefined;
+    if (!store || store.isFull) return;
+    await store.flush();
+    if (!store.isFull) this.release();
+  }
+
   /** Lets go of what is in memory. */
   release(): void {
     this.#fresh.clear();
     this.#maps.clear();
+    this.#size = 0;
   }
 
   #keepMap(map: SourceMap): string {

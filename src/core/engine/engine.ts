@@ -1,14 +1,15 @@
 import { setMaxListeners } from 'node:events';
 import { statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
-import { diagnostic, fail } from '../diagnostics/index.js';
+import { diagnostic, fail, type Diagnostic } from '../diagnostics/index.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
 import { saveRecord, type Place } from '../files/publish.js';
 import { OutputRecord } from '../files/record.js';
-import { selectPipelines, type Plan, type PlanRequest } from '../project/plan.js';
+import { selectPipelines, type Plan, type PlanInputs } from '../project/plan.js';
 import type { StepCatalogue } from '../project/steps.js';
 import type { Step } from '../steps/step.js';
+import { adoptOutputs } from './adopt.js';
 import { build, type BuildEvent, type BuildReport, type BuildRequest } from './build.js';
 import type { BuildForecast } from './forecast.js';
 import { Inputs } from './inputs.js';
@@ -19,6 +20,9 @@ import { keepState, keptState, type BuildState } from './state.js';
 import { keptPath, storeFolder } from './store-folder.js';
 import type { OutputReasons, SourceReach } from './why.js';
 import { Workshop } from './workshop.js';
+
+/** How many outputs a diagnostic names. */
+const namedOutputs = 5;
 
 /** What an engine is set up with. */
 export interface EngineSetting {
@@ -32,6 +36,8 @@ export interface EngineSetting {
   readonly storeLimit: () => Promise<number>;
   /** Whether nothing is built, and nothing left behind. */
   readonly isReadOnly: boolean;
+  /** Whether it builds again and again until it is closed. */
+  readonly isSession: boolean;
 }
 
 /** A project file, as far as a plan depends on it. */
@@ -41,7 +47,7 @@ export interface PlanGround {
   /** `groundOf` its text. */
   readonly ground: string;
   /** Makes the plan from it; not called while an earlier plan still holds. */
-  readonly makePlan: (request: Pick<PlanRequest, 'root' | 'owned' | 'list'>) => Promise<Plan>;
+  readonly makePlan: (request: PlanInputs) => Promise<Plan>;
 }
 
 /** What to build. */
@@ -86,11 +92,12 @@ export class Engine {
   readonly #folder: string;
   #workshop: Workshop | undefined;
   #saidProblem = false;
+  #hasStarted = false;
 
   constructor(private readonly setting: EngineSetting) {
     const { root } = setting;
     this.files = new FileTable(root);
-    this.tree = new FolderTree(root);
+    this.tree = new FolderTree(root, this.files.boundary);
     this.inputs = new Inputs(this.files, this.tree);
     this.record = OutputRecord.open(root);
     this.#folder = storeFolder(root);
@@ -128,18 +135,19 @@ export class Engine {
   async plan(ground: PlanGround, profile: string): Promise<Plan> {
     const remembered = this.remembered(ground.file, profile);
     const { plan, folders } = remembered;
-    const { outputs } = this.record;
+    const { outputs, candidates } = this.record;
     if (
       plan &&
       remembered.ground === ground.ground &&
-      plan.passedOver.every((path) => outputs.has(path)) &&
+      plan.passedOver.every((path) => outputs.has(path) || candidates.has(path)) &&
       this.tree.matches(folders)
     )
       return plan;
     const made = await ground.makePlan({
       root: this.setting.root,
-      owned: outputs,
+      owned: { has: (path) => outputs.has(path) || candidates.has(path) },
       list: (glob) => this.inputs.list(glob),
+      problems: () => this.tree.problems(),
     });
     remembered.plan = made;
     remembered.ground = ground.ground;
@@ -154,11 +162,12 @@ export class Engine {
    * @throws DiagnosticError when the project or the request is wrong, before anything is done
    */
   async build(ground: PlanGround, request: EngineRequest): Promise<BuildReport> {
-    const plan = await this.plan(ground, request.profile);
+    const { plan, diagnostics } = await this.#planWithOutputs(ground, request.profile);
     const pipelines = selectPipelines(plan, request.pipelines);
     const remembered = this.remembered(ground.file, request.profile);
     remembered.build++;
-    this.record.tidy();
+    this.record.removeTempFiles(this.files.boundary);
+    diagnostics.push(...this.#start(request.profile));
     // Every job at work listens.
     for (const { name } of pipelines) setMaxListeners(Infinity, request.signalOf(name));
     const workshop = await this.#openWorkshop();
@@ -169,6 +178,7 @@ export class Engine {
       memos: remembered.memos,
       published: remembered.published,
       build: remembered.build,
+      diagnostics,
       isFresh: request.isFresh,
       isWeighed: request.isWeighed,
       signalOf: request.signalOf,
@@ -190,7 +200,7 @@ export class Engine {
    * @throws DiagnosticError when the project or the request is wrong
    */
   async forecast(ground: PlanGround, profile: string, names: readonly string[]): Promise<BuildForecast> {
-    const plan = await this.plan(ground, profile);
+    const { plan } = await this.#planWithOutputs(ground, profile);
     const pipelines = selectPipelines(plan, names);
     const { memos } = this.remembered(ground.file, profile);
     const [{ forecast }, workshop] = await Promise.all([import('./forecast.js'), this.#openWorkshop()]);
@@ -254,7 +264,7 @@ export class Engine {
 
   /** Keeps what is remembered for later runs. */
   async keep(): Promise<void> {
-    await this.#workshop?.scales.settled();
+    await this.#workshop?.gzipSizes.settled();
     for (const remembered of this.#remembered.values()) {
       const { path, lookPath, ground, folders, plan, build: number, done, memos, report, isNew } = remembered;
       if (!isNew || !plan) continue;
@@ -282,11 +292,39 @@ export class Engine {
   /** Keeps what is remembered, and ends whatever runs. */
   async close(): Promise<void> {
     if (!this.setting.isReadOnly) {
+      this.record.markEnded();
       saveRecord(this.place(false));
       await this.keep();
     }
     await this.#resources.close();
     await this.#workshop?.close();
+  }
+
+  /** The plan, and with a record that is not trusted, the outputs in it that count. */
+  async #planWithOutputs(ground: PlanGround, profile: string): Promise<{ plan: Plan; diagnostics: Diagnostic[] }> {
+    const plan = await this.plan(ground, profile);
+    if (this.record.candidates.size === 0) return { plan, diagnostics: [] };
+    const { ignored, isOtherPlan } = adoptOutputs(this.record, plan);
+    if (isOtherPlan) this.remembered(ground.file, profile).plan = undefined;
+    const named = ignored.slice(0, namedOutputs).join(', ');
+    const more = ignored.length > namedOutputs ? ` and ${String(ignored.length - namedOutputs)} more` : '';
+    return {
+      plan: isOtherPlan ? await this.plan(ground, profile) : plan,
+      diagnostics: ignored.length === 0 ? [] : [diagnostic('record-untrusted', { ignored: `${named}${more}` })],
+    };
+  }
+
+  /** Lets other processes know, once, that this one builds; tells of those that do. */
+  #start(profile: string): Diagnostic[] {
+    if (this.#hasStarted) return [];
+    this.#hasStarted = true;
+    const { isSession } = this.setting;
+    // Two builds for one profile write the same.
+    const others = this.record.running().filter((one) => one.isSession || isSession || one.profile !== profile);
+    this.record.markRunning(profile, isSession);
+    // What keeps it from being saved is told when outputs are published.
+    saveRecord(this.place(false));
+    return others.map((one) => diagnostic('project-shared', one));
   }
 
   async #openWorkshop(): Promise<Workshop> {

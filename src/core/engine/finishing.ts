@@ -47,7 +47,9 @@ export async function finishAll(
     }
   }
   await eachAtOnce(pending, async (asset) => {
-    const outputs = await finish(asset, to, maps, workshop);
+    const { contents, gzipSizes, inputs } = workshop;
+    const outputs = await finish(asset, to, maps, { contents, gzipSizes, files: inputs.files });
+    await contents.trim();
     if (!outputs) throw new ContentGone();
     const one = { input: inputDigest([asset]), outputs };
     noteFinished(one, asset);

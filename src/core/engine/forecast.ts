@@ -197,7 +197,7 @@ class Forecast {
     }
     const { name } = this.pipeline;
     const { place } = this.request;
-    const { pending } = intend(sure, place);
+    const { pending } = intend(name, sure, sure, place);
     const stale = staleOf(name, sure, place);
     const maps = new Set(mayWrite.map((path) => `${path}.map`));
     return {

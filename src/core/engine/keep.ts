@@ -1,45 +1,43 @@
-import { readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { closeSync, fstatSync, readFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { crc32 } from 'node:zlib';
-import { makeStoreFolder } from './store-folder.js';
+import { identityOf, openRegularFile } from '../files/regular-file.js';
+import { makeIgnoredFolder, replaceFile } from '../files/write-file.js';
 
 /**
- * Keeps a value in a file of its own, by writing beside it and renaming. What cannot be kept is made again: problems
- * are no errors.
+ * Keeps a value in a file of its own. What cannot be kept is made again: problems are no errors.
+ *
+ * The file names itself by numbers that only this machine knows, so that one that came with a checkout does not count:
+ * what such files say decides what is read, written and skipped.
  */
 export function keepValue(path: string, version: number, value: unknown): void {
   const text = JSON.stringify(value);
-  const beside = `${path}.${String(process.pid)}`;
   try {
-    makeStoreFolder(dirname(path));
-    writeFileSync(beside, `${head(version, text)}\n${text}`);
-    renameSync(beside, path);
+    makeIgnoredFolder(dirname(path), true);
+    replaceFile(path, (identity) => `${head(version, text, identity)}\n${text}`);
   } catch {
-    discard(beside);
+    // The next run does without it.
   }
 }
 
-/** Removes a file if it can be removed. */
-function discard(path: string): void {
-  try {
-    rmSync(path, { force: true });
-  } catch {
-    // It was never there.
-  }
-}
-
-/** Takes up a value that was kept; nothing when there is none, or it is damaged, or of another version. */
+/** Reads a value that was kept; undefined when there is none, or it is damaged, copied, or of another version. */
 export function keptValue(path: string, version: number): unknown {
   try {
-    const text = readFileSync(path, 'utf8');
-    const end = text.indexOf('\n');
-    const body = text.slice(end + 1);
-    return text.slice(0, end) === head(version, body) ? JSON.parse(body) : undefined;
+    const file = openRegularFile(path, { followsLinks: false });
+    try {
+      const identity = identityOf(fstatSync(file, { bigint: true }));
+      const text = readFileSync(file, 'utf8');
+      const end = text.indexOf('\n');
+      const body = text.slice(end + 1);
+      return text.slice(0, end) === head(version, body, identity) ? JSON.parse(body) : undefined;
+    } finally {
+      closeSync(file);
+    }
   } catch {
     return undefined;
   }
 }
 
-function head(version: number, text: string): string {
-  return `${String(version)} ${crc32(text).toString(16)}`;
+function head(version: number, text: string, identity: string): string {
+  return `${String(version)} ${crc32(text).toString(16)} ${identity}`;
 }

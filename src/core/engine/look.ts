@@ -89,7 +89,7 @@ export function keepLook({ path, ground, folders, memos, sources, files, record,
     prints: Buffer.from(numbers.buffer).toString('base64'),
     present: [...there].filter(([file, isThere]) => isThere && !looked.has(file)).map(([file]) => file),
     absent: [...there].filter(([, isThere]) => !isThere).map(([file]) => file),
-    record: recordPrint,
+    record: { ...recordPrint },
     report: {
       ...report,
       pipelines: report.pipelines.map(({ outputs, ...one }) => ({

@@ -5,8 +5,16 @@ import type { Asset } from '../assets/asset.js';
 import type { Maps } from '../project/settings.js';
 import type { Contents } from './contents.js';
 import type { OutputFile } from './memo.js';
-import type { Scales } from './scales.js';
+import type { GzipSizes } from './gzip-sizes.js';
+import type { FileTable } from '../files/file-table.js';
 import type { KeptAsset } from './trace.js';
+
+/** What turning assets into files needs. */
+export interface FinishTools {
+  readonly contents: Contents;
+  readonly gzipSizes: GzipSizes;
+  readonly files: FileTable;
+}
 
 /**
  * Turns an asset into files to publish: itself, and its source map as the profile wants it. An asset that no step
@@ -19,16 +27,23 @@ export async function finish(
   kept: KeptAsset,
   to: string,
   maps: Maps,
-  { contents, scales }: { readonly contents: Contents; readonly scales: Scales },
+  { contents, gzipSizes, files: table }: FinishTools,
 ): Promise<readonly OutputFile[] | undefined> {
+  const { origins } = kept;
+  // A copy: its bytes are those of the source, which need not be in memory.
+  if (kept.untouched) {
+    const [source = ''] = origins;
+    if (table.state(source) !== kept.hash) return undefined;
+    const output = { path: posix.join(to, kept.path), hash: kept.hash, bytes: table.size(source), origins };
+    return [gzipSizes.measure(output, () => contents.get(kept.hash, source))];
+  }
   const asset = contents.asset(kept);
   if (!asset) return undefined;
-  const { origins } = kept;
   const files = await filesOf(asset, to, maps);
   return files.map(({ path, bytes }) => {
     const hash = contentHash(bytes);
     if (hash !== kept.hash) contents.put(hash, bytes);
-    return scales.weighed({ path, hash, bytes: bytes.length, origins }, bytes);
+    return gzipSizes.measure({ path, hash, bytes: bytes.length, origins }, () => contents.get(hash));
   });
 }
 

@@ -184,7 +184,7 @@ class Evaluation {
   /** A source as an asset: the same one as before where it is as before, so that it is known at a glance. */
   #source({ path, target }: PlannedSource, before?: KeptAsset): KeptAsset | undefined {
     const hash = this.run.workshop.inputs.files.state(path);
-    const reason = hash === null ? 'it is not there' : reasonOfState(hash);
+    const reason = hash === null ? reasonForMissing(path) : reasonOfState(hash);
     if (hash !== null && reason === undefined)
       return before?.hash === hash ? before : { path: target, hash, origins: [path], untouched: true };
     this.#said.push(diagnostic('file-unreadable', { reason: reason ?? '' }, { file: path }));
@@ -243,6 +243,7 @@ class Evaluation {
         totals.set(step, number);
         this.run.progress?.(step, number, pending.length);
       });
+      await this.run.workshop.contents.trim();
       if (done.isFinal) this.#remember(unit, done.memo);
       else unit.diagnostics = done.memo.diagnostics;
     });
@@ -324,6 +325,11 @@ class Evaluation {
     this.#isNew ||= isNew;
     return finished;
   }
+}
+
+/** Why a source is not there that a folder lists: bytes that are not UTF-8 become U+FFFD, which names another file. */
+function reasonForMissing(path: string): string {
+  return path.includes('\ufffd') ? 'its name is not UTF-8' : 'it is not there';
 }
 
 /** Adds the jobs of a unit to numbers by step, or takes them away. */

@@ -1,7 +1,9 @@
-import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, lstatSync } from 'node:fs';
+import { join, sep } from 'node:path';
 import { toolVersions } from '../assets/tools.js';
+import { fail } from '../diagnostics/index.js';
 import { contentHash } from '../files/hash.js';
+import { reasonOf } from '../files/reason.js';
 import { recordFolder } from '../files/record.js';
 
 /**
@@ -9,20 +11,22 @@ import { recordFolder } from '../files/record.js';
  * installed it goes with them, so that a clean installation also clears it.
  *
  * @param root the project folder
+ * @throws DiagnosticError when the tool's own folder is a symbolic link
  */
 export function storeFolder(root: string): string {
-  const packages = join(root, 'node_modules');
-  return existsSync(packages) ? join(packages, '.cache', 'loyal-anvil') : join(root, recordFolder, 'store');
+  const packages = join('node_modules', '.cache', 'loyal-anvil');
+  if (existsSync(join(root, 'node_modules')) && !hasLink(root, packages)) return join(root, packages);
+  const own = join(recordFolder, 'store');
+  if (hasLink(root, own)) fail('record-unreadable', { reason: reasonOf({ code: 'ELOOP' }) }, { file: recordFolder });
+  return join(root, own);
 }
 
-/**
- * Makes the folder of the store, out of sight of version control.
- *
- * @throws the system's error when it cannot be made
- */
-export function makeStoreFolder(folder: string): void {
-  mkdirSync(folder, { recursive: true });
-  writeFileSync(join(folder, '.gitignore'), '*\n');
+/** Reports whether a part of a path is a symbolic link: one that came with a checkout may lead anywhere. */
+function hasLink(root: string, path: string): boolean {
+  return path.split(sep).some((_, index, parts) => {
+    const stats = lstatSync(join(root, ...parts.slice(0, index + 1)), { throwIfNoEntry: false });
+    return stats?.isSymbolicLink() ?? false;
+  });
 }
 
 /**

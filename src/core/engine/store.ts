@@ -1,14 +1,14 @@
 import { spawnSync } from 'node:child_process';
 import {
+  closeSync,
   existsSync,
+  lstatSync,
   mkdirSync,
   readdirSync,
-  readFileSync,
   renameSync,
   rmSync,
   statfsSync,
   statSync,
-  writeFileSync,
 } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
@@ -18,7 +18,8 @@ import type { Database, RootDatabase } from 'lmdb';
 import { isAlive } from '../files/alive.js';
 import { contentHash } from '../files/hash.js';
 import { reasonOf } from '../files/reason.js';
-import { makeStoreFolder } from './store-folder.js';
+import { readRegularFile } from '../files/regular-file.js';
+import { createFile, makeIgnoredFolder, removeIfPossible, replaceFile } from '../files/write-file.js';
 import type { Trace } from './trace.js';
 
 /** Raised when older stores cannot be read any more; they are left alone and rebuilt beside. */
@@ -73,7 +74,7 @@ export class Store {
   static open(folder: string, limit: number): Store | string {
     const path = pathIn(folder);
     try {
-      makeStoreFolder(folder);
+      makeIgnoredFolder(folder, true);
       mkdirSync(path, { recursive: true });
       if (!hasRoom(path)) return 'less than 32 MB are free on its disk';
       if (!isSound(path)) setAside(path);
@@ -154,7 +155,7 @@ export class Store {
     } catch {
       // Nothing depends on it: the next run looks whether the store is sound.
     } finally {
-      rmSync(join(this.folder, `open-${String(process.pid)}`), { force: true });
+      removeIfPossible(join(this.folder, `open-${String(process.pid)}`));
     }
   }
 
@@ -210,7 +211,7 @@ function pathIn(folder: string): string {
 function openAt(path: string, limit: number): Store {
   // As one file, which is what is required: it takes half the time of the modules that are imported.
   const { open } = createRequire(import.meta.url)('lmdb') as typeof lmdb;
-  writeFileSync(join(path, `open-${String(process.pid)}`), '');
+  closeSync(createFile(join(path, `open-${String(process.pid)}`)));
   const root = open({ path, maxDbs: 4 });
   const Opened = Store as unknown as new (folder: string, root: RootDatabase, limit: number) => Store;
   return new Opened(path, root, limit);
@@ -223,7 +224,7 @@ function sealOf(path: string): string {
 }
 
 function writeSeal(path: string): void {
-  writeFileSync(join(path, 'seal'), sealOf(path));
+  replaceFile(join(path, 'seal'), sealOf(path));
 }
 
 function sizeOf(path: string): number {
@@ -235,6 +236,9 @@ function sizeOf(path: string): number {
  * process, so one that was not closed in order is tried out in another process first.
  */
 function isSound(path: string): boolean {
+  const isLink = (name: string): boolean =>
+    lstatSync(join(path, name), { throwIfNoEntry: false })?.isSymbolicLink() ?? false;
+  if (isLink('data.mdb') || isLink('lock.mdb')) return false;
   if (!existsSync(join(path, 'data.mdb'))) return true;
   const openers = readdirSync(path).filter((name) => name.startsWith('open-'));
   const processOf = (name: string): number => Number(name.slice('open-'.length));
@@ -242,7 +246,7 @@ function isSound(path: string): boolean {
   for (const name of openers) if (!living.includes(name)) rmSync(join(path, name), { force: true });
   if (living.length > 0) return true;
   try {
-    if (openers.length === 0 && readFileSync(join(path, 'seal'), 'utf8') === sealOf(path)) return true;
+    if (openers.length === 0 && readRegularFile(join(path, 'seal')).toString('utf8') === sealOf(path)) return true;
   } catch {
     // Never sealed.
   }

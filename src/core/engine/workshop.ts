@@ -7,7 +7,7 @@ import { Contents } from './contents.js';
 import type { Inputs } from './inputs.js';
 import type { RunResources } from './resources.js';
 import { runStep, type StepResult } from './run-step.js';
-import { Scales } from './scales.js';
+import { GzipSizes } from './gzip-sizes.js';
 import { Store } from './store.js';
 import type { KeptAsset } from './trace.js';
 import { Workers } from './workers.js';
@@ -31,7 +31,7 @@ export interface WorkshopSetting {
 export class Workshop {
   readonly inputs: Inputs;
   readonly contents: Contents;
-  readonly scales = new Scales();
+  readonly gzipSizes = new GzipSizes();
   readonly #workers: Workers;
   #opening: Promise<Store | undefined> | undefined;
   #store: Store | undefined;

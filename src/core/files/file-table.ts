@@ -1,9 +1,11 @@
-import { readFileSync, statSync } from 'node:fs';
+import { statSync } from 'node:fs';
 import { join } from 'node:path';
 import { fail } from '../diagnostics/index.js';
+import { Boundary } from './boundary.js';
 import { fingerprintOf, isSame, isTooFresh, type Fingerprint } from './fingerprint.js';
 import { contentHash } from './hash.js';
 import { reasonOf } from './reason.js';
+import { hashRegularFile, readRegularFile } from './regular-file.js';
 
 /** A file as it was read: its bytes and their content hash. */
 export interface ReadFile {
@@ -42,6 +44,12 @@ interface Known {
 /** How many bytes of files that were just read are held, for those who ask for them next. */
 const heldBytes = 32 << 20;
 
+/** Files from this size on, in bytes, are not held, and hashed piece by piece. */
+const largeFile = 1 << 20;
+
+/** Why a file is not read that the project may not reach, in half a sentence. */
+const outside = 'it lies outside the project';
+
 /**
  * Content hashes of the files of a project. A file is looked at once and then believed to stay as it is until `recheck`;
  * looking at it again reads it only when its fingerprint differs.
@@ -52,6 +60,7 @@ export class FileTable {
   readonly #checked = new Set<string>();
   readonly #present = new Map<string, boolean>();
   readonly #held = new Map<string, ReadFile>();
+  readonly #hardLinked = new Set<string>();
   /** Every path that was doubted, in order. */
   readonly #doubted: string[] = [];
   /** Changes when something is asked about a path for the first time. */
@@ -60,8 +69,14 @@ export class FileTable {
   /** Whether anything is known that was not when the table was filled. */
   isChanged = false;
 
-  /** @param root the folder that all paths are relative to */
-  constructor(readonly root: string) {}
+  /**
+   * @param root the folder that all paths are relative to
+   * @param boundary what may be read and written
+   */
+  constructor(
+    readonly root: string,
+    readonly boundary = new Boundary(root),
+  ) {}
 
   /** Takes what an earlier run knew; each file is looked at again before it is believed. */
   fill(kept: readonly KeptFile[]): void {
@@ -86,7 +101,8 @@ export class FileTable {
       const print = this.#print(path);
       if (print && isSame(print, known.print)) return (this.#checked.add(path), known.state);
     }
-    return this.#load(path)?.hash ?? this.#known.get(path)!.state;
+    this.#load(path, false);
+    return this.#known.get(path)!.state;
   }
 
   /**
@@ -98,7 +114,7 @@ export class FileTable {
   read(path: string): ReadFile | undefined {
     const held = this.#held.get(path);
     if (held && this.state(path) === held.hash) return held;
-    const loaded = this.#load(path);
+    const loaded = this.#load(path, true);
     const { state } = this.#known.get(path)!;
     if (!loaded && state !== null) fail('file-unreadable', { reason: reasonOfState(state) ?? state }, { file: path });
     return loaded;
@@ -125,7 +141,7 @@ export class FileTable {
     if (this.#checked.has(path)) return this.#known.get(path)!.state !== null;
     const known = this.#present.get(path);
     if (known !== undefined) return known;
-    const isFile = isFileAt(join(this.root, path));
+    const isFile = isFileAt(join(this.root, path)) && this.boundary.allowsReading(path);
     if (!this.#known.has(path)) this.scope++;
     this.#present.set(path, isFile);
     return isFile;
@@ -161,6 +177,11 @@ export class FileTable {
     return [...new Set([...this.#known.keys(), ...this.#present.keys()])];
   }
 
+  /** Files that have other names: when they are written under one of these, nothing happens in their folder. */
+  get hardLinked(): ReadonlySet<string> {
+    return this.#hardLinked;
+  }
+
   /** How many doubts there were. */
   get doubts(): number {
     return this.#doubted.length;
@@ -182,32 +203,47 @@ export class FileTable {
   release(): void {
     this.#held.clear();
     this.#heldSize = 0;
+    this.boundary.refresh();
   }
 
   #print(path: string): Fingerprint | undefined {
     try {
-      return fingerprintOf(join(this.root, path));
+      return this.#takePrint(path);
     } catch {
       return undefined;
     }
   }
 
-  /** Reads a file until it stays the same while it is read, a few times at most. */
-  #load(path: string): ReadFile | undefined {
+  #takePrint(path: string): Fingerprint | undefined {
+    const print = fingerprintOf(join(this.root, path));
+    if (print?.isHardLinked) this.#hardLinked.add(path);
+    return print;
+  }
+
+  /**
+   * Reads a file until it stays the same while it is read, a few times at most.
+   *
+   * @param needsBytes whether its bytes are wanted, not only its hash
+   */
+  #load(path: string, needsBytes: boolean): ReadFile | undefined {
     const full = join(this.root, path);
     for (let attempt = 1; ; attempt++) {
       const started = Date.now();
       try {
-        const before = fingerprintOf(full);
+        const before = this.#takePrint(path);
         if (!before) return this.#note(path, { state: null, isSettled: false });
-        const bytes = readFileSync(full);
+        if (!this.boundary.allowsReading(path))
+          return this.#note(path, { state: unreadable + outside, isSettled: false });
+        const isHashed = !needsBytes && before.size >= largeFile;
+        const bytes = isHashed ? undefined : readRegularFile(full);
+        const { hash, size } = bytes ? { hash: contentHash(bytes), size: bytes.length } : hashRegularFile(full);
         const after = fingerprintOf(full);
-        const isWhole = after !== undefined && isSame(before, after) && bytes.length === after.size;
+        const isWhole = after !== undefined && isSame(before, after) && size === after.size;
         if (!isWhole && attempt < 5) continue;
-        const file = { bytes, hash: contentHash(bytes) };
-        this.#note(path, { state: file.hash, print: after, isSettled: isWhole && !isTooFresh(before, started) });
-        this.#hold(path, file);
-        return file;
+        this.#note(path, { state: hash, print: after, isSettled: isWhole && !isTooFresh(before, started) });
+        if (!bytes) return undefined;
+        this.#hold(path, { bytes, hash });
+        return { bytes, hash };
       } catch (error) {
         const { code } = error as NodeJS.ErrnoException;
         const isAbsent = code === 'ENOENT' || code === 'ENOTDIR' || code === 'EISDIR' || code === 'ELOOP';
@@ -226,11 +262,11 @@ export class FileTable {
   }
 
   #hold(path: string, file: ReadFile): void {
+    if (file.bytes.length >= largeFile) return;
     if (this.#heldSize + file.bytes.length > heldBytes) {
       this.#held.clear();
       this.#heldSize = 0;
     }
-    if (file.bytes.length > heldBytes) return;
     this.#held.set(path, file);
     this.#heldSize += file.bytes.length;
   }

@@ -9,11 +9,18 @@ export interface Fingerprint {
   readonly inode: number;
 }
 
+/** A fingerprint as it was just taken. */
+export interface FreshFingerprint extends Fingerprint {
+  /** Whether the file has other names, under which it may be written as well. */
+  readonly isHardLinked: boolean;
+}
+
 /** The fingerprint of a file, or nothing when there is no file at the path. */
-export function fingerprintOf(path: string): Fingerprint | undefined {
+export function fingerprintOf(path: string): FreshFingerprint | undefined {
   const stats = statOf(path);
   if (!stats?.isFile()) return undefined;
-  return { size: stats.size, modified: stats.mtimeMs, changed: stats.ctimeMs, inode: stats.ino };
+  const { size, mtimeMs: modified, ctimeMs: changed, ino: inode, nlink } = stats;
+  return { size, modified, changed, inode, isHardLinked: nlink > 1 };
 }
 
 function statOf(path: string): Stats | undefined {

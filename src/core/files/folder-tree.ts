@@ -1,6 +1,8 @@
 import { readdirSync, readlinkSync, realpathSync, statSync } from 'node:fs';
 import { join } from 'node:path';
-import { isBesideName } from './beside.js';
+import { Boundary } from './boundary.js';
+import { reasonOf } from './reason.js';
+import { isTempFile } from './temp-file.js';
 
 /** What lies in one folder. */
 export interface Folder {
@@ -10,24 +12,32 @@ export interface Folder {
   readonly links: readonly string[];
   /** Equal for equal names of equal kinds and links to equal places. */
   readonly digest: string;
+  /** Why it cannot be read, in half a sentence: that is not the same as being empty. */
+  readonly problem?: string;
 }
 
-const empty: Folder = { files: [], folders: [], links: [], digest: 'none' };
+const absent: Folder = { files: [], folders: [], links: [], digest: 'none' };
 
-/** The folders of a project; each is read once and then believed to stay as it is until `recheck`. */
+/** The folders of a project; each is read once and then believed to stay as it is until `refresh`. */
 export class FolderTree {
   readonly #read = new Map<string, Folder>();
   /** Changes when other names are in some folder, or another folder was read. */
   scope = 0;
 
-  /** @param root the folder that all paths are relative to */
-  constructor(readonly root: string) {}
+  /**
+   * @param root the folder that all paths are relative to
+   * @param boundary what may be read
+   */
+  constructor(
+    readonly root: string,
+    private readonly boundary = new Boundary(root),
+  ) {}
 
-  /** What lies in a folder; nothing at all where there is no folder, or none that can be read. */
+  /** What lies in a folder; nothing at all where there is no folder. */
   folder(path: string): Folder {
     const known = this.#read.get(path);
     if (known) return known;
-    const folder = readFolder(join(this.root, path));
+    const folder = this.#readFolder(path);
     this.#read.set(path, folder);
     this.scope++;
     return folder;
@@ -74,16 +84,28 @@ export class FolderTree {
   refresh(path: string): boolean {
     const before = this.#read.get(path);
     if (!before) return false;
-    const now = readFolder(join(this.root, path));
+    const now = this.#readFolder(path);
     if (now.digest === before.digest) return false;
     this.#read.set(path, now);
     this.scope++;
     return true;
   }
 
+  /** The folders that cannot be read, with the reasons. */
+  problems(): ReadonlyMap<string, string> {
+    const found = new Map<string, string>();
+    for (const [path, { problem }] of this.#read) if (problem !== undefined) found.set(path, problem);
+    return found;
+  }
+
   /** Every folder that was read. */
   folders(): string[] {
     return [...this.#read.keys()];
+  }
+
+  #readFolder(path: string): Folder {
+    if (!this.boundary.allowsReading(path)) return unreadable('it lies outside the project');
+    return readFolder(join(this.root, path));
   }
 
   /** Whether a folder is a link to one that it lies in, so that following it would never end. */
@@ -100,6 +122,9 @@ export class FolderTree {
   }
 }
 
+/** Errors of the system that mean that there is no folder. */
+const absence = new Set(['ENOENT', 'ENOTDIR']);
+
 function readFolder(full: string): Folder {
   const files: string[] = [];
   const folders: string[] = [];
@@ -108,12 +133,12 @@ function readFolder(full: string): Folder {
   let entries;
   try {
     entries = readdirSync(full, { withFileTypes: true });
-  } catch {
-    return empty;
+  } catch (error) {
+    return absence.has((error as NodeJS.ErrnoException).code ?? '') ? absent : unreadable(reasonOf(error));
   }
   for (const entry of entries) {
     const { name } = entry;
-    if (isBesideName(name)) continue;
+    if (isTempFile(name)) continue;
     const link = entry.isSymbolicLink() ? (readlinkSafe(join(full, name)) ?? '') : undefined;
     const kind = link === undefined ? entry : statOf(join(full, name));
     if (kind?.isFile() && link !== undefined) links.push(name);
@@ -124,6 +149,10 @@ function readFolder(full: string): Folder {
     parts.push(link === undefined ? name + sign : `${name}${sign} ${link}`);
   }
   return { files, folders, links, digest: parts.sort().join('\0') };
+}
+
+function unreadable(problem: string): Folder {
+  return { ...absent, digest: `unreadable: ${problem}`, problem };
 }
 
 function readlinkSafe(path: string): string | undefined {

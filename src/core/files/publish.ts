@@ -1,10 +1,24 @@
-import { existsSync, mkdirSync, renameSync, rmdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { join, posix } from 'node:path';
-import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
-import { besideName } from './beside.js';
+import {
+  closeSync,
+  constants,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { join, posix, relative, sep } from 'node:path';
+import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
 import { reasonOfState, type FileTable } from './file-table.js';
 import type { OutputRecord } from './record.js';
 import { reasonOf } from './reason.js';
+import { hashRegularFile } from './regular-file.js';
+import { tempFilePath } from './temp-file.js';
+import { createFile, removeIfPossible } from './write-file.js';
 
 /** A file to publish, relative to the project. */
 export interface NewOutput {
@@ -38,35 +52,66 @@ export interface Intent<Output extends NewOutput = NewOutput> {
   /** The outputs among them that have to be written. */
   readonly pending: readonly Output[];
   readonly right: readonly Output[];
+  /** Stale outputs of the pipeline that are in the way of new ones: a file where a folder has to be, or the reverse. */
+  readonly obstacles: readonly string[];
+  /** Pending outputs in whose place the tool has written something else. */
+  readonly replacing: readonly Output[];
   readonly diagnostics: readonly Diagnostic[];
 }
 
-/** Finds out what publishing has to do; files whose bytes are right already are left alone. */
-export function intend<Output extends NewOutput>(outputs: readonly Output[], place: Place): Intent<Output> {
+/** The bytes of an output, or the file of the project that it is a copy of. */
+export type OutputContent = Uint8Array | { readonly copyOf: string };
+
+/**
+ * Finds out what publishing has to do; files whose bytes are right already are left alone.
+ *
+ * @param pipeline the pipeline that makes the outputs
+ * @param outputs those that are not known to be right
+ * @param all all outputs of the pipeline
+ */
+export function intend<Output extends NewOutput>(
+  pipeline: string,
+  outputs: readonly Output[],
+  all: readonly NewOutput[],
+  place: Place,
+): Intent<Output> {
   const diagnostics: Diagnostic[] = [];
   const states = new Map<string, OutputState>();
   const pending: Output[] = [];
   const right: Output[] = [];
+  const obstacles = new Set<string>();
+  const replacing: Output[] = [];
+  const current = new Set(outputs.length === 0 ? [] : all.map((output) => output.path));
+  const isStale = (path: string): boolean =>
+    !current.has(path) && place.record.outputs.get(path)?.pipeline === pipeline && look(path, place).ours;
   for (const output of outputs) {
     const { path, hash } = output;
-    if (place.files.state(path) === hash) {
+    const unwritable = place.files.boundary.reasonAgainstWriting(path);
+    if (unwritable !== undefined)
+      diagnostics.push(diagnostic('output-unwritable', { output: path, reason: unwritable }));
+    else if (place.files.state(path) === hash) {
       states.set(path, 'right');
       right.push(output);
     } else {
       const found = look(path, place);
+      const inTheWay = found.blocked === undefined ? [] : obstaclesOf(path, isStale, place);
+      for (const one of inTheWay) obstacles.add(one);
       if (found.hash === hash) {
         states.set(path, 'right');
         right.push(output);
-      } else if (found.blocked !== undefined)
+      } else if (inTheWay.length > 0) pending.push(output);
+      else if (found.blocked !== undefined)
         diagnostics.push(diagnostic('output-unwritable', { output: path, reason: found.blocked }));
-      else if (found.hash === undefined || found.ours || place.force) pending.push(output);
-      else if (found.known) {
+      else if (found.hash === undefined || found.ours || place.force) {
+        pending.push(output);
+        if (found.ours) replacing.push(output);
+      } else if (found.known) {
         states.set(path, 'kept');
         diagnostics.push(diagnostic('output-edited', { output: path, did: 'kept as it is' }));
       } else diagnostics.push(diagnostic('output-foreign', { output: path }));
     }
   }
-  return { states, pending, right, diagnostics };
+  return { states, pending, right, obstacles: [...obstacles], replacing, diagnostics };
 }
 
 /** Outputs of a pipeline that are no longer made. */
@@ -94,9 +139,9 @@ export function staleOf(
 export function publish<Output extends NewOutput>(
   pipeline: string,
   outputs: readonly Output[],
-  { pending, right, ...intent }: Intent<Output>,
+  { pending, right, obstacles, ...intent }: Intent<Output>,
   place: Place,
-  contentOf: (output: Output) => Uint8Array,
+  contentOf: (output: Output) => OutputContent,
 ): Published {
   const { record, files } = place;
   const diagnostics = [...intent.diagnostics];
@@ -106,23 +151,25 @@ export function publish<Output extends NewOutput>(
     diagnostics: [...diagnostics, ...more],
   });
   if (diagnostics.some((one) => one.severity === 'error')) return nothing([]);
-  for (const { path, hash } of [...pending, ...right]) record.owns(path, pipeline, hash);
-  if (pending.length > 0) record.beginsWriting(pending.map((output) => output.path));
-  const problem = saveRecord(place) ?? writeAll(pending, place, contentOf);
-  if (pending.length > 0) record.endsWriting();
+  for (const { path, hash } of [...pending, ...right]) record.claim(path, pipeline, hash);
+  const temps = new Map(pending.map(({ path }) => [path, tempFilePath(path, process.pid, folderFor(path, obstacles))]));
+  if (pending.length > 0) record.markWriting([...temps.values()]);
+  const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
+  if (pending.length > 0) record.markWritten();
   if (problem) return nothing([problem]);
   const states = new Map(intent.states);
   for (const { path, hash } of pending) {
     files.learn(path, hash);
     states.set(path, 'written');
   }
+  const cleared = obstacles.filter((path) => !record.outputs.has(path));
   // Kept ones are still the tool's in name, so that equal numbers mean that none is left over.
   const stale = record.countOf(pipeline) === outputs.length ? [] : staleOf(pipeline, outputs, place);
   const removed = stale.length === 0 ? { removed: [], diagnostics: [] } : remove(stale, place);
   const late = stale.length === 0 ? undefined : saveRecord(place);
   return {
     states,
-    removed: removed.removed,
+    removed: [...cleared, ...removed.removed],
     diagnostics: [...diagnostics, ...removed.diagnostics, ...(late ? [late] : [])],
   };
 }
@@ -132,6 +179,11 @@ export function remove(paths: readonly string[], place: Place): { removed: strin
   const removed: string[] = [];
   const diagnostics: Diagnostic[] = [];
   for (const path of paths) {
+    const unwritable = place.files.boundary.reasonAgainstWriting(path);
+    if (unwritable !== undefined) {
+      diagnostics.push(diagnostic('output-unwritable', { output: path, reason: unwritable }));
+      continue;
+    }
     const found = look(path, place);
     if (found.hash !== undefined && !found.ours && !place.force) {
       diagnostics.push(diagnostic('output-edited', { output: path, did: 'not removed' }));
@@ -203,31 +255,86 @@ function blockedBy(path: string): string | undefined {
   }
 }
 
+/**
+ * The stale outputs that have to go so that a file can be written to a path: one that stands where a folder has to be,
+ * or all that lie in a folder of that name.
+ *
+ * @returns none when anything else is in the way
+ */
+function obstaclesOf(path: string, isStale: (path: string) => boolean, { root, record }: Place): string[] {
+  for (let folder = posix.dirname(path); folder !== '.'; folder = posix.dirname(folder))
+    if (isStale(folder)) return [folder];
+  try {
+    const entries = readdirSync(join(root, path), { recursive: true, withFileTypes: true });
+    const pathOf = (entry: (typeof entries)[number]): string =>
+      relative(root, join(entry.parentPath, entry.name)).split(sep).join('/');
+    const files = entries.filter((entry) => !entry.isDirectory()).map(pathOf);
+    const folders = entries.filter((entry) => entry.isDirectory()).map(pathOf);
+    return [path, ...folders].every((folder) => record.folders.has(folder)) && files.every(isStale) ? files : [];
+  } catch {
+    return [];
+  }
+}
+
+/** The folder to write an output in at first: its own, or that of the file that still is where the folder has to be. */
+function folderFor(path: string, obstacles: readonly string[]): string {
+  const obstacle = obstacles.find((one) => path.startsWith(`${one}/`));
+  return posix.dirname(obstacle ?? path);
+}
+
+/** Writes all outputs beside their places; then clears what is in the way and renames them. */
 function writeAll<Output extends NewOutput>(
   outputs: readonly Output[],
-  { root, record, files }: Place,
-  contentOf: (output: Output) => Uint8Array,
+  temps: ReadonlyMap<string, string>,
+  obstacles: readonly string[],
+  { root, record, files, force }: Place,
+  contentOf: (output: Output) => OutputContent,
 ): Diagnostic | undefined {
-  const beside = (path: string): string => join(root, besideName(path, process.pid));
   const written: string[] = [];
   let at = '';
   try {
     for (const output of outputs) {
-      const { path } = output;
-      at = path;
-      makeFolders(posix.dirname(path), root, record);
-      written.push(beside(path));
-      writeFileSync(beside(path), contentOf(output));
+      at = output.path;
+      const temp = temps.get(at)!;
+      makeFolders(posix.dirname(temp), root, record);
+      written.push(join(root, temp));
+      writeContent(join(root, temp), contentOf(output), output.hash, root);
     }
+    for (const obstacle of obstacles) {
+      at = obstacle;
+      rmSync(join(root, obstacle), { force: true });
+      record.forget(obstacle);
+      files.recheck(obstacle);
+    }
+    if (obstacles.length > 0) removeEmptyFolders({ root, record, files, force });
     for (const { path } of outputs) {
       at = path;
-      renameSync(beside(path), join(root, path));
+      makeFolders(posix.dirname(path), root, record);
+      renameSync(join(root, temps.get(path)!), join(root, path));
     }
     return undefined;
   } catch (error) {
-    for (const path of written) rmSync(path, { force: true });
-    removeEmptyFolders({ root, record, files, force: false });
+    for (const path of written) removeIfPossible(path);
+    removeEmptyFolders({ root, record, files, force });
+    if (error instanceof DiagnosticError) return error.diagnostics[0];
     return diagnostic('output-unwritable', { output: at, reason: reasonOf(error) });
+  }
+}
+
+function writeContent(full: string, content: OutputContent, hash: string, root: string): void {
+  if ('copyOf' in content) {
+    rmSync(full, { force: true });
+    copyFileSync(join(root, content.copyOf), full, constants.COPYFILE_EXCL | constants.COPYFILE_FICLONE);
+    // The source may have been written since it was hashed.
+    if (hashRegularFile(full).hash !== hash)
+      throw new DiagnosticError(diagnostic('file-changing', {}, { file: content.copyOf }));
+    return;
+  }
+  const file = createFile(full);
+  try {
+    writeFileSync(file, content);
+  } finally {
+    closeSync(file);
   }
 }
 
@@ -235,15 +342,16 @@ function makeFolders(folder: string, root: string, record: OutputRecord): void {
   if (folder === '.' || existsSync(join(root, folder))) return;
   makeFolders(posix.dirname(folder), root, record);
   mkdirSync(join(root, folder));
-  record.madeFolder(folder);
+  record.addFolder(folder);
 }
 
 /** Removes folders that the tool made, from the innermost out, as far as they are empty. */
-function removeEmptyFolders({ root, record }: Place): void {
+function removeEmptyFolders({ root, record, files }: Place): void {
   for (const folder of [...record.folders].sort((a, b) => b.length - a.length)) {
     const path = join(root, folder);
     try {
-      if (statSync(path, { throwIfNoEntry: false })) rmdirSync(path);
+      const isOurs = files.boundary.reasonAgainstWriting(folder) === undefined;
+      if (isOurs && statSync(path, { throwIfNoEntry: false })) rmdirSync(path);
       record.forgetFolder(folder);
     } catch {
       // It holds something: it stays, and so does what is known of it.

@@ -13,6 +13,9 @@ export interface WatcherListener {
   limited(): void;
 }
 
+/** How many files are watched by themselves. */
+const mostFiles = 1000;
+
 /** Errors of the system that mean that its limit of watches, or of open files, is reached. */
 const limits = new Set(['ENOSPC', 'EMFILE', 'ENFILE']);
 
@@ -22,6 +25,8 @@ const limits = new Set(['ENOSPC', 'EMFILE', 'ENFILE']);
  */
 export class FolderWatcher {
   readonly #watched = new Map<string, FSWatcher>();
+  /** Files that are watched by themselves. */
+  readonly #files = new Map<string, FSWatcher>();
   #isLimited = false;
   /** Whether folders are no longer watched that were, because they are others now. */
   hasLost = false;
@@ -55,6 +60,25 @@ export class FolderWatcher {
     return added;
   }
 
+  /** Watches these files by themselves, in addition to their folders: they have other names in other folders. */
+  watchFiles(files: Iterable<string>): void {
+    for (const file of files) {
+      if (this.#isLimited || this.#files.size >= mostFiles) return;
+      if (this.#files.has(file)) continue;
+      try {
+        const watcher = watch(join(this.root, file), (event) => {
+          // The name is that of another file now, which is watched when it is asked for again.
+          if (event === 'rename') this.#dropFile(file);
+          this.listener.heard(posix.dirname(file), posix.basename(file), event === 'rename');
+        });
+        watcher.on('error', () => this.#dropFile(file));
+        this.#files.set(file, watcher);
+      } catch {
+        // It is gone, which its folder tells, or there are no more watches, which the next folder tells.
+      }
+    }
+  }
+
   /** Stops watching a folder and those below it: they are other folders now, or gone. */
   forget(folder: string): void {
     for (const one of this.#watched.keys()) if (one === folder || one.startsWith(`${folder}/`)) this.#drop(one);
@@ -62,6 +86,7 @@ export class FolderWatcher {
 
   close(): void {
     for (const folder of this.#watched.keys()) this.#drop(folder);
+    for (const file of this.#files.keys()) this.#dropFile(file);
   }
 
   #add(folder: string): boolean {
@@ -90,6 +115,11 @@ export class FolderWatcher {
   #drop(folder: string): void {
     this.#watched.get(folder)?.close();
     if (this.#watched.delete(folder)) this.hasLost = true;
+  }
+
+  #dropFile(file: string): void {
+    this.#files.get(file)?.close();
+    this.#files.delete(file);
   }
 
   #nearest(folder: string): string | undefined {

@@ -1,7 +1,8 @@
-import { readFileSync, statSync } from 'node:fs';
+import { statSync } from 'node:fs';
 import { basename, dirname, join, resolve } from 'node:path';
 import { fail } from '../diagnostics/index.js';
 import { reasonOf } from '../files/reason.js';
+import { readRegularFile } from '../files/regular-file.js';
 import { decodeText } from '../files/text.js';
 
 /** The name of a project file. */
@@ -28,7 +29,7 @@ export function findProject(folder: string, named?: string): ProjectFile {
   if (path === undefined) return fail('project-missing', { folder: resolve(folder) });
   let bytes: Uint8Array;
   try {
-    bytes = readFileSync(path);
+    bytes = readRegularFile(path);
   } catch (error) {
     return fail('project-unreadable', { path: named ?? path, reason: reasonOf(error) });
   }

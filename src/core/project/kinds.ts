@@ -10,6 +10,8 @@ export interface Kind {
   readonly schema: JsonSchema;
   /** Whether the value is a path, or a list of paths, inside the project. */
   readonly isPath?: boolean;
+  /** Whether something is written there. */
+  readonly isWritten?: boolean;
   /** What all keys of a map have to be, where the value is one. */
   readonly keys?: { readonly pattern: RegExp; readonly expected: string };
   /** What is wrong: the keys or indices of parts, or `whole` when it is all of the value; nothing when it is right. */
@@ -51,6 +53,9 @@ export const filePath: Kind = {
   ),
   isPath: true,
 };
+
+/** The path of a file that is written, relative to `to` and inside it. */
+export const writtenPath: Kind = { ...filePath, isWritten: true };
 
 /** Paths of folders in the project. */
 export const folderList: Kind = { ...textList('folders', 'a folder or a list of folders'), isPath: true };

@@ -1,4 +1,6 @@
 import { posix } from 'node:path';
+import { slowGlobReason } from '../files/glob-limits.js';
+import { reservedFolderIn } from '../files/project-path.js';
 import type { SettingPath } from './document.js';
 import type { Validator } from './validate.js';
 
@@ -20,6 +22,19 @@ export function projectPath(value: string, path: SettingPath, validator: Validat
   return undefined;
 }
 
+/**
+ * Checks a path that is written to, as `projectPath` does: it also stays out of reserved folders.
+ *
+ * @returns the path, or nothing after a diagnostic
+ */
+export function outputPath(value: string, path: SettingPath, validator: Validator): string | undefined {
+  const normal = projectPath(value, path, validator);
+  const folder = normal === undefined ? undefined : reservedFolderIn(normal);
+  if (folder === undefined) return normal;
+  validator.report('path-reserved', { key: keyOf(path), path: value, folder }, path);
+  return undefined;
+}
+
 /** Checks a glob of the project file, with or without its `!`, as `projectPath` does; `\` escapes are left alone. */
 export function projectGlob(value: string, path: SettingPath, validator: Validator): string | undefined {
   const negation = value.startsWith('!') ? '!' : '';
@@ -28,15 +43,25 @@ export function projectGlob(value: string, path: SettingPath, validator: Validat
     validator.report('path-form', { key: keyOf(path), path: value, problem: 'is not relative' }, path);
     return undefined;
   }
+  if (!checkGlobSpeed(glob, path, validator)) return undefined;
   const parts: string[] = [];
   for (const part of glob.split('/')) {
-    if (part === '..' && parts.pop() === undefined) {
+    // A backslash does not make a name of `..`.
+    const name = part.replace(/\\(.)/g, '$1');
+    if (name === '..' && parts.pop() === undefined) {
       validator.report('path-outside', { key: keyOf(path), path: value }, path);
       return undefined;
     }
-    if (part !== '..' && part !== '.' && part !== '') parts.push(part);
+    if (name !== '..' && name !== '.' && name !== '') parts.push(part);
   }
   return negation + parts.join('/');
+}
+
+/** Reports a glob that takes too long to match. */
+export function checkGlobSpeed(glob: string, path: SettingPath, validator: Validator): boolean {
+  const reason = slowGlobReason(glob);
+  if (reason !== undefined) validator.report('glob-slow', { glob, reason }, path);
+  return reason === undefined;
 }
 
 function formProblem(value: string): string | undefined {

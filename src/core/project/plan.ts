@@ -9,6 +9,7 @@ import {
   type Diagnostic,
 } from '../diagnostics/index.js';
 import { byCodeUnits, escapedGlob, globBase, globTest, literalPath } from '../files/globs.js';
+import { reservedFolderIn } from '../files/project-path.js';
 import { orderPipelines, type Wait } from './order.js';
 import type { Profile } from './profile.js';
 import type { CheckedProject, Recipe, RecipeStep } from './recipe.js';
@@ -50,15 +51,21 @@ export interface Plan {
   readonly diagnostics: readonly Diagnostic[];
 }
 
-/** What making a plan needs beside the checked project file. */
-export interface PlanRequest {
+/** What of the disk a plan is made of. */
+export interface PlanInputs {
   readonly root: string;
-  readonly profile: string;
-  readonly catalogue: StepCatalogue;
   /** Outputs of earlier builds: never sources by themselves, only as what a pipeline will write again. */
   readonly owned: { has(path: string): boolean };
   /** The files that a glob matches, in order. */
   readonly list: (glob: string) => readonly string[];
+  /** The folders that `list` could not read, with the reasons. */
+  readonly problems: () => ReadonlyMap<string, string>;
+}
+
+/** What making a plan needs beside the checked project file. */
+export interface PlanRequest extends PlanInputs {
+  readonly profile: string;
+  readonly catalogue: StepCatalogue;
   /** Resolves browser queries. */
   readonly resolve: (queries: readonly string[]) => readonly string[];
 }
@@ -81,6 +88,7 @@ export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
     ...emptyMatches(draft, project),
   ]);
   diagnostics.push(...drafts.flatMap((draft) => outsideBase(draft, project)), ...conflicts(drafts, project));
+  diagnostics.push(...unreadableFolders(project, request));
   const waits = waitsOf(drafts);
   const order = orderPipelines(waits, (name) => project.document.placeOfKey(['pipelines', name]));
   diagnostics.push(...order.diagnostics);
@@ -300,6 +308,23 @@ function outsideBase({ recipe: { name, base }, sources }: Draft, project: Checke
   ];
 }
 
+/** Folders that globs search and that cannot be read: what is in them is not known to be gone. */
+function unreadableFolders({ recipes }: CheckedProject, request: PlanRequest): Diagnostic[] {
+  const globs = recipes.map(({ from }) => ({
+    bases: from.filter((glob) => !glob.startsWith('!')).map(globBase),
+    isExcluded: from.filter((glob) => glob.startsWith('!')).map((glob) => globTest(glob.slice(1))),
+  }));
+  const concerns = (folder: string): boolean =>
+    globs.some(
+      ({ bases, isExcluded }) =>
+        bases.some((base) => base === '.' || folder === base || folder.startsWith(`${base}/`)) &&
+        !isExcluded.some((test) => test(`${folder}/file`)),
+    );
+  return [...request.problems()]
+    .filter(([folder]) => concerns(folder))
+    .map(([folder, reason]) => diagnostic('folder-unreadable', { reason }, { file: folder }));
+}
+
 function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnostic[] {
   const writers = new Map<string, Draft>();
   const sources = new Set(drafts.flatMap((draft) => draft.sources.map((source) => source.path)));
@@ -320,6 +345,11 @@ function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnosti
       const overSource = sources.has(output) && drafts.some((one) => one.hasOnDisk(output));
       if (overSource || output === project.document.file)
         found.push(diagnostic('output-over-source', { output, pipeline: name }, place));
+      const folder = reservedFolderIn(output);
+      if (folder !== undefined && !said.has(folder)) {
+        said.add(folder);
+        found.push(diagnostic('path-reserved', { key: name, path: output, folder }, place));
+      }
     }
   }
   return found;

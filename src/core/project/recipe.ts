@@ -3,7 +3,7 @@ import { browsersProblem, defaultBrowsers } from './browsers.js';
 import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf } from './field.js';
 import { bytesOf, describeValue } from './kinds.js';
-import { projectGlob, projectPath } from './paths.js';
+import { checkGlobSpeed, outputPath, projectGlob, projectPath } from './paths.js';
 import { resolveProfiles, type Profile } from './profile.js';
 import {
   PipelineSettings,
@@ -178,7 +178,7 @@ function checkPipeline(value: unknown, path: SettingPath, name: string, context:
   const checkedSteps = steps.map((step: unknown, index) => checkStep(step, [...path, 'steps', index], context));
   if (!settings) return undefined;
   const from = settings.from === undefined ? undefined : checkGlobs(settings.from, [...path, 'from'], validator);
-  const to = settings.to === undefined ? undefined : projectPath(settings.to, [...path, 'to'], validator);
+  const to = settings.to === undefined ? undefined : outputPath(settings.to, [...path, 'to'], validator);
   const base = settings.base === undefined ? undefined : projectPath(settings.base, [...path, 'base'], validator);
   const after = texts(settings.after);
   for (const [index, other] of after.entries()) {
@@ -236,6 +236,7 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
       validator.report('unknown-profile', { name, suggestion: suggestion(name, profiles, 'profiles') }, place);
   }
   if (!options || !common) return undefined;
+  if (common.match !== undefined && !checkGlobSpeed(common.match, [...at, 'match'], validator)) return undefined;
   if (!checkPaths(options, shape, at, validator)) return undefined;
   return {
     shape,
@@ -251,7 +252,9 @@ function checkPaths(options: object, shape: StepShape, at: SettingPath, validato
   const before = validator.diagnostics.length;
   for (const { key, kind } of fieldsOf(shape.options)) {
     if (!kind.isPath || values[key] === undefined) continue;
-    const paths = texts(values[key]).map((path) => projectPath(path, [...at, key], validator) ?? '');
+    const paths = texts(values[key]).map(
+      (path) => (kind.isWritten ? outputPath : projectPath)(path, [...at, key], validator) ?? '',
+    );
     values[key] = Array.isArray(values[key]) ? paths : paths[0];
   }
   return validator.diagnostics.length === before;

@@ -1,4 +1,3 @@
-import { plainToInstance } from './class-transformer.js';
 import {
   IsDefined,
   IsOptional,
@@ -57,7 +56,7 @@ export class Validator {
         .map(({ key }) => [key, map[key]]),
     );
     declareRules(settings);
-    const instance: Partial<T> = plainToInstance(settings, own);
+    const instance: Partial<T> = Object.assign(new settings(), own);
     for (const error of new ClassValidator().validateSync(instance, {
       validationError: { target: false },
       // A class without fields has no rules, and that is all right.

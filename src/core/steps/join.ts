@@ -1,11 +1,11 @@
 import { kindOf } from '../assets/kind.js';
 import { Field } from '../project/field.js';
-import { filePath, text } from '../project/kinds.js';
+import { text, writtenPath } from '../project/kinds.js';
 import type { Step } from './step.js';
 
 /** Options of `join`. */
 export class JoinOptions {
-  @Field(filePath, { doc: 'The name of the joined file, relative to `to`.', required: true })
+  @Field(writtenPath, { doc: 'The name of the joined file, relative to `to`.', required: true })
   into!: string;
 
   @Field(text, { doc: 'A text that is put at the head of the joined file, as a comment.', default: 'none' })

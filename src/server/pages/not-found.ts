@@ -11,12 +11,12 @@ const offered = 8;
 /**
  * The page for a path without a file: says where it was looked for, and lists files with near names.
  *
- * @param root the served folder, absolute
+ * @param root the served folder, absolute; undefined when there is none
  * @param folder its name in the project
  * @param path what is missing, relative to the folder
  */
-export function notFoundPage(root: string, folder: string, path: string): string {
-  const files = filesBelow(root);
+export function notFoundPage(root: string | undefined, folder: string, path: string): string {
+  const files = root === undefined ? [] : filesBelow(root);
   const near = nearest(path, files);
   const list = near.map((one) => `<li><a href="${escapeText(urlOf(one))}">/${escapeText(one)}</a></li>`).join('\n');
   const looked = `<p>There is no file <code>${escapeText(posix.join(folder, path))}</code>.</p>`;

@@ -1,0 +1,55 @@
+import { promisify } from 'node:util';
+import { gzip } from 'node:zlib';
+import type { OutputFile } from './memo.js';
+
+const compress = promisify(gzip);
+
+/** Files that are compressed already; servers send them as they are. */
+const compressed = /\.(png|jpe?g|gif|webp|avif|woff2?|mp[34]|webm|ogg|zip|gz|br|pdf)$/i;
+
+/** Servers do not compress files from this size on, in bytes, for each request. */
+const largest = 32 << 20;
+
+/** How many files are compressed at a time: each takes memory beside its own. */
+const atOnce = 4;
+
+/** Finds out what outputs weigh on their way to a browser, while everything else goes on: only reports wait for it. */
+export class GzipSizes {
+  readonly #queue: (() => Promise<void>)[] = [];
+  readonly #running = new Set<Promise<void>>();
+
+  /**
+   * An output whose size is being found out.
+   *
+   * @param bytesOf reads the output when its turn comes; undefined when its bytes are gone by then
+   */
+  measure(output: Omit<OutputFile, 'gzipBytes'>, bytesOf: () => Uint8Array | undefined): OutputFile {
+    if (compressed.test(output.path) || output.bytes >= largest) return { ...output, gzipBytes: output.bytes };
+    const measured: OutputFile = { ...output, gzipBytes: undefined };
+    this.#queue.push(async () => {
+      const bytes = bytesOf();
+      if (bytes) measured.gzipBytes = (await compress(bytes)).length;
+    });
+    this.#start();
+    return measured;
+  }
+
+  /** Waits until every size is known. */
+  async settled(): Promise<void> {
+    while (this.#running.size > 0) await Promise.race(this.#running);
+  }
+
+  #start(): void {
+    while (this.#running.size < atOnce && this.#queue.length > 0) {
+      // Later, so that what made the output is done first.
+      const work = new Promise<void>((begin) => setImmediate(begin))
+        .then(this.#queue.shift()!)
+        .catch(() => undefined)
+        .then(() => {
+          this.#running.delete(work);
+          this.#start();
+        });
+      this.#running.add(work);
+    }
+  }
+}

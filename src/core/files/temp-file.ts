@@ -1,0 +1,24 @@
+import { posix } from 'node:path';
+import { contentHash } from './hash.js';
+
+/** How much of an output's name its temporary file shows; names of files have a limit, often 255 bytes. */
+const shownName = 40;
+
+/**
+ * The path of the file that an output is written to before it is renamed into place.
+ *
+ * @param output relative to the project
+ * @param id the process that writes it
+ * @param folder the folder to write it in: that of the output, unless something is in the way there
+ * @example tempFilePath('site/css/a.css', 812) // 'site/css/.a.css.Ys0mTvvO.812.new'
+ */
+export function tempFilePath(output: string, id: number, folder = posix.dirname(output)): string {
+  const name = posix.basename(output);
+  const shown = Buffer.byteLength(name) > shownName ? '' : `${name}.`;
+  return posix.join(folder, `.${shown}${contentHash(output).slice(0, 8)}.${String(id)}.new`);
+}
+
+/** Reports whether a file name is that of such a file: these are never sources. */
+export function isTempFile(name: string): boolean {
+  return name.startsWith('.') && /\.[\w-]{8}\.\d+\.new$/.test(name);
+}

@@ -1,0 +1,65 @@
+import { closeSync, fstatSync, mkdirSync, openSync, renameSync, rmSync, writeFileSync, writeSync } from 'node:fs';
+import { join } from 'node:path';
+import { identityOf } from './regular-file.js';
+
+/**
+ * Creates a file for writing. Whatever has its name is removed before, so that nothing is written through a symbolic
+ * link.
+ *
+ * @returns its descriptor; what is written to it is appended
+ * @throws the system's error
+ */
+export function createFile(path: string): number {
+  rmSync(path, { force: true });
+  return openSync(path, 'ax');
+}
+
+/**
+ * Writes a file beside its place and renames it into place, so that it is there as a whole or not at all.
+ *
+ * @param content what it is to hold; a function of `identityOf` the new file where that is part of it
+ * @throws the system's error, after which nothing is left behind
+ */
+export function replaceFile(path: string, content: string | ((identity: string) => string)): void {
+  const temp = `${path}.${String(process.pid)}`;
+  try {
+    const file = createFile(temp);
+    try {
+      writeSync(file, typeof content === 'string' ? content : content(identityOf(fstatSync(file, { bigint: true }))));
+    } finally {
+      closeSync(file);
+    }
+    renameSync(temp, path);
+  } catch (error) {
+    removeIfPossible(temp);
+    throw error;
+  }
+}
+
+/** Removes a file; what cannot be removed stays. */
+export function removeIfPossible(path: string): void {
+  try {
+    rmSync(path, { force: true });
+  } catch {
+    // It was never there, or its folder is read-only.
+  }
+}
+
+/**
+ * Makes a folder that version control leaves alone.
+ *
+ * @param above whether folders above it are made as well
+ * @throws the system's error when it cannot be made
+ */
+export function makeIgnoredFolder(folder: string, above = false): void {
+  try {
+    mkdirSync(folder, { recursive: above });
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+  }
+  try {
+    writeFileSync(join(folder, '.gitignore'), '*\n', { flag: 'wx' });
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+  }
+}

@@ -1,0 +1,369 @@
+// What comes with a checkout is hostile: its record of outputs, its links, its caches, its names.
+import { execFileSync, spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import {
+  chmodSync,
+  cpSync,
+  existsSync,
+  linkSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { basename, join } from 'node:path';
+import fc from 'fast-check';
+import { afterAll, beforeEach, describe, expect, it } from 'vitest';
+import { pipeline, TestProject } from './support/project.js';
+import { Serve } from './support/serve.js';
+import { Watch } from './support/watch.js';
+
+const hashOf = (text: string): string => createHash('sha256').update(text).digest('base64url');
+
+/** A folder beside the projects that nothing may touch. */
+let victim: string;
+const victims: string[] = [];
+
+beforeEach(() => {
+  victim = realpathSync(mkdtempSync(join(tmpdir(), 'anvil-victim-')));
+  victims.push(victim);
+  writeFileSync(join(victim, 'file.txt'), 'the secret\n');
+  writeFileSync(join(victim, '_leak.scss'), '$secret: red;\n');
+  mkdirSync(join(victim, 'empty'));
+});
+afterAll(() => victims.forEach((folder) => rmSync(folder, { recursive: true, force: true })));
+
+const name = (): string => basename(victim);
+const isUntouched = (): boolean =>
+  existsSync(join(victim, 'empty')) &&
+  readFileSync(join(victim, 'file.txt'), 'utf8') === 'the secret\n' &&
+  spawnSync('ls', ['-A', victim], { encoding: 'utf8' }).stdout === '_leak.scss\nempty\nfile.txt\n';
+
+const copies = (files: Record<string, string> = {}, yaml = 'from: src/*.txt\nto: site'): TestProject =>
+  new TestProject({ 'src/a.txt': 'a', 'src/b.txt': 'b', 'anvil.yaml': pipeline(yaml), ...files });
+
+describe('a record of outputs that came with a checkout', () => {
+  const lines = (): string[] =>
+    [
+      { output: `../${name()}/file.txt`, pipeline: 'one', hash: hashOf('the secret\n') },
+      { output: join(victim, 'file.txt'), pipeline: 'one', hash: hashOf('the secret\n') },
+      { output: 'src/b.txt', pipeline: 'one', hash: hashOf('b') },
+      { output: 'src/b.txt', pipeline: 'gone', hash: hashOf('b') },
+      { output: 'notes.md', pipeline: 'gone', hash: hashOf('notes') },
+      { output: '.git/config', pipeline: 'one', hash: hashOf('config') },
+      { output: 'site/../src/b.txt', pipeline: 'one', hash: hashOf('b') },
+      { writing: [`../${name()}/file.txt`], by: 999_999 },
+      { writing: ['src/b.txt'], by: 999_999 },
+      { folder: `../${name()}/empty` },
+      { folder: 'vacant' },
+      { written: '..' },
+      { output: 5, pipeline: 'one', hash: 'x' },
+      { gone: 'site/a.txt' },
+      5,
+      null,
+      '',
+      [],
+      {},
+    ].map((line) => JSON.stringify(line));
+
+  it.each(['build', 'clean'])('removes nothing that it names, by `%s`', async (command) => {
+    const project = copies({ 'notes.md': 'notes', '.git/config': 'config' });
+    mkdirSync(project.path('vacant'));
+    project.write('.anvil-cache/outputs.jsonl', `${lines().join('\n')}\n\0\n"\n{"output":\n`);
+    const run = await project.run([command, '--format', 'lines']);
+    expect(run.code).toBe(0);
+    expect(run.stderr).not.toContain('[internal]');
+    expect(project.files().filter((path) => !path.startsWith('site/'))).toEqual([
+      '.git/config',
+      'anvil.yaml',
+      'notes.md',
+      'src/a.txt',
+      'src/b.txt',
+    ]);
+    expect([isUntouched(), project.exists('vacant')]).toEqual([true, true]);
+    if (command === 'build') {
+      expect(run.stderr).toMatch(/^loyal-anvil: warning: .*src\/b\.txt.* \[record-untrusted\]\n$/);
+      expect(project.files('site')).toEqual(['site/a.txt', 'site/b.txt']);
+      // What was ignored is forgotten, and the record is this project's own from now on.
+      expect((await project.run(['clean'])).stdout).toBe('Removed 2 outputs.\n');
+    }
+  });
+
+  it('removes nothing in a session, with a project file that takes everything for outputs', async () => {
+    const project = copies({ 'notes.md': 'notes' }, 'from: src/*.txt\nto: .');
+    project.write('.anvil-cache/outputs.jsonl', `${lines().join('\n')}\n`);
+    const watch = await Watch.start(project);
+    await watch.end();
+    expect(project.files()).toEqual(['a.txt', 'anvil.yaml', 'b.txt', 'notes.md', 'src/a.txt', 'src/b.txt']);
+    expect(isUntouched()).toBe(true);
+  });
+
+  it('survives any line', async () => {
+    const project = copies();
+    await project.build();
+    const record = project.read('.anvil-cache/outputs.jsonl');
+    const value = fc.oneof(
+      fc.jsonValue(),
+      fc.constantFrom('../x', 'src/a.txt', 'site/a.txt', '', '/', 'C:\\x', hashOf('a'), '\0', 'constructor', 1, -1),
+    );
+    const key = fc.constantFrom('output', 'pipeline', 'hash', 'gone', 'hashes', 'folder', 'writing', 'by', 'running');
+    const damaged = fc.oneof(
+      fc.dictionary(key, value).map((one) => JSON.stringify(one)),
+      fc.nat({ max: record.length }).map((at) => record.slice(at)),
+      fc.string({ unit: 'binary' }),
+    );
+    for (const more of fc.sample(fc.array(damaged, { minLength: 3, maxLength: 30 }), { numRuns: 12, seed: 14 })) {
+      project.write('.anvil-cache/outputs.jsonl', `${record}${more.join('\n')}\n`);
+      const run = await project.run(['build', '--force', '--format', 'lines']);
+      expect([run.code, run.stderr.replace(/^.*\[record-untrusted\]\n/m, '')]).toEqual([0, '']);
+      expect(project.files()).toEqual(['anvil.yaml', 'site/a.txt', 'site/b.txt', 'src/a.txt', 'src/b.txt']);
+    }
+  });
+
+  it('still serves a project that was copied: its outputs are known, as far as pipelines write there', async () => {
+    const project = copies({ 'src/c.txt': 'c' });
+    await project.build();
+    const copy = new TestProject();
+    cpSync(project.root, copy.root, { recursive: true });
+    rmSync(copy.path('src/c.txt'));
+    copy.write('src/a.txt', 'other');
+    expect(await copy.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(copy.files('site')).toEqual(['site/a.txt', 'site/b.txt']);
+    expect(copy.read('site/a.txt')).toBe('other');
+  });
+
+  it('is an error when it cannot be read, is a link or a pipe: outputs would be taken for files of the user', async () => {
+    const project = copies();
+    await project.build();
+    const error = { code: 2, said: ['.anvil-cache/outputs.jsonl: error [record-unreadable]'] };
+    project.openToAll();
+    chmodSync(project.path('.anvil-cache/outputs.jsonl'), 0o000);
+    expect(await project.diagnose(['build'], { asNobody: true })).toMatchObject(error);
+    renameSync(project.path('.anvil-cache/outputs.jsonl'), project.path('record'));
+    execFileSync('mkfifo', [project.path('.anvil-cache/outputs.jsonl')]);
+    expect(await project.diagnose()).toMatchObject(error);
+    rmSync(project.path('.anvil-cache/outputs.jsonl'));
+    symlinkSync('../record', project.path('.anvil-cache/outputs.jsonl'));
+    expect(await project.diagnose()).toMatchObject(error);
+  });
+});
+
+describe('links that lead out of the project', () => {
+  it('are written through by nothing', async () => {
+    const project = copies();
+    symlinkSync(victim, project.path('site'));
+    const run = await project.diagnose();
+    expect(run).toMatchObject({ code: 1, said: Array(2).fill('loyal-anvil: error [output-unwritable]') });
+    expect(run.stderr).toContain('site/a.txt cannot be written: a symbolic link on its way leads out of the project.');
+    // One that was put in the way of outputs later: `clean` and a build leave alone what it leads to.
+    rmSync(project.path('site'));
+    await project.build();
+    rmSync(project.path('site'), { recursive: true });
+    writeFileSync(join(victim, 'a.txt'), 'a');
+    symlinkSync(victim, project.path('site'));
+    expect((await project.run(['clean', '--force'])).code).toBe(1);
+    rmSync(project.path('src/a.txt'));
+    expect((await project.run(['build', '--force'])).code).toBe(1);
+    expect(readFileSync(join(victim, 'a.txt'), 'utf8')).toBe('a');
+    rmSync(join(victim, 'a.txt'));
+    expect(isUntouched()).toBe(true);
+  });
+
+  it('are not the tool’s own folder, nor the place of its store', async () => {
+    const project = copies();
+    symlinkSync(victim, project.path('.anvil-cache'));
+    for (const command of [['build'], ['clean', '--store'], ['list']])
+      expect(await project.diagnose(command)).toMatchObject({ code: 2 });
+    rmSync(project.path('.anvil-cache'));
+    symlinkSync(victim, project.path('node_modules'));
+    mkdirSync(project.path('.anvil-cache'));
+    symlinkSync(join(victim, 'file.txt'), project.path('.anvil-cache/.gitignore'));
+    await project.build();
+    expect((await project.run(['clean', '--store'])).code).toBe(0);
+    expect(isUntouched()).toBe(true);
+  });
+
+  it('are not read: neither files, nor folders, nor what is served', async () => {
+    const project = copies({}, 'from: src/**/*.txt\nto: site');
+    symlinkSync(join(victim, 'file.txt'), project.path('src/leak.txt'));
+    expect(await project.diagnose()).toMatchObject({ code: 1, said: ['src/leak.txt: error [file-unreadable]'] });
+    rmSync(project.path('src/leak.txt'));
+    symlinkSync(victim, project.path('src/deep'));
+    const unreadable = (folder: string): object => ({ code: 2, said: [`${folder}: error [folder-unreadable]`] });
+    expect(await project.diagnose()).toMatchObject(unreadable('src/deep'));
+    rmSync(project.path('src'), { recursive: true });
+    symlinkSync(victim, project.path('src'));
+    expect((await project.diagnose()).said).toContain('src: error [folder-unreadable]');
+    expect(project.exists('site')).toBe(false);
+    project.write('anvil.yaml', 'pipelines: { one: { from: pages/*, to: out } }\nserve: { folder: site }\n');
+    project.write('pages/a.txt', 'a');
+    symlinkSync(victim, project.path('site'));
+    const serve = await Serve.open(project);
+    expect((await serve.ask('/file.txt')).status).toBe(404);
+    await serve.end();
+  });
+
+  it('may lead to other folders of one checkout, and to installed packages', async () => {
+    const checkout = new TestProject({
+      '.git/HEAD': '',
+      'shared/c.txt': 'c',
+      'packages/fern/package.json': '{ "name": "fern" }',
+      'packages/fern/d.txt': 'd',
+      'site/src/a.txt': 'a',
+      'site/anvil.yaml': pipeline('from: [src/**/*.txt, node_modules/fern/*.txt]\nto: out'),
+    });
+    mkdirSync(checkout.path('site/node_modules'));
+    symlinkSync('../../shared', checkout.path('site/src/shared'));
+    symlinkSync('../../packages/fern', checkout.path('site/node_modules/fern'));
+    const run = await checkout.run(['build'], { folder: 'site' });
+    expect(run).toMatchObject({ code: 0, stderr: '' });
+    expect(checkout.files('site/out')).toEqual(['site/out/a.txt', 'site/out/d.txt', 'site/out/shared/c.txt']);
+    // A link in node_modules to anything but a package of that name is any link.
+    const project = copies({}, 'from: node_modules/fern/*.txt\nto: site');
+    mkdirSync(project.path('node_modules'));
+    symlinkSync(victim, project.path('node_modules/fern'));
+    expect((await project.run(['build'])).code).toBe(2);
+    writeFileSync(join(victim, 'package.json'), '{ "name": "fern" }');
+    expect((await project.run(['build'])).code).toBe(0);
+  });
+});
+
+describe('paths of the project file', () => {
+  it.each([
+    ['\\.\\./X/*.txt', 'path-outside'],
+    ['src/\\../\\../X/*.txt', 'path-outside'],
+    ['a/../../X/*.txt', 'path-outside'],
+    [`src/${'*a'.repeat(30)}b`, 'glob-slow'],
+    ['(a+)+$', 'glob-slow'],
+    ['+(a*)b', 'glob-slow'],
+    ['src/**/[a]+[a]+[a]+[a]+[a]+b', 'glob-slow'],
+  ])('keep a glob inside and quick: %s', { timeout: 20_000 }, async (glob, code) => {
+    const project = copies({ [`src/${'a'.repeat(60)}`]: '' });
+    project.write('anvil.yaml', `pipelines:\n  one: { from: '${glob.replace('X', name())}', to: site }\n`);
+    expect(await project.diagnose()).toMatchObject({ code: 2, said: [`anvil.yaml:2:16: error [${code}]`] });
+  });
+
+  it.each(['.anvil-cache', '.git/hooks', 'node_modules/.bin', 'site/.GIT'])(
+    'keep outputs out of reserved folders: %s',
+    async (to) => {
+      const project = copies({}, `from: src/*.txt\nto: ${to}`);
+      expect(await project.diagnose()).toMatchObject({ code: 2, said: ['anvil.yaml:4:9: error [path-reserved]'] });
+    },
+  );
+
+  it('keep outputs out of reserved folders, whatever the names of sources', async () => {
+    const project = copies({ 'src/.git/hooks/post-checkout': 'evil' }, 'from: src/.git/**/*\nbase: src\nto: .');
+    expect(await project.diagnose()).toMatchObject({ code: 2, said: ['anvil.yaml:2:3: error [path-reserved]'] });
+    const other = copies({}, 'from: src/*.txt\nsteps: [{ join: { into: .git/hooks/pre-commit.js } }]\nto: .');
+    expect(await other.diagnose()).toMatchObject({ code: 2, said: ['anvil.yaml:4:29: error [path-reserved]'] });
+  });
+
+  it('does not wait for a project file that is a pipe', { timeout: 20_000 }, async () => {
+    const project = copies();
+    execFileSync('mkfifo', [project.path('pipe.yaml')]);
+    const run = await project.run(['build', '--config', 'pipe.yaml']);
+    expect(run.code).toBe(2);
+    expect(run.stderr).toContain('cannot be read: it is not a regular file.');
+  });
+});
+
+describe('what Sass sheets load', () => {
+  it.each(['..%2f..%2fX/leak', 'project:///~up~/X/leak', 'project:///%2e%2e/X/leak', '../../X/leak', 'file:///X/leak'])(
+    'stays inside: %s',
+    async (url) => {
+      const project = new TestProject({
+        'src/a.scss': `@use "${url.replace('X', name())}" as leak;\na { color: leak.$secret }\n`,
+        'anvil.yaml': pipeline('from: src/*.scss\nto: site\nsteps: [compile]'),
+      });
+      expect(await project.diagnose()).toMatchObject({ code: 1, said: ['src/a.scss:1:1: error [sass]'] });
+    },
+  );
+});
+
+describe('folders that cannot be read', () => {
+  it('are not taken for empty ones: nothing is removed', async () => {
+    const project = copies({ 'src/deep/c.txt': 'c' }, 'from: src/**/*.txt\nto: site');
+    await project.build();
+    project.openToAll();
+    const outputs = project.files('site');
+    chmodSync(project.path('src/deep'), 0o000);
+    const error = { code: 2, said: ['src/deep: error [folder-unreadable]'] };
+    expect(await project.diagnose(['build'], { asNobody: true })).toMatchObject(error);
+    chmodSync(project.path('src/deep'), 0o777);
+    chmodSync(project.path('src'), 0o000);
+    expect(await project.diagnose(['build'], { asNobody: true })).toMatchObject({ code: 2 });
+    chmodSync(project.path('src'), 0o777);
+    expect(project.files('site')).toEqual(outputs);
+    expect((await project.run(['build'], { asNobody: true })).code).toBe(0);
+  });
+});
+
+describe('paths that become folders, and folders that become files', () => {
+  it('are published, with what was in the way gone', async () => {
+    const project = copies({ 'src/x': 'file', 'src/y/in': 'in' }, 'from: src/**/*\nto: site');
+    await project.build();
+    rmSync(project.path('src/x'));
+    project.write('src/x/deep/in', 'in');
+    rmSync(project.path('src/y'), { recursive: true });
+    project.write('src/y', 'file');
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.files('site')).toEqual(['site/a.txt', 'site/b.txt', 'site/x/deep/in', 'site/y']);
+    const watch = await Watch.start(project, ['--profile', 'production']);
+    rmSync(project.path('src/y'));
+    project.write('src/y/in', 'in');
+    await watch.shows(() => project.exists('site/y/in'));
+    rmSync(project.path('src/x'), { recursive: true });
+    project.write('src/x', 'file');
+    await watch.shows(() => project.files('site').join() === 'site/a.txt,site/b.txt,site/x,site/y/in');
+    await watch.end();
+  });
+
+  it('stay when a file of the user lies in the way', async () => {
+    const project = copies({ 'src/y/in': 'in' }, 'from: src/**/*\nto: site');
+    await project.build();
+    project.write('site/y/mine.txt', 'mine');
+    rmSync(project.path('src/y'), { recursive: true });
+    project.write('src/y', 'file');
+    expect(await project.diagnose()).toMatchObject({ code: 1, said: ['loyal-anvil: error [output-unwritable]'] });
+    expect(project.files('site')).toEqual(['site/a.txt', 'site/b.txt', 'site/y/in', 'site/y/mine.txt']);
+  });
+});
+
+describe('names of files', () => {
+  it('may be as long as the system allows', async () => {
+    const long = `${'n'.repeat(249)}.css`;
+    const wide = `${'ü'.repeat(120)}.js`;
+    const project = new TestProject({
+      [`src/${long}`]: 'a { b: c }',
+      [`src/${wide}`]: 'f()',
+      'anvil.yaml': pipeline('from: src/*\nto: site\nsteps: [minify]'),
+    });
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.files('site')).toEqual([`site/${long}`, `site/${wide}`]);
+    // The name of a source map is longer than that of its file: that is told.
+    const map = await project.diagnose(['build', '--profile', 'development']);
+    expect([map.code, map.said]).toEqual([1, ['loyal-anvil: error [output-unwritable]']]);
+  });
+
+  it('may not be something else than UTF-8, and that is told', async () => {
+    const project = copies();
+    writeFileSync(Buffer.concat([Buffer.from(`${project.root}/src/n`), Buffer.from([0xff]), Buffer.from('.txt')]), '');
+    const run = await project.run(['build']);
+    expect(run.code).toBe(1);
+    expect(run.stderr).toContain('The file cannot be read: its name is not UTF-8.');
+  });
+
+  it('may be hard links, also of files that change elsewhere', async () => {
+    const project = copies({ 'far/c.txt': 'c' });
+    linkSync(project.path('far/c.txt'), project.path('src/c.txt'));
+    const watch = await Watch.start(project);
+    await watch.round(() => project.write('far/c.txt', 'changed'));
+    expect(project.read('site/c.txt')).toBe('changed');
+    await watch.end();
+  });
+});
