@@ -1,9 +1,11 @@
 import { readFileSync, mkdirSync, symlinkSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
 import { connect, type Socket } from 'node:net';
 import { setTimeout as pause } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
+import { checkSockets } from './support/sockets.js';
 
 const attempts = JSON.parse(readFileSync(new URL('attempts.json', import.meta.url), 'utf8')) as Readonly<
   Record<'secret' | 'hosts' | 'ownHosts' | 'origins', readonly string[]>
@@ -162,5 +164,79 @@ describe('the server', () => {
     for (let round = 0; round < 4; round++) expect(await burst()).toBe(1000);
     expect(await serve.page('/folder/page.html')).toContain('<p>page');
     expect(memory() / before).toBeLessThan(1.35);
+  });
+});
+
+describe('a server with another one beside it', () => {
+  let back: Server;
+  let other: Serve;
+
+  beforeAll(async () => {
+    back = createServer((request, response) => response.end(JSON.stringify(request.headers)));
+    await new Promise<void>((listening) => back.listen(0, '127.0.0.1', listening));
+    const { port } = back.address() as { port: number };
+    other = await Serve.open(
+      new TestProject({
+        'anvil.yaml': `pipelines: { site: { from: src/**/*, to: out } }\nserve: { folder: out, proxy: { /back: "http://127.0.0.1:${String(port)}" } }\n`,
+        'src/index.html': '<p>index',
+        'src/big.bin': Buffer.alloc(2_000_000, 1),
+      }),
+    );
+  });
+  afterAll(async () => {
+    back.closeAllConnections();
+    back.close();
+    await other.end();
+  });
+
+  it('goes on when clients reset connections anywhere, upgraded ones too', { timeout: 60_000 }, async () => {
+    const answers = async (): Promise<boolean> => (await other.page('/')).includes('<p>index');
+    expect(await checkSockets(other.port, 400, 14, answers)).toBe(undefined);
+    expect(other.stderr).toBe('');
+  });
+
+  it('passes on no header that is for this server alone', async () => {
+    const { body } = await other.ask('/back/x', {
+      'proxy-authorization': 'Basic secret',
+      te: 'trailers',
+      connection: 'x-mine',
+      'x-mine': 'secret',
+      'x-yours': 'passed on',
+    });
+    expect(body.toString()).toContain('passed on');
+    expect(body.toString()).not.toMatch(/secret|trailers/);
+  });
+
+  it('answers HEAD for events at once, and keeps no place for it', { timeout: 60_000 }, async () => {
+    const heads = await Promise.all(Array.from({ length: 520 }, () => other.ask(events, {}, 'HEAD')));
+    expect(new Set(heads.map(({ status }) => status))).toEqual(new Set([200]));
+    const leaving = new AbortController();
+    expect((await fetch(`${other.url}.loyal-anvil/events`, { signal: leaving.signal })).status).toBe(200);
+    leaving.abort();
+  });
+
+  it('ignores ranges and refuses paths that are malformed, as text', async () => {
+    for (const range of ['bytes=0x1-2', 'bytes=1e0-2', 'bytes= 1 - 2', 'lines=1-2', 'bytes=--1', 'bytes=1-2-3'])
+      expect([range, (await other.ask('/big.bin', { range })).status]).toEqual([range, 200]);
+    expect((await other.ask('/big.bin', { range: 'bytes=1-2' })).status).toBe(206);
+    const bad = await other.ask('/%ff');
+    expect([bad.status, bad.headers['content-type']]).toEqual([400, 'text/plain; charset=utf-8']);
+  });
+
+  it('takes another scheme for another server', async () => {
+    const origin = `https://127.0.0.1:${String(other.port)}`;
+    expect((await other.ask('/', { origin, host: `127.0.0.1:${String(other.port)}` })).status).toBe(403);
+  });
+
+  it('tells of pages without what a terminal would obey, and takes none from other sites', async () => {
+    const forged = `${events}?page=/%1b]0;X%07%0aFAKE%c2%9b31m%e2%80%ae`;
+    const site = { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'no-cors' };
+    expect((await other.ask(forged, site)).status).toBe(403);
+    const leaving = new AbortController();
+    await fetch(`${other.url}${forged.slice(1)}`, { signal: leaving.signal });
+    await other.until(() => other.count('page-opened') > 0);
+    expect(other.last('page-opened')!['page']).toBe('/\x1b]0;X\x07\nFAKE\x9b31m\u202e');
+    expect(other.stdout).not.toMatch(/[\x7f-\x9f\u202e]/);
+    leaving.abort();
   });
 });

@@ -3,9 +3,10 @@ import { Command, CommanderError, InvalidArgumentError, Option } from 'commander
 import { diagnostic, DiagnosticError, nearestWord } from '../core/diagnostics/index.js';
 import { internal } from '../core/engine/run-step.js';
 import { commands } from './commands/index.js';
-import type { SharedOptions } from './commands/command.js';
+import type { Call, SharedOptions } from './commands/command.js';
 import { ExitCode } from './exit-code.js';
 import { createReporter, type Reporter } from './reporter.js';
+import { safeToPrint } from './safe-text.js';
 import { Terminal } from './terminal/terminal.js';
 
 const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
@@ -25,13 +26,16 @@ export async function main(args: readonly string[]): Promise<number> {
   const stop = new AbortController();
   const interrupt = (): void => stop.abort();
   process.once('SIGINT', interrupt).once('SIGTERM', interrupt);
-  // A reader that has seen enough, such as `head`, is no mistake.
-  for (const stream of [process.stdout, process.stderr])
-    stream.on('error', (error: NodeJS.ErrnoException) =>
-      process.exit(error.code === 'EPIPE' ? ExitCode.done : ExitCode.errors),
-    );
   let code: number = ExitCode.done;
-  const program = createProgram((outcome) => (code = outcome), stop.signal);
+  const unread = new AbortController();
+  // A reader that has seen enough, such as `head`, changes nothing about what is done and how it ends.
+  for (const stream of [process.stdout, process.stderr])
+    stream.on('error', (error: NodeJS.ErrnoException) => {
+      if (error.code !== 'EPIPE') code ||= ExitCode.errors;
+      else if (stream === process.stdout) unread.abort();
+    });
+  const signals = { signal: stop.signal, unread: unread.signal };
+  const program = createProgram((outcome) => (code ||= outcome), signals);
   try {
     if (args.length === 0) program.outputHelp();
     else await program.parseAsync([...args], { from: 'user' });
@@ -45,7 +49,7 @@ export async function main(args: readonly string[]): Promise<number> {
 }
 
 /** Builds the commander program: the shared options, and every command of the index. */
-function createProgram(finish: (code: number) => void, signal: AbortSignal): Command {
+function createProgram(finish: (code: number) => void, signals: Pick<Call, 'signal' | 'unread'>): Command {
   const program = new Command('loyal-anvil')
     .description(manifest.description)
     .version(manifest.version, '-V, --version', 'print the version')
@@ -65,7 +69,7 @@ function createProgram(finish: (code: number) => void, signal: AbortSignal): Com
       const reporter = await createReporter(options, terminal, manifest.version, command.isSession ?? false);
       finish(
         await guarded(reporter, () =>
-          command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, signal }),
+          command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, ...signals }),
         ),
       );
     });
@@ -130,5 +134,6 @@ function usageText(text: string): string {
   const help =
     rest.join(' ').replace(/^\((.*)\)$/, '$1') || 'Run `loyal-anvil help` to see the commands and their options.';
   const terminal = new Terminal(process.stdout, process.stderr, { color: !process.argv.includes('--no-color') });
-  return terminal.draw([diagnostic('usage', { message: message.endsWith('.') ? message : `${message}.`, help })]);
+  const one = diagnostic('usage', { message: message.endsWith('.') ? message : `${message}.`, help });
+  return terminal.draw([safeToPrint(one)]);
 }

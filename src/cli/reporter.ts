@@ -5,6 +5,7 @@ import type { Plan, PlannedPipeline } from '../core/project/plan.js';
 import type { BrowserCost } from '../core/styles/prefix/cost.js';
 import type { ServerEvent } from '../server/event.js';
 import type { SharedOptions } from './commands/command.js';
+import { SafeReporter } from './reporters/safe.js';
 import type { Terminal } from './terminal/terminal.js';
 
 /** Tells people, editors or programs what a command does. */
@@ -50,13 +51,15 @@ export async function createReporter(
     case 'json':
       return new (await import('./reporters/json.js')).JsonReporter(terminal);
     case 'lines':
-      return new (await import('./reporters/lines.js')).LinesReporter(terminal, options.quiet ?? false);
+      return new SafeReporter(
+        new (await import('./reporters/lines.js')).LinesReporter(terminal, options.quiet ?? false),
+      );
     case 'sarif':
       return new (await import('./reporters/sarif.js')).SarifReporter(terminal, version);
     default: {
       const { PrettyReporter } = await import('./reporters/pretty.js');
       const view = isSession ? (await import('./terminal/watch.js')).WatchView : undefined;
-      return new PrettyReporter(terminal, options, view);
+      return new SafeReporter(new PrettyReporter(terminal, options, view));
     }
   }
 }

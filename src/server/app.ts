@@ -36,6 +36,9 @@ const limits = {
   keepAlive: 10_000,
 };
 
+/** The longest path that a page may say it has, in characters. */
+const longestPath = 2000;
+
 /** How often connections are looked for while it closes, in milliseconds. */
 const sweepInterval = 20;
 
@@ -62,12 +65,14 @@ export class App {
       requestTimeout: limits.untilRequest,
       keepAliveTimeout: limits.keepAlive,
       routerOptions: { caseSensitive: true },
+      frameworkErrors: (error, _, reply) => void sendError(error, reply as FastifyReply),
       exposeHeadRoutes: true,
     });
     this.http.server.maxConnections = limits.connections;
     this.http.server.on('connection', (socket) => {
       this.#sockets.add(socket);
-      socket.on('close', () => this.#sockets.delete(socket));
+      // After an upgrade, nobody else listens: a client that resets the connection would end this process.
+      socket.on('close', () => this.#sockets.delete(socket)).on('error', () => socket.destroy());
     });
   }
 
@@ -76,10 +81,7 @@ export class App {
     const app = new App(parts);
     const { http } = app;
     http.addHook('onRequest', async (request, reply) => app.#guard(request, reply));
-    http.setErrorHandler((error: Error & { statusCode?: number }, _, reply) => {
-      const code = error.statusCode ?? 500;
-      void reply.code(code).type('text/plain; charset=utf-8').send(`${error.message}\n`);
-    });
+    http.setErrorHandler((error: Error, _, reply) => void sendError(error, reply));
     http.get(eventsPath, (request, reply) => app.#connect(request, reply));
     http.get(`${ownFolder}*`, (request, reply) => app.#sendClient(request, reply));
     const first = (request: FastifyRequest, reply: FastifyReply): Promise<boolean> => app.#files.answer(request, reply);
@@ -125,7 +127,13 @@ export class App {
       const text = `This server does not answer to the host ${JSON.stringify(host ?? '')}.\nIf it is to, name it in serve.hosts of the project file.\n`;
       return reply.code(403).type('text/plain; charset=utf-8').send(text);
     }
-    if (isOurs ? !isFriendlyOrigin(origin, host, rules) : !isOwnOrigin(origin, host)) {
+    if (isOurs && request.headers.upgrade !== undefined)
+      return reply.code(400).type('text/plain; charset=utf-8').send('This is no WebSocket.\n');
+    if (isOurs && isForeignRead(request)) {
+      const text = 'Pages of other sites may not read this.\n';
+      return reply.code(403).type('text/plain; charset=utf-8').send(text);
+    }
+    if (isOurs ? !isFriendlyOrigin(origin, host, rules) : !isOwnOrigin(origin, host, rules)) {
       const text = `Pages of ${JSON.stringify(origin)} may not read this.\n`;
       return reply.code(403).type('text/plain; charset=utf-8').send(text);
     }
@@ -135,11 +143,13 @@ export class App {
 
   #connect(request: FastifyRequest, reply: FastifyReply): unknown {
     const { channel, first, opened } = this.parts;
+    if (request.method === 'HEAD') return reply.type('text/event-stream').header('cache-control', 'no-store').send();
     if (channel.isFull)
       return reply.code(503).header('retry-after', '5').type('text/plain').send('Too many pages are connected.\n');
     const { at, page } = request.query as Readonly<Record<string, unknown>>;
     const known = request.headers['last-event-id'] ?? at;
-    const shown = typeof page === 'string' ? page : '/';
+    const isPath = typeof page === 'string' && page.startsWith('/') && page.length <= longestPath;
+    const shown = isPath ? page : '/';
     const update = { ...first(typeof known === 'string' ? known : undefined), page: this.#files.pageOf(shown) };
     const headers = Object.fromEntries(
       Object.entries(reply.getHeaders()).map(([name, value]) => [name, String(value)]),
@@ -158,4 +168,15 @@ export class App {
     // A page of another server cannot say what it has seen: it is taken to be of now.
     return reply.send(pathname === clientPath ? `const served = '${this.parts.state()}';\n${text}` : text);
   }
+}
+
+function sendError(error: Error & { statusCode?: number }, reply: FastifyReply): unknown {
+  const code = error.statusCode ?? 500;
+  return reply.code(code).type('text/plain; charset=utf-8').send(`${error.message}\n`);
+}
+
+/** Reports whether a page of another site asks in a way that browsers send no `Origin` for, such as for a picture. */
+function isForeignRead({ headers }: FastifyRequest): boolean {
+  const site = headers['sec-fetch-site'];
+  return headers.origin === undefined && site !== undefined && site !== 'same-origin' && site !== 'none';
 }

@@ -83,6 +83,8 @@ export class FolderFiles {
 
 /** Sends a file as it is: with its type, validators, and the ranges that are asked for (RFC 9110, sections 13 and 14). */
 async function sendFile(file: string, request: FastifyRequest, reply: FastifyReply): Promise<void> {
+  // A range that is not well-formed is to be ignored.
+  if (!isRange(request.headers.range)) delete request.raw.headers.range;
   const { statusCode, headers, stream } = await send(
     request.raw,
     encodeURI(file).replace(/[?#]/g, encodeURIComponent),
@@ -96,6 +98,11 @@ async function sendFile(file: string, request: FastifyRequest, reply: FastifyRep
     .code(statusCode)
     .headers({ ...headers, 'cache-control': 'no-cache' })
     .send(stream);
+}
+
+/** Reports whether a `Range` header is well-formed (RFC 9110, section 14.1.1). */
+function isRange(header: string | undefined): boolean {
+  return header === undefined || /^bytes=\s*(\d+-\d*|-\d+)(\s*,\s*(\d+-\d*|-\d+))*\s*$/i.test(header);
 }
 
 /** Whether somebody wants to look at the answer as a page. */

@@ -21,19 +21,24 @@ export function isOwnHost(header: string | undefined, rules: HostRules): boolean
 }
 
 /**
- * Whether an `Origin` header may read what is served: pages of this server itself.
+ * Reports whether an `Origin` header may read what is served: pages of this server itself. Another scheme is another
+ * server (RFC 6454, section 4), but for a host that the project file names: one that forwards from HTTPS.
  *
  * @param origin the header; a request without one comes from no foreign page that could read the answer
  * @param host the `Host` header of the same request
  */
-export function isOwnOrigin(origin: string | undefined, host: string | undefined): boolean {
+export function isOwnOrigin(origin: string | undefined, host: string | undefined, { hosts }: HostRules): boolean {
   if (origin === undefined) return true;
-  return URL.canParse(origin) && new URL(origin).host === new URL(`http://${host ?? ''}`).host;
+  if (!URL.canParse(origin)) return false;
+  const from = new URL(origin);
+  if (from.protocol === 'http:') return from.host === new URL(`http://${host ?? ''}`).host;
+  const isForwarded = hosts.some((one) => bare(one) === bare(from.hostname));
+  return from.protocol === 'https:' && isForwarded && from.host === new URL(`https://${host ?? ''}`).host;
 }
 
 /** Whether pages of another server may listen for changes: those on this machine, and of hosts that the project file names. */
 export function isFriendlyOrigin(origin: string | undefined, host: string | undefined, rules: HostRules): boolean {
-  if (isOwnOrigin(origin, host)) return true;
+  if (isOwnOrigin(origin, host, rules)) return true;
   const name = hostNameOf(origin!);
   return name !== undefined && (isLoopback(name) || rules.hosts.some((one) => bare(one) === name));
 }

@@ -60,14 +60,20 @@ export async function addProxy(
   });
 }
 
+/** Headers between a client and this server alone (RFC 9110, sections 7.6.1 and 11.7.1). */
+const hopByHop = ['connection', 'keep-alive', 'proxy-authorization', 'proxy-connection', 'te', 'trailer', 'upgrade'];
+
 /** What the other server is told: who asked, and for pages that they have to come as they are, to be read. */
 function forwardedHeaders(
   request: { readonly headers: IncomingHttpHeaders },
   headers: IncomingHttpHeaders,
 ): IncomingHttpHeaders {
   const isPage = wantsPage(request as FastifyRequest);
+  const named = String(request.headers.connection ?? '').split(',');
+  const dropped = new Set([...hopByHop, ...named.map((name) => name.trim().toLowerCase())]);
+  const forwarded = Object.fromEntries(Object.entries(headers).filter(([name]) => !dropped.has(name.toLowerCase())));
   return {
-    ...headers,
+    ...forwarded,
     'x-forwarded-host': request.headers.host,
     'x-forwarded-proto': 'http',
     ...(isPage && { 'accept-encoding': 'identity' }),

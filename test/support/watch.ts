@@ -12,6 +12,7 @@ export interface WatchEvent {
 /** The program watching a project, until `end`. */
 export class Watch {
   readonly events: WatchEvent[] = [];
+  stdout = '';
   stderr = '';
   readonly #child: ChildProcess;
   readonly #ended: Promise<number | null>;
@@ -96,6 +97,7 @@ export class Watch {
   }
 
   #take(text: string): void {
+    this.stdout += text;
     const lines = (this.#rest + text).split('\n');
     this.#rest = lines.pop()!;
     for (const line of lines) this.events.push(JSON.parse(line) as WatchEvent);

@@ -18,6 +18,8 @@ export interface Call<Options extends object = object> {
   readonly reporter: Reporter;
   /** Aborted when somebody interrupts the program. */
   readonly signal: AbortSignal;
+  /** Aborted when nobody reads standard output any more. */
+  readonly unread: AbortSignal;
 }
 
 /** A command that people type: one file in this folder each. */

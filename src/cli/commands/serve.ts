@@ -23,7 +23,7 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
       .option('--port <number>', 'listen on this port, or the next free one; 0 for any', portNumber)
       .option('--open', 'open the site in the browser');
   },
-  async run({ args, options, reporter, signal }) {
+  async run({ args, options, ...call }) {
     const { checkFormat, runSession } = await import('./session.js');
     checkFormat(options);
     const { SiteServer } = await import('../../server/server.js');
@@ -33,12 +33,12 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
       pipelines: args[0] as string[],
       host: options.host,
       port: options.port,
-      listen: (event) => reporter.event(event),
+      listen: (event) => call.reporter.event(event),
     });
     const show = (): void => void showInBrowser(server.urls[0]!);
     if (options.open) show();
     const keys = { o: { does: 'open the site in the browser', press: show } };
-    return runSession({ session: server.session, run: () => server.run() }, { reporter, signal }, keys);
+    return runSession({ session: server.session, run: () => server.run() }, call, keys);
   },
 };
 

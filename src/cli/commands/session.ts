@@ -19,18 +19,18 @@ export function checkFormat({ format }: SharedOptions): void {
 }
 
 /**
- * Runs a session until somebody ends it, by a key or by a signal.
+ * Runs a session until somebody ends it, by a key, by a signal, or by closing the pipe that it writes to.
  *
  * @param more keys beside those of every session
  * @returns the exit code
  */
 export async function runSession(
   { session, run }: Running,
-  { reporter, signal }: Pick<Call, 'reporter' | 'signal'>,
+  { reporter, signal, unread }: Pick<Call, 'reporter' | 'signal' | 'unread'>,
   more: Readonly<Record<string, Key>> = {},
 ): Promise<number> {
   const end = (): void => session.close();
-  signal.addEventListener('abort', end, { once: true });
+  for (const one of [signal, unread]) one.addEventListener('abort', end, { once: true });
   if (signal.aborted) end();
   const keys = {
     ...more,

@@ -8,7 +8,7 @@ export const watchCommand: CliCommand = {
   setUp(command) {
     command.argument('[pipelines...]', 'pipelines to watch, with those they wait for; all of them when none is named');
   },
-  async run({ args, options, reporter, signal }) {
+  async run({ args, options, ...call }) {
     const { checkFormat, runSession } = await import('./session.js');
     checkFormat(options);
     const { Session } = await import('../../core/session.js');
@@ -16,8 +16,8 @@ export const watchCommand: CliCommand = {
       config: options.config,
       profile: options.profile,
       pipelines: args[0] as string[],
-      listen: (event) => reporter.event(event),
+      listen: (event) => call.reporter.event(event),
     });
-    return runSession({ session, run: () => session.run() }, { reporter, signal });
+    return runSession({ session, run: () => session.run() }, call);
   },
 };

@@ -6,6 +6,7 @@ import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
 import type { BrowserCost } from '../../core/styles/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
+import { safeJson } from '../safe-text.js';
 import type { Terminal } from '../terminal/terminal.js';
 import { describePlan } from '../terminal/plan.js';
 
@@ -89,6 +90,6 @@ export class JsonReporter implements Reporter {
   }
 
   #write(event: object): void {
-    this.terminal.print(`${JSON.stringify({ version, ...event })}\n`);
+    this.terminal.print(`${safeJson({ version, ...event })}\n`);
   }
 }

@@ -2,6 +2,7 @@ import type { Diagnostic } from '../../core/diagnostics/index.js';
 import { sarifLog } from '../../core/diagnostics/sarif.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
+import { safeJson } from '../safe-text.js';
 import type { Terminal } from '../terminal/terminal.js';
 
 /** One SARIF log on standard output when the command has ended: its diagnostics, in place of its results. */
@@ -56,6 +57,6 @@ export class SarifReporter implements Reporter {
 
   end(exitCode: number): void {
     const log = sarifLog(this.#diagnostics, this.version, exitCode);
-    this.terminal.print(`${JSON.stringify(log, undefined, 2)}\n`);
+    this.terminal.print(`${safeJson(log, 2)}\n`);
   }
 }

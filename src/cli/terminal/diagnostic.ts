@@ -44,7 +44,7 @@ export function drawDiagnostic(one: Diagnostic, palette: Palette): string {
   const place =
     one.file === undefined
       ? ''
-      : `  ${palette.strong(visible(one.file))}${start ? `:${String(start.line)}:${String(start.column)}` : ''}`;
+      : `  ${palette.strong(one.file)}${start ? `:${String(start.line)}:${String(start.column)}` : ''}`;
   const pipeline = one.pipeline === undefined ? '' : palette.faint(`  in ${one.pipeline}`);
   const lines = [`${color(one.severity)}${place}${pipeline}  ${palette.faint(`[${one.code}]`)}`];
   lines.push(...one.message.split('\n').map((line) => `  ${line}`));
@@ -86,9 +86,4 @@ function columns(text: string): number {
         : 1),
     0,
   );
-}
-
-/** A file name on one line, whatever is in it. */
-export function visible(name: string): string {
-  return name.replace(/[\0-\x1f\x7f]/g, (sign) => JSON.stringify(sign).slice(1, -1));
 }

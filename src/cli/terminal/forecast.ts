@@ -1,6 +1,5 @@
 import type { PipelineForecast } from '../../core/engine/forecast.js';
 import type { Cause } from '../../core/engine/memo.js';
-import { visible } from './diagnostic.js';
 import { count } from './figures.js';
 import type { Palette } from './terminal.js';
 
@@ -33,7 +32,7 @@ function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, pa
     if (paths.length === 0) return '';
     const named = verbose ? paths : paths.slice(0, shown);
     const more = paths.length - named.length;
-    return `${indent}${palette.faint(title.padEnd(10))} ${named.map(visible).join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}\n`;
+    return `${indent}${palette.faint(title.padEnd(10))} ${named.join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}\n`;
   };
   const jobs = verbose ? run : run.slice(0, shown);
   const lines = jobs.map(
@@ -55,7 +54,7 @@ function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, pa
 }
 
 function names(assets: readonly string[]): string {
-  return assets.length > 2 ? `${count(assets.length, 'file')}` : assets.map(visible).join(' and ');
+  return assets.length > 2 ? `${count(assets.length, 'file')}` : assets.join(' and ');
 }
 
 /** A cause in half a sentence. */
@@ -63,6 +62,6 @@ export function because({ kind, paths }: Cause): string {
   if (kind === 'first') return 'because it was new';
   if (kind === 'settings') return 'because its settings, or the tools, are others';
   if (paths.length === 0) return 'because what goes into it is different';
-  const named = paths.slice(0, 3).map(visible).join(', ');
+  const named = paths.slice(0, 3).join(', ');
   return `because ${named}${paths.length > 3 ? ` and ${String(paths.length - 3)} more` : ''} changed`;
 }

@@ -1,7 +1,6 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
 import type { BuildReport, PipelineReport } from '../../core/engine/build.js';
 import type { ServerEvent } from '../../server/event.js';
-import { visible } from './diagnostic.js';
 import { count, formatTime } from './figures.js';
 import type { Progress } from './progress.js';
 import { describeLeftOvers, describeStates } from './summary.js';
@@ -159,7 +158,7 @@ export class WatchView {
   #title(fresh: readonly PipelineReport[]): string {
     const { strong } = this.terminal.out;
     if (this.#changed.length > 0) {
-      const named = this.#changed.slice(0, namedFiles).map((path) => strong(visible(path)));
+      const named = this.#changed.slice(0, namedFiles).map((path) => strong(path));
       const more = this.#changed.length - named.length;
       return `${named.join(', ')}${more > 0 ? ` and ${count(more, 'more file')}` : ''} changed`;
     }

@@ -1,5 +1,4 @@
 import type { OutputReasons, SourceReach, UsedFile, UsedStep } from '../../core/engine/why.js';
-import { visible } from './diagnostic.js';
 import { because } from './forecast.js';
 import { count, formatSize } from './figures.js';
 import type { Palette } from './terminal.js';
@@ -31,7 +30,7 @@ function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette):
   const lines = rows.flatMap(([label, values]) =>
     values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(width))}  ${value}\n`),
   );
-  return `${palette.strong(visible(path))}, ${formatSize(bytes)}, made by ${palette.strong(pipeline)} for ${profile}\n\n${lines.join('')}`;
+  return `${palette.strong(path)}, ${formatSize(bytes)}, made by ${palette.strong(pipeline)} for ${profile}\n\n${lines.join('')}`;
 }
 
 function drawStep({ options, files, missing }: UsedStep, verbose: boolean, palette: Palette): string[] {
@@ -50,11 +49,11 @@ function drawStep({ options, files, missing }: UsedStep, verbose: boolean, palet
 
 function drawFile({ path, isChanged, madeBy }: UsedFile, palette: Palette): string {
   const by = madeBy === undefined ? '' : palette.faint(`  made by ${madeBy}`);
-  return `${visible(path)}${by}${isChanged ? `  ${palette.warning('changed')}` : ''}`;
+  return `${path}${by}${isChanged ? `  ${palette.warning('changed')}` : ''}`;
 }
 
 function drawMissing({ path, isChanged }: UsedFile, palette: Palette): string {
-  return `${palette.faint(`${visible(path)}  not there`)}${isChanged ? `  ${palette.warning('is there now')}` : ''}`;
+  return `${palette.faint(`${path}  not there`)}${isChanged ? `  ${palette.warning('is there now')}` : ''}`;
 }
 
 function drawNow({ sources, steps, onDisk }: OutputReasons, palette: Palette): string {
@@ -68,12 +67,12 @@ function drawNow({ sources, steps, onDisk }: OutputReasons, palette: Palette): s
 }
 
 function drawSource({ path, profile, isChanged, outputs }: SourceReach, verbose: boolean, palette: Palette): string {
-  const head = `${palette.strong(visible(path))} reaches ${count(outputs.length, 'output')} for ${profile}${isChanged ? `; it has ${palette.warning('changed')} since the last build` : ''}\n`;
+  const head = `${palette.strong(path)} reaches ${count(outputs.length, 'output')} for ${profile}${isChanged ? `; it has ${palette.warning('changed')} since the last build` : ''}\n`;
   const named = verbose ? outputs : outputs.slice(0, shown);
   const width = Math.max(0, ...named.map((output) => output.path.length));
   const lines = named.map(({ path: output, pipeline, step, by }) => {
     const way = by !== undefined ? `, by way of ${by}` : step !== undefined ? `, read by ${step}` : '';
-    return `  ${visible(output).padEnd(width)}  ${palette.faint(`${pipeline}${way}`)}\n`;
+    return `  ${output.padEnd(width)}  ${palette.faint(`${pipeline}${way}`)}\n`;
   });
   const more = outputs.length - named.length;
   return `${head}\n${lines.join('')}${more > 0 ? `  and ${String(more)} more (--verbose lists them)\n` : ''}`;

@@ -1,0 +1,64 @@
+// Sends a server requests that break off anywhere, and looks whether it goes on.
+import { connect, type Socket } from 'node:net';
+import { setTimeout as pause } from 'node:timers/promises';
+import fc from 'fast-check';
+
+const paths = ['/', '/index.html', '/big.bin', '/.loyal-anvil/events', '/.loyal-anvil/client.js', '/back/x', '/%ff', '*', '//'];
+const headers = [
+  'Connection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Key: eA==\r\nSec-WebSocket-Version: 13\r\n',
+  'Connection: Upgrade\r\nUpgrade: h2c\r\n',
+  'Range: bytes=0-1,5-\r\n',
+  'Expect: 100-continue\r\nContent-Length: 5\r\n',
+  'Transfer-Encoding: chunked\r\n',
+  'Content-Length: 100000\r\n',
+  'Accept: text/html\r\n',
+  '\0: \x80\r\n',
+];
+
+const attempt = fc.record({
+  method: fc.constantFrom('GET', 'GET', 'HEAD', 'POST', 'OPTIONS', 'CONNECT'),
+  path: fc.constantFrom(...paths),
+  headers: fc.subarray(headers, { maxLength: 2 }),
+  /** How much of it is sent, as a share; then how it ends. */
+  share: fc.constantFrom(1, 1, 1, 0.3, 0.7),
+  end: fc.constantFrom('reset' as const, 'reset' as const, 'end' as const, 'body' as const),
+  after: fc.nat({ max: 8 }),
+});
+
+/**
+ * Makes connections that are reset, half-closed or left with half a request, many at a time.
+ *
+ * @param answers asks for something and says whether the answer was right
+ * @returns what went wrong, or nothing
+ */
+export async function checkSockets(
+  port: number,
+  number: number,
+  seed: number,
+  answers: () => Promise<boolean>,
+): Promise<string | undefined> {
+  const attempts = fc.sample(attempt, { numRuns: number, seed });
+  for (let at = 0; at < attempts.length; at += 40) {
+    await Promise.all(attempts.slice(at, at + 40).map((one) => make(port, one)));
+    if (!(await answers().catch(() => false)))
+      return `it does not answer after ${JSON.stringify(attempts.slice(at, at + 40))}`;
+  }
+  return undefined;
+}
+
+type Attempt = typeof attempt extends fc.Arbitrary<infer One> ? One : never;
+
+async function make(port: number, { method, path, headers: more, share, end, after }: Attempt): Promise<void> {
+  const text = `${method} ${path} HTTP/1.1\r\nHost: localhost\r\n${more.join('')}\r\n`;
+  const socket: Socket = connect(port, '127.0.0.1');
+  const over = new Promise<void>((done) => socket.on('close', () => done()));
+  socket.on('error', () => undefined).resume();
+  socket.write(text.slice(0, Math.ceil(text.length * share)), 'latin1');
+  await pause(after);
+  if (end === 'body') socket.write('x'.repeat(2000));
+  if (end === 'end') socket.end();
+  await pause(after);
+  if (end === 'reset') socket.resetAndDestroy();
+  else socket.destroy();
+  await over;
+}
