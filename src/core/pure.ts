@@ -6,7 +6,7 @@ import { resolveBrowsers, defaultBrowsers, browsersProblem } from './project/bro
 import { minify as minifyScriptText, type MinifyScriptChoices } from './scripts/minify/minify.js';
 import { lookOf } from './scripts/look.js';
 import { PropertyTakenError } from './scripts/properties.js';
-import { ScriptSyntaxError } from './scripts/parse.js';
+import { isStackOverflow, ScriptSyntaxError } from './scripts/parse.js';
 import { minify as minifyStyleText } from './styles/minify/minify.js';
 import { StyleSyntaxError, type StyleProblem } from './styles/problem.js';
 import { prefix, type PrefixChoices } from './styles/prefix/prefix.js';
@@ -140,7 +140,7 @@ function describe(error: unknown, file: string, text: string): Diagnostic | unde
     return diagnostic('property-taken', { property, shortName }, place);
   }
   // The parsers and printers follow the nesting of the text on the call stack.
-  if (error instanceof RangeError && /call stack/i.test(error.message)) return diagnostic('too-deep', {}, { file });
+  if (isStackOverflow(error)) return diagnostic('too-deep', {}, { file });
   if (!(error instanceof StyleSyntaxError)) return undefined;
   const { message, start, end } = error.problem;
   return diagnostic('style-syntax', { message }, { file, text, offsets: [start, end] });

@@ -12,6 +12,8 @@ export interface StepResult {
   readonly vague: boolean;
   /** Whether the same inputs would give it again: a run that was interrupted, or lost its compiler, says nothing of the next. */
   readonly isFinal: boolean;
+  /** Whether the files are nested too deeply for the call stack of this thread. */
+  readonly isTooDeep?: boolean;
 }
 
 /** Runs a step on assets; whatever it throws becomes diagnostics. */
@@ -40,9 +42,15 @@ export async function runStep(
       for (const one of error.diagnostics) context.report(one);
       return result([], !(error instanceof PassingError));
     }
+    if (isStackOverflow(error)) return { ...result([], false), isTooDeep: true };
     context.report(internal(error, assets[0]?.origins[0]));
     return result([], false);
   }
+}
+
+/** Reports whether an error means that files are nested more deeply than the call stack allows. */
+function isStackOverflow(error: unknown): boolean {
+  return error instanceof Error && /call stack size|Not enough stack space/.test(error.message);
 }
 
 /** What a step returns, or the reason of the signal as soon as it is aborted: a compiler may not be able to stop. */

@@ -107,6 +107,11 @@ export class Workers {
     }
   }
 
+  /** The number of the build. */
+  get build(): number {
+    return this.#build;
+  }
+
   endBuild(): void {
     this.#build++;
     this.#expected = 0;

@@ -1,3 +1,4 @@
+import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
 import type { StepSettings } from '../assets/context.js';
 import type { RecipeStep } from '../project/recipe.js';
@@ -6,8 +7,9 @@ import { JobContext } from './context.js';
 import { Contents } from './contents.js';
 import type { Inputs } from './inputs.js';
 import type { RunResources } from './resources.js';
-import { runStep, type StepResult } from './run-step.js';
+import { internal, runStep, type StepResult } from './run-step.js';
 import { GzipSizes } from './gzip-sizes.js';
+import { DeepThread, isNestedDeeply } from './deep-thread.js';
 import { Store } from './store.js';
 import type { KeptAsset } from './trace.js';
 import { Workers } from './workers.js';
@@ -33,6 +35,7 @@ export class Workshop {
   readonly contents: Contents;
   readonly gzipSizes = new GzipSizes();
   readonly #workers: Workers;
+  readonly #deep: DeepThread;
   #opening: Promise<Store | undefined> | undefined;
   #store: Store | undefined;
   #wasThere: boolean | undefined;
@@ -42,6 +45,7 @@ export class Workshop {
     this.inputs = setting.inputs;
     this.contents = new Contents(setting.inputs.files, () => this.#store);
     this.#workers = new Workers(setting.root, setting.threads.program, setting.threads.count);
+    this.#deep = new DeepThread(setting.threads.program);
   }
 
   /** Why results cannot be kept, when they cannot. */
@@ -98,6 +102,19 @@ export class Workshop {
     // What only waits for another program's work needs nobody's hand.
     if (!kept.every((asset) => step.isOwnWork(asset.path)))
       return this.#runHere(step, options, assets, settings, signal);
+    if (assets.some(({ bytes }) => isNestedDeeply(bytes))) return this.#runDeep(step, options, assets, settings, signal);
+    const result = await this.#runOnThread(step, options, assets, settings, signal);
+    return result.isTooDeep ? this.#runDeep(step, options, assets, settings, signal) : result;
+  }
+
+  /** Runs a step on this thread or on another one, whichever is free first. */
+  async #runOnThread(
+    step: Step,
+    options: object,
+    assets: readonly Asset[],
+    settings: StepSettings,
+    signal: AbortSignal,
+  ): Promise<StepResult> {
     const hand = await this.#workers.take();
     try {
       if (hand === 'there') return await this.#workers.run({ step: step.name, options, assets, settings }, signal);
@@ -120,8 +137,36 @@ export class Workshop {
   /** Ends all threads and closes the store. */
   async close(): Promise<void> {
     await this.#workers.close();
+    await this.#deep.close();
     await this.#opening;
     await this.#store?.close();
+  }
+
+  /** Runs a step where the call stack is large. */
+  async #runDeep(
+    step: Step,
+    options: object,
+    assets: readonly Asset[],
+    settings: StepSettings,
+    signal: AbortSignal,
+  ): Promise<StepResult> {
+    const failed = (one: Diagnostic): StepResult => ({
+      assets: [],
+      reads: [],
+      diagnostics: [one],
+      vague: false,
+      isFinal: false,
+    });
+    if (signal.aborted) return failed(diagnostic('interrupted', {}));
+    const file = assets[0]?.origins[0];
+    try {
+      const task = { step: step.name, options, assets, settings };
+      const result = await this.#deep.run({ ...task, root: this.setting.root, build: this.#workers.build });
+      return result.isTooDeep ? { ...result, diagnostics: [tooDeep(file)] } : result;
+    } catch (error) {
+      const isMemory = (error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY';
+      return failed(isMemory ? tooDeep(file) : internal(error, file));
+    }
   }
 
   #runHere(
@@ -143,4 +188,8 @@ export class Workshop {
     else this.#store = opened;
     return this.#store;
   }
+}
+
+function tooDeep(file: string | undefined): Diagnostic {
+  return diagnostic('too-deep', {}, file === undefined ? undefined : { file });
 }

@@ -30,6 +30,7 @@ export function parseScript(text: string, isModule?: boolean): ParsedScript {
   try {
     return parseAs(text, looksLikeModule);
   } catch (error) {
+    if (isStackOverflow(error)) throw error;
     try {
       return parseAs(text, !looksLikeModule);
     } catch (other) {
@@ -46,10 +47,18 @@ export function parsesAt(text: string, year: number): boolean {
     try {
       parse(text, { ecmaVersion, sourceType: isModule && year >= 2015 ? 'module' : 'script', allowHashBang: true });
       return true;
-    } catch {
+    } catch (error) {
+      if (isStackOverflow(error)) throw error;
       return false;
     }
   });
+}
+
+/** Reports whether an error means that a text is nested more deeply than the call stack allows. */
+export function isStackOverflow(error: unknown): boolean {
+  if (error instanceof RangeError) return /call stack/i.test(error.message);
+  // The parser takes the end of its own call stack for a mistake in the text.
+  return error instanceof SyntaxError && error.message.startsWith('Not enough stack space');
 }
 
 function parseAs(text: string, isModule: boolean): ParsedScript {
@@ -63,10 +72,8 @@ function parseAs(text: string, isModule: boolean): ParsedScript {
     });
     return { program, comments, isModule };
   } catch (error) {
-    if (!(error instanceof SyntaxError)) throw error;
+    if (!(error instanceof SyntaxError) || isStackOverflow(error)) throw error;
     const { message, pos } = error as SyntaxError & { pos: number };
-    // The parser takes its own call stack's end for a mistake in the text.
-    if (message.startsWith('Not enough stack space')) throw new RangeError('call stack exceeded');
     throw new ScriptSyntaxError(message.replace(/\s*\(\d+:\d+\)$/, ''), pos);
   }
 }

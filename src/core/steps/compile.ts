@@ -21,7 +21,7 @@ export class CompileOptions {
 export const compile: Step<CompileOptions> = {
   name: 'compile',
   doc: 'Compiles Sass to CSS, and TypeScript, JSX and newer JavaScript to what the target browsers know.',
-  version: 2,
+  version: 3,
   options: CompileOptions,
   gathers: false,
   tools: (path) => [

@@ -35,9 +35,6 @@ export function explained<T>(asset: Asset, text: string, context: StepContext, w
       const { message, start, end } = error.problem;
       return fail('style-syntax', { message }, context.place(asset, text, start, end));
     }
-    // The parsers and printers follow the nesting of the file on the call stack.
-    if (error instanceof RangeError && /call stack/i.test(error.message))
-      return fail('too-deep', {}, { file: asset.origins[0] ?? asset.path });
     throw error;
   }
 }

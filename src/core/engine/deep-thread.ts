@@ -1,0 +1,59 @@
+import type { Piscina } from 'piscina';
+import type { StepResult } from './run-step.js';
+import type { WorkerTask } from './workers.js';
+
+/** The call stack of the thread, in MB: parsers and printers follow the nesting of a file on it. */
+const stackSize = 512;
+
+/** How long the thread goes on without work, in milliseconds. */
+const idleTime = 5000;
+
+/** From how many open brackets on a file goes to the thread at once. */
+const deep = 250;
+
+/** Runs steps on files that are nested too deeply for the stack of other threads; started when there is one. */
+export class DeepThread {
+  #pool: Promise<Piscina> | undefined;
+
+  /** @param program the file that it runs, as `WorkerTask` asks */
+  constructor(private readonly program: string) {}
+
+  /**
+   * Runs a step.
+   *
+   * @throws an error when even this thread has not enough memory for it
+   */
+  async run(task: WorkerTask): Promise<StepResult> {
+    this.#pool ??= import('piscina').then(
+      ({ Piscina: Pool }) =>
+        new Pool({
+          filename: this.program,
+          minThreads: 0,
+          maxThreads: 1,
+          idleTimeout: idleTime,
+          resourceLimits: { stackSizeMb: stackSize },
+        }),
+    );
+    return (await (await this.#pool).run(task)) as StepResult;
+  }
+
+  async close(): Promise<void> {
+    await (await this.#pool)?.destroy();
+  }
+}
+
+/**
+ * Reports whether brackets in a text stand in each other so deeply that it is not worth trying with a usual stack. Near
+ * the end of the stack, the machine may end the whole process in place of throwing. Strings and comments are counted
+ * like code: to be wrong only costs time.
+ */
+export function isNestedDeeply(bytes: Uint8Array): boolean {
+  let depth = 0;
+  for (const byte of bytes) {
+    // ( [ { open, ) ] } close.
+    if (byte === 0x28 || byte === 0x5b || byte === 0x7b) {
+      if (++depth > deep) return true;
+    } else if (byte === 0x29 || byte === 0x5d || byte === 0x7d) depth = Math.max(0, depth - 1);
+  }
+  return false;
+}
