@@ -1,6 +1,16 @@
 import { execFileSync, spawnSync } from 'node:child_process';
 import { isDeepStrictEqual } from 'node:util';
-import { appendFileSync, mkdirSync, renameSync, rmSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+  appendFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { setTimeout as pause } from 'node:timers/promises';
 import { afterEach, describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
@@ -322,22 +332,94 @@ describe('watching', () => {
     await watch!.shows(() => project.read('site/deeper/d.css') === 'd{color:lime}');
     project.write('src/deep/new.css', 'd { color: lime }');
     await watch!.shows(() => project.exists('site/deep/new.css'));
+    // It goes on looking, and says no more.
+    const before = watch!.events.length;
+    await pause(2500);
+    expect(watch!.events.length).toBe(before);
   });
 
-  it('goes on beside a build of the same project in another profile, and both are right', async () => {
-    const project = sheets(
-      { 'src/a.css': 'a { color: red }' },
-      'from: src/*.css\nto: site\nsteps: [{ minify: { only: production } }]',
-    );
+  it('goes on beside a build in another profile: both say so, and it takes the outputs back with the next change', async () => {
+    const steps = 'steps: [{ minify: { only: production } }]';
+    const project = new TestProject({
+      'src/a.css': 'a { color: red }',
+      'src/b.css': 'b { color: blue }',
+      'anvil.yaml': `pipelines:\n  one: { from: src/*.css, to: site, ${steps} }\n  two: { from: site/*.css, to: two, steps: [join: all.css] }\n`,
+    });
     await start(project);
-    await project.build();
-    expect(project.read('site/a.css')).toBe('a{color:red}');
+    const release = await project.build();
+    expect(release.stderr).toMatch(/^warning {2}\[project-shared\]\n {2}A session for `development` is running/);
+    expect([project.read('site/a.css'), project.files('two')]).toEqual(['a{color:red}', ['two/all.css']]);
+    await pause(500);
+    expect([project.read('site/a.css'), watch!.count('build-done')]).toEqual(['a{color:red}', 1]);
     await watch!.round(() => project.write('src/b.css', 'b { color: lime }'));
     expect([project.read('site/a.css'), project.read('site/b.css')]).toEqual(['a { color: red }', 'b { color: lime }']);
+    const notes = watch!.events.filter((one) => one.event === 'diagnostic');
+    expect(notes).toMatchObject([{ code: 'outputs-restored', pipeline: 'one' }]);
+    expect(notes[0]!['message']).toContain('site/a.css');
     await Promise.all([project.build(), project.build(), project.build()]);
     expect([project.read('site/a.css'), project.read('site/b.css')]).toEqual(['a{color:red}', 'b{color:lime}']);
-    expect(watch!.count('diagnostic')).toBe(0);
   });
+
+  it('sees a package that is replaced, also after all packages were gone, and what changes in it after that', async () => {
+    const sheet = (color: string): string => `$color: ${color};\n`;
+    const project = sheets(
+      {
+        'src/a.scss': '@use "pkg:fern/deep/colors" as c; a { b: c.$color }',
+        'node_modules/fern/package.json': '{ "name": "fern" }',
+        'node_modules/fern/deep/colors.scss': sheet('red'),
+      },
+      'from: src/*.scss\nto: site\nsteps: [compile, minify]',
+    );
+    await start(project);
+    const shows = (color: string): Promise<void> => watch!.shows(() => project.read('site/a.css') === `a{b:${color}}`);
+    const install = (color: string): void => {
+      project.write('node_modules/.fern-new/package.json', '{ "name": "fern" }');
+      project.write('node_modules/.fern-new/deep/colors.scss', sheet(color));
+      if (project.exists('node_modules/fern'))
+        renameSync(project.path('node_modules/fern'), project.path('node_modules/.fern-old'));
+      renameSync(project.path('node_modules/.fern-new'), project.path('node_modules/fern'));
+      rmSync(project.path('node_modules/.fern-old'), { recursive: true, force: true });
+    };
+    install('lime');
+    await shows('lime');
+    project.write('node_modules/fern/deep/colors.scss', sheet('teal'));
+    await shows('teal');
+    rmSync(project.path('node_modules'), { recursive: true });
+    await watch!.until(() => watch!.last('build-done')!['done'] === false && watch!.isWaiting);
+    install('navy');
+    await shows('navy');
+  });
+
+  it('waits until Git has changed all files, and publishes nothing in between', async () => {
+    const project = sheets();
+    mkdirSync(project.path('.git'));
+    await start(project);
+    project.write('.git/index.lock', '');
+    project.write('src/a.css', 'a { color: lime }');
+    await pause(150);
+    project.write('src/b.css', 'b { color: lime }');
+    await pause(150);
+    expect(watch!.count('build-started')).toBe(1);
+    const done = await watch!.round(() => rmSync(project.path('.git/index.lock')));
+    expect([ran(done), watch!.count('build-done')]).toEqual([2, 2]);
+  });
+
+  it.each(['removed', 'moved', 'replaced'])(
+    'ends when the project folder is %s, and leaves nothing behind',
+    async (how) => {
+      const project = sheets();
+      await start(project);
+      const ended = watch!.end.bind(watch!, 0 as never);
+      if (how === 'removed') rmSync(project.root, { recursive: true });
+      else renameSync(project.root, `${project.root}-moved`);
+      if (how === 'replaced') mkdirSync(project.root);
+      expect(await ended()).toBe(1);
+      expect(watch!.last('diagnostic')).toMatchObject({ code: 'project-gone' });
+      expect(watch!.stderr).toBe('');
+      expect(existsSync(project.root) ? readdirSync(project.root) : []).toEqual([]);
+      rmSync(`${project.root}-moved`, { recursive: true, force: true });
+    },
+  );
 
   it('gets over the end of a compiler, and says what happened to the sheet that was at work', async () => {
     const project = sheets({ 'src/a.scss': 'a { b: c }\n' }, 'from: src/*.scss\nto: site\nsteps: [compile]');
@@ -356,6 +438,21 @@ describe('watching', () => {
     await watch!.round(() => project.write('src/a.scss', 'a { b: e }\n'));
     expect(project.read('site/a.css')).toContain('b: e');
     expect(watch!.stderr).toBe('');
+  });
+
+  it('gives a sheet up that takes too long, and takes its compiler along when it is killed itself', async () => {
+    const project = sheets(
+      { 'src/a.scss': '@while true { }\n', 'src/b.scss': 'b { c: d }\n' },
+      'from: src/*.scss\nto: site\nsteps: [{ compile: { timeLimit: 1 } }]',
+    );
+    expect(await project.diagnose()).toMatchObject({ code: 1, said: ['src/a.scss: error [compiler-slow]'] });
+    project.write('anvil.yaml', project.read('anvil.yaml').replace('timeLimit: 1', 'timeLimit: 3600'));
+    watch = new Watch(project);
+    await watch.until(() => watch!.count('pipeline-started') > 0);
+    const inGroup = (): string => spawnSync('pgrep', ['-g', String(watch!.pid)], { encoding: 'utf8' }).stdout;
+    await watch.until(() => inGroup().split('\n').length > 3);
+    await watch.end('SIGKILL');
+    await watch.until(() => inGroup() === '');
   });
 
   it('does not wait for sheets that never end, once they are mended', async () => {

@@ -5,6 +5,7 @@ import type { BuildEvent, BuildReport } from './engine/build.js';
 import { Changes, type Found } from './engine/changes.js';
 import type { Engine, PlanGround } from './engine/engine.js';
 import { Watchlist } from './engine/watchlist.js';
+import { gitLockFile } from './files/git.js';
 import { FolderWatcher } from './files/watcher.js';
 import { Project, type OpenOptions } from './open.js';
 import { findProject } from './project/find.js';
@@ -42,6 +43,10 @@ const patience = 60;
 /** The longest that changes that go on are waited for, in milliseconds. */
 const longestWait = 2000;
 
+/** How often it is looked whether Git has finished changing files, and how long that is waited for, in milliseconds. */
+const gitInterval = 20;
+const longestGitWait = 15_000;
+
 /** How often everything is looked at where the system cannot tell of changes, in milliseconds. */
 const pollInterval = 1000;
 
@@ -70,7 +75,8 @@ export class Session {
   #wake: () => void = () => undefined;
   #settling: NodeJS.Timeout | undefined;
   #firstHint = 0;
-  #isPatient = false;
+  /** How many files were found empty or gone when that was last looked at. */
+  #emptied = 0;
   /** What goes on while there is nothing to do, and what ends it. */
   #preparing: Promise<void> | undefined;
   #haste = new AbortController();
@@ -93,6 +99,10 @@ export class Session {
   readonly #removed = new Set<string>();
   /** What was told as wrong in the last round. */
   #diagnostics: readonly Diagnostic[] = [];
+  /** Whether anything was told since it was told that the session waits. */
+  #hasTold = true;
+  /** The file that is there while Git changes files. */
+  readonly #gitLock: string | undefined;
 
   private constructor(
     private project: Project,
@@ -102,9 +112,15 @@ export class Session {
     this.#watcher = new FolderWatcher(project.root, {
       heard: (folder, name, isEntry) => this.#heard(folder, name, isEntry),
       limited: () => this.#poll(),
+      lost: () => this.#hint(),
     });
-    this.#changes = new Changes(engine.inputs, (path) => path === this.project.file);
     this.#watchlist = new Watchlist(engine.files, engine.tree);
+    this.#changes = new Changes(
+      engine.inputs,
+      (path) => path === this.project.file,
+      (path) => this.#watchlist.isAbove(path),
+    );
+    this.#gitLock = gitLockFile(project.root);
   }
 
   /**
@@ -143,11 +159,13 @@ export class Session {
   }
 
   /**
-   * Builds what has changed while no session was open, then what changes, until `close`.
+   * Builds what has changed while no session was open, then what changes, until `close`, or until the project folder is
+   * gone.
    *
+   * @returns whether it was closed
    * @throws DiagnosticError when the project or the request is wrong at the start
    */
-  async run(): Promise<void> {
+  async run(): Promise<boolean> {
     try {
       const plan = await this.engine.plan(this.#ground(), this.options.profile);
       const { name: profile } = plan.profile;
@@ -159,8 +177,14 @@ export class Session {
         if (!this.#changes.isEmpty) this.#hint();
         else if (!this.#isAskedForAll) this.#tellWaiting();
         await this.#nextChange();
-        if (!this.#stop.signal.aborted) await this.#round();
+        if (this.#stop.signal.aborted) break;
+        if (!this.engine.isInPlace) {
+          this.#tell({ event: 'diagnostic', diagnostic: diagnostic('project-gone', { folder: this.project.root }) });
+          return false;
+        }
+        await this.#round();
       }
+      return true;
     } finally {
       await this.dispose();
     }
@@ -198,6 +222,7 @@ export class Session {
   }
 
   #tell(event: SessionEvent): void {
+    this.#hasTold = true;
     this.options.listen?.(event);
   }
 
@@ -207,11 +232,13 @@ export class Session {
     this.#isAskedForAll = false;
     this.#isSettled = false;
     const { paths, listed } = this.#look();
+    if (isAskedForAll) this.#forgetAll();
     this.#found = nothing;
     const { record } = this.engine;
     const isListed = listed.some((path) => !record.folders.has(path) && !this.#isOwn(path));
     const { file } = this.project;
     const isProject = await this.#reload();
+    if (!this.#isThere(file)) return;
     const { outputs } = record;
     const own = paths.filter((path) => outputs.has(path));
     const changed = paths.filter((path) => path !== file && !this.#isOwn(path));
@@ -222,6 +249,13 @@ export class Session {
     const all = [...(isProject ? [file] : []), ...changed, ...gone];
     if (all.length > 0) this.#tell({ event: 'changed', paths: all });
     await this.#build(isAskedForAll);
+  }
+
+  /** Forgets everything about files and folders, and watches all of them anew. */
+  #forgetAll(): void {
+    this.engine.files.forgetAll();
+    this.#watcher.close();
+    this.#scope = '';
   }
 
   /** Whether a path is an output, or one that the tool has removed, here or in another process. */
@@ -352,7 +386,9 @@ export class Session {
 
   #tellWaiting(): void {
     if (!this.#isPrepared) this.#preparing ??= this.#prepare();
+    if (!this.#hasTold) return;
     this.#tell({ event: 'waiting', folders: this.#watcher.size, isPolling: this.#polling !== undefined });
+    this.#hasTold = false;
   }
 
   /** Gets ready for the next changes, until there is one. */
@@ -411,7 +447,7 @@ export class Session {
     const now = performance.now();
     if (!this.#settling) {
       this.#firstHint = now;
-      this.#isPatient = false;
+      this.#emptied = 0;
     }
     clearTimeout(this.#settling);
     const wait = this.#changes.isBurst ? quietAfterMany : quiet;
@@ -420,8 +456,15 @@ export class Session {
   }
 
   #settle(): void {
-    if (!this.#isPatient && this.#changes.hasEmptied()) {
-      this.#isPatient = true;
+    if (this.#isGitAtWork()) {
+      this.#settling = setTimeout(() => this.#settle(), gitInterval);
+      return;
+    }
+    // While more files go, as when a branch is changed or the project is removed, it is not the time to build.
+    const emptied = this.#changes.countEmptied();
+    const isLate = performance.now() - this.#firstHint > longestWait;
+    if (emptied > this.#emptied && !isLate) {
+      this.#emptied = emptied;
       this.#settling = setTimeout(() => this.#settle(), patience);
       return;
     }
@@ -429,6 +472,12 @@ export class Session {
     this.#isSettled = true;
     if (this.#isBuilding) this.#stopObsolete();
     this.#wake();
+  }
+
+  /** Whether Git is changing files; a lock that stays is one that it has left behind. */
+  #isGitAtWork(): boolean {
+    const waited = performance.now() - this.#firstHint;
+    return this.#gitLock !== undefined && waited < longestGitWait && existsSync(this.#gitLock);
   }
 
   /** Looks at what changed during a build, and stops the pipelines at work that read it. */

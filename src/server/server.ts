@@ -68,13 +68,14 @@ export class SiteServer {
   }
 
   /**
-   * Builds and serves until `close`.
+   * Builds and serves until `close`, or until the project folder is gone.
    *
+   * @returns whether it was closed
    * @throws DiagnosticError when the project is wrong at the start
    */
-  async run(): Promise<void> {
+  async run(): Promise<boolean> {
     try {
-      await this.#session.run();
+      return await this.#session.run();
     } finally {
       this.#channel.close();
       await this.#app.close();

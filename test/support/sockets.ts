@@ -3,7 +3,17 @@ import { connect, type Socket } from 'node:net';
 import { setTimeout as pause } from 'node:timers/promises';
 import fc from 'fast-check';
 
-const paths = ['/', '/index.html', '/big.bin', '/.loyal-anvil/events', '/.loyal-anvil/client.js', '/back/x', '/%ff', '*', '//'];
+const paths = [
+  '/',
+  '/index.html',
+  '/big.bin',
+  '/.loyal-anvil/events',
+  '/.loyal-anvil/client.js',
+  '/back/x',
+  '/%ff',
+  '*',
+  '//',
+];
 const headers = [
   'Connection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Key: eA==\r\nSec-WebSocket-Version: 13\r\n',
   'Connection: Upgrade\r\nUpgrade: h2c\r\n',

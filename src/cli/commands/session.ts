@@ -7,7 +7,8 @@ import type { Call, SharedOptions } from './command.js';
 /** A session, and what runs it to its end. */
 export interface Running {
   readonly session: Session;
-  run(): Promise<void>;
+  /** Returns whether somebody has ended it. */
+  run(): Promise<boolean>;
 }
 
 /** @throws DiagnosticError for a format that needs an end: a session has none */
@@ -40,9 +41,8 @@ export async function runSession(
   };
   const listening = reporter.hasKeys ? listenForKeys(keys, (text) => reporter.text(text)) : undefined;
   try {
-    await run();
+    return (await run()) ? ExitCode.done : ExitCode.errors;
   } finally {
     listening?.close();
   }
-  return ExitCode.done;
 }

@@ -1,12 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { sassPackageNames } from './sass-package.js';
 
 /** Packages whose versions decide what comes out of steps and plans. */
-const packages = ['acorn', 'browserslist', 'caniuse-lite', 'css-tree', 'sass-embedded', 'typescript'] as const;
+const packages = ['acorn', 'browserslist', 'caniuse-lite', 'css-tree', 'typescript'] as const;
 
 /** A package that results depend on. */
-export type ToolName = (typeof packages)[number] | 'loyal-anvil';
+export type ToolName = (typeof packages)[number] | 'loyal-anvil' | 'sass';
 
 /** The versions of this package and of those it works with. */
 export type ToolVersions = Readonly<Record<ToolName, string>>;
@@ -19,6 +20,12 @@ export function toolVersions(): ToolVersions {
   known ??= Object.fromEntries([
     ['loyal-anvil', versionAt(join(here, '..', '..', '..'))],
     ...packages.map((name) => [name, versionOf(name)]),
+    [
+      'sass',
+      sassPackageNames()
+        .map(versionOf)
+        .find((version) => version !== '') ?? '',
+    ],
   ]) as ToolVersions;
   return known;
 }

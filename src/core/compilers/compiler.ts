@@ -5,6 +5,8 @@ import type { ToolName } from '../assets/tools.js';
 /** Options of the step `compile` that compilers take. */
 export interface CompilerOptions {
   readonly loadPaths: readonly string[];
+  /** How long a compiler of its own process may take for one file, in seconds. */
+  readonly timeLimit: number;
 }
 
 /**

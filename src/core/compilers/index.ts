@@ -4,7 +4,7 @@ import type { Compiler } from './compiler.js';
 const sass: Compiler = {
   name: 'sass',
   extensions: { scss: 'css', sass: 'css' },
-  tools: ['sass-embedded'],
+  tools: ['sass'],
   isOwnWork: false,
   isPartial: (path) => /(^|\/)_[^/]*\.(scss|sass)$/i.test(path),
   load: async () => (await import('./sass.js')).compileSass,

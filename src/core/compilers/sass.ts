@@ -13,6 +13,9 @@ import { SassResolver, schemePath, schemeUrl } from './sass/resolver.js';
 /** The scheme of URLs of packages: for schemes that no file has, the compiler says which sheet asks. */
 const packageScheme = 'pkg';
 
+/** How long the compiler may take to get ready, in milliseconds. */
+const warmUpLimit = 60_000;
+
 /** Compiles a Sass sheet; one process of the compiler serves the whole run. */
 export const compileSass: Compile = async (asset, path, options, context) => {
   const compiler = await compilerOf(context);
@@ -29,7 +32,13 @@ export const compileSass: Compile = async (asset, path, options, context) => {
     return hostFor(file, options, context, said);
   };
   try {
-    const { css, sourceMap } = await compiler.compile(sheet, packageScheme, makeHost, context.signal);
+    const { css, sourceMap } = await compiler.compile(
+      sheet,
+      packageScheme,
+      makeHost,
+      context.signal,
+      options.timeLimit * 1000,
+    );
     said.forEach((one) => context.report(one));
     const map = sourceMap === '' ? undefined : readMap(sourceMap, (source) => sourceOf(source, file));
     return rewritten(asset, css === '' ? '' : `${css}\n`, map, path);
@@ -45,7 +54,8 @@ export const compileSass: Compile = async (asset, path, options, context) => {
 export async function prepareSass(context: Pick<StepContext, 'shared'>): Promise<void> {
   const nobody: SheetHost = { canonicalize: () => undefined, load: () => undefined, hear: () => undefined };
   const sheet: Sheet = { source: 'a { b: c }', syntax: 'scss', url: '', maps: false };
-  await (await compilerOf(context)).compile(sheet, packageScheme, () => nobody, new AbortController().signal);
+  const { signal } = new AbortController();
+  await (await compilerOf(context)).compile(sheet, packageScheme, () => nobody, signal, warmUpLimit);
 }
 
 function compilerOf(context: Pick<StepContext, 'shared'>): Promise<SassProcess> {

@@ -209,6 +209,11 @@ export const catalogue = {
     (p) => `The compiler of ${p.language} does not run: ${p.reason}.`,
     () => 'Build again. If it comes back, see that there is memory left, and install the packages anew with `npm ci`.',
   ),
+  'compiler-slow': error<{ language: string; seconds: number }>(
+    (p) =>
+      `${p.language} did not finish this file within ${p.seconds === 1 ? 'a second' : `${String(p.seconds)} seconds`}.`,
+    () => 'Look for a loop that never ends; if the file is only large, raise `timeLimit` of `compile`.',
+  ),
   sass: error<{ message: string }>(
     (p) => p.message,
     (p) => {
@@ -356,6 +361,11 @@ export const catalogue = {
     () => 'The system allows no more folders to be watched; the files are looked at by the clock instead.',
     (p) =>
       `Changes are seen within ${p.seconds === 1 ? 'a second' : `${String(p.seconds)} seconds`}. To be told of them at once, raise the system's limit of watches.`,
+  ),
+
+  'project-gone': error<{ folder: string }>(
+    (p) => `The project folder ${p.folder} was moved, removed or replaced.`,
+    () => 'The session has ended, and nothing was written. Start it again where the project is now.',
   ),
 
   // Serving

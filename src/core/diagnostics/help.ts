@@ -63,6 +63,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
 
   'compiler-ended':
     'The process of a compiler could not be started, or was ended while it was at work; most often there was no memory left, for the sheet that is named or for others at work beside it. The next build starts it anew.',
+  'compiler-slow':
+    'A compiler took longer for one file than `timeLimit` of `compile` allows. It was ended, so that the build could go on.',
   sass: 'Sass cannot compile a sheet. The message is its own; the position is where it stopped.',
   'sass-warning': 'A warning of `@warn`, or of Sass itself. The result is used.',
   'sass-deprecated': 'A sheet uses something that a later version of Sass will refuse. The result is used.',
@@ -101,6 +103,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
 
   'watch-limit':
     'The system does not allow any more folders to be watched. Files are looked at by the clock instead, which takes longer.',
+
+  'project-gone': 'The project folder was moved, removed or replaced while a session was open, which ends it.',
 
   'serve-missing': 'The project file does not say which folder is to be served.',
   'serve-address': 'The server cannot listen on the host and port that it is told.',

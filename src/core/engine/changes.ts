@@ -24,6 +24,8 @@ export class Changes {
     private readonly inputs: Inputs,
     /** Whether a path is of interest though nothing was asked about it yet. */
     private readonly concerns: (path: string) => boolean,
+    /** Whether something is read in folders below a path. */
+    private readonly isAbove: (path: string) => boolean,
   ) {}
 
   /** Whether there are any. */
@@ -41,8 +43,10 @@ export class Changes {
     if (name !== undefined && isTempFile(name)) return false;
     const { files, tree } = this.inputs;
     const path = name === undefined ? folder : posix.join(folder, name);
-    const isFolder = tree.knows(path);
-    const matters = isEntry ? isFolder || tree.knows(folder) || files.knows(path) : files.knows(path);
+    const isFolder = tree.knows(path) || this.isAbove(path);
+    // A folder whose permissions changed may be readable now.
+    const isReadable = tree.knows(path) && tree.folder(path).problem !== undefined;
+    const matters = isEntry ? isFolder || tree.knows(folder) || files.knows(path) : files.knows(path) || isReadable;
     if (!matters && !this.concerns(path) && name !== undefined) return false;
     this.#hints++;
     this.#paths.add(path);
@@ -66,12 +70,10 @@ export class Changes {
     this.#hints = Infinity;
   }
 
-  /** Whether a file among them has just become empty, as it does before it is written anew. */
-  hasEmptied(): boolean {
-    return [...this.#paths].some((path) => {
-      const before = this.inputs.files.size(path);
-      return before > 0 && this.inputs.files.sizeNow(path) === 0;
-    });
+  /** How many files among them have become empty, as they do before they are written anew, or are gone. */
+  countEmptied(): number {
+    const { files } = this.inputs;
+    return [...this.#paths].filter((path) => files.size(path) > 0 && files.sizeNow(path) === 0).length;
   }
 
   /**
@@ -98,7 +100,7 @@ export class Changes {
     };
     for (const folder of all ? tree.folders() : this.#folders) if (tree.knows(folder)) refresh(folder);
     // A folder that came back is another one: what was known of it, and of those below, no longer holds.
-    const moved = all ? [] : [...this.#paths].filter((path) => tree.knows(path));
+    const moved = all ? [] : [...this.#paths].filter((path) => tree.knows(path) || this.isAbove(path));
     const below = (path: string): boolean => moved.some((folder) => path === folder || path.startsWith(`${folder}/`));
     for (const folder of moved) watcher.forget(folder);
     if (moved.length > 0) for (const folder of tree.folders()) if (below(folder)) refresh(folder);

@@ -6,6 +6,7 @@ import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
 import { saveRecord, type Place } from '../files/publish.js';
 import { OutputRecord } from '../files/record.js';
+import { identityOf } from '../files/regular-file.js';
 import { selectPipelines, type Plan, type PlanInputs } from '../project/plan.js';
 import type { StepCatalogue } from '../project/steps.js';
 import type { Step } from '../steps/step.js';
@@ -90,6 +91,7 @@ export class Engine {
   readonly #remembered = new Map<string, Remembered>();
   readonly #resources = new RunResources();
   readonly #folder: string;
+  readonly #identity: string;
   #workshop: Workshop | undefined;
   #saidProblem = false;
   #hasStarted = false;
@@ -101,6 +103,7 @@ export class Engine {
     this.inputs = new Inputs(this.files, this.tree);
     this.record = OutputRecord.open(root);
     this.#folder = storeFolder(root);
+    this.#identity = identityOf(statSync(root, { bigint: true }));
   }
 
   /** What is remembered of a profile, from this engine's builds or from those of earlier runs. */
@@ -262,8 +265,15 @@ export class Engine {
     return { root: this.setting.root, files: this.files, record: this.record, force };
   }
 
+  /** Whether the project folder is the one that it was: not moved, removed or replaced. */
+  get isInPlace(): boolean {
+    const stats = statSync(this.setting.root, { bigint: true, throwIfNoEntry: false });
+    return stats !== undefined && identityOf(stats) === this.#identity;
+  }
+
   /** Keeps what is remembered for later runs. */
   async keep(): Promise<void> {
+    if (!this.isInPlace) return;
     await this.#workshop?.gzipSizes.settled();
     for (const remembered of this.#remembered.values()) {
       const { path, lookPath, ground, folders, plan, build: number, done, memos, report, isNew } = remembered;
@@ -291,7 +301,7 @@ export class Engine {
 
   /** Keeps what is remembered, and ends whatever runs. */
   async close(): Promise<void> {
-    if (!this.setting.isReadOnly) {
+    if (!this.setting.isReadOnly && this.isInPlace) {
       this.record.markEnded();
       saveRecord(this.place(false));
       await this.keep();

@@ -13,7 +13,7 @@ import { makeIgnoredFolder, replaceFile } from '../files/write-file.js';
 export function keepValue(path: string, version: number, value: unknown): void {
   const text = JSON.stringify(value);
   try {
-    makeIgnoredFolder(dirname(path), true);
+    makeIgnoredFolder(dirname(path));
     replaceFile(path, (identity) => `${head(version, text, identity)}\n${text}`);
   } catch {
     // The next run does without it.

@@ -74,7 +74,7 @@ export class Store {
   static open(folder: string, limit: number): Store | string {
     const path = pathIn(folder);
     try {
-      makeIgnoredFolder(folder, true);
+      makeIgnoredFolder(folder);
       mkdirSync(path, { recursive: true });
       if (!hasRoom(path)) return 'less than 32 MB are free on its disk';
       if (!isSound(path)) setAside(path);

@@ -12,6 +12,8 @@ export class Watchlist {
   readonly #tree: FolderTree;
   /** Files that links lead to, relative to the root, with the links. */
   #links = new Map<string, string[]>();
+  /** Folders above those in which something is read. */
+  #ancestors = new Set<string>();
   /** Paths outside the folders of globs, and where they lead to when they are links. */
   readonly #targets = new Map<string, string | undefined>();
 
@@ -46,7 +48,14 @@ export class Watchlist {
       add(path, this.#targets.get(path));
     }
     this.#links = links;
+    this.#ancestors = ancestorsOf(folders);
+    for (const folder of this.#ancestors) folders.add(folder);
     return folders;
+  }
+
+  /** Reports whether something is read in folders below a path: when it is replaced, all of that is other files. */
+  isAbove(path: string): boolean {
+    return this.#ancestors.has(path);
   }
 
   /** The links that lead to a file. */
@@ -64,4 +73,13 @@ export class Watchlist {
       return undefined;
     }
   }
+}
+
+/** The folders above others, up to the project, or to the packages that are installed above it. */
+function ancestorsOf(folders: Iterable<string>): Set<string> {
+  const found = new Set<string>();
+  for (const folder of folders)
+    for (let one = folder; one !== '.' && !/(^|\/)\.\.$/.test(one); one = posix.dirname(one)) found.add(one);
+  found.add('.');
+  return found;
 }

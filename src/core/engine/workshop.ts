@@ -102,7 +102,8 @@ export class Workshop {
     // What only waits for another program's work needs nobody's hand.
     if (!kept.every((asset) => step.isOwnWork(asset.path)))
       return this.#runHere(step, options, assets, settings, signal);
-    if (assets.some(({ bytes }) => isNestedDeeply(bytes))) return this.#runDeep(step, options, assets, settings, signal);
+    if (assets.some(({ bytes }) => isNestedDeeply(bytes)))
+      return this.#runDeep(step, options, assets, settings, signal);
     const result = await this.#runOnThread(step, options, assets, settings, signal);
     return result.isTooDeep ? this.#runDeep(step, options, assets, settings, signal) : result;
   }

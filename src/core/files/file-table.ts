@@ -199,6 +199,16 @@ export class FileTable {
     this.#present.delete(path);
   }
 
+  /** Forgets every file, so that each is read again. */
+  forgetAll(): void {
+    for (const path of this.paths()) this.#doubted.push(path);
+    this.#known.clear();
+    this.#checked.clear();
+    this.#present.clear();
+    this.#hardLinked.clear();
+    this.release();
+  }
+
   /** Lets go of the bytes that are held. */
   release(): void {
     this.#held.clear();

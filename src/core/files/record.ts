@@ -233,6 +233,7 @@ export class OutputRecord {
    */
   save(): void {
     if (this.#unsaved.length === 0) return;
+    if (!existsSync(dirname(this.#folder))) throw Object.assign(new Error('the project is gone'), { code: 'ENOENT' });
     if (!existsSync(this.path)) makeIgnoredFolder(this.#folder);
     if (!this.#isTrusted) this.#rewrite();
     else this.#append();

@@ -1,5 +1,5 @@
 import { statSync, watch, type FSWatcher } from 'node:fs';
-import { join, posix } from 'node:path';
+import { basename, join, posix } from 'node:path';
 
 /** What a watcher tells: that something happened to a name in a folder, or to the folder itself. */
 export interface WatcherListener {
@@ -11,6 +11,8 @@ export interface WatcherListener {
   heard(folder: string, name: string | undefined, isEntry: boolean): void;
   /** The system lets this process watch no more folders. */
   limited(): void;
+  /** The folder that all paths are relative to is gone, or is another one. */
+  lost(): void;
 }
 
 /** How many files are watched by themselves. */
@@ -24,7 +26,7 @@ const limits = new Set(['ENOSPC', 'EMFILE', 'ENFILE']);
  * listens has to look for himself. One watch a folder, not a file: projects have many files, and systems few watches.
  */
 export class FolderWatcher {
-  readonly #watched = new Map<string, FSWatcher>();
+  readonly #watched = new Map<string, { readonly watcher: FSWatcher; readonly inode: number }>();
   /** Files that are watched by themselves. */
   readonly #files = new Map<string, FSWatcher>();
   #isLimited = false;
@@ -91,16 +93,27 @@ export class FolderWatcher {
 
   #add(folder: string): boolean {
     try {
-      const watcher = watch(join(this.root, folder), (event, name) =>
-        this.listener.heard(folder, name ?? undefined, event === 'rename'),
-      );
+      const full = join(this.root, folder);
+      const inode = inodeOf(full) ?? 0;
+      const watcher = watch(full, (event, name) => {
+        // What happens to the folder itself comes under its own name.
+        if (event === 'rename' && name === basename(full) && inodeOf(full) !== inode) this.#replaced(folder);
+        else this.listener.heard(folder, name ?? undefined, event === 'rename');
+      });
       watcher.on('error', (error: NodeJS.ErrnoException) => this.#failed(folder, error));
-      this.#watched.set(folder, watcher);
+      this.#watched.set(folder, { watcher, inode });
       return true;
     } catch (error) {
       this.#failed(folder, error as NodeJS.ErrnoException);
       return false;
     }
+  }
+
+  /** A folder is gone, or another one has its name: what is watched is no longer what is meant. */
+  #replaced(folder: string): void {
+    if (folder === '.') return this.listener.lost();
+    this.forget(folder);
+    this.listener.heard(folder, undefined, true);
   }
 
   /** A folder that cannot be watched any more has gone, unless the system is at its limit. */
@@ -113,7 +126,7 @@ export class FolderWatcher {
   }
 
   #drop(folder: string): void {
-    this.#watched.get(folder)?.close();
+    this.#watched.get(folder)?.watcher.close();
     if (this.#watched.delete(folder)) this.hasLost = true;
   }
 
@@ -128,6 +141,14 @@ export class FolderWatcher {
       // Above the project, what is not there is not waited for.
       if (one === '.' || one.startsWith('..')) return undefined;
     }
+  }
+}
+
+function inodeOf(path: string): number | undefined {
+  try {
+    return statSync(path, { throwIfNoEntry: false })?.ino;
+  } catch {
+    return undefined;
   }
 }
 

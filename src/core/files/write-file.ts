@@ -1,5 +1,5 @@
 import { closeSync, fstatSync, mkdirSync, openSync, renameSync, rmSync, writeFileSync, writeSync } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { identityOf } from './regular-file.js';
 
 /**
@@ -46,20 +46,32 @@ export function removeIfPossible(path: string): void {
 }
 
 /**
- * Makes a folder that version control leaves alone.
+ * Makes a folder that version control leaves alone, and the one above it where that is not there; never the project
+ * folder, which may have been removed meanwhile.
  *
- * @param above whether folders above it are made as well
  * @throws the system's error when it cannot be made
  */
-export function makeIgnoredFolder(folder: string, above = false): void {
-  try {
-    mkdirSync(folder, { recursive: above });
-  } catch (error) {
-    if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+export function makeIgnoredFolder(folder: string): void {
+  if (!madeFolder(folder)) {
+    madeFolder(dirname(folder));
+    mkdirSync(folder);
   }
   try {
     writeFileSync(join(folder, '.gitignore'), '*\n', { flag: 'wx' });
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code !== 'EEXIST') throw error;
+  }
+}
+
+/** Makes a folder, or finds it; says whether the one above it is there. */
+function madeFolder(folder: string): boolean {
+  try {
+    mkdirSync(folder);
+    return true;
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'ENOENT') return false;
+    if (code !== 'EEXIST') throw error;
+    return true;
   }
 }

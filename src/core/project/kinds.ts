@@ -71,6 +71,14 @@ export const port = kind(
   (value) => Number.isInteger(value) && Number(value) >= 1 && Number(value) <= 65535,
 );
 
+/** A time limit. */
+export const seconds = kind(
+  'seconds',
+  'a whole number of seconds from 1 to 3600',
+  { type: 'integer', minimum: 1, maximum: 3600 },
+  (value) => Number.isInteger(value) && Number(value) >= 1 && Number(value) <= 3600,
+);
+
 /** Names and addresses of hosts, without ports. */
 export const hostList: Kind = {
   ...textList('hosts', 'a host name without a port, or a list of them'),

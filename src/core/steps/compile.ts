@@ -5,7 +5,7 @@ import type { Compiler } from '../compilers/compiler.js';
 import { compilers } from '../compilers/index.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../project/field.js';
-import { folderList } from '../project/kinds.js';
+import { folderList, seconds } from '../project/kinds.js';
 import type { Step } from './step.js';
 
 /** Options of `compile`. */
@@ -15,7 +15,15 @@ export class CompileOptions {
     default: 'none',
   })
   loadPaths?: string | string[];
+
+  @Field(seconds, {
+    doc: 'How many seconds Sass may take for one sheet: one that never ends, because of a loop in it, is given up then.',
+    default: '120',
+  })
+  timeLimit?: number;
 }
+
+const defaultTimeLimit = 120;
 
 /** Compiles each asset by its extension; scripts also get the profile's constants. */
 export const compile: Step<CompileOptions> = {
@@ -54,10 +62,14 @@ function outputPath(path: string): string {
   return compiled === undefined || compiled === extension ? path : withExtension(path, compiled);
 }
 
-async function compileAsset(asset: Asset, { loadPaths = [] }: CompileOptions, context: StepContext): Promise<Asset> {
+async function compileAsset(
+  asset: Asset,
+  { loadPaths = [], timeLimit = defaultTimeLimit }: CompileOptions,
+  context: StepContext,
+): Promise<Asset> {
   const extension = extensionOf(asset.path);
   const compiler = await compilerFor(asset.path)?.load();
-  if (compiler) return compiler(asset, outputPath(asset.path), { loadPaths: [loadPaths].flat() }, context);
+  if (compiler) return compiler(asset, outputPath(asset.path), { loadPaths: [loadPaths].flat(), timeLimit }, context);
   if (extension !== 'css')
     context.report(
       diagnostic('step-passed', {

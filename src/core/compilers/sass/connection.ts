@@ -1,7 +1,5 @@
-import { spawn, type ChildProcessWithoutNullStreams } from 'node:child_process';
-import { createRequire } from 'node:module';
-import { dirname, join } from 'node:path';
 import { diagnostic, PassingError } from '../../diagnostics/index.js';
+import { describeEnd, startCompiler, type CompilerChild } from './child.js';
 import {
   canonicalizeResponse,
   loadResponse,
@@ -64,7 +62,7 @@ const longestComplaint = 500;
 
 /** A process of the compiler, from its start to its end. */
 export class Connection {
-  readonly #process = startCompiler();
+  readonly #child: CompilerChild;
   readonly #compilations = new Map<number, Compilation>();
   readonly #ended: Promise<void>;
   #last = 0;
@@ -72,19 +70,24 @@ export class Connection {
   /** Whether the process is there no more. */
   hasEnded = false;
 
+  /** @throws DiagnosticError when there is no compiler for this system */
   constructor() {
+    try {
+      this.#child = startCompiler();
+    } catch (error) {
+      throw compilerEnded(error instanceof Error ? error.message : String(error));
+    }
+    const { process: child, stdin, stdout, stderr } = this.#child;
     const reader = new PacketReader((compilation, message) => this.#hear(compilation, message));
-    this.#process.stdout.on('data', (piece: Buffer) => reader.take(piece));
-    this.#process.stderr
+    stdout.on('data', (piece: Buffer) => reader.take(piece));
+    stderr
       .setEncoding('utf8')
       .on('data', (text: string) => (this.#complaint = (this.#complaint + text).slice(-longestComplaint)));
     // What cannot be sent any more is told by the end of the process.
-    this.#process.stdin.on('error', () => undefined);
+    stdin.on('error', () => undefined);
     this.#ended = new Promise((over) => {
-      this.#process.once('error', (error) => over(this.#end(error.message)));
-      this.#process.once('close', (code, signal) =>
-        over(this.#end(signal === null ? `it ended with code ${String(code)}` : `it was ended by ${signal}`)),
-      );
+      child.once('error', (error) => over(this.#end(error.message)));
+      child.once('close', (code, signal) => over(this.#end(describeEnd(code, signal))));
     });
   }
 
@@ -92,32 +95,41 @@ export class Connection {
    * Compiles a sheet.
    *
    * @param request as `compileRequest` makes it
+   * @param limit how long it may take, in milliseconds
    * @returns nothing when the process had to go for the sake of another sheet
    * @throws SheetError when the sheet has a mistake
-   * @throws DiagnosticError when the process ended by itself
+   * @throws DiagnosticError when the process ended by itself, or the sheet took too long
    */
-  async compile(request: Uint8Array, host: SheetHost, signal: AbortSignal): Promise<CompiledSheet | undefined> {
+  async compile(
+    request: Uint8Array,
+    host: SheetHost,
+    signal: AbortSignal,
+    limit: number,
+  ): Promise<CompiledSheet | undefined> {
     // Numbers begin anew when nothing is at work, so that they stay small.
     this.#last = this.#compilations.size === 0 ? 1 : this.#last + 1;
     const number = this.#last;
     let abandon: () => void = () => undefined;
+    let timer: NodeJS.Timeout | undefined;
     const compiled = new Promise<CompiledSheet | undefined>((done, failed) => {
       const compilation = { host, done, failed, isWanted: true };
       this.#compilations.set(number, compilation);
       abandon = () => this.#abandon(number, compilation, signal);
       signal.addEventListener('abort', abandon, { once: true });
+      timer = setTimeout(() => this.#timeOut(number, limit), limit).unref();
       this.#send(number, request);
     });
     try {
       return await compiled;
     } finally {
+      clearTimeout(timer);
       signal.removeEventListener('abort', abandon);
     }
   }
 
   /** Ends the process at once: it holds nothing that could be lost. */
   async close(): Promise<void> {
-    this.#process.kill('SIGKILL');
+    this.#child.kill();
     await this.#ended;
   }
 
@@ -129,16 +141,28 @@ export class Connection {
     }, patience).unref();
   }
 
+  #timeOut(number: number, limit: number): void {
+    const compilation = this.#compilations.get(number);
+    if (!compilation?.isWanted) return;
+    this.#compilations.delete(number);
+    const { file } = compilation.host;
+    const place = file === undefined ? undefined : { file };
+    compilation.failed(
+      new PassingError(diagnostic('compiler-slow', { language: 'Sass', seconds: limit / 1000 }, place)),
+    );
+    this.#giveUp();
+  }
+
   /** Ends the process for a sheet that does not end; the others are compiled by another one. */
   #giveUp(): void {
     this.hasEnded = true;
     for (const { done } of this.#compilations.values()) done(undefined);
     this.#compilations.clear();
-    this.#process.kill('SIGKILL');
+    this.#child.kill();
   }
 
   #send(compilation: number, message: Uint8Array): void {
-    this.#process.stdin.write(packet(compilation, message));
+    this.#child.stdin.write(packet(compilation, message));
   }
 
   #hear(number: number, bytes: Uint8Array): void {
@@ -146,7 +170,7 @@ export class Connection {
     // The compiler ends after that, and all that is at work with it.
     if (!message || message.is === 'refusal') this.#complaint = message?.message ?? 'a message that is not known';
     const compilation = this.#compilations.get(number);
-    if (!message) this.#process.kill('SIGKILL');
+    if (!message) this.#child.kill();
     else if (compilation && message.is !== 'refusal') {
       try {
         this.#act(number, compilation, message);
@@ -187,7 +211,7 @@ export class Connection {
     const complaint = this.#complaint.trim().replace(/\.$/, '');
     const reason = complaint === '' ? how : `${how} and said: ${complaint}`;
     for (const { host, failed } of this.#compilations.values())
-      failed(compilerEnded(reason, this.#process.pid === undefined ? undefined : host.file));
+      failed(compilerEnded(reason, this.#child.process.pid === undefined ? undefined : host.file));
     this.#compilations.clear();
   }
 }
@@ -210,31 +234,5 @@ function attempt<Found>(find: () => Found | undefined): Answer<Found> {
     return { found: find() };
   } catch (error) {
     return { problem: error instanceof Error ? error.message : String(error) };
-  }
-}
-
-function startCompiler(): ChildProcessWithoutNullStreams {
-  const [command = '', ...args] = compilerCommand();
-  // In the compiler's own folder, so that any other one may be removed while it runs.
-  const options = { cwd: dirname(command), windowsHide: true };
-  const isScript = /\.(bat|cmd)$/i.test(command);
-  return isScript
-    ? spawn(`"${command}" --embedded`, { ...options, shell: true })
-    : spawn(command, [...args, '--embedded'], options);
-}
-
-/**
- * The command that starts the compiler, as the package that brings it works it out from the system; it is not among
- * what the package exports.
- *
- * @throws DiagnosticError when the package has no compiler for this system
- */
-function compilerCommand(): readonly string[] {
-  const require = createRequire(import.meta.url);
-  try {
-    const library = dirname(require.resolve('sass-embedded'));
-    return (require(join(library, 'src/compiler-path.js')) as { compilerCommand: readonly string[] }).compilerCommand;
-  } catch (error) {
-    throw compilerEnded(error instanceof Error ? error.message.split('\n')[0]! : String(error));
   }
 }

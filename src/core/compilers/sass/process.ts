@@ -19,17 +19,24 @@ export class SassProcess implements Shared {
    * @param scheme of URLs for which `canonicalize` is told which sheet asks
    * @param makeHost called again when the sheet has to be compiled anew
    * @param signal says that nobody waits for the sheet any more
+   * @param limit how long the sheet may take, in milliseconds
    * @throws SheetError when the sheet has a mistake
-   * @throws DiagnosticError when there is no compiler, or it ended by itself
+   * @throws DiagnosticError when there is no compiler, it ended by itself, or the sheet took too long
    */
-  async compile(sheet: Sheet, scheme: string, makeHost: () => SheetHost, signal: AbortSignal): Promise<CompiledSheet> {
+  async compile(
+    sheet: Sheet,
+    scheme: string,
+    makeHost: () => SheetHost,
+    signal: AbortSignal,
+    limit: number,
+  ): Promise<CompiledSheet> {
     if (this.#atWork < mostAtOnce) this.#atWork++;
     else await new Promise<void>((turn) => this.#waiting.push(turn));
     try {
       for (;;) {
         signal.throwIfAborted();
         if (!this.#running || this.#running.hasEnded) this.#running = new Connection();
-        const made = await this.#running.compile(compileRequest(sheet, scheme), makeHost(), signal);
+        const made = await this.#running.compile(compileRequest(sheet, scheme), makeHost(), signal, limit);
         if (made) return made;
       }
     } finally {
