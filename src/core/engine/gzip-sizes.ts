@@ -16,7 +16,9 @@ const atOnce = 4;
 /** Finds out what outputs weigh on their way to a browser, while everything else goes on: only reports wait for it. */
 export class GzipSizes {
   readonly #queue: (() => Promise<void>)[] = [];
-  readonly #running = new Set<Promise<void>>();
+  #running = 0;
+  #idle: Promise<void> | undefined;
+  #wake: () => void = () => undefined;
 
   /**
    * An output whose size is being found out.
@@ -36,20 +38,23 @@ export class GzipSizes {
 
   /** Waits until every size is known. */
   async settled(): Promise<void> {
-    while (this.#running.size > 0) await Promise.race(this.#running);
+    if (this.#running > 0) await (this.#idle ??= new Promise((wake) => (this.#wake = wake)));
   }
 
   #start(): void {
-    while (this.#running.size < atOnce && this.#queue.length > 0) {
-      // Later, so that what made the output is done first.
-      const work = new Promise<void>((begin) => setImmediate(begin))
-        .then(this.#queue.shift()!)
-        .catch(() => undefined)
-        .then(() => {
-          this.#running.delete(work);
-          this.#start();
-        });
-      this.#running.add(work);
+    while (this.#running < atOnce && this.#queue.length > 0) {
+      this.#running++;
+      const work = this.#queue.shift()!;
+      // Later, so that what made the output is done first. A size that cannot be found out stays unknown.
+      setImmediate(() => void work().then(this.#next, this.#next));
     }
+    if (this.#running > 0) return;
+    this.#wake();
+    this.#idle = undefined;
   }
+
+  readonly #next = (): void => {
+    this.#running--;
+    this.#start();
+  };
 }

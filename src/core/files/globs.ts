@@ -4,7 +4,8 @@ import { FolderTree } from './folder-tree.js';
 
 // Loaded when the first glob is looked at: a build with nothing to do looks at none.
 const require = createRequire(import.meta.url);
-const matcher = (): typeof picomatch => require('picomatch') as typeof picomatch;
+let loaded: typeof picomatch | undefined;
+const matcher = (): typeof picomatch => (loaded ??= require('picomatch') as typeof picomatch);
 
 /** Folders that a glob only looks into when it names them before its first wildcard. */
 const unseenFolders = ['node_modules', '.git', '.anvil-cache'] as const;

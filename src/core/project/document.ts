@@ -6,7 +6,8 @@ import { yamlProblems } from './yaml-problems.js';
 
 // Loaded when a project file is parsed: one that is known since the last build is not.
 const require = createRequire(import.meta.url);
-const yaml = (): typeof library => require('yaml') as typeof library;
+let loaded: typeof library | undefined;
+const yaml = (): typeof library => (loaded ??= require('yaml') as typeof library);
 
 /** Way to a value in the project file: keys of maps and indices of lists. */
 export type SettingPath = readonly (string | number)[];

@@ -159,7 +159,7 @@ class Draft {
   }
 
   /** Finds the sources among the files on disk and what other pipelines write; says whether anything changed. */
-  refresh(written: readonly string[]): boolean {
+  refresh(written: WrittenFiles): boolean {
     const chosen = new Map<string, string>();
     this.matched = this.recipe.from.map(() => 0);
     for (const [index, glob] of this.recipe.from.entries()) {
@@ -168,7 +168,7 @@ class Draft {
         for (const path of chosen.keys()) if (test(path)) chosen.delete(path);
         continue;
       }
-      const found = new Set([...this.#onDisk[index]!, ...written.filter(test)]);
+      const found = new Set([...this.#onDisk[index]!, ...written.below(globBase(glob), this).filter(test)]);
       this.matched[index] = found.size;
       const base = this.recipe.base ?? globBase(glob);
       for (const path of [...found].sort(byCodeUnits)) {
@@ -199,12 +199,44 @@ class Draft {
   }
 }
 
+/** What pipelines write, so that what one may read of it is found by its folder. */
+class WrittenFiles {
+  readonly #files: readonly { readonly path: string; readonly by: Draft }[];
+
+  constructor(drafts: readonly Draft[]) {
+    const files = drafts.flatMap((draft) => draft.outputs.map((path) => ({ path, by: draft })));
+    this.#files = files.sort((a, b) => byCodeUnits(a.path, b.path));
+  }
+
+  /** The files below a folder that other pipelines write, in order. */
+  below(folder: string, reader: Draft): string[] {
+    const prefix = folder === '.' ? '' : `${folder}/`;
+    const found: string[] = [];
+    for (let at = this.#first(prefix); at < this.#files.length; at++) {
+      const { path, by } = this.#files[at]!;
+      if (!path.startsWith(prefix)) break;
+      if (by !== reader) found.push(path);
+    }
+    return found;
+  }
+
+  /** The index of the first file that does not come before a prefix. */
+  #first(prefix: string): number {
+    let [low, high] = [0, this.#files.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.#files[middle]!.path < prefix) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+}
+
 /** Lets every draft see what the others write, until nothing changes; a circle is stopped and reported later. */
 function settle(drafts: Draft[]): Draft[] {
   for (let round = 0; round <= drafts.length + 1; round++) {
-    const changed = drafts.map((draft) =>
-      draft.refresh(drafts.flatMap((other) => (other === draft ? [] : other.outputs))),
-    );
+    const written = new WrittenFiles(drafts);
+    const changed = drafts.map((draft) => draft.refresh(written));
     if (!changed.includes(true)) break;
   }
   return drafts;
