@@ -84,6 +84,10 @@ export const catalogue = {
     (p) => `YAML takes \`${p.tag}\` for a tag, not for text.`,
     (p) => `Put it in quotes: "${p.tag}".`,
   ),
+  'yaml-glob': error<{ glob: string }>(
+    (p) => `YAML takes the \`{\` of \`${p.glob}\` for the start of a map.`,
+    (p) => `Put the glob in quotes: "${p.glob}".`,
+  ),
   'yaml-documents': error(
     () => 'The project file holds more than one YAML document.',
     () => 'Remove the `---` line and what belongs to the other document.',
@@ -195,10 +199,6 @@ export const catalogue = {
     (p) => `The folder cannot be read: ${p.reason}.`,
     () => 'Nothing was built or removed. Check its permissions, or exclude it with `!`, then build again.',
   ),
-  'file-changing': error(
-    () => 'The file changed while it was copied.',
-    () => 'Build again when it is complete.',
-  ),
   'not-utf8': error<{ offset: number }>(
     (p) => `The file is not UTF-8 text: byte ${p.offset} does not belong there.`,
     () => 'Save it as UTF-8, or keep it out of this step with `match`.',
@@ -295,6 +295,38 @@ export const catalogue = {
   'join-strict': warning<{ file: string }>(
     (p) => `"use strict" of ${p.file} would reach the other scripts of the joined file, so it is left out.`,
     () => 'Scripts that share top-level names have to agree: make all of them strict, or none, or join them apart.',
+  ),
+
+  // References
+  'import-missing': error<{ url: string; path: string; near: string | undefined }>(
+    (p) => `\`${p.url}\` leads to ${p.path}, which no pipeline writes and which is not there.`,
+    (p) =>
+      p.near === undefined ? 'Add the module to a pipeline, or correct the path.' : `Did you mean \`${p.near}\`?`,
+  ),
+  'import-name': error<{ name: string; url: string; suggestion: string }>(
+    (p) => `\`${p.url}\` has no export \`${p.name}\`.`,
+    (p) => `${p.suggestion} If it is a type, write \`import type\` or \`export type\`.`,
+  ),
+  'import-bare': error<{ name: string }>(
+    (p) => `Browsers cannot find \`${p.name}\` by its name.`,
+    () =>
+      'Import a module by its path or URL, or define the name in an import map of the page. `paths` of tsconfig.json only concern the type checker.',
+  ),
+  'import-builtin': error<{ name: string }>(
+    (p) => `\`${p.name}\` is a module of Node.js, which browsers do not have.`,
+    () => 'Use what browsers have in its place, or keep the script out of the site.',
+  ),
+  'import-type': error<{ url: string; type: string }>(
+    (p) => `Browsers take \`${p.url}\` for a script, since the import does not say that it is something else.`,
+    (p) => `Add \`with { type: "${p.type}" }\` to the import, or load the file with \`fetch\`.`,
+  ),
+  'script-require': error<{ name: string }>(
+    (p) => `\`require("${p.name}")\` ends the script in browsers: they have no \`require\`.`,
+    () => 'Write the script as a module, with `import` and `export`.',
+  ),
+  'reference-missing': warning<{ url: string; path: string; near: string | undefined }>(
+    (p) => `\`${p.url}\` leads to ${p.path}, which no pipeline writes and which is not there.`,
+    (p) => (p.near === undefined ? 'Add the file to a pipeline, or correct the URL.' : `Did you mean \`${p.near}\`?`),
   ),
 
   // Publishing

@@ -22,6 +22,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'An alias refers to an anchor that is not set before it. A glob that begins with `*` has to be quoted.',
   'yaml-tag':
     'A text begins with `!`, which stands before the names of tags in YAML. A glob that takes matches away has to be quoted.',
+  'yaml-glob':
+    'A glob with braces stands in a list or map in brackets without quotes, so that YAML takes the brace for the start of a map.',
   'yaml-documents': 'The project file holds several YAML documents; it is to be one.',
 
   'unknown-key':
@@ -58,7 +60,6 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'file-unreadable': 'A file that is needed cannot be read: because of its rights, or because it is no file.',
   'folder-unreadable':
     'A folder that a glob searches exists but cannot be read, or is a symbolic link that leads out of the project. It does not count as empty: nothing is built, and no output is removed.',
-  'file-changing': 'A file was written while it was copied to the outputs. Nothing of its pipeline was published.',
   'not-utf8': 'A file that a step has to read as text is not UTF-8.',
 
   'compiler-ended':
@@ -83,6 +84,16 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'join-module': 'A script with import or export statements cannot be joined with others as it is.',
   'join-twice': 'Two scripts declare the same name at their top, which one file may not do.',
   'join-strict': 'A "use strict" that would reach other scripts of a joined file was left out.',
+
+  'import-missing': 'A script imports a module that is not among the outputs, so that no browser can run it.',
+  'import-name': 'A script imports a name that the module does not export, so that no browser can run it.',
+  'import-bare':
+    'A script imports a module by the name of a package. Browsers only find it if an import map of the page defines the name.',
+  'import-builtin': 'A script imports a module that only Node.js has.',
+  'import-type': 'A script imports a JSON file or a style sheet without the attribute that tells browsers what it is.',
+  'script-require': 'A script calls `require`, which browsers do not have.',
+  'reference-missing':
+    'A page, a style sheet or a script refers to a file that is neither an output nor in the site. The result is published as it is.',
 
   'output-foreign': 'At the place of an output there is a file that the tool did not write. It stays as it is.',
   'output-edited': 'An output was changed by hand since it was written. It stays as it is, unless --force is given.',

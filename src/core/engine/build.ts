@@ -9,10 +9,13 @@ import {
   type OutputState,
   type Place,
 } from '../files/publish.js';
+import type { Asset } from '../assets/asset.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
 import { leftOvers } from './left-overs.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
-import { runPipeline, type PipelineResult, type PipelineRun, type StepCount } from './pipeline.js';
+import { checkedReferences, neededBy } from './site-check.js';
+import type { Site } from './site.js';
+import { assetWithMap, runPipeline, type PipelineResult, type PipelineRun, type StepCount } from './pipeline.js';
 import type { Workshop } from './workshop.js';
 
 /** One output, as it lies on the disk after a build. */
@@ -96,6 +99,8 @@ export interface BuildRequest {
   readonly memos: Map<string, PipelineMemo>;
   /** What this process has published of each pipeline, after so many doubts about files. */
   readonly published: Map<string, Publication>;
+  /** What references may lead to. */
+  readonly site: Site;
   /** The number of this build. */
   readonly build: number;
   /** What there is to say before anything is built. */
@@ -130,6 +135,8 @@ class Build {
   readonly #diagnostics: Diagnostic[] = [];
   /** What became of each pipeline; those that read its outputs wait for that. */
   readonly #outcomes = new Map<string, Promise<Outcome>>();
+  /** For each pipeline, resolved when it is known what comes out of it. */
+  readonly #evaluations = new Map<string, Evaluated>();
   /** Whether anything was found out that was not remembered. */
   isNew = false;
 
@@ -143,6 +150,10 @@ class Build {
     const { name: profile } = this.plan.profile;
     tell({ event: 'build-started', profile, pipelines: pipelines.map((pipeline) => pipeline.name) });
     for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.#say(one);
+    this.request.site.setPlan(this.plan);
+    for (const memo of this.request.memos.values())
+      for (const one of memo.finished.values()) this.request.site.note(one);
+    for (const { name } of pipelines) this.#evaluations.set(name, new Evaluated());
     for (const pipeline of pipelines) this.#outcomes.set(pipeline.name, this.#pipeline(pipeline));
     const finished = await Promise.all(pipelines.map((pipeline) => this.#report(pipeline)));
     const isWhole = pipelines.length === this.plan.pipelines.length;
@@ -186,12 +197,15 @@ class Build {
     const nothing = { steps: [], outputs: [], states: new Map<never, never>(), removed: [], milliseconds: 0 };
     for (const wait of pipeline.waits) {
       const other = await this.#outcomes.get(wait.for);
-      if (other && other.state !== 'built') return { ...nothing, state: 'waiting', waitsFor: wait.for };
+      if (other && other.state !== 'built') {
+        this.#evaluations.get(name)!.end();
+        return { ...nothing, state: 'waiting', waitsFor: wait.for };
+      }
     }
     const started = performance.now();
     tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
     const run = this.#runOf(name);
-    let result = await runPipeline(pipeline, run);
+    let result = await runPipeline(pipeline, run).finally(() => this.#evaluations.get(name)!.end());
     result.diagnostics.forEach((one) => this.#say(one));
     this.#remember(name, result);
     const failed = (): Outcome => ({
@@ -201,6 +215,9 @@ class Build {
       milliseconds: performance.now() - started,
     });
     if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
+    const broken = await this.#checkReferences(pipeline, result, run);
+    broken.forEach((one) => this.#say(one));
+    if (hasErrors(broken) || run.signal.aborted) return failed();
 
     const { place } = this.request;
     let intent = intend(name, this.#unpublished(name, result.outputs), result.outputs, place);
@@ -226,6 +243,35 @@ class Build {
       removed: published.removed,
       milliseconds: performance.now() - started,
     };
+  }
+
+  /** What is wrong with what the outputs of a pipeline refer to. */
+  async #checkReferences(
+    pipeline: PlannedPipeline,
+    { assets, memo }: PipelineResult,
+    run: PipelineRun,
+  ): Promise<Diagnostic[]> {
+    const { site } = this.request;
+    const { name } = pipeline;
+    for (const one of memo.finished.values()) site.note(one);
+    const needed = neededBy(memo, site);
+    const evaluated = [...needed].filter((other) => other !== name && !this.#waitsFor(other, name));
+    await Promise.all(evaluated.map((other) => this.#evaluations.get(other)?.ended));
+    const { contents } = this.request.workshop;
+    const found: Diagnostic[] = [];
+    for (const asset of assets) {
+      const finished = memo.finished.get(asset.path);
+      if (!finished?.references) continue;
+      const locate = async (): Promise<Asset | undefined> => contents.asset(await assetWithMap(pipeline, run, asset));
+      found.push(...(await checkedReferences(finished, finished.references, asset, site, locate)));
+    }
+    return found.map((one) => ({ ...one, pipeline: name }));
+  }
+
+  /** Whether a pipeline waits for another one, directly or through others. */
+  #waitsFor(name: string, other: string): boolean {
+    const waits = this.plan.pipelines.find((one) => one.name === name)?.waits ?? [];
+    return waits.some((wait) => wait.for === other || this.#waitsFor(wait.for, other));
   }
 
   /** The outputs that this process has not published before, or has heard something of since. */
@@ -311,6 +357,12 @@ class Build {
     if (removed.length > 0) this.isNew = true;
     return removed;
   }
+}
+
+/** A pipeline that is being evaluated. */
+class Evaluated {
+  end: () => void = () => undefined;
+  readonly ended = new Promise<void>((end) => (this.end = end));
 }
 
 /** The reports of outputs, in their order; `states` are those of outputs that had to be looked at. */

@@ -48,10 +48,10 @@ export async function finishAll(
   }
   await eachAtOnce(pending, async (asset) => {
     const { contents, gzipSizes, inputs } = workshop;
-    const outputs = await finish(asset, to, maps, { contents, gzipSizes, files: inputs.files });
+    const made = await finish(asset, to, maps, { contents, gzipSizes, files: inputs.files });
     await contents.trim();
-    if (!outputs) throw new ContentGone();
-    const one = { input: inputDigest([asset]), outputs };
+    if (!made) throw new ContentGone();
+    const one = { input: inputDigest([asset]), ...made };
     noteFinished(one, asset);
     finished.set(asset.path, one);
   });

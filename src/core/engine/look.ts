@@ -43,6 +43,8 @@ export interface LookRequest {
   readonly folders: Readonly<Record<string, string>>;
   readonly memos: ReadonlyMap<string, PipelineMemo>;
   readonly sources: readonly string[];
+  /** Paths of which only counts whether there is a file. */
+  readonly consulted: Iterable<string>;
   readonly files: FileTable;
   /** The file that lists the tool's own outputs. */
   readonly record: string;
@@ -54,9 +56,11 @@ export interface LookRequest {
  *
  * @returns whether it could be kept
  */
-export function keepLook({ path, ground, folders, memos, sources, files, record, report }: LookRequest): boolean {
+export function keepLook(request: LookRequest): boolean {
+  const { path, ground, folders, memos, sources, consulted, files, record, report } = request;
   const looked = new Set(sources);
   const there = new Map<string, boolean>();
+  for (const file of consulted) there.set(file, files.exists(file));
   const weights = new Map<string, number | undefined>();
   for (const memo of memos.values()) {
     for (const unit of memo.units.values()) {

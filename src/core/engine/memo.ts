@@ -2,6 +2,7 @@ import type { Diagnostic } from '../diagnostics/index.js';
 import type { PlannedPipeline } from '../project/plan.js';
 import type { StepSettings } from '../assets/context.js';
 import type { Maps } from '../project/settings.js';
+import type { FileReferences } from '../references/index.js';
 import type { Step } from '../steps/step.js';
 import { contentHash } from '../files/hash.js';
 import { sorted } from './job.js';
@@ -51,6 +52,8 @@ export interface OutputFile {
 export interface FinishedMemo {
   readonly input: string;
   readonly outputs: readonly OutputFile[];
+  /** What it refers to, where it is a file that may. */
+  readonly references?: FileReferences | undefined;
 }
 
 /** What is remembered of a pipeline from one build to the next. */

@@ -3,8 +3,10 @@ import { contentHash } from '../files/hash.js';
 import { kindOf } from '../assets/kind.js';
 import type { Asset } from '../assets/asset.js';
 import type { Maps } from '../project/settings.js';
+import type { FileReferences } from '../references/index.js';
 import type { Contents } from './contents.js';
-import type { OutputFile } from './memo.js';
+import { isNestedDeeply } from './deep-thread.js';
+import type { FinishedMemo } from './memo.js';
 import type { GzipSizes } from './gzip-sizes.js';
 import type { FileTable } from '../files/file-table.js';
 import type { KeptAsset } from './trace.js';
@@ -21,30 +23,42 @@ export interface FinishTools {
  * touched is published byte for byte.
  *
  * @param to the pipeline's output folder
- * @returns nothing when the asset's bytes are gone
+ * @returns the files, the asset itself first, and what it refers to; nothing when the asset's bytes are gone
  */
 export async function finish(
   kept: KeptAsset,
   to: string,
   maps: Maps,
   { contents, gzipSizes, files: table }: FinishTools,
-): Promise<readonly OutputFile[] | undefined> {
+): Promise<Omit<FinishedMemo, 'input'> | undefined> {
   const { origins } = kept;
   // A copy: its bytes are those of the source, which need not be in memory.
   if (kept.untouched) {
     const [source = ''] = origins;
     if (table.state(source) !== kept.hash) return undefined;
     const output = { path: posix.join(to, kept.path), hash: kept.hash, bytes: table.size(source), origins };
-    return [gzipSizes.measure(output, () => contents.get(kept.hash, source))];
+    const copy = gzipSizes.measure(output, () => contents.get(kept.hash, source));
+    const bytes = mayRefer(kept.path) ? contents.get(kept.hash, source) : undefined;
+    return { outputs: [copy], references: bytes && (await referencesIn(kept.path, bytes)) };
   }
   const asset = contents.asset(kept);
   if (!asset) return undefined;
   const files = await filesOf(asset, to, maps);
-  return files.map(({ path, bytes }) => {
+  const outputs = files.map(({ path, bytes }) => {
     const hash = contentHash(bytes);
     if (hash !== kept.hash) contents.put(hash, bytes);
     return gzipSizes.measure({ path, hash, bytes: bytes.length, origins }, () => contents.get(hash));
   });
+  return { outputs, references: mayRefer(asset.path) ? await referencesIn(asset.path, asset.bytes) : undefined };
+}
+
+/** Files that may refer to others: what finds references in them is loaded when there is one. */
+const mayRefer = (path: string): boolean => kindOf(path) !== 'other' || /\.html?$/i.test(path);
+
+async function referencesIn(path: string, bytes: Uint8Array): Promise<FileReferences | undefined> {
+  if (isNestedDeeply(bytes)) return undefined;
+  const { findReferences } = await import('../references/index.js');
+  return findReferences(path, bytes);
 }
 
 interface File {

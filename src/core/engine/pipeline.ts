@@ -39,6 +39,8 @@ export interface StepCount {
 /** What came out of a pipeline, or the errors that kept it from coming out. */
 export interface PipelineResult {
   readonly outputs: readonly OutputFile[];
+  /** The assets that the outputs are made of. */
+  readonly assets: readonly KeptAsset[];
   readonly diagnostics: readonly Diagnostic[];
   readonly steps: readonly StepCount[];
   readonly memo: PipelineMemo;
@@ -58,6 +60,11 @@ export async function runPipeline(pipeline: PlannedPipeline, run: PipelineRun): 
     if (!(error instanceof ContentGone)) throw error;
     return new Evaluation(pipeline, run, true).result();
   }
+}
+
+/** An asset that came out of a pipeline, with the way to its sources, though the pipeline may make no source maps. */
+export function assetWithMap(pipeline: PlannedPipeline, run: PipelineRun, asset: KeptAsset): Promise<KeptAsset> {
+  return new Evaluation(pipeline, run, false).withMap(asset);
 }
 
 /** Whether a unit has the inputs that it had when it was remembered. */
@@ -116,6 +123,7 @@ class Evaluation {
       this.#leave(memo, { assets: sources, made: assets, outputs, diagnostics });
     return {
       outputs,
+      assets: failed ? [] : assets,
       diagnostics,
       steps: [...this.#counts].map(([step, counts]) => ({ step, ...counts })),
       memo,
@@ -126,9 +134,9 @@ class Evaluation {
   /** Nothing that it looks at was doubted since its last build in this process. */
   #unchanged(memo: PipelineMemo, standing: Standing): PipelineResult {
     Standings.set(memo, { ...standing, doubts: this.#doubts });
-    const { outputs, diagnostics, jobs } = standing;
+    const { outputs, made: assets, diagnostics, jobs } = standing;
     const steps = [...this.#counts.keys()].map((step) => ({ step, run: 0, reused: jobs.get(step) ?? 0 }));
-    return { outputs, diagnostics, steps, memo, isNew: this.#isNew };
+    return { outputs, assets, diagnostics, steps, memo, isNew: this.#isNew };
   }
 
   /** Takes up how the pipeline stood after its last build in this process, if that is known. */
@@ -286,9 +294,23 @@ class Evaluation {
 
   /** The same unit with inputs that know the way to the sources. */
   async #withMaps(unit: Unit, until: Segment): Promise<Unit> {
+    const segments = segmentsOf(this.pipeline.steps).slice(0, until.index);
+    const assets = await this.#madeWithMaps(this.#sources(), segments);
+    return unitsOf(until, assets).find((one) => one.id === unit.id) ?? unit;
+  }
+
+  /** An asset that came out of the pipeline, with the way to its sources. */
+  async withMap(asset: KeptAsset): Promise<KeptAsset> {
+    if (asset.untouched || asset.map !== undefined) return asset;
+    const sources = this.#sources().filter(({ origins }) => asset.origins.includes(origins[0]!));
+    const assets = await this.#madeWithMaps(sources, segmentsOf(this.pipeline.steps));
+    return assets.find((one) => one.path === asset.path && one.hash === asset.hash) ?? asset;
+  }
+
+  async #madeWithMaps(sources: readonly KeptAsset[], segments: readonly Segment[]): Promise<readonly KeptAsset[]> {
     const settings = { ...this.run.settings, maps: true };
-    let assets: readonly KeptAsset[] = this.#sources();
-    for (const segment of segmentsOf(this.pipeline.steps).slice(0, until.index)) {
+    let assets = sources;
+    for (const segment of segments) {
       const units = unitsOf(segment, assets);
       const made: (readonly KeptAsset[])[] = [];
       await eachAtOnce([...units.keys()], async (index) => {
@@ -299,7 +321,7 @@ class Evaluation {
       });
       assets = flattened(made);
     }
-    return unitsOf(until, assets).find((one) => one.id === unit.id) ?? unit;
+    return assets;
   }
 
   /** Takes the assets of a unit through the steps of its segment. */

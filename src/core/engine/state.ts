@@ -3,12 +3,13 @@ import type { KeptFile } from '../files/file-table.js';
 import type { Plan, PlannedPipeline } from '../project/plan.js';
 import type { RecipeStep } from '../project/recipe.js';
 import type { StepCatalogue } from '../project/steps.js';
+import type { FileReferences } from '../references/index.js';
 import { keepValue, keptValue } from './keep.js';
 import type { Cause, FinishedMemo, JobMemo, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
 import type { KeptAsset, Read } from './trace.js';
 
 /** Raised when older states cannot be read any more. */
-const stateVersion = 1;
+const stateVersion = 2;
 
 /** What a build in one profile left behind for the next: with it, what has not changed costs no more than a look. */
 export interface BuildState {
@@ -112,7 +113,12 @@ type EncodedOutput = readonly [
 interface EncodedMemo {
   readonly key: string;
   readonly units: readonly EncodedUnit[];
-  readonly finished: readonly (readonly [asset: string, input: string, outputs: readonly EncodedOutput[]])[];
+  readonly finished: readonly (readonly [
+    asset: string,
+    input: string,
+    outputs: readonly EncodedOutput[],
+    references?: FileReferences,
+  ])[];
 }
 
 function encodeMemo({ key, units, finished }: PipelineMemo, reads: Interned<Read>): EncodedMemo {
@@ -138,6 +144,7 @@ function encodeMemo({ key, units, finished }: PipelineMemo, reads: Interned<Read
       asset,
       one.input,
       one.outputs.map(({ path, hash, bytes, gzipBytes, origins }) => [path, hash, bytes, gzipBytes, origins]),
+      ...(one.references ? ([one.references] as const) : ([] as const)),
     ]),
   };
 }
@@ -160,9 +167,9 @@ function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[
       ]),
     ),
     finished: new Map(
-      finished.map(([asset, input, outputs]): [string, FinishedMemo] => [
+      finished.map(([asset, input, outputs, references]): [string, FinishedMemo] => [
         asset,
-        { input, outputs: outputs.map(decodeOutput) },
+        { input, outputs: outputs.map(decodeOutput), references },
       ]),
     ),
   };

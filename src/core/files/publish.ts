@@ -327,7 +327,9 @@ function writeContent(full: string, content: OutputContent, hash: string, root: 
     copyFileSync(join(root, content.copyOf), full, constants.COPYFILE_EXCL | constants.COPYFILE_FICLONE);
     // The source may have been written since it was hashed.
     if (hashRegularFile(full).hash !== hash)
-      throw new DiagnosticError(diagnostic('file-changing', {}, { file: content.copyOf }));
+      throw new DiagnosticError(
+        diagnostic('file-unreadable', { reason: 'it changed while it was copied' }, { file: content.copyOf }),
+      );
     return;
   }
   const file = createFile(full);

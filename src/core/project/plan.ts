@@ -47,8 +47,20 @@ export interface Plan {
   readonly pipelines: readonly PlannedPipeline[];
   /** Outputs of earlier builds that globs matched, and that are no sources because they are the tool's own. */
   readonly passedOver: readonly string[];
+  /** What is known of the server that hands the outputs out. */
+  readonly site: SiteSettings;
   /** Warnings of the plan. */
   readonly diagnostics: readonly Diagnostic[];
+}
+
+/** Where URLs that begin with `/` lead to. */
+export interface SiteSettings {
+  /** The folder that is served, where the project file says so. */
+  readonly folder?: string;
+  /** Prefixes of paths that other servers answer for. */
+  readonly proxies: readonly string[];
+  /** Whether there is a page for every path. */
+  readonly hasFallback: boolean;
 }
 
 /** What of the disk a plan is made of. */
@@ -101,6 +113,11 @@ export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
     profile,
     browsers: request.resolve(profile.browsers ?? project.browsers),
     pipelines: order.names.flatMap((name) => planned.get(name) ?? []),
+    site: {
+      ...(project.serve && { folder: project.serve.folder }),
+      proxies: Object.keys(project.serve?.proxy ?? {}),
+      hasFallback: project.serve?.fallback !== undefined,
+    },
     passedOver: [...new Set(drafts.flatMap((draft) => draft.passedOver))].sort(byCodeUnits),
     diagnostics,
   };

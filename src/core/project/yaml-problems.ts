@@ -43,10 +43,14 @@ const wordsByMessage: readonly (readonly [message: RegExp, words: Words])[] = [
   [/^Unexpected (empty item|,)/, ['There is a `,` too many.', 'Take it away, or write what belongs before it.']],
 ];
 
+/** Messages of the parser when it no longer knows where it is, because of a mistake before. */
+const consequence = /token in YAML stream|at node end$/;
+
 /**
- * What a parser found wrong with a YAML document, as diagnostics.
+ * What a parser found wrong with a YAML document, as diagnostics: one for each cause.
  *
  * @param yaml the library that parsed it
+ * @param document the text as it was parsed
  * @param file how diagnostics name the file
  */
 export function yamlProblems(
@@ -55,32 +59,78 @@ export function yamlProblems(
   file: string,
   text: string,
 ): Diagnostic[] {
+  const found: Diagnostic[] = [];
+  // A glob whose braces YAML takes for a map confuses the parser for all that follows: it is told what was meant.
+  const globs = new Map<number, string>();
+  let parsed = document;
+  for (let glob = unquotedGlob(parsed, text); glob && !globs.has(glob.start); glob = unquotedGlob(parsed, text)) {
+    globs.set(glob.start, glob.text);
+    const place: Place = { file, text, offsets: [glob.start, glob.start + glob.text.length] };
+    found.push(diagnostic('yaml-glob', { glob: glob.text }, place));
+    parsed = yaml.parseDocument(withoutBraces(text, globs), { prettyErrors: false, logLevel: 'error' });
+  }
+  found.push(...problemsOf(yaml, parsed, file, text));
+  return found.toSorted((a, b) => a.range!.start.line - b.range!.start.line);
+}
+
+function problemsOf(yaml: typeof library, document: Document.Parsed, file: string, text: string): Diagnostic[] {
   // What the parser warns of only, a text that begins with `!`, is never meant here.
   const tags = document.warnings.filter(({ code }) => code === 'TAG_RESOLVE_FAILED');
   const open = openNodes(yaml, document, text);
-  return [...document.errors, ...tags]
-    .toSorted((a, b) => a.pos[0] - b.pos[0])
-    .map((error) => {
-      const place = (start: number, end: number): Place => ({ file, text, offsets: [start, Math.max(end, start + 1)] });
-      const here = place(...error.pos);
-      const syntax = ([problem, hint]: Words, at = here): Diagnostic =>
-        diagnostic('yaml-syntax', { problem, hint }, at);
-      if (error.code === 'TAB_AS_INDENT' || text[error.pos[0]] === '\t') return diagnostic('yaml-tab', {}, here);
-      if (error.code === 'DUPLICATE_KEY')
-        return diagnostic('yaml-duplicate-key', { key: wordAt(text, error.pos[0]) }, here);
-      if (error.code === 'MULTIPLE_DOCS') return diagnostic('yaml-documents', {}, here);
-      if (error.code === 'TAG_RESOLVE_FAILED') return diagnostic('yaml-tag', { tag: wordAt(text, error.pos[0]) }, here);
-      const isOpen = /closing .quote|must.* end with a [\]}]$/.test(error.message) && open[0];
-      if (isOpen) return syntax(isOpen.words, place(isOpen.start, isOpen.start + 1));
-      return syntax(wordsFor(error));
-    });
+  return withoutConsequences([...document.errors, ...tags].toSorted((a, b) => a.pos[0] - b.pos[0])).map((error) => {
+    const place = (start: number, end: number): Place => ({ file, text, offsets: [start, Math.max(end, start + 1)] });
+    const here = place(...error.pos);
+    const syntax = ([problem, hint]: Words, at = here): Diagnostic => diagnostic('yaml-syntax', { problem, hint }, at);
+    if (error.code === 'TAB_AS_INDENT' || text[error.pos[0]] === '\t') return diagnostic('yaml-tab', {}, here);
+    if (error.code === 'DUPLICATE_KEY')
+      return diagnostic('yaml-duplicate-key', { key: wordAt(text, error.pos[0]) }, here);
+    if (error.code === 'MULTIPLE_DOCS') return diagnostic('yaml-documents', {}, here);
+    if (error.code === 'TAG_RESOLVE_FAILED') return diagnostic('yaml-tag', { tag: wordAt(text, error.pos[0]) }, here);
+    const isOpen = isUnclosed(error) && open[0];
+    if (isOpen) return syntax(isOpen.words, place(isOpen.start, isOpen.start + 1));
+    return syntax(wordsFor(error));
+  });
+}
+
+const isUnclosed = ({ message }: YAMLError): boolean => /closing .quote|must.* end with a [\]}]$/.test(message);
+
+/** Leaves out what the parser says only because of the error before, and what it says twice. */
+function withoutConsequences(errors: readonly YAMLError[]): YAMLError[] {
+  let [isConfused, isOpen] = [false, false];
+  return errors.filter((error) => {
+    const isRepeat = (isConfused && consequence.test(error.message)) || (isOpen && isUnclosed(error));
+    isConfused ||= consequence.test(error.message) || isUnclosed(error);
+    isOpen ||= isUnclosed(error);
+    return !isRepeat;
+  });
+}
+
+/** A glob with braces that is not in quotes, inside a list or map in brackets, at the first error. */
+function unquotedGlob({ errors }: Document.Parsed, text: string): { start: number; text: string } | undefined {
+  const first = Math.min(...errors.map(({ pos }) => pos[0]));
+  if (!Number.isFinite(first)) return undefined;
+  for (const at of [first, first - 1, first + 1]) {
+    if (text[at] !== '{' || !/[^\s,[{:"']/.test(text[at - 1] ?? ' ')) continue;
+    const [before = ''] = /[^\s,[\]{}"']*$/.exec(text.slice(0, at)) ?? [];
+    const [after = ''] = /^(?:\{[^{}\s]*\}|[^\s,\]{}])+/.exec(text.slice(at)) ?? [];
+    if (after.includes('}')) return { start: at - before.length, text: before + after };
+  }
+  return undefined;
+}
+
+/** A text in which YAML takes some globs for plain text, and everything else stands where it stood. */
+function withoutBraces(text: string, globs: ReadonlyMap<number, string>): string {
+  let result = text;
+  for (const [start, glob] of globs)
+    result = result.slice(0, start) + glob.replace(/[{},]/g, '_') + result.slice(start + glob.length);
+  return result;
 }
 
 function wordsFor(error: YAMLError): Words {
   const known = words[error.code] ?? wordsByMessage.find(([message]) => message.test(error.message))?.[1];
   if (known) return known;
   const message = error.message.replace(/ at line \d+.*$/s, '').trim();
-  return [/[.!?]$/.test(message) ? message : `${message}.`, 'Mend the YAML at this place.'];
+  return [/[.!?]$/.test(message) ? message : `${message}.`, 'Fix the YAML here.'];
 }
 
 interface OpenNode {

@@ -1,0 +1,70 @@
+/** What a reference is for, which decides what it may lead to. */
+export type ReferenceUse =
+  /** A module that is loaded before the one that names it, or by `import()`. */
+  | 'import'
+  /** A module by the name of a package or of anything else that is no URL. */
+  | 'require'
+  /** A file: a picture, a sheet, a script, a font. */
+  | 'file'
+  /** A page that a link leads to. */
+  | 'page';
+
+/** A URL that a file holds. */
+export interface Reference {
+  readonly use: ReferenceUse;
+  /** As a browser reads it, escapes decoded. */
+  readonly url: string;
+  /** Where it stands in the text: 0-based offsets. */
+  readonly start: number;
+  readonly end: number;
+  /** What an import takes from the module, with the places. */
+  readonly names?: readonly ImportedName[];
+  /** The `type` among the attributes of an import. */
+  readonly type?: string;
+}
+
+/** A name that is imported. */
+export interface ImportedName {
+  readonly name: string;
+  readonly start: number;
+  readonly end: number;
+}
+
+/** What a file refers to, and what of it others may refer to. */
+export interface FileReferences {
+  readonly references: readonly Reference[];
+  /** The names that a module exports itself; undefined for what is no module. */
+  readonly exports?: readonly string[];
+  /** The modules whose names it exports as well. */
+  readonly stars?: readonly string[];
+  /** The names that import maps of a page define. */
+  readonly importMap?: readonly string[];
+}
+
+/**
+ * Splits a URL for looking a file up.
+ *
+ * @returns its path, decoded; undefined for a URL with a scheme or host, and for one without a path
+ * @example localPath('../a%20b.css?v=1#x') // '../a b.css'
+ */
+export function localPath(url: string): string | undefined {
+  const text = url.trim();
+  if (/^[a-z][a-z0-9+.-]*:|^[/\\]{2}/i.test(text)) return undefined;
+  const path = text.replace(/[?#].*$/s, '');
+  if (path === '') return undefined;
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return undefined;
+  }
+}
+
+/** Moves references by an offset. */
+export function moved(references: readonly Reference[], by: number): Reference[] {
+  return references.map((one) => ({
+    ...one,
+    start: one.start + by,
+    end: one.end + by,
+    ...(one.names && { names: one.names.map((name) => ({ ...name, start: name.start + by, end: name.end + by })) }),
+  }));
+}
