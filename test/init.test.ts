@@ -2,14 +2,16 @@ import { rmSync } from 'node:fs';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { parse } from 'yaml';
+import { openBrowser, serveFolder } from './support/browser.js';
 import { TestProject } from './support/project.js';
+import { randomSite } from './support/random-site.js';
 
 describe('init', () => {
   const page = (head: string): string => `<!doctype html>\n<html><head>${head}</head><body></body></html>\n`;
   const site = {
     'src/styles/site.scss': '@use "colors";\na { color: colors.$ink; }\n',
     'src/styles/_colors.scss': '$ink: red;\n',
-    'src/styles/print.css': 'a { color: black; }\n',
+    'src/styles/print.css': 'a { color: black; src: url(../fonts/b.woff2) }\n',
     'src/styles/form.scss': 'form { display: grid; }\n',
     'src/scripts/main.ts': 'import { a } from "./parts/a";\nconsole.log(a as number);\n',
     'src/scripts/parts/a.ts': 'export const a: number = 1;\n',
@@ -18,7 +20,8 @@ describe('init', () => {
     'src/scripts/main.test.ts': 'not for the site',
     'src/vendor/lantern.js': 'window.lantern = 1\n',
     'src/index.html': page(
-      '<link rel="stylesheet" href="assets/site.css?v=1"><script type="module" src="code/main.js"></script>',
+      '<link rel="stylesheet" href="assets/site.css?v=1"><link rel=stylesheet href=assets/print.css media=print>' +
+        '<script type="module" src="code/main.js"></script><script src="js/lantern.js"></script><img src="pictures/a.png">',
     ),
     'src/visit/index.html': page('<link rel=stylesheet href=../assets/form.css>'),
     'src/pictures/a.png': 'png',
@@ -46,9 +49,10 @@ pipelines:
     steps: [compile, prefix, { minify: { only: production } }]
     to: site/assets
 
-  # Scripts, each as a module of its own
+  # Scripts
   scripts:
-    from: ["src/scripts/**/*.ts", "!src/scripts/**/*.test.*"]
+    from: ["src/scripts/main.ts", "src/scripts/parts/a.ts"]
+    base: src/scripts
     steps: [compile, { minify: { only: production } }]
     to: site/code
 
@@ -63,14 +67,14 @@ pipelines:
     from: src/**/*.html
     to: site
 
-  # Pictures and fonts, copied
+  # Other files, copied
   fonts:
-    from: src/fonts/**/*.woff2
+    from: src/fonts/*.woff2
     to: site/fonts
 
-  # Pictures and fonts, copied
+  # Other files, copied
   pictures:
-    from: src/pictures/**/*.png
+    from: src/pictures/*.png
     to: site/pictures
 
 serve:
@@ -83,7 +87,6 @@ serve:
       'site/assets/site.css',
       'site/code/main.js',
       'site/code/parts/a.js',
-      'site/code/parts/b.js',
       'site/fonts/b.woff2',
       'site/index.html',
       'site/js/lantern.js',
@@ -133,89 +136,140 @@ serve:
     const names = project.files().filter((path) => path.startsWith('anvil'));
     for (const name of names) rmSync(project.path(name));
     expect((await project.run(['init'])).code).toBe(0);
-    expect(await project.run(['build', '--quiet'])).toEqual({ code: 0, stdout: '', stderr: '' });
+    // Which scripts are to be joined, no page says.
+    const { code, said } = await project.diagnose();
+    expect([code, said]).toEqual([
+      0,
+      Array(4).fill(expect.stringContaining('html:') && expect.stringContaining('[reference-missing]')),
+    ]);
   });
 
-  it('takes a source, not what was compiled beside it, and keeps files of one name apart', async () => {
+  it('takes a source, not what was compiled beside it, and adds scripts that it names', async () => {
     const sheet = 'a { b: c }\n';
     const project = new TestProject({
       'src/a.ts': 'export const a: number = 1;\n',
       'src/a.js': 'var a = 1;\n',
-      'src/parts/b.js': 'var b = 1;\n',
-      'src/vendor/lantern.js': 'var lantern = 1;\n',
-      'src/vendor/deep/a.ts': 'export const lens: number = 2;\n',
       'styles/site.scss': sheet,
       'styles/site.css': sheet,
       'more/site.css': sheet,
-      'index.html': page('<!-- <link rel="stylesheet" href="old/site.css"> -->'),
-      'pages/index.html': page(''),
-      'icons/a.svg': '<svg/>',
-      'src/icons/a.svg': '<svg/>',
-      'a.png': 'png',
+      'index.html': page(
+        '<!-- <link rel="stylesheet" href="old/site.css"> --><link rel=stylesheet href=styles/site.css><link rel=stylesheet href=more/site.css><script type=module src=src/a.js></script>',
+      ),
+      'package.json': '{ "scripts": { "build": "mine" } }',
     });
-    expect(await project.run(['init'])).toMatchObject({ code: 0, stderr: '' });
+    const run = await project.run(['init', '--scripts']);
+    expect(run).toMatchObject({ code: 0, stderr: '' });
+    expect(run.stdout).toContain('Added to package.json: `watch`, `serve`, `clean`.\n');
+    expect(run.stdout).toContain('Left out, since no page refers to it: src/a.js, styles/site.css.\n');
     const { pipelines } = parse(project.read('anvil.yaml')) as { pipelines: Record<string, unknown> };
     expect(pipelines).toMatchObject({
-      styles: { from: ['more/*.css', 'styles/*.{css,scss}', '!styles/site.css'], base: '.', to: 'site/css' },
-      scripts: { from: ['src/**/*.{js,ts}', '!src/vendor/**', '!src/a.js'], to: 'site/js' },
-      vendor: { from: 'src/vendor/**/*.{js,ts}', steps: ['compile', { minify: { only: 'production' } }] },
-      pages: { from: ['index.html', 'pages/*.html'], base: '.', to: 'site' },
-      files: { from: '*.png', to: 'site' },
-      icons: { from: 'icons/**/*.svg', to: 'site/icons' },
-      'icons-files': { from: 'src/icons/**/*.svg', base: '.', to: 'site/icons' },
+      styles: { from: 'more/*.css', to: 'site/more' },
+      'styles-styles': { from: 'styles/*.scss', to: 'site/styles' },
+      scripts: { from: 'src/*.ts', to: 'site/src' },
+      pages: { from: '*.html', to: 'site' },
     });
     expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
     expect(project.files('site')).toEqual([
-      'site/a.png',
-      'site/css/more/site.css',
-      'site/css/styles/site.css',
-      'site/icons/a.svg',
-      'site/icons/src/icons/a.svg',
       'site/index.html',
-      'site/js/a.js',
-      'site/js/deep/a.js',
-      'site/js/lantern.js',
-      'site/js/parts/b.js',
-      'site/pages/index.html',
+      'site/more/site.css',
+      'site/src/a.js',
+      'site/styles/site.css',
     ]);
   });
 
-  it('writes a file that builds without a warning, whatever folders and files are called', async () => {
-    const folders = [
-      '',
-      'src/',
-      'src/css/',
-      '(old) x/',
-      'pictures [2024]/',
-      'src/{a}/',
-      '!now/',
-      '#x/',
-      "it's/",
-      'a+b/',
-      'site/',
-    ];
-    const sources: Record<string, string> = {
-      'a.css': 'a { color: red }\n',
-      'b.scss': '$a: 1px;\nb { margin: $a }\n',
-      '*.css': 'c { color: red }\n',
-      'r{1}.css': 'd { color: red }\n',
-      'x.ts': 'export const a: number = 1;\n',
-      'y.js': 'var a = 1;\n',
-      'main.test.ts': 'none',
-      'über.html': page('<link rel=stylesheet href=css/a.css>'),
-      'p [1].png': 'png',
-    };
-    const path = fc.tuple(fc.constantFrom(...folders), fc.constantFrom(...Object.keys(sources)));
-    await fc.assert(
-      fc.asyncProperty(fc.array(path, { minLength: 2, maxLength: 8 }), async (paths) => {
-        const project = new TestProject(
-          Object.fromEntries(paths.map(([folder, name]) => [folder + name, sources[name]!])),
-        );
-        const { code, stderr } = await project.run(['init']);
-        if (code !== 0) return expect(stderr).toContain('[init-nothing]');
-        expect(await project.diagnose(), project.read('anvil.yaml')).toEqual({ code: 0, said: [], stderr: '' });
-      }),
-      { numRuns: 12, seed: 20_261_126 },
+  it('keeps every address of the pages, and publishes nothing else, in any layout', { timeout: 300_000 }, async () => {
+    const browser = await openBrowser();
+    try {
+      for (const { files, secrets } of fc.sample(randomSite, {
+        numRuns: Number(process.env['SITES'] ?? 14),
+        seed: Number(process.env['SEED'] ?? 14),
+      })) {
+        const project = new TestProject(files);
+        const { stdout } = await project.run(['init']);
+        const text = `${Object.keys(files).join('\n')}\n${project.read('anvil.yaml')}`;
+        expect(await project.diagnose(), text).toEqual({ code: 0, said: [], stderr: '' });
+        const [, output = ''] = /built into (.+)\.$/m.exec(stdout) ?? [];
+        const built = project.files(output).map((path) => project.read(path));
+        expect(
+          built.filter((one) => one.includes('secret') || one.includes('old{')),
+          text,
+        ).toEqual([]);
+        for (const secret of secrets.filter((path) => !/json$/.test(path))) expect(stdout).toContain(secret);
+        const ignored = /^\/?(dist|build)\/?$/m.exec(String(files['.gitignore'] ?? ''))?.[1];
+        expect([output, stdout.includes('.gitignore')], text).toEqual([ignored ?? 'site', false]);
+        const { url, close } = await serveFolder(project.path(output));
+        const failed: string[] = [];
+        const page = await browser.newPage();
+        page.on('response', (response) => void (response.status() >= 400 && failed.push(response.url())));
+        for (const path of project.files(output).filter((one) => one.endsWith('.html')))
+          await page
+            .goto(url + path.slice(output.length + 1))
+            .then(() => page.evaluate(() => document.fonts.ready.then(() => 1)));
+        expect(
+          failed.filter((one) => !one.endsWith('favicon.ico')),
+          text,
+        ).toEqual([]);
+        await page.close();
+        close();
+      }
+    } finally {
+      await browser.close();
+    }
+  });
+
+  it('leaves out scripts that need packages, and says which', async () => {
+    const project = new TestProject({
+      'index.html': page(
+        '<script type="module" src="src/main.js"></script><script type="module" src="src/app.js"></script>',
+      ),
+      'src/main.jsx': "import { h } from 'lantern';\nexport const dome = <p />;\n",
+      'src/app.ts': "import { dome } from './main';\nimport type { Sky } from 'types-only';\ndome as Sky;\n",
+      'src/other.ts': 'export const other = 1;\n',
+      'package.json': '{ "dependencies": { "lantern": "1.0.0" } }',
+    });
+    const { code, stdout } = await project.run(['init']);
+    expect(code).toBe(0);
+    expect(stdout).toContain(
+      'Left out, since browsers cannot load packages by their names: src/main.jsx (lantern), src/app.ts (lantern).',
     );
+    expect(stdout).toContain('Left out, since no page refers to it: src/other.ts.');
+    expect((await project.run(['build'])).code).toBe(0);
+  });
+
+  it('proposes sheets and scripts where there are no pages, but no servers', async () => {
+    const project = new TestProject({
+      'lib/a.scss': 'a { b: c }\n',
+      'lib/_b.scss': '$b: c;\n',
+      'lib/x.ts': 'export const x: number = 1;\n',
+      'lib/x.test.ts': 'none',
+      'tools/serve.js': 'none',
+      'server.js': 'none',
+      'package.json': '{ "scripts": { "start": "node tools/serve.js" } }',
+    });
+    expect((await project.run(['init'])).code).toBe(0);
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.files('site')).toEqual(['site/css/a.css', 'site/js/x.js']);
+  });
+
+  it('writes globs for any names of folders and files', async () => {
+    const folders = ['', 'src/', '(old) x/', 'pictures [2024]/', 'src/{a}/', '!now/', '#x/', "it's/", 'a+b/', 'über/'];
+    const names = ['a.css', 'b.scss', 'r{1}.css', 'x.ts', 'y.js', 'p [1].png', '!z.svg'];
+    const path = fc
+      .tuple(fc.constantFrom(...folders), fc.constantFrom(...names))
+      .map(([folder, name]) => folder + name);
+    for (const paths of fc.sample(fc.uniqueArray(path, { minLength: 2, maxLength: 8 }), { numRuns: 10, seed: 26 })) {
+      const addresses = paths.map((one) =>
+        encodeURI(one.replace('.scss', '.css').replace('.ts', '.js')).replaceAll('#', '%23'),
+      );
+      const links = addresses.map((one) =>
+        one.endsWith('css') ? `<link rel=stylesheet href="${one}">` : `<script type=module src="${one}"></script>`,
+      );
+      const project = new TestProject({
+        ...Object.fromEntries(paths.map((one) => [one, one.endsWith('s') && !one.endsWith('css') ? 'f();\n' : ''])),
+        'index.html': page(links.join('')),
+      });
+      expect((await project.run(['init'])).code).toBe(0);
+      expect(await project.diagnose(), project.read('anvil.yaml')).toEqual({ code: 0, said: [], stderr: '' });
+    }
   });
 });

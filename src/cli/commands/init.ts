@@ -1,10 +1,15 @@
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, writeFileSync } from 'node:fs';
 import { diagnostic, DiagnosticError, fail } from '../../core/diagnostics/index.js';
 import { reasonOf } from '../../core/files/reason.js';
+import { readRegularFile } from '../../core/files/regular-file.js';
 import { projectFileName } from '../../core/project/find.js';
+import type { FolderView, Proposal } from '../../core/scaffold/index.js';
 import { ExitCode } from '../exit-code.js';
 import { count } from '../terminal/figures.js';
 import type { CliCommand } from './command.js';
+
+/** How many files of a kind are named. */
+const namedFiles = 8;
 
 const schemaFileName = 'anvil.schema.json';
 
@@ -24,19 +29,14 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
     command.option('--scripts', 'also add scripts to package.json');
   },
   async run({ options, reporter }) {
-    const [{ listFilesOnce }, { proposeProject }, { projectSchema }, { stepCatalogue }] = await Promise.all([
-      import('../../core/files/globs.js'),
-      import('../../core/project/proposal.js'),
+    const [{ proposeProject }, { projectSchema }, { stepCatalogue }] = await Promise.all([
+      import('../../core/scaffold/index.js'),
       import('../../core/project/schema.js'),
       import('../../core/steps/index.js'),
     ]);
     const file = options.config ?? projectFileName;
     if (existsSync(file)) fail('init-exists', { file });
-    const proposal = proposeProject({
-      files: listFilesOnce('.', '**/*'),
-      read: (path) => readFileSync(path, 'utf8'),
-      isPartial: (path) => stepCatalogue.isPartial(path),
-    });
+    const proposal = proposeProject(await viewFolder((path) => stepCatalogue.isPartial(path)));
     if (!proposal) return fail('init-nothing', { folder: process.cwd() });
     const manifest = options.scripts ? withScripts() : undefined;
     const files = [
@@ -44,13 +44,15 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
       ...(existsSync(schemaFileName)
         ? []
         : [[schemaFileName, `${JSON.stringify(projectSchema(stepCatalogue), null, 2)}\n`]]),
-      ...(manifest === undefined ? [] : [['package.json', manifest]]),
+      ...(manifest === undefined || manifest.added.length === 0 ? [] : [['package.json', manifest.text]]),
     ] as [name: string, text: string][];
     for (const [name, text] of files) writeFile(name, text, name === 'package.json');
     reporter.created(
       files.map(([name]) => name),
       [
         `It has ${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. The site is built into ${proposal.output}.`,
+        ...notesOn(proposal),
+        ...(manifest ? [describeScripts(manifest.added)] : []),
         'Look at the plan with `loyal-anvil list`, and build with `loyal-anvil build`.',
         'To see it while you work: `loyal-anvil serve --open`.',
       ],
@@ -58,6 +60,63 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
     return ExitCode.done;
   },
 };
+
+/** What lies in the working folder. */
+async function viewFolder(isPartial: (path: string) => boolean): Promise<FolderView> {
+  const [{ FolderTree }, { listFiles }] = await Promise.all([
+    import('../../core/files/folder-tree.js'),
+    import('../../core/files/globs.js'),
+  ]);
+  const tree = new FolderTree(process.cwd());
+  const ignored = ignoredFolders();
+  return {
+    files: listFiles(tree, '**/*'),
+    read: readText,
+    list: (glob) => listFiles(tree, glob),
+    isPartial,
+    isIgnored: (folder) => ignored.has(folder),
+  };
+}
+
+function readText(path: string): string {
+  try {
+    return readRegularFile(path).toString('utf8');
+  } catch {
+    return '';
+  }
+}
+
+/** Folders at the top that `.gitignore` names (gitignore documentation, "pattern format"). */
+function ignoredFolders(): Set<string> {
+  const lines = readText('.gitignore').split(/\r?\n/);
+  const names = lines.map((line) => line.trim().replace(/^(\*\*)?\/|\/(\*{1,2})?$/g, ''));
+  return new Set(names.filter((name) => /^[\w.-]+$/.test(name)));
+}
+
+/** What somebody should know of a proposal beside what is in it. */
+function notesOn({ output, isOutputShown, leftOut, needPackages, unresolved }: Proposal): string[] {
+  const isUnderGit = existsSync('.git') || existsSync('.gitignore');
+  const packages = [...needPackages].map(([path, name]) => `${path} (${name})`);
+  const missing = [...unresolved].map(([url, file]) => `${url} (in ${file})`);
+  return [
+    ...(isOutputShown && isUnderGit ? [`Git does not ignore ${output} yet: add it to .gitignore.`] : []),
+    ...(leftOut.length > 0 ? [`Left out, since no page refers to it: ${named(leftOut)}.`] : []),
+    ...(packages.length > 0
+      ? [`Left out, since browsers cannot load packages by their names: ${named(packages)}.`]
+      : []),
+    ...(missing.length > 0 ? [`Not found, though files refer to it: ${named(missing)}.`] : []),
+  ];
+}
+
+function named(items: readonly string[]): string {
+  const more = items.length - namedFiles;
+  return `${items.slice(0, namedFiles).join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}`;
+}
+
+function describeScripts(added: readonly string[]): string {
+  if (added.length === 0) return 'package.json has all these scripts already, and stays as it is.';
+  return `Added to package.json: ${added.map((name) => `\`${name}\``).join(', ')}.`;
+}
 
 function writeFile(name: string, text: string, replace: boolean): void {
   try {
@@ -67,10 +126,10 @@ function writeFile(name: string, text: string, replace: boolean): void {
   }
 }
 
-/** The text of package.json with the scripts added; those that are there stay as they are. */
-function withScripts(): string | undefined {
+/** The text of package.json with scripts added, and their names; those that are there stay as they are. */
+function withScripts(): { readonly text: string; readonly added: readonly string[] } {
   if (!existsSync('package.json')) return fail('init-package', { reason: 'there is none in this folder' });
-  const text = readFileSync('package.json', 'utf8');
+  const text = readText('package.json');
   let manifest: { scripts?: Record<string, string> };
   try {
     manifest = JSON.parse(text) as typeof manifest;
@@ -78,8 +137,10 @@ function withScripts(): string | undefined {
     return fail('init-package', { reason: 'it is not valid JSON' });
   }
   const missing = Object.entries(packageScripts).filter(([name]) => manifest.scripts?.[name] === undefined);
-  if (missing.length === 0) return undefined;
   const indent = /^[ \t]+(?=")/m.exec(text)?.[0] ?? '  ';
   const added = { ...manifest, scripts: { ...manifest.scripts, ...Object.fromEntries(missing) } };
-  return JSON.stringify(added, null, indent) + (text.endsWith('\n') ? '\n' : '');
+  return {
+    text: JSON.stringify(added, null, indent) + (text.endsWith('\n') ? '\n' : ''),
+    added: missing.map(([name]) => name),
+  };
 }

@@ -72,7 +72,8 @@ export function drawBuildEnd(report: BuildReport, palette: Palette): string {
   if (!report.done) {
     const missing = pipelines.filter((one) => one.state !== 'built').length;
     const errors = number('error') === 0 ? 'interrupted' : count(number('error'), 'error');
-    return `\n${palette.error(errors)}: ${String(missing)} of ${count(pipelines.length, 'pipeline')} not built for ${profile}, in ${time}.${warnings}\n`;
+    const removed = report.removed.length === 0 ? '' : ` ${describeLeftOvers(report.removed)}.`;
+    return `\n${palette.error(errors)}: ${String(missing)} of ${count(pipelines.length, 'pipeline')} not built for ${profile}, in ${time}.${removed}${warnings}\n`;
   }
   const outputs = pipelines.flatMap((one) => one.outputs);
   const written = outputs.filter((one) => one.state === 'written').length;

@@ -1,4 +1,11 @@
-import { diagnostic, DiagnosticError, hasErrors, type Diagnostic, type Place } from '../diagnostics/index.js';
+import {
+  diagnostic,
+  DiagnosticError,
+  hasErrors,
+  LineIndex,
+  type Diagnostic,
+  type Place,
+} from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
 import { readMap } from '../maps/index.js';
 import { extensionOf } from '../assets/kind.js';
@@ -9,6 +16,7 @@ import { SheetError, type SheetHost } from './sass/connection.js';
 import type { LogEvent, Sheet, Span, Syntax } from './sass/messages.js';
 import { SassProcess } from './sass/process.js';
 import { SassResolver, schemePath, schemeUrl } from './sass/resolver.js';
+import { suggestName } from './sass/suggest.js';
 
 /** The scheme of URLs of packages: for schemes that no file has, the compiler says which sheet asks. */
 const packageScheme = 'pkg';
@@ -27,9 +35,10 @@ export const compileSass: Compile = async (asset, path, options, context) => {
     url: schemeUrl(file),
     maps: context.settings.maps,
   };
+  const loaded = new Set([file]);
   const makeHost = (): SheetHost => {
     said.length = 0;
-    return hostFor(file, options, context, said);
+    return hostFor(file, options, context, said, loaded);
   };
   try {
     const { css, sourceMap } = await compiler.compile(
@@ -46,7 +55,8 @@ export const compileSass: Compile = async (asset, path, options, context) => {
     said.forEach((one) => context.report(one));
     // What kept a file from being loaded says more than that it could not be loaded.
     if (hasErrors(said)) return asset;
-    throw error instanceof SheetError ? new DiagnosticError(describeError(error, file, context)) : error;
+    if (!(error instanceof SheetError)) throw error;
+    throw new DiagnosticError(describeError(error, file, [...loaded], options, context));
   }
 };
 
@@ -62,7 +72,13 @@ function compilerOf(context: Pick<StepContext, 'shared'>): Promise<SassProcess> 
   return context.shared('sass', () => Promise.resolve(new SassProcess()));
 }
 
-function hostFor(file: string, { loadPaths }: CompilerOptions, context: StepContext, said: Diagnostic[]): SheetHost {
+function hostFor(
+  file: string,
+  { loadPaths }: CompilerOptions,
+  context: StepContext,
+  said: Diagnostic[],
+  loaded: Set<string>,
+): SheetHost {
   const resolver = new SassResolver(context, loadPaths);
   return {
     file,
@@ -72,6 +88,7 @@ function hostFor(file: string, { loadPaths }: CompilerOptions, context: StepCont
     },
     load(url) {
       const path = schemePath(url);
+      loaded.add(path);
       const contents = loadText(path, context, said);
       return contents === undefined ? undefined : { contents, syntax: syntaxOf(path), sourceMapUrl: schemeUrl(path) };
     },
@@ -103,8 +120,33 @@ function sourceOf(source: string, file: string): string {
   return source.startsWith('data:') || source === '' ? file : schemePath(source);
 }
 
-function describeError({ message, span }: SheetError, file: string, context: StepContext): Diagnostic {
-  return diagnostic('sass', { message: tidy(message) }, placeOf(span, file, context));
+function describeError(
+  { message, span }: SheetError,
+  file: string,
+  loaded: readonly string[],
+  { loadPaths }: CompilerOptions,
+  context: StepContext,
+): Diagnostic {
+  const place = placeOf(span, file, context);
+  const { text = '', range } = place;
+  const index = LineIndex.of(text);
+  const found = range ? index.line(range.start.line).slice(range.start.column - 1) : '';
+  const length =
+    range?.end.line === range?.start.line ? (range?.end.column ?? 0) - (range?.start.column ?? 0) : undefined;
+  const near = suggestName({
+    message,
+    found: found.slice(0, length),
+    file: place.file,
+    sheets: new Map(loaded.flatMap((path) => sheetAt(path, context))),
+    loadPaths,
+    list: (glob) => context.list(glob),
+  });
+  return diagnostic('sass', { message: tidy(message), ...(near !== undefined && { near }) }, place);
+}
+
+function sheetAt(path: string, context: StepContext): [path: string, text: string][] {
+  const text = textAt(path, context);
+  return text === undefined ? [] : [[path, text]];
 }
 
 /** What Sass says; nothing of what it warns of in the files of packages, which the user cannot mend. */

@@ -42,7 +42,7 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   const fileName = `/${posix.basename(asset.path)}`;
   checkJsx(compiler, asset, text, settings, context);
   const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
-  const { outputText, sourceMapText, diagnostics } = compiler.transpileModule(text, {
+  const options: ts.TranspileOptions = {
     fileName,
     reportDiagnostics: true,
     transformers: { before: isPlain || !importsLocally.test(text) ? [] : [localSpecifiers(compiler, origin, context)] },
@@ -55,15 +55,53 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
       // Older targets work still; that they are to go one day is no news for this build.
       ignoreDeprecations: '6.0',
     },
-  });
+  };
+  const fail = (): void => checkSyntax(compiler, asset, text, fileName, context);
+  const { outputText, sourceMapText, diagnostics } = transpiled(compiler, text, options, fail);
   const mistakes = (diagnostics ?? []).filter(
     (one) => one.category === compiler.DiagnosticCategory.Error && one.file !== undefined,
   );
-  if (mistakes.length > 0)
+  if (mistakes.length > 0) {
+    fail();
     throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, asset, text, context)));
+  }
   const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
   if (map) map.sourcesContent = [text];
   return remade(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
+}
+
+/** Compiles a text; where the compiler cannot get over a mistake of syntax, `fail` tells of that. */
+function transpiled(
+  compiler: typeof ts,
+  text: string,
+  options: ts.TranspileOptions,
+  fail: () => void,
+): ts.TranspileOutput {
+  try {
+    return compiler.transpileModule(text, options);
+  } catch (error) {
+    if (!(error instanceof RangeError)) fail();
+    throw error;
+  }
+}
+
+/**
+ * Reports mistakes of syntax: the first in a statement, and none in a statement right after such a one, where the parser
+ * may only be confused.
+ *
+ * @throws DiagnosticError when there are any
+ */
+function checkSyntax(compiler: typeof ts, asset: Asset, text: string, fileName: string, context: StepContext): void {
+  const tree = compiler.createSourceFile(fileName, text, compiler.ScriptTarget.Latest);
+  const { parseDiagnostics } = tree as unknown as { parseDiagnostics: readonly ts.Diagnostic[] };
+  if (parseDiagnostics.length === 0) return;
+  const first = new Map<number, ts.Diagnostic>();
+  for (const one of parseDiagnostics) {
+    const at = tree.statements.findIndex(({ end }) => (one.start ?? 0) <= end);
+    if (!first.has(at)) first.set(at, one);
+  }
+  const told = [...first].filter(([at]) => !first.has(at - 1)).map(([, one]) => one);
+  throw new DiagnosticError(...told.map((one) => describe(compiler, one, asset, text, context)));
 }
 
 function targetOf(compiler: typeof ts, level: SyntaxLevel): ts.ScriptTarget {

@@ -168,6 +168,10 @@ export const catalogue = {
     (p) => `\`${p.glob}\` of the pipeline \`${p.pipeline}\` matches no file.`,
     (p) => p.suggestion,
   ),
+  'constant-variable': warning<{ name: string; value: string }>(
+    (p) => `The constant \`${p.name}\` is the text \`${p.value}\`: values are not read from the environment.`,
+    () => 'Write the value itself.',
+  ),
   'match-empty': warning<{ glob: string; step: string; assets: string }>(
     (p) => `\`${p.glob}\` matches nothing that comes to \`${p.step}\`, so the step does nothing.`,
     (p) => `What comes to it: ${p.assets}. Without \`/\`, \`match\` is compared with file names.`,
@@ -214,14 +218,15 @@ export const catalogue = {
       `${p.language} did not finish this file within ${p.seconds === 1 ? 'a second' : `${String(p.seconds)} seconds`}.`,
     () => 'Look for a loop that never ends; if the file is only large, raise `timeLimit` of `compile`.',
   ),
-  sass: error<{ message: string }>(
+  sass: error<{ message: string; near?: string }>(
     (p) => p.message,
     (p) => {
+      if (p.near !== undefined) return `Did you mean \`${p.near}\`?`;
       if (/^Undefined /.test(p.message))
-        return 'Check how it is spelt, and that the sheet that defines it is loaded here, under this name.';
+        return 'Check the spelling, and that this sheet loads the one that defines it.';
       if (/^Can't find stylesheet/.test(p.message))
-        return 'It is looked for beside this sheet, then in `loadPaths` of `compile`; a sheet of a package is `pkg:name`.';
-      return 'The position is where Sass stopped; mend the sheet and build again.';
+        return 'Sass searches the folder of this sheet, then `loadPaths` of `compile`. For npm packages, write `pkg:name`.';
+      return 'Correct the sheet at this position.';
     },
   ),
   'sass-warning': warning<{ message: string }>(

@@ -48,6 +48,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'only-negations': 'All globs of a `from` take matches away, and there are none to take them from.',
 
   'glob-empty': 'A glob matches no file, so it is most likely misspelt or the files are not there yet.',
+  'constant-variable':
+    'A constant looks like a variable of the environment, which the project file does not read. Scripts see the text as it is.',
   'match-empty':
     'The `match` of a step fits none of the assets that come to it, so it is most likely misspelt. Extensions are those that earlier steps give.',
   'output-conflict':

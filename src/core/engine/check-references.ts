@@ -65,7 +65,7 @@ class Check implements CheckedFile {
     const target = this.#target(url);
     if (target === undefined) return;
     if (!this.#isThere(target)) {
-      const near = this.#nearest(target, ['.js', '.mjs']);
+      const near = this.#nearest(target, ['.js', '.mjs'], './');
       return this.#found(one, 'import-missing', { url, path: target, near });
     }
     const type = typesByExtension[posix.extname(target).toLowerCase()];
@@ -95,7 +95,7 @@ class Check implements CheckedFile {
     if (target === undefined || this.#isIgnored(one)) return;
     const wanted = one.use === 'page' ? pagesFor(target) : [target];
     if (wanted.some((path) => this.#isThere(path))) return;
-    const near = this.#nearest(wanted[0]!, [posix.extname(target)]);
+    const near = this.#nearest(wanted[0]!, [], one.url.startsWith('./') ? './' : '');
     this.#found(one, 'reference-missing', { url: one.url, path: wanted[0]!, near });
   }
 
@@ -120,14 +120,19 @@ class Check implements CheckedFile {
     return this.site.isOnDisk(path);
   }
 
-  /** A URL for an output that may have been meant. */
-  #nearest(path: string, extensions: readonly string[]): string | undefined {
+  /**
+   * A URL for an output that may have been meant.
+   *
+   * @param extensions that may have been left out
+   * @param start what URLs begin with that do not lead upwards
+   */
+  #nearest(path: string, extensions: readonly string[], start: string): string | undefined {
     const { sameName, inFolder } = this.site.candidatesFor(path);
     const withExtension = extensions.map((extension) => path + extension).find((one) => this.site.isOutput(one));
     const near = withExtension ?? sameName[0] ?? nearestWord(path, inFolder);
     if (near === undefined) return undefined;
     const url = posix.relative(posix.dirname(this.path), near);
-    return url.startsWith('../') ? url : `./${url}`;
+    return url.startsWith('../') ? url : start + url;
   }
 
   #found<C extends Code>(

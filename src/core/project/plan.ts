@@ -100,7 +100,7 @@ export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
     ...emptyMatches(draft, project),
   ]);
   diagnostics.push(...drafts.flatMap((draft) => outsideBase(draft, project)), ...conflicts(drafts, project));
-  diagnostics.push(...unreadableFolders(project, request));
+  diagnostics.push(...unreadableFolders(project, request), ...unreadVariables(profile, project));
   const waits = waitsOf(drafts);
   const order = orderPipelines(waits, (name) => project.document.placeOfKey(['pipelines', name]));
   diagnostics.push(...order.diagnostics);
@@ -355,6 +355,22 @@ function outsideBase({ recipe: { name, base }, sources }: Draft, project: Checke
       project.document.place(['pipelines', name, 'base']),
     ),
   ];
+}
+
+/** What looks like a value of the environment in other files of settings: `${NAME}` and `$NAME`. */
+const variable = /\$\{[A-Za-z_]\w*\}|^\$[A-Z][A-Z0-9_]*$/;
+
+/** Constants whose text was meant to be read from the environment. */
+function unreadVariables({ constants, lineage }: Profile, project: CheckedProject): Diagnostic[] {
+  return Object.entries(constants).flatMap(([name, value]) => {
+    if (typeof value !== 'string' || !variable.test(value)) return [];
+    const places = lineage.map((profile) => project.document.place(['profiles', profile, 'constants', name]));
+    // Of profiles that extend each other, the nearest one that has the constant counts.
+    const place = places.find(({ offsets: [start, end] = [0, 0] }) =>
+      project.document.text.slice(start, end).includes(value),
+    );
+    return [diagnostic('constant-variable', { name, value }, place ?? places[0])];
+  });
 }
 
 /** Folders that globs search and that cannot be read: what is in them is not known to be gone. */

@@ -1,0 +1,118 @@
+import { posix } from 'node:path';
+import { byCodeUnits } from '../files/globs.js';
+import { builtFolders, topFolder, type FolderView } from './folder-view.js';
+import { groupFiles, type ProposedPipeline } from './pipelines.js';
+import { followPages, type ReachedFile, type SiteFiles } from './reach.js';
+import { afterCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';
+import { writeProject } from './write.js';
+
+export type { FolderView } from './folder-view.js';
+
+/** A project file for a folder, and what it is made of. */
+export interface Proposal {
+  readonly yaml: string;
+  /** Names of the pipelines in it. */
+  readonly pipelines: readonly string[];
+  /** The folder that it builds into, and whether version control would show that. */
+  readonly output: string;
+  readonly isOutputShown: boolean;
+  /** Files that look like parts of a site and that no page refers to. */
+  readonly leftOut: readonly string[];
+  /** Scripts that cannot be built, with the package that each of them needs. */
+  readonly needPackages: ReadonlyMap<string, string>;
+  /** Addresses in pages that nothing was found for, with the files that name them. */
+  readonly unresolved: ReadonlyMap<string, string>;
+}
+
+/** Files that are never part of a site, wherever they lie. */
+const neverPublished =
+  /(^|\/)(package(-lock)?\.json|tsconfig[\w.]*\.json|anvil[\w.]*\.(ya?ml|json)|[A-Z]+(\.md)?)$|\.(md|map|lock)$/;
+
+/**
+ * Proposes a project file that builds what a folder holds: what pages refer to, at the addresses at which they do. In a
+ * folder without pages, all style sheets and scripts.
+ *
+ * @returns undefined when there is nothing to build
+ */
+export function proposeProject(view: FolderView): Proposal | undefined {
+  const all = view.files.filter((path) => !neverPublished.test(path) && !isForTools(path));
+  const output = outputFolder(view);
+  const files = all.filter((path) => !isBuilt(path, view, output));
+  const own: FolderView = { ...view, files };
+  const pages = pagesIn(files);
+  const site = pages.length > 0 ? followPages(pages, own) : withoutPages(own, commandsOf(view));
+  const reached = [...site.reached.values()];
+  const pipelines = groupFiles(reached, output, {
+    ...view,
+    files: view.files.filter((path) => topFolder(path) !== output),
+  });
+  if (pipelines.length === 0) return undefined;
+  const leftOut = files.filter(
+    (path) => !site.reached.has(path) && !site.needPackages.has(path) && !view.isPartial(path),
+  );
+  return {
+    yaml: writeProject(pipelines, output, browsersOf(view)),
+    pipelines: pipelines.map(({ name }: ProposedPipeline) => name),
+    output,
+    isOutputShown: !view.isIgnored(output),
+    leftOut: leftOut.sort(byCodeUnits),
+    needPackages: site.needPackages,
+    unresolved: site.unresolved,
+  };
+}
+
+/** The pages of a site: those of the folder that most people would open, where several hold some. */
+function pagesIn(files: readonly string[]): string[] {
+  return files.filter((path) => sourceKindOf(path) === 'pages' && !/(^|\/)(tests?|coverage|node_modules)\//.test(path));
+}
+
+/** Reports whether a file is something that was built before: version control ignores its folder, or its name says so. */
+function isBuilt(path: string, view: FolderView, output: string): boolean {
+  const folder = topFolder(path);
+  return folder !== '' && (folder === output || builtFolders.has(folder) || view.isIgnored(folder));
+}
+
+/** The folder to build into: one that version control ignores already, or else one that is not there. */
+function outputFolder(view: FolderView): string {
+  const there = new Set(view.files.map(topFolder));
+  const isFree = (name: string): boolean => !there.has(name);
+  const ignored = [...builtFolders, 'public'].find((name) => isFree(name) && view.isIgnored(name));
+  return ignored ?? ['site', 'built', 'output', 'site-built'].find(isFree) ?? 'site-new';
+}
+
+/** What belongs to a site whose pages are made elsewhere: sheets and scripts, in folders of their own. */
+function withoutPages({ files, isPartial }: FolderView, commands: string): SiteFiles {
+  const reached = new Map<string, ReachedFile>();
+  for (const [kind, folder] of [
+    ['styles', 'css'],
+    ['scripts', 'js'],
+  ] as const) {
+    const isServer = (path: string): boolean =>
+      kind === 'scripts' && (topFolder(path) === '' || commands.includes(path));
+    const some = files.filter((path) => sourceKindOf(path) === kind && !isPartial(path) && !isServer(path));
+    const base = commonFolder(some);
+    const taken = new Set<string>();
+    for (const source of some) {
+      const address = posix.join(folder, afterCompiling(posix.relative(base, source)));
+      if (!taken.has(address)) reached.set(source, { source, address });
+      taken.add(address);
+    }
+  }
+  return { reached, needPackages: new Map(), unresolved: new Map() };
+}
+
+/** What package.json says of commands: scripts that they run are not for browsers. */
+function commandsOf({ files, read }: FolderView): string {
+  return files.includes('package.json') ? read('package.json') : '';
+}
+
+/** Target browsers that the folder names in the usual place. */
+function browsersOf(view: FolderView): string[] {
+  if (!view.files.includes('package.json')) return [];
+  try {
+    const { browserslist } = JSON.parse(view.read('package.json')) as { browserslist?: unknown };
+    return [browserslist].flat().filter((query): query is string => typeof query === 'string');
+  } catch {
+    return [];
+  }
+}

@@ -1,0 +1,156 @@
+import { posix } from 'node:path';
+import { extensionOf } from '../assets/kind.js';
+import { byCodeUnits, escapedGlob, globBase } from '../files/globs.js';
+import { topFolder, type FolderView } from './folder-view.js';
+import type { ReachedFile } from './reach.js';
+import { afterCompiling, isVendored, sourceKindOf } from './sources.js';
+
+/** One pipeline that `init` proposes. */
+export interface ProposedPipeline {
+  readonly name: string;
+  readonly note: string;
+  readonly from: readonly string[];
+  /** What the paths of outputs begin below, when it is not what stands before the wildcards. */
+  readonly base?: string;
+  readonly steps: readonly string[];
+  readonly to: string;
+}
+
+/** What is done with the files of a pipeline. */
+type Treatment = 'styles' | 'scripts' | 'vendor' | 'pages' | 'files';
+
+const treatments: Readonly<Record<Treatment, { readonly note: string; readonly steps: readonly string[] }>> = {
+  styles: { note: 'Style sheets', steps: ['compile', 'prefix', 'minify'] },
+  scripts: { note: 'Scripts', steps: ['compile', 'minify'] },
+  vendor: { note: 'Scripts of others', steps: ['minify'] },
+  pages: { note: 'Pages, copied', steps: [] },
+  files: { note: 'Other files, copied', steps: [] },
+};
+
+/** A group with at most so many files is listed where no glob fits. */
+const listedFiles = 6;
+
+/** Files that lie below one folder and are asked for below one address. */
+interface Group {
+  readonly treatment: Treatment;
+  readonly folder: string;
+  readonly address: string;
+  readonly files: string[];
+}
+
+/**
+ * Puts files together into pipelines, so that each is written where pages ask for it, and nothing else is.
+ *
+ * @param output the folder that the site is built into
+ */
+export function groupFiles(
+  reached: Iterable<ReachedFile>,
+  output: string,
+  { files, list, isPartial }: FolderView,
+): ProposedPipeline[] {
+  const groups = new Map<string, Group>();
+  for (const file of reached) {
+    const one = groupOf(file);
+    const key = [one.treatment, one.folder, one.address].join('\0');
+    const known = groups.get(key);
+    if (known) known.files.push(file.source);
+    else groups.set(key, { ...one, files: [file.source] });
+  }
+  const used = new Set<string>();
+  const all = new Set(files);
+  return split([...groups.values()])
+    .sort((a, b) => order.indexOf(a.treatment) - order.indexOf(b.treatment) || byCodeUnits(a.folder, b.folder))
+    .map((group): ProposedPipeline => {
+      const wanted = new Set(group.files);
+      const matches = (glob: string): string[] => list(glob).filter((path) => all.has(path) && !isPartial(path));
+      const from = globsFor(group.folder, group.files, wanted, matches);
+      const bases = new Set(from.filter((glob) => !glob.startsWith('!')).map(globBase));
+      const isBased = bases.size !== 1 || !bases.has(group.folder);
+      const { note, steps } = treatments[group.treatment];
+      return {
+        name: nameFor(group, used),
+        note,
+        from,
+        ...(isBased && { base: group.folder }),
+        steps,
+        to: posix.join(output, group.address),
+      };
+    });
+}
+
+const order: readonly Treatment[] = ['styles', 'scripts', 'vendor', 'pages', 'files'];
+
+/** The group of a file: what its path and its address have in common at their ends is left out of both. */
+function groupOf({ source, address }: ReachedFile): Group {
+  const kind = sourceKindOf(source);
+  const isOthers = isVendored(source) && (kind === 'scripts' || kind === 'styles');
+  const isMinified = /\.min\.\w+$/.test(source);
+  const treatment: Treatment = isMinified ? 'files' : isOthers && kind === 'scripts' ? 'vendor' : kind;
+  const left = (treatment === 'files' || treatment === 'vendor' ? source : afterCompiling(source)).split('/');
+  const right = address.split('/');
+  while (left.length > 0 && right.length > 0 && left.at(-1) === right.at(-1)) {
+    left.pop();
+    right.pop();
+  }
+  return { treatment, folder: left.join('/') || '.', address: right.join('/') || '.', files: [] };
+}
+
+/**
+ * Splits groups that would be about everything: files by the folders that they lie in, such as pictures and fonts, and
+ * sheets and scripts that lie all over the project.
+ */
+function split(groups: readonly Group[]): Group[] {
+  return groups.flatMap((group) => {
+    const { treatment, files, folder, address } = group;
+    if (treatment === 'pages' || (treatment !== 'files' && folder !== '.')) return [group];
+    const parts = new Map<string, string[]>();
+    for (const path of files) {
+      const part = topFolder(folder === '.' ? path : path.slice(folder.length + 1));
+      parts.set(part, [...(parts.get(part) ?? []), path]);
+    }
+    return [...parts].map(([part, some]) => ({
+      treatment,
+      folder: posix.join(folder, part),
+      address: posix.join(address, part),
+      files: some,
+    }));
+  });
+}
+
+/** Globs that match some files and no others: one if possible, a list of a few, or with the others taken out. */
+function globsFor(
+  folder: string,
+  files: readonly string[],
+  wanted: ReadonlySet<string>,
+  matches: (glob: string) => string[],
+): string[] {
+  const start = folder === '.' ? '' : `${escapedGlob(folder)}/`;
+  const kinds = alternatives([...new Set(files.map(extensionOf))].sort(byCodeUnits));
+  const isDeep = files.some((path) => posix.dirname(path) !== folder);
+  const glob = `${start}${isDeep ? '**/' : ''}*${kinds}`;
+  const found = matches(glob);
+  const others = found.filter((path) => !wanted.has(path));
+  const isComplete = found.length - others.length === wanted.size;
+  if (isComplete && others.length === 0) return [glob];
+  if (!isComplete || files.length <= listedFiles || others.length > files.length)
+    return files.map(escapedGlob).sort(byCodeUnits);
+  return [glob, ...others.map((path) => `!${escapedGlob(path)}`)];
+}
+
+/** The end of a glob for some extensions; files without one have none. */
+function alternatives(kinds: readonly string[]): string {
+  const named = kinds.filter((kind) => kind !== '');
+  if (named.length < kinds.length) return '';
+  return named.length === 1 ? `.${named[0]!}` : `.{${named.join(',')}}`;
+}
+
+function nameFor({ treatment, folder, address }: Group, used: Set<string>): string {
+  const own = treatment === 'files' ? posix.basename(folder === '.' ? address : folder) : treatment;
+  const plain = own.replace(/[^\p{L}\p{N}_.-]/gu, '-').replace(/^[^\p{L}\p{N}]+/u, '') || 'files';
+  const taken = (name: string): boolean => used.has(name);
+  let name = plain;
+  if (taken(name) && folder !== '.') name = `${plain}-${posix.basename(folder).replace(/[^\p{L}\p{N}_.-]/gu, '-')}`;
+  for (let number = 2; taken(name); number++) name = `${plain}-${String(number)}`;
+  used.add(name);
+  return name;
+}

@@ -1,0 +1,220 @@
+import { posix } from 'node:path';
+import { importsOf } from '../compilers/imports.js';
+import { byCodeUnits } from '../files/globs.js';
+import { findReferences, localPath, type Reference } from '../references/index.js';
+import { encodeText } from '../files/text.js';
+import type { FolderView } from './folder-view.js';
+import { afterCompiling, beforeCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';
+
+/** A file that belongs to the site, and where browsers ask for it. */
+export interface ReachedFile {
+  readonly source: string;
+  /** Its address, relative to the top of the site, after compiling. */
+  readonly address: string;
+}
+
+/** What belongs to a site. */
+export interface SiteFiles {
+  /** By source. */
+  readonly reached: ReadonlyMap<string, ReachedFile>;
+  /** Scripts that cannot be built here, by source, with the package that each of them needs. */
+  readonly needPackages: ReadonlyMap<string, string>;
+  /** Addresses that nothing was found for, with the files that name them. */
+  readonly unresolved: ReadonlyMap<string, string>;
+}
+
+/** Files at the top of a site that nothing refers to, because programs know where to look for them. */
+const wellKnown =
+  /^(robots\.txt|favicon\.(ico|svg|png)|sitemap[\w-]*\.xml|humans\.txt|ads\.txt|security\.txt|CNAME|_headers|_redirects|[\w-]+\.webmanifest|manifest\.json|browserconfig\.xml|apple-touch-icon[\w-]*\.png)$/;
+
+/** Texts in scripts that may name files. */
+const fileNames =
+  /(["'`])((?:[\w.-]+\/)*[\w.-]+\.(?:json|txt|csv|svg|png|jpe?g|gif|webp|avif|mp3|mp4|ogg|webm|wasm|html|xml|glb|pdf))\1/g;
+
+/**
+ * Follows what pages refer to, and what that refers to: everything keeps the address under which pages know it.
+ *
+ * @param pages relative to the folder
+ */
+export function followPages(pages: readonly string[], view: FolderView): SiteFiles {
+  const first = new Follower(pages, view, new Set()).result();
+  if (first.needPackages.size === 0) return first;
+  // What only scripts refer to that are left out does not belong to the site either.
+  const { reached, unresolved } = new Follower(pages, view, new Set(first.needPackages.keys())).result();
+  return { reached, unresolved, needPackages: first.needPackages };
+}
+
+class Follower implements SiteFiles {
+  readonly reached = new Map<string, ReachedFile>();
+  readonly needPackages = new Map<string, string>();
+  readonly unresolved = new Map<string, string>();
+  readonly #files: ReadonlySet<string>;
+  readonly #byName = new Map<string, string[]>();
+  readonly #open: ReachedFile[] = [];
+  /** The scripts that import each script. */
+  readonly #importers = new Map<string, Set<string>>();
+  readonly #base: string;
+
+  constructor(
+    pages: readonly string[],
+    private readonly view: FolderView,
+    /** Scripts that cannot be built. */
+    private readonly excluded: ReadonlySet<string>,
+  ) {
+    this.#files = new Set(view.files);
+    for (const path of view.files) {
+      const name = posix.basename(path);
+      this.#byName.set(name, [...(this.#byName.get(name) ?? []), path]);
+    }
+    this.#base = commonFolder(pages);
+    for (const page of pages) this.#reach(page, posix.relative(this.#base, page));
+    const folder = this.#base === '.' ? '' : `${this.#base}/`;
+    for (const path of view.files)
+      if (path.startsWith(folder) && wellKnown.test(path.slice(folder.length)))
+        this.#reach(path, path.slice(folder.length));
+  }
+
+  result(): SiteFiles {
+    for (let file = this.#open.pop(); file; file = this.#open.pop()) this.#follow(file);
+    this.#addImporters();
+    return this;
+  }
+
+  #reach(source: string, address: string): void {
+    if (this.reached.has(source) || this.excluded.has(source)) return;
+    const file = { source, address };
+    this.reached.set(source, file);
+    this.#open.push(file);
+  }
+
+  #follow({ source, address }: ReachedFile): void {
+    const kind = sourceKindOf(source);
+    if (kind === 'styles') return this.#followSheet(source, address, new Set());
+    if (/\.(webmanifest)$|(^|\/)manifest\.json$/.test(source)) return this.#followManifest(source, address);
+    const text = this.view.read(source);
+    for (const one of this.#referencesIn(source, text)) this.#resolve(one, source, address);
+    if (kind !== 'scripts') return;
+    for (const [, , name] of text.matchAll(fileNames)) this.#resolveName(name!, source, address);
+  }
+
+  #referencesIn(path: string, text: string): readonly Reference[] {
+    if (/\.[cm]?tsx?$|\.jsx$/.test(path)) {
+      const { specifiers, hasJsx } = importsOf(path, text);
+      if (hasJsx) this.needPackages.set(path, 'the library that its JSX calls');
+      return specifiers.map((url) => ({ use: 'import', url, start: 0, end: 0 }));
+    }
+    return findReferences(afterCompiling(path), encodeText(text))?.references ?? [];
+  }
+
+  /** A sheet, and the partials in it, whose URLs are those of the sheet that is made. */
+  #followSheet(source: string, address: string, seen: Set<string>): void {
+    if (seen.has(source)) return;
+    seen.add(source);
+    const text = this.view.read(source);
+    for (const one of findReferences('a.css', encodeText(text))?.references ?? []) {
+      const isSass = /\.(scss|sass)$/.test(source);
+      if (isSass && /@import\s+$/.test(text.slice(0, one.start))) continue;
+      this.#resolve(one, source, address);
+    }
+    for (const [, , , url = ''] of text.matchAll(/@(use|forward|import)\s+(["'])(.+?)\2/g)) {
+      const path = posix.join(posix.dirname(source), url);
+      const [folder, name] = [posix.dirname(path), posix.basename(path)];
+      const partials = ['scss', 'sass'].flatMap((one) => [
+        posix.join(folder, `_${name}.${one}`),
+        posix.join(folder, `${name}.${one}`),
+        posix.join(path, `_index.${one}`),
+      ]);
+      for (const partial of partials) if (this.#files.has(partial)) this.#followSheet(partial, address, seen);
+    }
+  }
+
+  #followManifest(source: string, address: string): void {
+    let manifest: { icons?: unknown; screenshots?: unknown };
+    try {
+      manifest = JSON.parse(this.view.read(source)) as typeof manifest;
+    } catch {
+      return;
+    }
+    for (const one of [manifest.icons, manifest.screenshots].flat())
+      if (typeof one === 'object' && one !== null && 'src' in one && typeof one.src === 'string')
+        this.#resolve({ use: 'file', url: one.src, start: 0, end: 0 }, source, address);
+  }
+
+  #resolve({ url, use }: Reference, source: string, address: string): void {
+    const isBare = use === 'import' && !/^(\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(url);
+    if (isBare) return void this.needPackages.set(source, url);
+    if (use === 'require') return;
+    const path = localPath(url);
+    if (path === undefined) return;
+    const isRooted = path.startsWith('/');
+    const target = isRooted ? path.slice(1) : posix.join(posix.dirname(address), path);
+    if (target.startsWith('../')) return void this.unresolved.set(url, source);
+    const beside = isRooted ? posix.join(this.#base, path) : posix.join(posix.dirname(source), path);
+    const wanted = use === 'page' ? pagesFor(target) : use === 'import' ? modulesFor(target) : [target];
+    const places = use === 'page' ? pagesFor(beside) : use === 'import' ? modulesFor(beside) : [beside];
+    for (const [index, place] of places.entries()) {
+      const found = this.#find(place, wanted[index]!);
+      if (found === undefined) continue;
+      if (use === 'import') this.#importers.set(found, (this.#importers.get(found) ?? new Set()).add(source));
+      return this.#reach(found, afterCompiling(wanted[index]!));
+    }
+    this.unresolved.set(url, source);
+  }
+
+  /** A file that a script names as a text: relative to the page, or to the script. */
+  #resolveName(name: string, source: string, address: string): void {
+    const path = name.replace(/^\.\//, '');
+    for (const [place, target] of [
+      [posix.join(this.#base, path), path],
+      [posix.join(posix.dirname(source), path), posix.join(posix.dirname(address), path)],
+    ] as const)
+      if (this.#files.has(place) && !target.startsWith('../')) return this.#reach(place, target);
+  }
+
+  /** The source of an address: at its place, also before compiling; or the one file elsewhere that ends like it. */
+  #find(place: string, address: string): string | undefined {
+    const near = beforeCompiling(place).find((one) => this.#files.has(one) && !isForTools(one));
+    if (near !== undefined) return near;
+    const names = beforeCompiling(posix.basename(address));
+    const elsewhere = names.flatMap((name) => this.#byName.get(name) ?? []).filter((one) => !isForTools(one));
+    const ranked = elsewhere.map((path) => ({ path, shared: sharedEnd(afterCompiling(path), address) }));
+    ranked.sort((a, b) => b.shared - a.shared || byCodeUnits(a.path, b.path));
+    const [best, next] = ranked;
+    return best && (!next || next.shared < best.shared || isCompiledBeside(best.path, next.path))
+      ? best.path
+      : undefined;
+  }
+
+  /** A script that imports one that cannot be built cannot be built either. */
+  #addImporters(): void {
+    for (const [source, name] of this.needPackages)
+      for (const importer of this.#importers.get(source) ?? [])
+        if (!this.needPackages.has(importer)) this.needPackages.set(importer, name);
+  }
+}
+
+/** How many names two paths share at their ends. */
+function sharedEnd(a: string, b: string): number {
+  const [left, right] = [a.split('/').toReversed(), b.split('/').toReversed()];
+  let count = 0;
+  while (count < left.length && left[count] === right[count]) count++;
+  return count;
+}
+
+/** Reports whether one of two files is what the other one compiles to. */
+function isCompiledBeside(a: string, b: string): boolean {
+  return afterCompiling(a) === afterCompiling(b);
+}
+
+/** The files that servers answer with for a link to a page. */
+function pagesFor(path: string): string[] {
+  if (path.endsWith('/') || path === '.' || path === '') return [posix.join(path, 'index.html')];
+  return posix.extname(path) === '' ? [posix.join(path, 'index.html'), `${path}.html`] : [path];
+}
+
+/** The files that an import may mean (as compilers read specifiers without an extension). */
+function modulesFor(path: string): string[] {
+  return /\.[cm]?[jt]sx?$|\.(json|css)$/.test(path)
+    ? [path]
+    : [`${path}.js`, `${path}.mjs`, posix.join(path, 'index.js')];
+}
