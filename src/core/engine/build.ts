@@ -114,6 +114,12 @@ export interface BuildRequest {
   readonly tell: (event: BuildEvent) => void;
 }
 
+/** How often a pipeline is begun again because a source is written while it is copied. */
+const mostAttempts = 5;
+
+/** Copies from this size on, in bytes, are made file by file, without their bytes in memory. */
+const largeCopy = 1 << 20;
+
 /** How many outputs a diagnostic names. */
 const namedOutputs = 5;
 
@@ -220,29 +226,39 @@ class Build {
     if (hasErrors(broken) || run.signal.aborted) return failed();
 
     const { place } = this.request;
-    let intent = intend(name, this.#unpublished(name, result.outputs), result.outputs, place);
-    if (!(await this.#hasContents(intent))) {
-      // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
-      result = await runPipeline(pipeline, { ...run, isFresh: true });
-      this.#remember(name, result);
-      if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
-      intent = intend(name, result.outputs, result.outputs, place);
+    for (let attempt = 1; ; attempt++) {
+      let intent = intend(name, this.#unpublished(name, result.outputs), result.outputs, place);
+      if (!(await this.#hasContents(intent))) {
+        // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
+        result = await runPipeline(pipeline, { ...run, isFresh: true });
+        this.#remember(name, result);
+        if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
+        intent = intend(name, result.outputs, result.outputs, place);
+      }
+      const restored = this.#restored(name, intent.replacing);
+      const published = publish(name, result.outputs, intent, place, (output) => this.#contentOf(output));
+      if (published.changedSource !== undefined && attempt < mostAttempts) {
+        place.files.recheck(published.changedSource);
+        result = await runPipeline(pipeline, run);
+        this.#remember(name, result);
+        if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
+        continue;
+      }
+      for (const one of published.diagnostics) this.#say({ ...one, pipeline: name });
+      if (hasErrors(published.diagnostics)) return failed();
+      if (restored !== undefined)
+        this.#say({ ...diagnostic('outputs-restored', { outputs: restored }), pipeline: name });
+      this.#notePublished(name, result.outputs, published.states);
+      if (intent.pending.length + published.removed.length > 0) this.isNew = true;
+      return {
+        state: 'built',
+        steps: result.steps,
+        outputs: result.outputs,
+        states: published.states,
+        removed: published.removed,
+        milliseconds: performance.now() - started,
+      };
     }
-    const restored = this.#restored(name, intent.replacing);
-    const published = publish(name, result.outputs, intent, place, (output) => this.#contentOf(output)!);
-    for (const one of published.diagnostics) this.#say({ ...one, pipeline: name });
-    if (hasErrors(published.diagnostics)) return failed();
-    if (restored !== undefined) this.#say({ ...diagnostic('outputs-restored', { outputs: restored }), pipeline: name });
-    this.#notePublished(name, result.outputs, published.states);
-    if (intent.pending.length + published.removed.length > 0) this.isNew = true;
-    return {
-      state: 'built',
-      steps: result.steps,
-      outputs: result.outputs,
-      states: published.states,
-      removed: published.removed,
-      milliseconds: performance.now() - started,
-    };
   }
 
   /** What is wrong with what the outputs of a pipeline refer to. */
@@ -333,10 +349,12 @@ class Build {
     return pending.every((output) => this.#sourceOf(output) !== undefined || contents.holds(output.hash));
   }
 
-  /** The content of an output; that of a copy is its source. */
-  #contentOf(output: OutputFile): OutputContent | undefined {
+  /** The content of an output; that of a large copy is its source. */
+  #contentOf(output: OutputFile): OutputContent {
     const source = this.#sourceOf(output);
-    return source === undefined ? this.request.workshop.contents.get(output.hash) : { copyOf: source };
+    const isLarge = source !== undefined && output.bytes >= largeCopy;
+    const bytes = isLarge ? undefined : this.request.workshop.contents.get(output.hash, source);
+    return bytes ?? { copyOf: source ?? output.origins[0]! };
   }
 
   /** The source of an output that is a copy. */

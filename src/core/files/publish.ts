@@ -36,6 +36,8 @@ export interface Published {
   readonly states: ReadonlyMap<string, OutputState>;
   readonly removed: readonly string[];
   readonly diagnostics: readonly Diagnostic[];
+  /** A source that was written while it was copied, which kept the outputs from being published. */
+  readonly changedSource?: string;
 }
 
 /** Where outputs are published, and whether files that are not the tool's may be replaced. */
@@ -145,10 +147,11 @@ export function publish<Output extends NewOutput>(
 ): Published {
   const { record, files } = place;
   const diagnostics = [...intent.diagnostics];
-  const nothing = (more: readonly Diagnostic[]): Published => ({
+  const nothing = (more: readonly Diagnostic[], changedSource?: string): Published => ({
     states: new Map(),
     removed: [],
     diagnostics: [...diagnostics, ...more],
+    ...(changedSource !== undefined && { changedSource }),
   });
   if (diagnostics.some((one) => one.severity === 'error')) return nothing([]);
   for (const { path, hash } of [...pending, ...right]) record.claim(path, pipeline, hash);
@@ -156,7 +159,7 @@ export function publish<Output extends NewOutput>(
   if (pending.length > 0) record.markWriting([...temps.values()]);
   const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
   if (pending.length > 0) record.markWritten();
-  if (problem) return nothing([problem]);
+  if (problem) return nothing([problem], problem.code === 'file-unreadable' ? problem.file : undefined);
   const states = new Map(intent.states);
   for (const { path, hash } of pending) {
     files.learn(path, hash);
