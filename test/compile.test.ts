@@ -14,12 +14,16 @@ const sassProject = (files: Record<string, string | Uint8Array>, options = ''): 
     ...files,
   });
 
+/** A page whose import map defines a name, so that scripts may import it. */
+const importMap = (name: string): string =>
+  `<!doctype html><script type="importmap">{ "imports": { "${name}": "https://fern.example/${name}" } }</script>\n`;
+
 const scriptProject = (files: Record<string, string>, browsers = 'chrome 120'): TestProject =>
   new TestProject({
     'anvil.yaml': pipeline(
       'from: src/**/*.{ts,tsx,mts,js,jsx,mjs}\nto: site\nsteps: [compile]',
       `browsers: ${browsers}\n`,
-    ),
+    ).replace(/$/, 'src/index.html' in files ? '  pages: { from: src/*.html, to: site }\n' : ''),
     ...files,
   });
 
@@ -210,6 +214,32 @@ describe('compiling Sass', () => {
   });
 });
 
+describe('what Sass does not know', () => {
+  it.each([
+    ['@use "theme";\na { b: theme.$nigth }', 'theme.$night'],
+    ['$ligth: 1; a { b: $light }', '$ligth'],
+    ['@use "theme" as t;\na { @include t.glwo; }', 't.glow'],
+    ['@use "theme";\na { b: theme.shadd(1px) }', 'theme.shade'],
+    ['@use "theme";\na { b: teme.$night }', 'theme'],
+    ['@use "tehme";', 'theme'],
+    ['@use "deep/prats";', 'deep/parts'],
+    ['@import "libary";', 'library'],
+  ])('comes with the nearest name that is there: %j', async (text, near) => {
+    const project = sassProject(
+      {
+        'src/a.scss': text,
+        'src/_theme.scss':
+          '// $nigth: none;\n$night: navy;\n@mixin glow { c: d }\n@function shade($x) { @return $x }\n',
+        'src/deep/_parts.scss': '',
+        'lib/_library.scss': '',
+      },
+      ': { loadPaths: lib }',
+    );
+    const { code, stderr } = await project.run(['build']);
+    expect([code, stderr]).toEqual([1, expect.stringContaining(`→ Did you mean \`${near}\`?`)]);
+  });
+});
+
 describe('compiling scripts', () => {
   it('takes types away and leaves what every target knows', async () => {
     const project = scriptProject({
@@ -247,6 +277,7 @@ describe('compiling scripts', () => {
   it('rewrites local specifiers to what is published', async () => {
     const project = scriptProject({
       'src/a.ts': `import { b } from './b';\nimport { c } from './deep/c.ts';\nimport d from "./deep";\nexport * from './b.js';\nimport type { T } from './types';\nconst e = () => import('./b');\nimport x from 'package';\nconsole.log(b, c, d, e, x);\n`,
+      'src/index.html': importMap('package'),
       'src/b.ts': 'export const b = 1;\n',
       'src/deep/c.ts': 'export const c = 1;\n',
       'src/deep/index.tsx': 'export default 1;\n',
@@ -260,6 +291,17 @@ describe('compiling scripts', () => {
       './b.js',
       'package',
     ]);
+  });
+
+  it.each([
+    ['funtion greet(name: string) {\n  return name;\n}\n', ['1:1']],
+    ['const a = ;\nfunction f( {\n  return 1;\n}\nclass X { y( }\n', ['1:11', '3:10']],
+    ['import { a from "./a";\nconsole.log(a);\n', ['1:12']],
+    ['class A {\n  constructor(private x: number {}\n  m() { return 1 }\n}\nexport const q = 1;\n', ['2:33']],
+    ['let a = 1;\nlet b = = 2;\nlet c = 3;\nlet d = ) 4;\n', ['2:9', '4:9']],
+  ])('tells one thing of one mistake: %j', async (text, places) => {
+    const { code, said } = await scriptProject({ 'src/a.ts': text }).diagnose();
+    expect([code, said]).toEqual([1, places.map((place) => `src/a.ts:${place}: error [typescript]`)]);
   });
 
   it('tells every syntax error with its place', async () => {
@@ -279,6 +321,7 @@ describe('compiling scripts', () => {
     const jsx = 'export const a = <p class="x">hi</p>;\n';
     const project = scriptProject({
       'src/a.tsx': jsx,
+      'src/index.html': importMap('fern/'),
       'src/deep/b.tsx': jsx,
       'src/c.ts': 'function d(...x: unknown[]): void {}\n@d class E { @d f = 1 }\n',
       'tsconfig.json':

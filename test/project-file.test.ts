@@ -87,7 +87,7 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
   'what only the parser has words for': {
     yaml: pipeline('from: &a &b styles/*.css\nto: site'),
     said: ['anvil.yaml:3:14: error [yaml-syntax]'],
-    hint: 'Mend the YAML at this place.',
+    hint: 'Fix the YAML here.',
   },
   'a negation that is not quoted': {
     yaml: pipeline('from:\n  - styles/*.css\n  - !styles/b.css\nto: site'),

@@ -86,8 +86,8 @@ function transpiled(
 }
 
 /**
- * Reports mistakes of syntax: the first in a statement, and none in a statement right after such a one, where the parser
- * may only be confused.
+ * Reports mistakes of syntax: the first in each statement, but none in a statement that only the one before it has
+ * confused.
  *
  * @throws DiagnosticError when there are any
  */
@@ -100,8 +100,17 @@ function checkSyntax(compiler: typeof ts, asset: Asset, text: string, fileName: 
     const at = tree.statements.findIndex(({ end }) => (one.start ?? 0) <= end);
     if (!first.has(at)) first.set(at, one);
   }
-  const told = [...first].filter(([at]) => !first.has(at - 1)).map(([, one]) => one);
-  throw new DiagnosticError(...told.map((one) => describe(compiler, one, asset, text, context)));
+  const told = [...first].filter(([at, one]) => !first.has(at - 1) || !isConfused(tree, at, one));
+  throw new DiagnosticError(...told.map(([, one]) => describe(compiler, one, asset, text, context)));
+}
+
+/** Reports whether a statement after a wrong one may be right: it begins in the same line, or nothing of it was read. */
+function isConfused(tree: ts.SourceFile, at: number, first: ts.Diagnostic): boolean {
+  const [before, here] = [tree.statements[at - 1], tree.statements[at]];
+  if (!before || !here) return true;
+  const start = here.getStart(tree);
+  const lineOf = (offset: number): number => tree.getLineAndCharacterOfPosition(offset).line;
+  return lineOf(start) === lineOf(before.end) || (first.start ?? 0) <= start;
 }
 
 function targetOf(compiler: typeof ts, level: SyntaxLevel): ts.ScriptTarget {

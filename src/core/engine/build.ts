@@ -10,7 +10,7 @@ import {
   type Place,
 } from '../files/publish.js';
 import type { Asset } from '../assets/asset.js';
-import type { Plan, PlannedPipeline } from '../project/plan.js';
+import { matchTest, type Plan, type PlannedPipeline } from '../project/plan.js';
 import { leftOvers } from './left-overs.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
 import { checkedReferences, neededBy } from './site-check.js';
@@ -211,7 +211,7 @@ class Build {
     const started = performance.now();
     tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
     const run = this.#runOf(name);
-    let result = await runPipeline(pipeline, run).finally(() => this.#evaluations.get(name)!.end());
+    let result = await this.#evaluate(pipeline, run);
     result.diagnostics.forEach((one) => this.#say(one));
     this.#remember(name, result);
     const failed = (): Outcome => ({
@@ -261,6 +261,17 @@ class Build {
     }
   }
 
+  /** Works out what comes out of a pipeline, and lets those know that wait for that. */
+  async #evaluate(pipeline: PlannedPipeline, run: PipelineRun): Promise<PipelineResult> {
+    try {
+      const result = await runPipeline(pipeline, run);
+      for (const one of result.memo.finished.values()) this.request.site.note(one);
+      return result;
+    } finally {
+      this.#evaluations.get(pipeline.name)!.end();
+    }
+  }
+
   /** What is wrong with what the outputs of a pipeline refer to. */
   async #checkReferences(
     pipeline: PlannedPipeline,
@@ -269,7 +280,6 @@ class Build {
   ): Promise<Diagnostic[]> {
     const { site } = this.request;
     const { name } = pipeline;
-    for (const one of memo.finished.values()) site.note(one);
     const needed = neededBy(memo, site);
     const evaluated = [...needed].filter((other) => other !== name && !this.#waitsFor(other, name));
     await Promise.all(evaluated.map((other) => this.#evaluations.get(other)?.ended));
@@ -278,8 +288,12 @@ class Build {
     for (const asset of assets) {
       const finished = memo.finished.get(asset.path);
       if (!finished?.references) continue;
-      const locate = async (): Promise<Asset | undefined> => contents.asset(await assetWithMap(pipeline, run, asset));
-      found.push(...(await checkedReferences(finished, finished.references, asset, site, locate)));
+      const locate = async (): Promise<Asset | undefined> => {
+        await this.request.workshop.store();
+        return contents.asset(await assetWithMap(pipeline, run, asset));
+      };
+      const isCopy = pipeline.steps.every(({ match }) => match !== undefined && !matchTest(match)(asset.path));
+      found.push(...(await checkedReferences(finished, isCopy, site, locate)));
     }
     return found.map((one) => ({ ...one, pipeline: name }));
   }

@@ -1,11 +1,10 @@
 import { posix } from 'node:path';
 import { placeIn, textOf, type Asset } from '../assets/asset.js';
 import type { Diagnostic } from '../diagnostics/index.js';
-import { localPath, type FileReferences } from '../references/index.js';
+import { localPath } from '../references/index.js';
 import { checkReferences } from './check-references.js';
 import type { FinishedMemo, PipelineMemo } from './memo.js';
 import type { Site } from './site.js';
-import type { KeptAsset } from './trace.js';
 
 /** What was found of a file, for one state of the site. */
 interface Checked {
@@ -19,21 +18,21 @@ interface Checked {
 const checked = new WeakMap<FinishedMemo, Checked>();
 
 /**
- * Checks the references of a file, unless nothing has changed since it was checked.
+ * Checks the references of a file that has some, unless nothing has changed since it was checked.
  *
+ * @param isCopy whether no step has anything to do with it
  * @param locate puts the asset together, with the way to its sources
  */
 export async function checkedReferences(
   memo: FinishedMemo,
-  references: FileReferences,
-  { untouched }: KeptAsset,
+  isCopy: boolean,
   site: Site,
   locate: () => Promise<Asset | undefined>,
 ): Promise<readonly Diagnostic[]> {
   const known = checked.get(memo);
   if (known?.isFixed && known.version === site.version) return known.diagnostics;
   const { path } = memo.outputs[0]!;
-  const { findings, consulted } = checkReferences(path, references, untouched, site);
+  const { findings, consulted } = checkReferences(path, memo.references!, isCopy, site);
   const asset = findings.length > 0 ? await locate() : undefined;
   const text = asset && textOf(asset);
   const diagnostics = findings.map(({ start, end, describe }) =>

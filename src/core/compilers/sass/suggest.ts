@@ -34,7 +34,7 @@ export function suggestName(request: SuggestionRequest): string | undefined {
   const { message } = request;
   const [, kind] = /^Undefined (variable|mixin|function)/.exec(message) ?? [];
   if (kind !== undefined) return nearestDefinition(kind as Kind, request);
-  const [, namespace] = /^There is no module with the namespace "([^"]+)"/.exec(message) ?? [];
+  const [, namespace] = /^There is no module with (?:the )?namespace "([^"]+)"/.exec(message) ?? [];
   if (namespace !== undefined) return nearestWord(namespace, namespacesIn(request.sheets.get(request.file) ?? ''));
   return message.startsWith("Can't find stylesheet") ? nearestSheet(request) : undefined;
 }
