@@ -17,15 +17,29 @@ export interface Example {
 }
 
 /**
- * What files alone cannot bring about: a source that may not be read, somebody who presses Ctrl-C, a system that ends
- * the compiler or lets no more folders be watched, an installation that lacks a package.
+ * What files alone cannot bring about: a source or a folder that may not be read, somebody who presses Ctrl-C, a system
+ * that ends the compiler or lets no more folders be watched, an installation that lacks a package, a session that is
+ * running, a build beside a session, a project that is moved.
  */
-export type Circumstance = 'unreadable' | 'interrupted' | 'killed' | 'few-watches' | 'damaged';
+export type Circumstance =
+  | 'unreadable'
+  | 'unreadable-folder'
+  | 'interrupted'
+  | 'killed'
+  | 'few-watches'
+  | 'damaged'
+  | 'beside-session'
+  | 'beside-build'
+  | 'moved';
 
 const copy = 'pipelines:\n  site: { from: a.css, to: site }\n';
 const steps = (step: string, from = 'a.css'): string =>
   `pipelines:\n  site: { from: ${from}, to: site, steps: [${step}] }\n`;
 const project = (text: string): Example => ({ files: { 'anvil.yaml': text, 'a.css': 'a { color: teal }\n' } });
+
+const script = (files: Readonly<Record<string, string>>): Example => ({
+  files: { 'anvil.yaml': steps('compile', '"*.js"'), ...files },
+});
 
 const lines = (...text: string[]): string => `${text.join('\n')}\n`;
 
@@ -57,6 +71,7 @@ export const examples: Readonly<Record<Code, Example>> = {
   ),
   'yaml-alias-unknown': project('pipelines:\n  site: { from: *styles, to: site }\n'),
   'yaml-tag': project('pipelines:\n  site:\n    from:\n      - "*.css"\n      - !draft.css\n    to: site\n'),
+  'yaml-glob': project('pipelines: { site: { from: pictures/*.{png,svg}, to: site } }\n'),
   'yaml-documents': project(`${copy}---\n${copy}`),
 
   'unknown-key': project('pipelines:\n  site: { form: a.css, to: site }\n'),
@@ -74,13 +89,18 @@ export const examples: Readonly<Record<Code, Example>> = {
   'pipeline-name': project('pipelines:\n  my/site: { from: a.css, to: site }\n'),
   'browsers-query': project(`browsers: last two safaris\n${copy}`),
   'path-outside': project('pipelines:\n  site: { from: a.css, to: ../site }\n'),
+  'path-reserved': project('pipelines:\n  site: { from: a.css, to: node_modules/site }\n'),
   'path-form': project('pipelines:\n  site: { from: a.css, to: /srv/site }\n'),
+  'glob-slow': project('pipelines:\n  site: { from: "*a*b*c*d*.css", to: site }\n'),
   'only-negations': project('pipelines:\n  site: { from: "!a.css", to: site }\n'),
 
   'glob-empty': {
     files: { 'anvil.yaml': 'pipelines:\n  site: { from: style/*.css, to: site }\n', 'styles/a.css': 'a { }\n' },
   },
   'match-empty': project(steps('{ minify: { match: "*.scss" } }')),
+  'constant-variable': project(
+    'profiles:\n  production: { constants: { API: "${API_URL}" } }\npipelines:\n  site: { from: a.css, to: site }\n',
+  ),
   'output-conflict': project('pipelines:\n  one: { from: a.css, to: site }\n  two: { from: a.css, to: site }\n'),
   'output-over-source': project('pipelines:\n  site: { from: a.css, to: . }\n'),
   'pipeline-cycle': project(
@@ -92,6 +112,11 @@ export const examples: Readonly<Record<Code, Example>> = {
     files: { 'anvil.yaml': steps('{ join: { into: all.css, banner: x } }'), 'a.css': 'a { }\n' },
     circumstance: 'unreadable',
     note: 'The file `a.css` belongs to somebody else, who lets nobody read it.',
+  },
+  'folder-unreadable': {
+    files: { 'anvil.yaml': 'pipelines:\n  site: { from: styles/*.css, to: site }\n', 'styles/a.css': 'a { }\n' },
+    circumstance: 'unreadable-folder',
+    note: 'The folder `styles` belongs to somebody else, who lets nobody look into it.',
   },
   'not-utf8': {
     files: {
@@ -105,6 +130,9 @@ export const examples: Readonly<Record<Code, Example>> = {
     files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@while true { }\n' },
     circumstance: 'killed',
     note: 'The sheet is never done. After a while the system needs memory, and ends the compiler.',
+  },
+  'compiler-slow': {
+    files: { 'anvil.yaml': steps('{ compile: { timeLimit: 1 } }', 'a.scss'), 'a.scss': '@while true { }\n' },
   },
   sass: { files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': 'a { color: $lamp }\n' } },
   'sass-warning': { files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@warn "Mind the step.";\n' } },
@@ -133,8 +161,8 @@ export const examples: Readonly<Record<Code, Example>> = {
   'style-syntax': { files: { 'anvil.yaml': steps('minify'), 'a.css': 'a { color: "teal }\n' } },
   'style-skipped': { files: { 'anvil.yaml': steps('minify'), 'a.css': 'a { color: teal; width 3px }\n' } },
   'too-deep': {
-    files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': `${'['.repeat(40_000)}${']'.repeat(40_000)}\n` },
-    note: 'The script is a list within a list, 40,000 times.',
+    files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': `${'['.repeat(4_000_000)}${']'.repeat(4_000_000)}\n` },
+    note: 'The script is a list within a list, four million times.',
   },
   'step-passed': { files: { 'anvil.yaml': steps('minify', 'a.svg'), 'a.svg': '<svg/>\n' } },
   'join-kinds': {
@@ -159,10 +187,50 @@ export const examples: Readonly<Record<Code, Example>> = {
     },
   },
 
+  'import-missing': script({ 'a.js': "import './lens.js';\n", 'lantern.js': 'export {};\n' }),
+  'import-name': script({
+    'a.js': "import { lense } from './lantern.js';\nlense();\n",
+    'lantern.js': 'export function lens() {}\n',
+  }),
+  'import-bare': script({ 'a.js': "import { lens } from 'lantern';\nlens();\n" }),
+  'import-builtin': script({ 'a.js': "import { readFile } from 'node:fs';\nreadFile();\n" }),
+  'import-type': script({ 'a.js': "import hours from './site/hours.json';\nhours;\n", 'site/site/hours.json': '{}\n' }),
+  'script-require': script({ 'a.js': "const lantern = require('lantern');\n" }),
+  'reference-missing': { files: { 'anvil.yaml': copy, 'a.css': 'a { background: url(dome.png) }\n' } },
+
   'output-foreign': { files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', 'site/a.css': '/* from before */\n' } },
   'output-edited': { ...project(copy), then: { 'site/a.css': 'a { color: red }\n', 'a.css': 'a { color: navy }\n' } },
   'output-unwritable': {
     files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', site: 'a file in the place of the folder\n' },
+  },
+  'record-unreadable': {
+    files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', '.anvil-cache/outputs.jsonl/note.txt': 'a folder in its place\n' },
+  },
+  'record-untrusted': {
+    files: {
+      'anvil.yaml': copy,
+      'a.css': 'a { }\n',
+      'drafts/a.css': 'a { }\n',
+      '.anvil-cache/outputs.jsonl': `{"output":"drafts/a.css","pipeline":"drafts","hash":"${'x'.repeat(43)}"}\n`,
+    },
+    note: 'The folder `.anvil-cache` came with a copy of the project.',
+  },
+  'project-shared': {
+    ...project(copy),
+    circumstance: 'beside-session',
+    note: '`loyal-anvil watch` is running in another terminal.',
+  },
+  'outputs-restored': {
+    files: {
+      'anvil.yaml': steps('{ minify: { only: production } }', '"*.css"'),
+      'a.css': 'a { color: teal }\n',
+      'b.css': 'b { color: teal }\n',
+    },
+    args: ['watch'],
+    then: { 'b.css': 'b { color: navy }\n' },
+    isLive: true,
+    circumstance: 'beside-build',
+    note: 'While `loyal-anvil watch` is running, `loyal-anvil build` is run in another terminal.',
   },
   'record-unwritable': {
     files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', '.anvil-cache': 'a file in the place of the folder\n' },
@@ -184,6 +252,14 @@ export const examples: Readonly<Record<Code, Example>> = {
     isLive: true,
     circumstance: 'few-watches',
     note: 'The system lets each user watch one folder.',
+  },
+
+  'project-gone': {
+    ...project(copy),
+    args: ['watch'],
+    isLive: true,
+    circumstance: 'moved',
+    note: 'While `loyal-anvil watch` is running, the folder of the project gets another name.',
   },
 
   'serve-missing': { ...project(copy), args: ['serve'] },

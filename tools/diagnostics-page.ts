@@ -9,6 +9,7 @@ import {
   readdirSync,
   readFileSync,
   realpathSync,
+  renameSync,
   rmSync,
   symlinkSync,
   writeFileSync,
@@ -103,26 +104,52 @@ async function run({ files, args = ['build'], then, isLive = false, circumstance
   try {
     write(root, files);
     if (circumstance === 'unreadable') chmodSync(join(root, 'a.css'), 0);
+    if (circumstance === 'unreadable-folder') chmodSync(join(root, 'styles'), 0);
     chmodSync(root, 0o777);
     if (then && !isLive) {
       await ended(start(installation, root, ['build']));
       write(root, then);
     }
+    const beside = circumstance === 'beside-session' ? start(installation, root, ['watch']) : undefined;
+    if (beside) await waiting(beside);
     const child = start(installation, root, args, circumstance);
     if (circumstance === 'interrupted') void compilerOf(child.pid!).then(() => child.kill('SIGINT'));
     if (circumstance === 'killed') void compilerOf(child.pid!).then((compiler) => process.kill(compiler!, 'SIGKILL'));
     if (isLive) {
       child.stdout.on('data', (text: Buffer) => {
-        if (text.includes('Waiting')) write(root, then ?? {});
+        if (text.includes('Waiting')) void whileRunning(installation, root, then ?? {}, circumstance);
       });
       child.stderr.on('data', () => child.kill());
     }
-    const said = await ended(child);
+    const said = (await ended(child)).replace(/process \d+/, 'process 4711');
+    beside?.kill('SIGKILL');
     return `${said.replaceAll(installation, '/opt/loyal-anvil/').replaceAll(root, '/site').trim()}\n`;
   } finally {
     rmSync(root, { recursive: true, force: true });
+    rmSync(`${root}-moved`, { recursive: true, force: true });
     if (installation !== clone) rmSync(installation, { recursive: true, force: true });
   }
+}
+
+/** Does what happens while a session is running. */
+async function whileRunning(
+  installation: string,
+  root: string,
+  then: Readonly<Record<string, string>>,
+  circumstance: Circumstance | undefined,
+): Promise<void> {
+  if (circumstance === 'beside-build') await ended(start(installation, root, ['build']));
+  if (circumstance === 'moved') renameSync(root, `${root}-moved`);
+  else write(root, then);
+}
+
+/** Waits until a session waits for changes. */
+function waiting(session: ChildProcessWithoutNullStreams): Promise<void> {
+  return new Promise((done) => {
+    session.stdout.on('data', (text: Buffer) => {
+      if (text.includes('Waiting')) done();
+    });
+  });
 }
 
 /**
@@ -172,7 +199,7 @@ function start(
   circumstance?: Circumstance,
 ): ChildProcessWithoutNullStreams {
   const isRoot = process.getuid?.() === 0;
-  const asNobody = circumstance === 'unreadable';
+  const asNobody = circumstance?.startsWith('unreadable') ?? false;
   const call = [process.execPath, join(installation, 'dist/cli/bin.js'), ...args];
   const [command, ...rest] = circumstance === 'few-watches' ? [...underLimit, ...call] : call;
   return spawn(command!, rest, {

@@ -2,6 +2,7 @@
 // the tool's is touched.
 import { spawn, type ChildProcess } from 'node:child_process';
 import {
+  appendFileSync,
   cpSync,
   existsSync,
   mkdirSync,
@@ -25,7 +26,8 @@ export type Deed =
   | { readonly kind: 'write' | 'restoreTime'; readonly file: number; readonly content: number }
   | { readonly kind: 'remove' | 'removeOutput'; readonly file: number }
   | { readonly kind: 'rename'; readonly file: number; readonly to: number }
-  | { readonly kind: 'removeFolder' | 'project'; readonly number: number }
+  | { readonly kind: 'removeFolder' | 'project' | 'damageRecord'; readonly number: number }
+  | { readonly kind: 'toFolder'; readonly file: number }
   | { readonly kind: 'build' }
   | { readonly kind: 'killedBuild'; readonly after: number }
   | { readonly kind: 'watch'; readonly deeds: readonly Deed[]; readonly isKilled: boolean };
@@ -62,6 +64,14 @@ const projects = [
   'pipelines:\n  styles: { form: styles/*.scss, to: site }\n',
 ];
 
+/** What somebody may have written into the record of outputs. */
+const damages = [
+  '{"output":"styles/a.scss","pipeline":',
+  '{"output":"../mine.txt","pipeline":"pages","hash":"x"}\n5\nnull\n',
+  '{"folder":"styles"}\n{"writing":["site/mine.txt"],"by":999999}\n',
+  '\0\0\0',
+];
+
 /** Files that are not the tool's, in the folders that it writes to. */
 const foreign: Readonly<Record<string, string>> = {
   'site/mine.txt': 'mine',
@@ -78,6 +88,8 @@ const edit = fc.oneof(
   { weight: 2, arbitrary: fc.record({ kind: fc.constant('rename' as const), file: index, to: index }) },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('removeFolder' as const), number: index }) },
   { weight: 2, arbitrary: fc.record({ kind: fc.constant('project' as const), number: index }) },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constant('toFolder' as const), file: index }) },
+  { weight: 1, arbitrary: fc.record({ kind: fc.constant('damageRecord' as const), number: index }) },
 );
 const deed: fc.Arbitrary<Deed> = fc.oneof(
   { weight: 8, arbitrary: edit },
@@ -231,13 +243,13 @@ class Living {
         return this.#write(path(deed.file), contentFor(path(deed.file), deed.content));
       case 'restoreTime': {
         const full = join(this.#root, path(deed.file));
-        if (!existsSync(full)) return;
+        if (!statSync(full, { throwIfNoEntry: false })?.isFile()) return;
         const { atime, mtime } = statSync(full);
         this.#write(path(deed.file), contentFor(path(deed.file), deed.content));
         return utimesSync(full, atime, mtime);
       }
       case 'remove':
-        return rmSync(join(this.#root, path(deed.file)), { force: true });
+        return rmSync(join(this.#root, path(deed.file)), { force: true, recursive: true });
       case 'removeOutput': {
         const outputs = filesIn(join(this.#root, 'site')).filter((output) => !(`site/${output}` in foreign));
         if (outputs.length > 0) rmSync(join(this.#root, 'site', outputs[deed.file % outputs.length]!), { force: true });
@@ -246,8 +258,21 @@ class Living {
       case 'rename': {
         const [from, to] = [path(deed.file), path(deed.to)];
         if (!existsSync(join(this.#root, from)) || from.split('.').pop() !== to.split('.').pop()) return;
-        mkdirSync(dirname(join(this.#root, to)), { recursive: true });
+        if (to.startsWith(`${from}/`) || from.startsWith(`${to}/`)) return;
+        this.#write(to, '');
+        rmSync(join(this.#root, to));
         return renameSync(join(this.#root, from), join(this.#root, to));
+      }
+      case 'toFolder': {
+        // A page becomes a folder of that name, with a page in it.
+        const page = pageFiles[deed.file % pageFiles.length]!;
+        rmSync(join(this.#root, page), { force: true, recursive: true });
+        return this.#write(`${page}/in.html`, `<p>in ${page}</p>\n`);
+      }
+      case 'damageRecord': {
+        const record = join(this.#root, '.anvil-cache/outputs.jsonl');
+        if (existsSync(record)) appendFileSync(record, damages[deed.number % damages.length]!);
+        return;
       }
       case 'removeFolder':
         return rmSync(join(this.#root, ['styles/deep', 'scripts/sub', 'pages', 'lib'][deed.number % 4]!), {
@@ -260,6 +285,10 @@ class Living {
   }
 
   #write(path: string, content: string): void {
+    for (let one = dirname(path); one !== '.'; one = dirname(one))
+      if (statSync(join(this.#root, one), { throwIfNoEntry: false })?.isFile()) rmSync(join(this.#root, one));
+    if (statSync(join(this.#root, path), { throwIfNoEntry: false })?.isDirectory())
+      rmSync(join(this.#root, path), { recursive: true });
     mkdirSync(dirname(join(this.#root, path)), { recursive: true });
     writeFileSync(join(this.#root, path), content);
   }

@@ -1,7 +1,13 @@
 // Sends a server requests that break off anywhere, and looks whether it goes on.
+import { spawn } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
 import { connect, type Socket } from 'node:net';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import fc from 'fast-check';
+import { program } from './program.js';
 
 const paths = [
   '/',
@@ -71,4 +77,34 @@ async function make(port: number, { method, path, headers: more, share, end, aft
   if (end === 'reset') socket.resetAndDestroy();
   else socket.destroy();
   await over;
+}
+
+/** Does so with a server that serves a project and stands before another server. */
+export async function checkServedSockets(number: number, seed: number): Promise<string | undefined> {
+  const root = mkdtempSync(join(tmpdir(), 'anvil-sockets-'));
+  const back = createServer((_, response) => response.end('back'));
+  await new Promise<void>((listening) => back.listen(0, '127.0.0.1', listening));
+  const { port: backPort } = back.address() as { port: number };
+  mkdirSync(join(root, 'src'));
+  writeFileSync(join(root, 'src/index.html'), '<p>index');
+  writeFileSync(join(root, 'src/big.bin'), Buffer.alloc(2_000_000, 1));
+  writeFileSync(
+    join(root, 'anvil.yaml'),
+    `pipelines: { site: { from: src/*, to: out } }\nserve: { folder: out, proxy: { /back: "http://127.0.0.1:${String(backPort)}" } }\n`,
+  );
+  const child = spawn(process.execPath, [program, 'serve', '--port', '0', '--format', 'json'], { cwd: root });
+  let said = '';
+  child.stdout.setEncoding('utf8').on('data', (text: string) => (said += text));
+  child.stderr.resume();
+  try {
+    while (!said.includes('"waiting"') && child.exitCode === null) await pause(20);
+    const url = /"urls":\["([^"]+)"/.exec(said)![1]!;
+    const answers = async (): Promise<boolean> => (await (await fetch(url)).text()).includes('<p>index');
+    return await checkSockets(Number(new URL(url).port), number, seed, answers);
+  } finally {
+    child.kill('SIGKILL');
+    back.closeAllConnections();
+    back.close();
+    rmSync(root, { recursive: true, force: true });
+  }
 }

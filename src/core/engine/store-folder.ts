@@ -1,9 +1,10 @@
-import { existsSync, lstatSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join, sep } from 'node:path';
 import { toolVersions } from '../assets/tools.js';
 import { fail } from '../diagnostics/index.js';
 import { contentHash } from '../files/hash.js';
 import { reasonOf } from '../files/reason.js';
+import { isLink } from '../files/regular-file.js';
 import { recordFolder } from '../files/record.js';
 
 /**
@@ -23,10 +24,7 @@ export function storeFolder(root: string): string {
 
 /** Reports whether a part of a path is a symbolic link: one that came with a checkout may lead anywhere. */
 function hasLink(root: string, path: string): boolean {
-  return path.split(sep).some((_, index, parts) => {
-    const stats = lstatSync(join(root, ...parts.slice(0, index + 1)), { throwIfNoEntry: false });
-    return stats?.isSymbolicLink() ?? false;
-  });
+  return path.split(sep).some((_, index, parts) => isLink(join(root, ...parts.slice(0, index + 1))));
 }
 
 /**

@@ -1,15 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import {
-  closeSync,
-  existsSync,
-  lstatSync,
-  mkdirSync,
-  readdirSync,
-  renameSync,
-  rmSync,
-  statfsSync,
-  statSync,
-} from 'node:fs';
+import { closeSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statfsSync, statSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -18,7 +8,7 @@ import type { Database, RootDatabase } from 'lmdb';
 import { isAlive } from '../files/alive.js';
 import { contentHash } from '../files/hash.js';
 import { reasonOf } from '../files/reason.js';
-import { readRegularFile } from '../files/regular-file.js';
+import { isLink, readRegularFile } from '../files/regular-file.js';
 import { createFile, makeIgnoredFolder, removeIfPossible, replaceFile } from '../files/write-file.js';
 import type { Trace } from './trace.js';
 
@@ -236,9 +226,7 @@ function sizeOf(path: string): number {
  * process, so one that was not closed in order is tried out in another process first.
  */
 function isSound(path: string): boolean {
-  const isLink = (name: string): boolean =>
-    lstatSync(join(path, name), { throwIfNoEntry: false })?.isSymbolicLink() ?? false;
-  if (isLink('data.mdb') || isLink('lock.mdb')) return false;
+  if (isLink(join(path, 'data.mdb')) || isLink(join(path, 'lock.mdb'))) return false;
   if (!existsSync(join(path, 'data.mdb'))) return true;
   const openers = readdirSync(path).filter((name) => name.startsWith('open-'));
   const processOf = (name: string): number => Number(name.slice('open-'.length));

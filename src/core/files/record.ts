@@ -2,7 +2,6 @@ import {
   closeSync,
   existsSync,
   fstatSync,
-  lstatSync,
   openSync,
   readSync,
   renameSync,
@@ -17,7 +16,7 @@ import { isAlive, startOf } from './alive.js';
 import type { Boundary } from './boundary.js';
 import { reasonOf } from './reason.js';
 import { parseRecordLine, type RecordLine } from './record-line.js';
-import { identityOf, openRegularFile } from './regular-file.js';
+import { identityOf, isLink, openRegularFile } from './regular-file.js';
 import { createFile, makeIgnoredFolder, removeIfPossible } from './write-file.js';
 
 /** The folder beside the project file that holds what the tool has to remember. */
@@ -399,15 +398,12 @@ function note(
 
 const textOf = (lines: readonly RecordLine[]): string => lines.map((line) => `${JSON.stringify(line)}\n`).join('');
 
-function isLink(path: string): boolean {
-  return lstatSync(path, { throwIfNoEntry: false })?.isSymbolicLink() ?? false;
-}
-
 function openIfThere(path: string): number | undefined {
   try {
     return openRegularFile(path, { followsLinks: false });
   } catch (error) {
-    if ((error as NodeJS.ErrnoException).code === 'ENOENT') return undefined;
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'ENOENT' || code === 'ENOTDIR') return undefined;
     throw error;
   }
 }

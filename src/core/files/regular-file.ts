@@ -1,4 +1,13 @@
-import { closeSync, constants, fstatSync, openSync, readFileSync, readSync, type BigIntStats } from 'node:fs';
+import {
+  closeSync,
+  constants,
+  fstatSync,
+  lstatSync,
+  openSync,
+  readFileSync,
+  readSync,
+  type BigIntStats,
+} from 'node:fs';
 import { createHash } from 'node:crypto';
 
 /** How much of a file is in memory at a time while it is hashed, in bytes. */
@@ -55,4 +64,13 @@ export function hashRegularFile(path: string): { hash: string; size: number } {
 /** Two numbers that no other file on this machine has, and that whoever writes its content cannot know beforehand. */
 export function identityOf({ ino, birthtimeNs }: BigIntStats): string {
   return `${String(ino)} ${String(birthtimeNs)}`;
+}
+
+/** Reports whether a path is a symbolic link itself. */
+export function isLink(path: string): boolean {
+  try {
+    return lstatSync(path, { throwIfNoEntry: false })?.isSymbolicLink() ?? false;
+  } catch {
+    return false;
+  }
 }
