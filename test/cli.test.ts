@@ -1,8 +1,9 @@
-import { readFileSync } from 'node:fs';
+import { readFileSync, rmSync } from 'node:fs';
 import { spawn } from 'node:child_process';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, it } from 'vitest';
 import { parse } from 'yaml';
+import { program } from './support/program.js';
 import { pipeline, TestProject } from './support/project.js';
 
 const sheet = (yaml = pipeline('from: a.css\nto: site\nsteps: [minify]')): TestProject =>
@@ -180,5 +181,31 @@ describe('the JSON Schema', () => {
     const demo = TestProject.demo();
     expect((await demo.run(['schema'])).stdout).toBe(demo.read('anvil.schema.json'));
     expect((await validator())(demo.read('anvil.yaml'))).toBe(true);
+  });
+});
+
+describe('a reader that has seen enough', () => {
+  it('does not end a build before it is done, nor change how it ends; a session ends with it', async () => {
+    const sheets = Object.fromEntries(
+      Array.from({ length: 300 }, (_, at) => [`src/${String(at)}.css`, 'a { b: c }\n']),
+    );
+    const project = new TestProject({
+      ...sheets,
+      'src/wrong.css': 'a {\n',
+      'more/a.css': 'a { b: c }\n',
+      'anvil.yaml': `${pipeline('from: more/*.css\nto: site/more\nsteps: [minify]')}  two: { from: src/*.css, to: site, steps: [minify], after: one }\n`,
+    });
+    const first = async (args: readonly string[]): Promise<number | null> => {
+      const child = spawn(process.execPath, [program, ...args], { cwd: project.root });
+      child.stderr.resume();
+      child.stdout.once('data', () => child.stdout.destroy());
+      return new Promise((done) => child.on('exit', done));
+    };
+    expect(await first(['build', '--format', 'lines'])).toBe(1);
+    rmSync(project.path('src/wrong.css'));
+    expect(await first(['build', '--format', 'lines'])).toBe(0);
+    expect(project.files('site')).toHaveLength(301);
+    project.write('src/1.css', 'a { b: d }\n');
+    expect(await first(['watch', '--format', 'lines'])).toBe(0);
   });
 });

@@ -316,6 +316,55 @@ describe('paths that become folders, and folders that become files', () => {
   });
 });
 
+describe('texts of a checkout', () => {
+  it('reach a terminal without anything that it would obey', async () => {
+    const evil = '\u001b]0;X\u0007\nFAKE\u009b31m\u202e';
+    const project = new TestProject({
+      [`src/a${evil}.scss`]: `@warn "x${evil}";\n@debug "y${evil}";\na { b: "${evil.replaceAll('\n', '')}"; c: d; }\n`,
+      'src/b.scss': `/* ${evil} */ b { c: $none }\n`,
+      'anvil.yaml': `pipelines:\n  one: { from: src/*.scss, to: site, steps: [compile, { minify: { match: "z\u202e" } }] }\n  two: { from: "src/*.none\\u001b[31m", to: two }\n`,
+    });
+    for (const format of ['pretty', 'lines', 'json', 'sarif'])
+      for (const command of [
+        ['build'],
+        ['build', '--verbose'],
+        ['build', '--profile', evil],
+        ['build', evil],
+        ['build', '--dry-run'],
+        ['list'],
+        ['list', '--verbose'],
+        ['why', evil],
+        [evil],
+        ['help', evil],
+      ]) {
+        const { stdout, stderr } = await project.run([...command, '--format', format]);
+        const text = stdout + stderr;
+        // eslint-disable-next-line no-control-regex
+        const raw = /[\0-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]/.exec(text)?.[0];
+        expect([format, command, raw, /^FAKE/m.test(text)]).toEqual([format, command, undefined, false]);
+      }
+  });
+
+  it('may be nested deeply, or go on for long', async () => {
+    const deep = (sign: string, closing: string, inner = ''): string =>
+      sign.repeat(3000) + inner + closing.repeat(3000);
+    const terms = Array.from({ length: 30_000 }, (_, at) => `t${String(at % 7)}`).join('+');
+    const project = new TestProject({
+      'src/a.js': `x = ${deep('[', ']')};\n`,
+      'src/b.ts': `export const y: unknown = ${deep('(', ')', '1')};\n`,
+      'src/c.js': `var s = ${terms};\n`,
+      'src/d.css': `${'a{'.repeat(499)}b:c${'}'.repeat(499)}\n`,
+      'src/e.js': `(function(){${'(function(){'.repeat(900)}f()${'})();'.repeat(900)}})();\n`,
+      'anvil.yaml': pipeline('from: src/*\nto: site\nsteps: [compile, minify]'),
+    });
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.read('site/a.js')).toBe(`x=${deep('[', ']')}`);
+    expect(project.read('site/b.js')).toMatch(/^(let|const) y=1;export\{y\}$|^export (let|const) y=1$/);
+    expect(project.read('site/c.js')).toBe(`var s=${terms}`);
+    expect(project.read('site/e.js')).toContain('f()');
+  });
+});
+
 describe('names of files', () => {
   it('may be as long as the system allows', async () => {
     const long = `${'n'.repeat(249)}.css`;

@@ -97,10 +97,10 @@ export const examples: Readonly<Record<Code, Example>> = {
   'glob-empty': {
     files: { 'anvil.yaml': 'pipelines:\n  site: { from: style/*.css, to: site }\n', 'styles/a.css': 'a { }\n' },
   },
-  'match-empty': project(steps('{ minify: { match: "*.scss" } }')),
   'constant-variable': project(
     'profiles:\n  production: { constants: { API: "${API_URL}" } }\npipelines:\n  site: { from: a.css, to: site }\n',
   ),
+  'match-empty': project(steps('{ minify: { match: "*.scss" } }')),
   'output-conflict': project('pipelines:\n  one: { from: a.css, to: site }\n  two: { from: a.css, to: site }\n'),
   'output-over-source': project('pipelines:\n  site: { from: a.css, to: . }\n'),
   'pipeline-cycle': project(

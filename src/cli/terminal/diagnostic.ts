@@ -17,7 +17,7 @@ export function drawDiagnostics(diagnostics: readonly Diagnostic[], palette: Pal
   for (const one of diagnostics) alike.set(keyOf(one), [...(alike.get(keyOf(one)) ?? []), one]);
   return diagnostics
     .map((one) => {
-      const detail = isVerbose && one.detail !== undefined ? `${one.detail}\n\n` : '';
+      const detail = isVerbose && one.detail !== undefined ? `${indented(one.detail)}\n\n` : '';
       const group = alike.get(keyOf(one))!;
       const drawn = drawDiagnostic(one, palette) + detail;
       if (isVerbose || one.severity === 'error' || group.length <= drawnOfOne + 1) return drawn;
@@ -49,7 +49,8 @@ export function drawDiagnostic(one: Diagnostic, palette: Palette): string {
   const lines = [`${color(one.severity)}${place}${pipeline}  ${palette.faint(`[${one.code}]`)}`];
   lines.push(...one.message.split('\n').map((line) => `  ${line}`));
   if (one.frame && one.range) lines.push('', ...drawFrame(one, palette), '');
-  lines.push(`  ${palette.good('→')} ${one.hint}`);
+  // Names in it may hold line breaks: no line of a diagnostic but its first begins at the margin.
+  lines.push(`  ${palette.good('→')} ${one.hint.replaceAll('\n', '\n    ')}`);
   return `${lines.join('\n')}\n\n`;
 }
 
@@ -73,6 +74,8 @@ function drawFrame({ frame, range, severity }: Diagnostic, palette: Palette): st
     ];
   });
 }
+
+const indented = (text: string): string => text.replace(/^/gm, '  ');
 
 const expandTabs = (text: string): string => text.replaceAll('\t', '  ');
 

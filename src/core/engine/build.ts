@@ -282,7 +282,7 @@ class Build {
     const { name } = pipeline;
     const needed = neededBy(memo, site);
     const evaluated = [...needed].filter((other) => other !== name && !this.#waitsFor(other, name));
-    await Promise.all(evaluated.map((other) => this.#evaluations.get(other)?.ended));
+    for (const other of evaluated) await this.#evaluations.get(other)?.ended;
     const { contents } = this.request.workshop;
     const found: Diagnostic[] = [];
     for (const asset of assets) {

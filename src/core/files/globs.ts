@@ -1,6 +1,6 @@
 import { createRequire } from 'node:module';
 import type picomatch from 'picomatch';
-import { FolderTree } from './folder-tree.js';
+import type { FolderTree } from './folder-tree.js';
 
 // Loaded when the first glob is looked at: a build with nothing to do looks at none.
 const require = createRequire(import.meta.url);
@@ -58,11 +58,6 @@ export function listFiles(tree: FolderTree, glob: string): string[] {
   const enters = (name: string): boolean => !unseen.includes(name) && (seesDots || !name.startsWith('.'));
   const matches = matcher()(glob);
   return [...tree.files(base, enters, depthOf(glob, base))].filter((path) => matches(path)).sort(byCodeUnits);
-}
-
-/** Lists the files of a folder that one glob matches, for a single look. */
-export function listFilesOnce(root: string, glob: string): string[] {
-  return listFiles(new FolderTree(root), glob);
 }
 
 /** Order of strings that is the same on every machine. */

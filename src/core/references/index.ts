@@ -10,11 +10,6 @@ export { localPath, type FileReferences, type Reference } from './reference.js';
 /** Files from this size on, in bytes, are not looked through. */
 const largest = 8 << 20;
 
-/** Reports whether files of a name hold references that are known here. */
-export function holdsReferences(path: string): boolean {
-  return kindOf(path) !== 'other' || isPage(path);
-}
-
 /**
  * Finds what a file refers to.
  *

@@ -45,27 +45,20 @@ class Collector {
   }
 
   statement(node: Tree.Statement | Tree.ModuleDeclaration): void {
-    switch (node.type) {
-      case 'ImportDeclaration':
-        return this.#import(node.source, namesOf(node), node.attributes);
-      case 'ExportAllDeclaration':
-        if (node.exported) this.#exports.push(nameOf(node.exported));
-        else this.#stars.push(String(node.source.value));
-        return this.#import(node.source, [], node.attributes);
-      case 'ExportNamedDeclaration':
-        for (const { exported } of node.specifiers) this.#exports.push(nameOf(exported));
-        if (node.declaration) this.#exports.push(...declaredBy(node.declaration));
-        if (node.source) return this.#import(node.source, namesOf(node), node.attributes);
-        break;
-      case 'ExportDefaultDeclaration':
-        this.#exports.push('default');
-        break;
-      case 'ExpressionStatement':
-        this.#require(node.expression);
-        break;
-      case 'VariableDeclaration':
-        for (const { init } of node.declarations) if (init) this.#require(init);
+    if (node.type === 'ImportDeclaration') return this.#import(node.source, namesOf(node), node.attributes);
+    if (node.type === 'ExportAllDeclaration') {
+      if (node.exported) this.#exports.push(nameOf(node.exported));
+      else this.#stars.push(String(node.source.value));
+      return this.#import(node.source, [], node.attributes);
     }
+    if (node.type === 'ExportNamedDeclaration') {
+      for (const { exported } of node.specifiers) this.#exports.push(nameOf(exported));
+      if (node.declaration) this.#exports.push(...declaredBy(node.declaration));
+      if (node.source) return this.#import(node.source, namesOf(node), node.attributes);
+    }
+    if (node.type === 'ExportDefaultDeclaration') this.#exports.push('default');
+    if (node.type === 'ExpressionStatement') this.#require(node.expression);
+    if (node.type === 'VariableDeclaration') for (const { init } of node.declarations) if (init) this.#require(init);
     this.#visit(node);
   }
 
