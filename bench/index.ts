@@ -9,6 +9,7 @@ import { minifying } from './rows/minify.js';
 import { showing } from './rows/page.js';
 import { rebuilding, scaling } from './rows/rebuild.js';
 import { startup } from './rows/startup.js';
+import { weight } from './rows/weight.js';
 
 let corpusOnce: Corpus | undefined;
 const corpus = (): Corpus => (corpusOnce ??= Corpus.install());
@@ -19,6 +20,7 @@ type Rows = readonly (Row | string)[] | AsyncIterable<Row | string>;
 /** What is measured, in groups that can be named. */
 const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   startup,
+  weight,
   minify: () => minifying(corpus()),
   rebuild: rebuilding,
   page: showing,
@@ -43,6 +45,7 @@ for (const name of named.length > 0 ? named : Object.keys(groups)) {
   }
 }
 console.log(over === 0 ? '\nEvery bar is held.' : `\n${String(over)} figures are over their bar.`);
+if (over > 0) process.exitCode = 1;
 
 /** One row: the median of the ratios, their spread, and the bar. */
 function print({ what, reference, ratios, bar, note }: Row): void {

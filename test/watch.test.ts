@@ -424,8 +424,10 @@ describe('watching', () => {
   it('gets over the end of a compiler, and says what happened to the sheet that was at work', async () => {
     const project = sheets({ 'src/a.scss': 'a { b: c }\n' }, 'from: src/*.scss\nto: site\nsteps: [compile]');
     await start(project);
-    const endCompiler = (): unknown => spawnSync('pkill', ['-9', '-P', String(watch!.pid)]);
+    const parent = ['-P', String(watch!.pid)];
+    const endCompiler = (): unknown => spawnSync('pkill', ['-9', ...parent]);
     endCompiler();
+    while (spawnSync('pgrep', parent).status === 0) await pause(10);
     await watch!.round(() => project.write('src/a.scss', 'a { b: d }\n'));
     expect(project.read('site/a.css')).toContain('b: d');
     const started = watch!.count('pipeline-started');

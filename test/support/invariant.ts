@@ -258,7 +258,7 @@ class Living {
       case 'rename': {
         const [from, to] = [path(deed.file), path(deed.to)];
         if (!existsSync(join(this.#root, from)) || from.split('.').pop() !== to.split('.').pop()) return;
-        if (to.startsWith(`${from}/`) || from.startsWith(`${to}/`)) return;
+        if (to === from || to.startsWith(`${from}/`) || from.startsWith(`${to}/`)) return;
         this.#write(to, '');
         rmSync(join(this.#root, to));
         return renameSync(join(this.#root, from), join(this.#root, to));

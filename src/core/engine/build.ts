@@ -9,12 +9,10 @@ import {
   type OutputState,
   type Place,
 } from '../files/publish.js';
-import type { Asset } from '../assets/asset.js';
 import { matchTest, type Plan, type PlannedPipeline } from '../project/plan.js';
 import { leftOvers } from './left-overs.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
-import { checkedReferences, neededBy } from './site-check.js';
-import type { Site } from './site.js';
+import type { MadeFiles, SiteCheck } from './site-check.js';
 import { assetWithMap, runPipeline, type PipelineResult, type PipelineRun, type StepCount } from './pipeline.js';
 import type { Workshop } from './workshop.js';
 
@@ -99,8 +97,8 @@ export interface BuildRequest {
   readonly memos: Map<string, PipelineMemo>;
   /** What this process has published of each pipeline, after so many doubts about files. */
   readonly published: Map<string, Publication>;
-  /** What references may lead to. */
-  readonly site: Site;
+  /** Checks what outputs refer to. */
+  readonly siteCheck: SiteCheck;
   /** The number of this build. */
   readonly build: number;
   /** What there is to say before anything is built. */
@@ -156,9 +154,7 @@ class Build {
     const { name: profile } = this.plan.profile;
     tell({ event: 'build-started', profile, pipelines: pipelines.map((pipeline) => pipeline.name) });
     for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.#say(one);
-    this.request.site.setPlan(this.plan);
-    for (const memo of this.request.memos.values())
-      for (const one of memo.finished.values()) this.request.site.note(one);
+    this.request.siteCheck.site.setPlan(this.plan, this.request.memos);
     for (const { name } of pipelines) this.#evaluations.set(name, new Evaluated());
     for (const pipeline of pipelines) this.#outcomes.set(pipeline.name, this.#pipeline(pipeline));
     const finished = await Promise.all(pipelines.map((pipeline) => this.#report(pipeline)));
@@ -265,7 +261,7 @@ class Build {
   async #evaluate(pipeline: PlannedPipeline, run: PipelineRun): Promise<PipelineResult> {
     try {
       const result = await runPipeline(pipeline, run);
-      for (const one of result.memo.finished.values()) this.request.site.note(one);
+      if (result.assets.length > 0) this.request.siteCheck.note(pipeline.name, madeFiles(result));
       return result;
     } finally {
       this.#evaluations.get(pipeline.name)!.end();
@@ -273,28 +269,22 @@ class Build {
   }
 
   /** What is wrong with what the outputs of a pipeline refer to. */
-  async #checkReferences(
-    pipeline: PlannedPipeline,
-    { assets, memo }: PipelineResult,
-    run: PipelineRun,
-  ): Promise<Diagnostic[]> {
-    const { site } = this.request;
+  async #checkReferences(pipeline: PlannedPipeline, result: PipelineResult, run: PipelineRun): Promise<Diagnostic[]> {
     const { name } = pipeline;
-    const needed = neededBy(memo, site);
-    const evaluated = [...needed].filter((other) => other !== name && !this.#waitsFor(other, name));
-    for (const other of evaluated) await this.#evaluations.get(other)?.ended;
-    const { contents } = this.request.workshop;
-    const found: Diagnostic[] = [];
-    for (const asset of assets) {
-      const finished = memo.finished.get(asset.path);
-      if (!finished?.references) continue;
-      const locate = async (): Promise<Asset | undefined> => {
-        await this.request.workshop.store();
-        return contents.asset(await assetWithMap(pipeline, run, asset));
-      };
-      const isCopy = pipeline.steps.every(({ match }) => match !== undefined && !matchTest(match)(asset.path));
-      found.push(...(await checkedReferences(finished, isCopy, site, locate)));
-    }
+    const { siteCheck, workshop } = this.request;
+    const made = madeFiles(result);
+    for (const other of siteCheck.neededBy(name, made))
+      if (other !== name && !this.#waitsFor(other, name)) await this.#evaluations.get(other)?.ended;
+    const tests = pipeline.steps.map(({ match }) => matchTest(match));
+    const found = await siteCheck.check(
+      name,
+      made,
+      (asset) => !tests.some((test) => test(asset.path)),
+      async (asset) => {
+        await workshop.store();
+        return workshop.contents.asset(await assetWithMap(pipeline, run, asset));
+      },
+    );
     return found.map((one) => ({ ...one, pipeline: name }));
   }
 
@@ -320,10 +310,10 @@ class Build {
 
   /** The outputs that this process has published as they are, and that another one has written since. */
   #restored(name: string, replacing: readonly OutputFile[]): string | undefined {
-    const before = new Set(
-      replacing.length === 0 ? [] : this.request.published.get(name)?.list.map(({ hash }) => hash),
-    );
-    const restored = replacing.filter(({ hash }) => before.has(hash)).map(({ path }) => path);
+    const before = replacing.length === 0 ? undefined : this.request.published.get(name)?.list;
+    const wasPublished = ({ path, hash }: OutputFile): boolean =>
+      before?.some((one) => one.path === path && one.hash === hash) ?? false;
+    const restored = replacing.filter(wasPublished).map(({ path }) => path);
     if (restored.length === 0) return undefined;
     const more = restored.length - namedOutputs;
     return `${restored.slice(0, namedOutputs).join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}`;
@@ -389,6 +379,10 @@ class Build {
     if (removed.length > 0) this.isNew = true;
     return removed;
   }
+}
+
+function madeFiles({ assets, memo }: PipelineResult): MadeFiles {
+  return { assets, finished: memo.finished };
 }
 
 /** A pipeline that is being evaluated. */

@@ -20,6 +20,7 @@ import { keepLook } from './look.js';
 import { keepState, keptState, type BuildState } from './state.js';
 import { keptPath, storeFolder } from './store-folder.js';
 import type { OutputReasons, SourceReach } from './why.js';
+import { SiteCheck } from './site-check.js';
 import { Site } from './site.js';
 import { Workshop } from './workshop.js';
 
@@ -80,7 +81,7 @@ export interface Remembered {
   report: BuildReport | undefined;
   readonly memos: Map<string, PipelineMemo>;
   readonly published: BuildRequest['published'];
-  readonly site: Site;
+  readonly siteCheck: SiteCheck;
   isNew: boolean;
 }
 
@@ -126,7 +127,7 @@ export class Engine {
       report: undefined,
       memos: new Map(kept?.pipelines),
       published: new Map(),
-      site: new Site(this.files, this.record),
+      siteCheck: new SiteCheck(new Site(this.files, this.record)),
       isNew: !kept,
     };
     this.#remembered.set(path, remembered);
@@ -183,7 +184,7 @@ export class Engine {
       place: this.place(request.force),
       memos: remembered.memos,
       published: remembered.published,
-      site: remembered.site,
+      siteCheck: remembered.siteCheck,
       build: remembered.build,
       diagnostics,
       isFresh: request.isFresh,
@@ -295,7 +296,7 @@ export class Engine {
         folders,
         memos: pipelines,
         sources,
-        consulted: remembered.site.consulted,
+        consulted: remembered.siteCheck.site.consulted,
         files: this.files,
         record: this.record.path,
         report,

@@ -3,7 +3,7 @@ import type { FileTable } from '../files/file-table.js';
 import type { OutputRecord } from '../files/record.js';
 import type { Plan } from '../project/plan.js';
 import type { FileReferences } from '../references/index.js';
-import type { FinishedMemo } from './memo.js';
+import type { FinishedMemo, PipelineMemo } from './memo.js';
 
 /** Everything that references may lead to: the outputs of a plan, and other files in the folders that they lie in. */
 export class Site {
@@ -22,14 +22,15 @@ export class Site {
     private readonly record: OutputRecord,
   ) {}
 
-  /** Takes up a plan. */
-  setPlan(plan: Plan): void {
+  /** Takes up a plan, with what is remembered of its pipelines. */
+  setPlan(plan: Plan, memos: ReadonlyMap<string, PipelineMemo>): void {
     if (plan === this.#plan) return;
     this.#plan = plan;
     this.#writers = new Map(
       plan.pipelines.flatMap(({ name, outputs }) => outputs.map((path) => [path, name] as const)),
     );
     for (const path of this.#offers.keys()) if (!this.#writers.has(path)) this.#offers.delete(path);
+    for (const { finished } of memos.values()) for (const one of finished.values()) this.note(one);
     this.version++;
   }
 

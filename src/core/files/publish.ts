@@ -83,9 +83,10 @@ export function intend<Output extends NewOutput>(
   const right: Output[] = [];
   const obstacles = new Set<string>();
   const replacing: Output[] = [];
-  const current = new Set(outputs.length === 0 ? [] : all.map((output) => output.path));
+  let current: Set<string> | undefined;
+  const isCurrent = (path: string): boolean => (current ??= new Set(all.map((output) => output.path))).has(path);
   const isStale = (path: string): boolean =>
-    !current.has(path) && place.record.outputs.get(path)?.pipeline === pipeline && look(path, place).ours;
+    !isCurrent(path) && place.record.outputs.get(path)?.pipeline === pipeline && look(path, place).ours;
   for (const output of outputs) {
     const { path, hash } = output;
     const unwritable = place.files.boundary.reasonAgainstWriting(path);

@@ -87,6 +87,8 @@ export class Connection {
     stdin.on('error', () => undefined);
     this.#ended = new Promise((over) => {
       child.once('error', (error) => over(this.#end(error.message)));
+      // Its output may still be on the way; new sheets are not sent there any more.
+      child.once('exit', () => (this.hasEnded = true));
       child.once('close', (code, signal) => over(this.#end(describeEnd(code, signal))));
     });
   }
