@@ -6,6 +6,8 @@ const unsafe = '\\0-\\x1f\\x7f-\\x9f\\u061c\\u200e\\u200f\\u2028\\u2029\\u202a-\
 const unsafeInLine = new RegExp(`[${unsafe}]`);
 const eachUnsafeInLine = new RegExp(`[${unsafe}]`, 'g');
 const eachUnsafeInText = new RegExp(`(?![\\n\\t])[${unsafe}]`, 'g');
+/** Also matches what JSON writes for control characters. */
+const mayBeUnsafe = new RegExp(`\\\\[bfnrtu]|[${unsafe}]`);
 const eachUnsafeInJson = new RegExp(`(?![\\0-\\x1f])[${unsafe}]`, 'g');
 
 /** Keys of values that may have several lines, or tabs: those who draw them expect that. */
@@ -20,7 +22,12 @@ const escaped = (sign: string): string => named[sign] ?? `\\u${sign.charCodeAt(0
  * @returns the value itself where all of it is safe; otherwise a copy in which unsafe characters are escapes
  * @example safeToPrint({ file: 'a\nb' }) // { file: 'a\\nb' }
  */
-export function safeToPrint<T>(value: T, key = ''): T {
+export function safeToPrint<T>(value: T): T {
+  // Nearly everything is safe. Reports have an entry for each of thousands of outputs: one search is faster than a walk.
+  return mayBeUnsafe.test(JSON.stringify(value) ?? '') ? safeValue(value) : value;
+}
+
+function safeValue<T>(value: T, key = ''): T {
   if (typeof value === 'string') return safeString(value, multiline.has(key)) as T;
   if (typeof value !== 'object' || value === null) return value;
   if (Array.isArray(value)) return safeList(value, key) as T;
@@ -41,18 +48,15 @@ function safeString(text: string, isMultiline: boolean): string {
 function safeList(list: readonly unknown[], key: string): readonly unknown[] {
   let copy: unknown[] | undefined;
   for (let index = 0; index < list.length; index++) {
-    const item = safeToPrint(list[index], key);
+    const item = safeValue(list[index], key);
     if (item !== list[index]) (copy ??= [...list])[index] = item;
   }
   return copy ?? list;
 }
 
 function safeMap(map: Readonly<Record<string, unknown>>): object {
-  let isSame = true;
-  const entries = Object.entries(map).map(([key, item]): [string, unknown] => {
-    const entry: [string, unknown] = [safeString(key, false), safeToPrint(item, key)];
-    if (entry[0] !== key || entry[1] !== item) isSame = false;
-    return entry;
-  });
-  return isSame ? map : Object.fromEntries(entries);
+  const entries = Object.entries(map);
+  const safe = entries.map(([key, item]): [string, unknown] => [safeString(key, false), safeValue(item, key)]);
+  const isSame = safe.every(([key, item], index) => key === entries[index]![0] && item === entries[index]![1]);
+  return isSame ? map : Object.fromEntries(safe);
 }
