@@ -51,10 +51,10 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
       files.map(([name]) => name),
       [
         `It has ${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. The site is built into ${proposal.output}.`,
-        ...notesOn(proposal),
         ...(manifest ? [describeScripts(manifest.added)] : []),
         'Look at the plan with `loyal-anvil list`, and build with `loyal-anvil build`.',
         'To see it while you work: `loyal-anvil serve --open`.',
+        ...notesOn(proposal),
       ],
     );
     return ExitCode.done;
@@ -100,17 +100,18 @@ function notesOn({ output, isOutputShown, leftOut, needPackages, unresolved }: P
   const missing = [...unresolved].map(([url, file]) => `${url} (in ${file})`);
   return [
     ...(isOutputShown && isUnderGit ? [`Git does not ignore ${output} yet: add it to .gitignore.`] : []),
-    ...(leftOut.length > 0 ? [`Left out, since no page refers to it: ${named(leftOut)}.`] : []),
-    ...(packages.length > 0
-      ? [`Left out, since browsers cannot load packages by their names: ${named(packages)}.`]
-      : []),
-    ...(missing.length > 0 ? [`Not found, though files refer to it: ${named(missing)}.`] : []),
+    ...listed('Left out, since no page refers to it:', leftOut),
+    ...listed('Left out, since browsers cannot load packages by their names:', packages),
+    ...listed('Not found, though files refer to it:', missing),
   ];
 }
 
-function named(items: readonly string[]): string {
+/** Lines with one item each; none where there are no items. */
+function listed(title: string, items: readonly string[]): string[] {
+  if (items.length === 0) return [];
   const more = items.length - namedFiles;
-  return `${items.slice(0, namedFiles).join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}`;
+  const lines = [...items.slice(0, namedFiles), ...(more > 0 ? [`and ${String(more)} more`] : [])];
+  return [title, ...lines.map((line) => `  ${line}`)];
 }
 
 function describeScripts(added: readonly string[]): string {

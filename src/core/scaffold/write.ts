@@ -1,6 +1,9 @@
 import { stringify } from 'yaml';
 import type { ProposedPipeline } from './pipelines.js';
 
+/** How many globs stand in one line. */
+const inlineGlobs = 2;
+
 /** The text of a project file, with a comment that says what each pipeline is for. */
 export function writeProject(
   pipelines: readonly ProposedPipeline[],
@@ -21,7 +24,9 @@ export function writeProject(
       ...(index > 0 ? [''] : []),
       `  # ${note}`,
       `  ${name}:`,
-      `    from: ${list(from)}`,
+      ...(from.length > inlineGlobs
+        ? ['    from:', ...from.map((glob) => `      - ${scalar(glob)}`)]
+        : [`    from: ${list(from)}`]),
       ...(base === undefined ? [] : [`    base: ${scalar(base)}`]),
       ...(steps.length > 0 ? [`    steps: [${steps.map(stepOf).join(', ')}]`] : []),
       `    to: ${scalar(to)}`,
