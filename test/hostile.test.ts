@@ -339,7 +339,7 @@ describe('texts of a checkout', () => {
       ]) {
         const { stdout, stderr } = await project.run([...command, '--format', format]);
         const text = stdout + stderr;
-         
+
         const raw = /[\0-\x08\x0b-\x1f\x7f-\x9f\u202a-\u202e\u2066-\u2069]/.exec(text)?.[0];
         expect([format, command, raw, /^FAKE/m.test(text)]).toEqual([format, command, undefined, false]);
       }
