@@ -34,7 +34,7 @@ describe('the panel over the page', () => {
     expect(await page.textContent(`${panel} .place small`)).toBe('sass');
     expect(await page.textContent(`${panel} .message`)).toBe('Undefined variable.');
     expect(await page.textContent(`${panel} mark`)).toBe('$ember');
-    expect(await page.textContent(`${panel} .hint`)).toContain('Check how it is spelt');
+    expect(await page.textContent(`${panel} .hint`)).toContain('Check the spelling');
     // Who types goes on typing.
     expect(await page.evaluate(() => document.activeElement?.tagName)).toBe('INPUT');
     // A page that is opened now shows it as well.
