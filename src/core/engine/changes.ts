@@ -17,6 +17,8 @@ export interface Found {
 /** Hints of what may have changed, until somebody looks. */
 export class Changes {
   readonly #paths = new Set<string>();
+  /** The paths among them that the system has named. */
+  readonly #named = new Set<string>();
   readonly #folders = new Set<string>();
   #hints = 0;
 
@@ -50,6 +52,7 @@ export class Changes {
     if (!matters && !this.concerns(path) && name !== undefined) return false;
     this.#hints++;
     this.#paths.add(path);
+    this.#named.add(path);
     if (isEntry || name === undefined) this.#folders.add(folder);
     if (isFolder || name === undefined) this.#folders.add(path);
     return true;
@@ -109,9 +112,10 @@ export class Changes {
       : moved.length > 0
         ? [...this.#paths, ...files.paths().filter(below)]
         : this.#paths;
-    for (const path of doubted) if (files.refresh(path)) paths.add(path);
+    for (const path of doubted) if (files.refresh(path, this.#named.has(path))) paths.add(path);
     if (listed.size > 0) this.inputs.recheckLists();
     this.#paths.clear();
+    this.#named.clear();
     this.#folders.clear();
     this.#hints = 0;
     return { paths: [...paths].sort(), listed: [...listed].sort() };

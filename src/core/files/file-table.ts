@@ -162,10 +162,12 @@ export class FileTable {
   /**
    * Looks at a path again.
    *
+   * @param isRead whether it is read whatever its fingerprint: something is known to have happened to it
    * @returns whether anything that was known of it is different now
    */
-  refresh(path: string): boolean {
+  refresh(path: string, isRead = false): boolean {
     const known = this.#known.get(path);
+    if (known && isRead) this.#known.set(path, { ...known, isSettled: false });
     const present = this.#present.get(path);
     this.recheck(path);
     if (known) return this.state(path) !== known.state;

@@ -38,8 +38,11 @@ export function isSame(a: Fingerprint, b: Fingerprint): boolean {
   return a.size === b.size && a.modified === b.modified && a.changed === b.changed && a.inode === b.inode;
 }
 
-/** The longest tick of the clocks of common file systems, in milliseconds; those that count whole seconds have longer ones. */
-const finestTick = 20;
+/**
+ * How far the clocks of common file systems are behind, in milliseconds: they go on at ticks of the system, which come
+ * late on a busy virtual machine, by 90 ms as measured. Those that count whole seconds have longer ticks.
+ */
+const finestTick = 200;
 const coarsestTick = 2000;
 
 /**
