@@ -15,6 +15,27 @@ it('does not stop a pipeline for what the one before it has just written', async
   ]);
 });
 
+it('gets over a kill between a file and the folder in its place', async () => {
+  await replay([
+    {
+      kind: 'watch',
+      deeds: [
+        { kind: 'write', file: 5, content: 8 },
+        { kind: 'toFolder', file: 4 },
+        { kind: 'removeOutput', file: 3 },
+        { kind: 'toFolder', file: 8 },
+        { kind: 'write', file: 9, content: 7 },
+      ],
+      isKilled: true,
+    },
+    { kind: 'removeFolder', number: 8 },
+    { kind: 'project', number: 8 },
+    { kind: 'build' },
+    { kind: 'toFolder', file: 2 },
+    { kind: 'build' },
+  ]);
+});
+
 it('tears nothing and mends its store when it is killed', async () => {
   expect(await checkKills(10, 5)).toBeUndefined();
 });

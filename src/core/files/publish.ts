@@ -158,6 +158,8 @@ export function publish<Output extends NewOutput>(
   for (const { path, hash } of [...pending, ...right]) record.claim(path, pipeline, hash);
   const temps = new Map(pending.map(({ path }) => [path, tempFilePath(path, process.pid, folderFor(path, obstacles))]));
   if (pending.length > 0) record.markWriting([...temps.values()]);
+  // Before they are made, so that those that a killed build leaves behind are known.
+  for (const folder of new Set(pending.map(({ path }) => posix.dirname(path)))) noteNewFolders(folder, place);
   const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
   if (pending.length > 0) record.markWritten();
   if (problem) return nothing([problem], problem.code === 'file-unreadable' ? problem.file : undefined);
@@ -194,7 +196,8 @@ export function remove(paths: readonly string[], place: Place): { removed: strin
       continue;
     }
     try {
-      rmSync(join(place.root, path), { force: true });
+      // A folder in its place is nothing that was written as an output.
+      if (!isFolder(join(place.root, path))) rmSync(join(place.root, path), { force: true });
       if (found.hash !== undefined) removed.push(path);
       place.record.forget(path);
       place.files.recheck(path);
@@ -348,7 +351,21 @@ function makeFolders(folder: string, root: string, record: OutputRecord): void {
   if (folder === '.' || existsSync(join(root, folder))) return;
   makeFolders(posix.dirname(folder), root, record);
   mkdirSync(join(root, folder));
-  record.addFolder(folder);
+  if (!record.folders.has(folder)) record.addFolder(folder);
+}
+
+/** Notes a folder that has to be made, and those above it. */
+function noteNewFolders(folder: string, { root, record }: Place): void {
+  for (let one = folder; one !== '.' && !isFolder(join(root, one)); one = posix.dirname(one))
+    if (!record.folders.has(one)) record.addFolder(one);
+}
+
+function isFolder(path: string): boolean {
+  try {
+    return statSync(path, { throwIfNoEntry: false })?.isDirectory() ?? false;
+  } catch {
+    return false;
+  }
 }
 
 /** Removes folders that the tool made, from the innermost out, as far as they are empty. */
