@@ -13,6 +13,7 @@ import { matchTest, type Plan, type PlannedPipeline } from '../project/plan.js';
 import { leftOvers } from './left-overs.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
 import type { MadeFiles, SiteCheck } from './site-check.js';
+import { somePaths } from './some-paths.js';
 import { assetWithMap, runPipeline, type PipelineResult, type PipelineRun, type StepCount } from './pipeline.js';
 import type { Workshop } from './workshop.js';
 
@@ -117,9 +118,6 @@ const mostAttempts = 5;
 
 /** Copies from this size on, in bytes, are made file by file, without their bytes in memory. */
 const largeCopy = 1 << 20;
-
-/** How many outputs a diagnostic names. */
-const namedOutputs = 5;
 
 /** What became of a pipeline, with its outputs as they may still be weighed. */
 interface Outcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs'> {
@@ -314,9 +312,7 @@ class Build {
     const wasPublished = ({ path, hash }: OutputFile): boolean =>
       before?.some((one) => one.path === path && one.hash === hash) ?? false;
     const restored = replacing.filter(wasPublished).map(({ path }) => path);
-    if (restored.length === 0) return undefined;
-    const more = restored.length - namedOutputs;
-    return `${restored.slice(0, namedOutputs).join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}`;
+    return restored.length === 0 ? undefined : somePaths(restored);
   }
 
   #notePublished(name: string, list: readonly OutputFile[], states: ReadonlyMap<string, OutputState>): void {

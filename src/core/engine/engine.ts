@@ -22,10 +22,8 @@ import { keptPath, storeFolder } from './store-folder.js';
 import type { OutputReasons, SourceReach } from './why.js';
 import { SiteCheck } from './site-check.js';
 import { Site } from './site.js';
+import { somePaths } from './some-paths.js';
 import { Workshop } from './workshop.js';
-
-/** How many outputs a diagnostic names. */
-const namedOutputs = 5;
 
 /** What an engine is set up with. */
 export interface EngineSetting {
@@ -322,11 +320,9 @@ export class Engine {
     if (this.record.candidates.size === 0) return { plan, diagnostics: [] };
     const { ignored, isOtherPlan } = adoptOutputs(this.record, plan);
     if (isOtherPlan) this.remembered(ground.file, profile).plan = undefined;
-    const named = ignored.slice(0, namedOutputs).join(', ');
-    const more = ignored.length > namedOutputs ? ` and ${String(ignored.length - namedOutputs)} more` : '';
     return {
       plan: isOtherPlan ? await this.plan(ground, profile) : plan,
-      diagnostics: ignored.length === 0 ? [] : [diagnostic('record-untrusted', { ignored: `${named}${more}` })],
+      diagnostics: ignored.length === 0 ? [] : [diagnostic('record-untrusted', { ignored: somePaths(ignored) })],
     };
   }
 

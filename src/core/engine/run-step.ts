@@ -16,6 +16,11 @@ export interface StepResult {
   readonly isTooDeep?: boolean;
 }
 
+/** The result of a run that made nothing, for a reason that says nothing of the next run. */
+export function failedRun(reason: Diagnostic): StepResult {
+  return { assets: [], reads: [], diagnostics: [reason], vague: false, isFinal: false };
+}
+
 /** Runs a step on assets; whatever it throws becomes diagnostics. */
 export async function runStep(
   step: Step,

@@ -2,7 +2,7 @@ import type { Piscina } from 'piscina';
 import { diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
 import type { StepSettings } from '../assets/context.js';
-import { internal, type StepResult } from './run-step.js';
+import { failedRun, internal, type StepResult } from './run-step.js';
 
 /** A run of a step, as it is sent to another thread. */
 export interface WorkerTask {
@@ -92,18 +92,11 @@ export class Workers {
 
   /** Runs a step on another thread. */
   async run(task: Omit<WorkerTask, 'root' | 'build'>, signal: AbortSignal): Promise<StepResult> {
-    const failed = (one: ReturnType<typeof diagnostic>): StepResult => ({
-      assets: [],
-      reads: [],
-      diagnostics: [one],
-      vague: false,
-      isFinal: false,
-    });
-    if (signal.aborted) return failed(diagnostic('interrupted', {}));
+    if (signal.aborted) return failedRun(diagnostic('interrupted', {}));
     try {
       return (await this.#pool!.run({ ...task, root: this.root, build: this.#build })) as StepResult;
     } catch (error) {
-      return failed(signal.aborted ? diagnostic('interrupted', {}) : internal(error, task.assets[0]?.origins[0]));
+      return failedRun(signal.aborted ? diagnostic('interrupted', {}) : internal(error, task.assets[0]?.origins[0]));
     }
   }
 

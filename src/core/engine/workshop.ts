@@ -7,7 +7,7 @@ import { JobContext } from './context.js';
 import { Contents } from './contents.js';
 import type { Inputs } from './inputs.js';
 import type { RunResources } from './resources.js';
-import { internal, runStep, type StepResult } from './run-step.js';
+import { failedRun, internal, runStep, type StepResult } from './run-step.js';
 import { GzipSizes } from './gzip-sizes.js';
 import { DeepThread, isNestedDeeply } from './deep-thread.js';
 import { Store } from './store.js';
@@ -151,14 +151,7 @@ export class Workshop {
     settings: StepSettings,
     signal: AbortSignal,
   ): Promise<StepResult> {
-    const failed = (one: Diagnostic): StepResult => ({
-      assets: [],
-      reads: [],
-      diagnostics: [one],
-      vague: false,
-      isFinal: false,
-    });
-    if (signal.aborted) return failed(diagnostic('interrupted', {}));
+    if (signal.aborted) return failedRun(diagnostic('interrupted', {}));
     const file = assets[0]?.origins[0];
     try {
       const task = { step: step.name, options, assets, settings };
@@ -166,7 +159,7 @@ export class Workshop {
       return result.isTooDeep ? { ...result, diagnostics: [tooDeep(file)] } : result;
     } catch (error) {
       const isMemory = (error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY';
-      return failed(isMemory ? tooDeep(file) : internal(error, file));
+      return failedRun(isMemory ? tooDeep(file) : internal(error, file));
     }
   }
 
