@@ -93,7 +93,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('done in');
     project.write('a.css', '');
     await terminal.sees('[output-conflict]');
-    await terminal.sees('with errors; nothing is built until that is mended');
+    await terminal.sees('with errors; nothing is built until that is fixed');
     rmSync(project.path('a.css'));
     await terminal.sees('mended: anvil.yaml');
     await terminal.sees('done in');

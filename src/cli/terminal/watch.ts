@@ -132,7 +132,7 @@ export class WatchView {
     const title = isProjectFile ? `${out.strong(file)} changed` : this.#title([]);
     this.#print(`${out.faint(clock())}  ${title}\n`);
     this.#tell(diagnostics);
-    const stays = isProjectFile ? 'the last good one stays in use' : 'nothing is built until that is mended';
+    const stays = isProjectFile ? 'the last good one stays in use' : 'nothing is built until that is fixed';
     this.#print(`${margin}${out.error('with errors')}; ${stays}\n\n`);
   }
 

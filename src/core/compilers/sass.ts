@@ -149,7 +149,7 @@ function sheetAt(path: string, context: StepContext): [path: string, text: strin
   return text === undefined ? [] : [[path, text]];
 }
 
-/** What Sass says; nothing of what it warns of in the files of packages, which the user cannot mend. */
+/** What Sass says; nothing of what it warns of in the files of packages, which the user cannot fix. */
 function describeEvent(event: LogEvent, file: string, context: StepContext): Diagnostic | undefined {
   const { kind, message, span, stack, deprecation } = event;
   const place = span ? placeOf(span, file, context) : placeInStack(stack, file, context);

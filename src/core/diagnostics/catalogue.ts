@@ -242,11 +242,11 @@ export const catalogue = {
   ),
   typescript: error<{ message: string; number: number }>(
     (p) => `${p.message} (TS${p.number})`,
-    () => 'The position is where the compiler stopped; mend the file and build again.',
+    () => 'The position is where the compiler stopped; fix the file and build again.',
   ),
   tsconfig: error<{ message: string; number: number }>(
     (p) => `${p.message} (TS${p.number})`,
-    () => 'Mend the compiler settings; they are read for what concerns one file at a time.',
+    () => 'Fix the compiler settings; they are read for what concerns one file at a time.',
   ),
   'jsx-undecided': error<{ found: string }>(
     (p) => `This file has JSX, and ${p.found} how to turn it into calls.`,
@@ -255,7 +255,7 @@ export const catalogue = {
   ),
   'script-syntax': error<{ message: string }>(
     (p) => `The script cannot be parsed: ${p.message}.`,
-    () => 'Mend the syntax; for a typed script, put `compile` before this step.',
+    () => 'Fix the syntax; for a typed script, put `compile` before this step.',
   ),
   'script-kind': error<{ kind: string; advice: string }>(
     (p) => `This is no JavaScript; it looks like ${p.kind}.`,
@@ -267,11 +267,11 @@ export const catalogue = {
   ),
   'style-syntax': error<{ message: string }>(
     (p) => `The style sheet cannot be parsed: ${p.message}.`,
-    () => 'Mend the syntax; for a sheet in another language, put `compile` before this step.',
+    () => 'Fix the syntax; for a sheet in another language, put `compile` before this step.',
   ),
   'style-skipped': warning<{ message: string }>(
     (p) => `Browsers will skip this part of the sheet: ${p.message}.`,
-    () => 'It is kept as written. Mend it, or remove it.',
+    () => 'It is kept as written. Fix it, or remove it.',
   ),
   'too-deep': error(
     () => 'The file is nested too deeply to be read.',
@@ -346,7 +346,7 @@ export const catalogue = {
   'output-unwritable': error<{ output: string; reason: string }>(
     (p) => `${p.output} cannot be written: ${p.reason}.`,
     () =>
-      'Nothing of this pipeline was published; the last good output stays. Make room or mend the rights, then build again.',
+      'Nothing of this pipeline was published; the last good output stays. Make room or fix the permissions, then build again.',
   ),
   'record-unreadable': error<{ reason: string }>(
     (p) => `The record of written outputs cannot be read: ${p.reason}.`,
@@ -373,11 +373,11 @@ export const catalogue = {
   'record-unwritable': error<{ path: string; reason: string }>(
     (p) => `The list of written outputs cannot be kept in ${p.path}: ${p.reason}.`,
     () =>
-      'Nothing was written: the next build would take its own outputs for files of yours. Make room or mend the rights.',
+      'Nothing was written: the next build would take its own outputs for files of yours. Make room or fix the permissions.',
   ),
   'store-unusable': warning<{ reason: string }>(
     (p) => `Results cannot be kept for the next build: ${p.reason}.`,
-    () => 'This build is right all the same; the next one does everything again. Make room or mend the rights.',
+    () => 'This build is right all the same; the next one does everything again. Make room or fix the permissions.',
   ),
 
   // Explaining
@@ -431,7 +431,7 @@ export const catalogue = {
   ),
   'init-package': error<{ reason: string }>(
     (p) => `package.json was left as it is: ${p.reason}.`,
-    () => 'Add the scripts by hand, or mend the file and run the command again.',
+    () => 'Add the scripts by hand, or fix the file and run the command again.',
   ),
 };
 

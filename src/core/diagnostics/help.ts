@@ -7,7 +7,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   interrupted:
     'The run was ended by a signal before it was done. Outputs are written as a whole or not at all, so nothing is half-written; run it again.',
   internal:
-    'A defect of the tool. A report with the files that show it, and with what --verbose adds, helps to mend it.',
+    'A defect of the tool. A report with the files that show it, and with what --verbose adds, helps to fix it.',
 
   'project-missing':
     'No anvil.yaml was found in the working folder or in any folder above it. `init` writes one; --config names another file.',
