@@ -205,37 +205,39 @@ class Build {
     const started = performance.now();
     tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
     const run = this.#runOf(name);
-    let result = await this.#evaluate(pipeline, run);
-    result.diagnostics.forEach((one) => this.#say(one));
-    this.#remember(name, result);
+    let result!: PipelineResult;
+    let said = new Set<string>();
+    const evaluate = async (how: PipelineRun): Promise<boolean> => {
+      result = await this.#evaluate(pipeline, how);
+      this.#remember(name, result);
+      const found = [...result.diagnostics];
+      if (!hasErrors(found) && !run.signal.aborted) found.push(...(await this.#checkReferences(pipeline, result, run)));
+      const texts = found.map((one) => JSON.stringify(one));
+      for (const [index, one] of found.entries()) if (!said.has(texts[index]!)) this.#say(one);
+      said = new Set(texts);
+      return !hasErrors(found) && !run.signal.aborted;
+    };
     const failed = (): Outcome => ({
       ...nothing,
       state: run.signal.aborted ? 'stopped' : 'failed',
       steps: result.steps,
       milliseconds: performance.now() - started,
     });
-    if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
-    const broken = await this.#checkReferences(pipeline, result, run);
-    broken.forEach((one) => this.#say(one));
-    if (hasErrors(broken) || run.signal.aborted) return failed();
+    if (!(await evaluate(run))) return failed();
 
     const { place } = this.request;
     for (let attempt = 1; ; attempt++) {
       let intent = intend(name, this.#unpublished(name, result.outputs), result.outputs, place);
       if (!(await this.#hasContents(intent))) {
         // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
-        result = await runPipeline(pipeline, { ...run, isFresh: true });
-        this.#remember(name, result);
-        if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
+        if (!(await evaluate({ ...run, isFresh: true }))) return failed();
         intent = intend(name, result.outputs, result.outputs, place);
       }
       const restored = this.#restored(name, intent.replacing);
       const published = publish(name, result.outputs, intent, place, (output) => this.#contentOf(output));
       if (published.changedSource !== undefined && attempt < mostAttempts) {
         place.files.recheck(published.changedSource);
-        result = await runPipeline(pipeline, run);
-        this.#remember(name, result);
-        if (hasErrors(result.diagnostics) || run.signal.aborted) return failed();
+        if (!(await evaluate(run))) return failed();
         continue;
       }
       for (const one of published.diagnostics) this.#say({ ...one, pipeline: name });

@@ -1,6 +1,7 @@
 import { join } from 'node:path';
 import { fingerprintOf, isSame, type Fingerprint } from '../files/fingerprint.js';
-import { isFileAt, type FileTable } from '../files/file-table.js';
+import type { FileTable } from '../files/file-table.js';
+import { isFileAt } from '../files/path-kind.js';
 import { FolderTree } from '../files/folder-tree.js';
 import type { BuildEvent, BuildReport, PipelineReport } from './build.js';
 import { keepValue, keptValue } from './keep.js';

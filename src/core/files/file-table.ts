@@ -1,9 +1,9 @@
-import { statSync } from 'node:fs';
 import { join } from 'node:path';
 import { fail } from '../diagnostics/index.js';
 import { Boundary } from './boundary.js';
 import { fingerprintOf, isSame, isTooFresh, type Fingerprint } from './fingerprint.js';
 import { contentHash } from './hash.js';
+import { isFileAt } from './path-kind.js';
 import { reasonOf } from './reason.js';
 import { hashRegularFile, readRegularFile } from './regular-file.js';
 
@@ -281,14 +281,5 @@ export class FileTable {
     }
     this.#held.set(path, file);
     this.#heldSize += file.bytes.length;
-  }
-}
-
-/** Whether a file lies at an absolute path. */
-export function isFileAt(path: string): boolean {
-  try {
-    return statSync(path, { throwIfNoEntry: false })?.isFile() ?? false;
-  } catch {
-    return false;
   }
 }

@@ -15,6 +15,7 @@ import { join, posix, relative, sep } from 'node:path';
 import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
 import { reasonOfState, type FileTable } from './file-table.js';
 import type { OutputRecord } from './record.js';
+import { isFolderAt } from './path-kind.js';
 import { reasonOf } from './reason.js';
 import { hashRegularFile } from './regular-file.js';
 import { tempFilePath } from './temp-file.js';
@@ -197,7 +198,7 @@ export function remove(paths: readonly string[], place: Place): { removed: strin
     }
     try {
       // A folder in its place is nothing that was written as an output.
-      if (!isFolder(join(place.root, path))) rmSync(join(place.root, path), { force: true });
+      if (!isFolderAt(join(place.root, path))) rmSync(join(place.root, path), { force: true });
       if (found.hash !== undefined) removed.push(path);
       place.record.forget(path);
       place.files.recheck(path);
@@ -356,16 +357,8 @@ function makeFolders(folder: string, root: string, record: OutputRecord): void {
 
 /** Notes a folder that has to be made, and those above it. */
 function noteNewFolders(folder: string, { root, record }: Place): void {
-  for (let one = folder; one !== '.' && !isFolder(join(root, one)); one = posix.dirname(one))
+  for (let one = folder; one !== '.' && !isFolderAt(join(root, one)); one = posix.dirname(one))
     if (!record.folders.has(one)) record.addFolder(one);
-}
-
-function isFolder(path: string): boolean {
-  try {
-    return statSync(path, { throwIfNoEntry: false })?.isDirectory() ?? false;
-  } catch {
-    return false;
-  }
 }
 
 /** Removes folders that the tool made, from the innermost out, as far as they are empty. */

@@ -1,5 +1,6 @@
 import { statSync, watch, type FSWatcher } from 'node:fs';
 import { basename, join, posix } from 'node:path';
+import { isFolderAt } from './path-kind.js';
 
 /** What a watcher tells: that something happened to a name in a folder, or to the folder itself. */
 export interface WatcherListener {
@@ -137,7 +138,7 @@ export class FolderWatcher {
 
   #nearest(folder: string): string | undefined {
     for (let one = folder; ; one = posix.dirname(one)) {
-      if (this.#watched.has(one) || isFolder(join(this.root, one))) return one;
+      if (this.#watched.has(one) || isFolderAt(join(this.root, one))) return one;
       // Above the project, what is not there is not waited for.
       if (one === '.' || one.startsWith('..')) return undefined;
     }
@@ -149,13 +150,5 @@ function inodeOf(path: string): number | undefined {
     return statSync(path, { throwIfNoEntry: false })?.ino;
   } catch {
     return undefined;
-  }
-}
-
-function isFolder(path: string): boolean {
-  try {
-    return statSync(path, { throwIfNoEntry: false })?.isDirectory() ?? false;
-  } catch {
-    return false;
   }
 }
