@@ -390,6 +390,17 @@ describe('watching', () => {
     await shows('navy');
   });
 
+  it('loses no change that comes as soon as the one before it is built', async () => {
+    const project = sheets({}, 'from: src/*.css\nto: site');
+    await start(project);
+    for (let round = 0; round < 60; round++) {
+      const before = watch!.count('build-done');
+      project.write('src/a.css', `a { order: ${String(round % 10)} }`);
+      await watch!.until(() => watch!.count('build-done') > before);
+    }
+    await watch!.until(() => project.read('site/a.css').includes('order: 9'));
+  });
+
   it('waits until Git has changed all files, and publishes nothing in between', async () => {
     const project = sheets();
     mkdirSync(project.path('.git'));

@@ -236,7 +236,7 @@ class Build {
       const restored = this.#restored(name, intent.replacing);
       const published = publish(name, result.outputs, intent, place, (output) => this.#contentOf(output));
       if (published.changedSource !== undefined && attempt < mostAttempts) {
-        place.files.recheck(published.changedSource);
+        place.files.noteChange(published.changedSource);
         if (!(await evaluate(run))) return failed();
         continue;
       }

@@ -61,6 +61,8 @@ export class FileTable {
   readonly #present = new Map<string, boolean>();
   readonly #held = new Map<string, ReadFile>();
   readonly #hardLinked = new Set<string>();
+  /** Paths that turned out to be different though nobody had asked whether they are. */
+  readonly #unreported = new Set<string>();
   /** Every path that was doubted, in order. */
   readonly #doubted: string[] = [];
   /** Changes when something is asked about a path for the first time. */
@@ -163,14 +165,15 @@ export class FileTable {
    * Looks at a path again.
    *
    * @param isRead whether it is read whatever its fingerprint: something is known to have happened to it
-   * @returns whether anything that was known of it is different now
+   * @returns whether anything is different from what was known of it when it was last refreshed
    */
   refresh(path: string, isRead = false): boolean {
+    const isUnreported = this.#unreported.delete(path);
     const known = this.#known.get(path);
     if (known && isRead) this.#known.set(path, { ...known, isSettled: false });
     const present = this.#present.get(path);
     this.recheck(path);
-    if (known) return this.state(path) !== known.state;
+    if (known) return this.state(path) !== known.state || isUnreported;
     return present !== undefined && this.exists(path) !== present;
   }
 
@@ -194,6 +197,12 @@ export class FileTable {
     return this.#doubted.slice(doubts);
   }
 
+  /** Notes that a file has changed; the next `refresh` says so, whatever was read of it until then. */
+  noteChange(path: string): void {
+    this.recheck(path);
+    this.#unreported.add(path);
+  }
+
   /** Doubts a path, so that it is looked at again. */
   recheck(path: string): void {
     this.#doubted.push(path);
@@ -208,6 +217,7 @@ export class FileTable {
     this.#checked.clear();
     this.#present.clear();
     this.#hardLinked.clear();
+    this.#unreported.clear();
     this.release();
   }
 
@@ -268,6 +278,8 @@ export class FileTable {
     const before = this.#known.get(path);
     if (before?.state !== known.state || before.isSettled !== known.isSettled) this.isChanged = true;
     if (!before) this.scope++;
+    // Somebody reads it for its bytes and finds others than those that are known.
+    else if (this.#checked.has(path) && before.state !== known.state) this.#unreported.add(path);
     this.#known.set(path, known);
     this.#checked.add(path);
     this.#held.delete(path);
