@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
+import { randomProgram, runProgram } from './support/random-program.js';
 
 /** Joins files in the order they are given; returns what came out. */
 async function joined(
@@ -54,6 +55,33 @@ describe('joining scripts', () => {
     });
     expect(output(text)).toBe('a true\nb number true\nc strict\n');
     expect((await project.diagnose()).said).toEqual([]);
+  });
+
+  it('changes nothing of what random scripts do one after the other', { timeout: 120_000 }, async () => {
+    const pieces = ['"use strict";', '// only a comment', '', 'let v1 = 1;', 'if (false) { var item = 2 }'];
+    const pairs = Array.from({ length: 240 }, (_, at) => [
+      `${pieces[at % 7] ?? ''}${randomProgram(2 * at + 1)}`,
+      `${pieces[at % 6] ?? ''}${at % 5 === 0 ? '' : randomProgram(2 * at + 2)}`,
+    ]).filter((pair) => !runProgram(...pair).includes('ends with'));
+    const project = new TestProject({
+      ...Object.fromEntries(
+        pairs.flatMap((pair, at) => pair.map((text, index) => [`src/${String(at)}-${String(index)}.js`, text])),
+      ),
+      'anvil.yaml': `pipelines:\n${pairs
+        .map(
+          (_, at) =>
+            `  p${String(at)}: { from: [src/${String(at)}-0.js, src/${String(at)}-1.js], to: site, steps: [{ join: ${String(at)}.js }] }\n`,
+        )
+        .join('')}`,
+    });
+    const { said } = await project.diagnose();
+    let compared = 0;
+    for (const [at, pair] of pairs.entries()) {
+      if (said.some((one) => one.startsWith(`src/${String(at)}-`))) continue;
+      compared++;
+      expect(runProgram(project.read(`site/${String(at)}.js`)), `pair ${String(at)}`).toBe(runProgram(...pair));
+    }
+    expect(compared).toBeGreaterThan(40);
   });
 
   it('leaves it where all are strict, and takes it away with a warning where names are shared', async () => {

@@ -148,7 +148,7 @@ describe('minifying scripts', () => {
     let [first, second] = [0, 0];
     for (let seed = 1; seed <= 1000; seed++) {
       const program = randomProgram(seed);
-      const once = minifyScript(program, { module: false, preserveNames: seed % 4 === 0 }).text;
+      const once = minifyScript(program, { preserveNames: seed % 4 === 0 }).text;
       expect(runProgram(once), `seed ${String(seed)}`).toBe(runProgram(program));
       first += once.length;
       if (seed % 10 === 5) second += once.length - minified(once, false).length;

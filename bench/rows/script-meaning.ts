@@ -13,7 +13,7 @@ export function randomProgramMeaning(): string {
   const different: number[] = [];
   for (let seed = first; seed < first + programs; seed++) {
     const program = randomProgram(seed);
-    const { text } = minifyScript(program, { module: false, preserveNames: seed % 4 === 0 });
+    const { text } = minifyScript(program, { preserveNames: seed % 4 === 0 });
     if (runProgram(program) !== runProgram(text)) different.push(seed);
   }
   return (

@@ -3,7 +3,9 @@ import vm from 'node:vm';
 
 /**
  * A program made at random: nested scopes, closures, shadowing, labels, `try` and `finally`, generators, async
- * functions, classes, destructuring. It says by `log` what happens, and always ends.
+ * functions, classes, destructuring, `var` in branches and before its declaration, `arguments` that share their values
+ * with parameters, iterators and conversions that tell when they are used. It says by `log` what happens, and always
+ * ends.
  *
  * @param seed the same seed makes the same program
  */
@@ -11,15 +13,16 @@ export function randomProgram(seed: number): string {
   return new ProgramWriter(seed).program();
 }
 
-/** Runs a program in a context of its own; returns what it said, and the kind of error that it ended with, if any. */
-export function runProgram(text: string): string {
+/** Runs the scripts of a page in a context of their own; returns what they said, and the kinds of errors that ended them. */
+export function runProgram(...scripts: readonly string[]): string {
   const lines: string[] = [];
   let left = 3000;
   const log = (...values: unknown[]): void => {
     if (--left > 0) lines.push(values.map((value) => show(value, 2)).join(' '));
   };
   let fuel = 400;
-  const context = vm.createContext({ log, fuel: () => fuel-- > 0 }, { microtaskMode: 'afterEvaluate' });
+  const outer = Object.fromEntries(hoisted.map((name) => [name, `outer ${name}`]));
+  const context = vm.createContext({ log, fuel: () => fuel-- > 0, ...outer }, { microtaskMode: 'afterEvaluate' });
   // The text of a function is what minifying changes, and messages of errors hold names.
   vm.runInContext(
     'Function.prototype.toString = () => "function"; Error.prototype.toString = function () { return this.name }',
@@ -28,9 +31,12 @@ export function runProgram(text: string): string {
   // With its inline caches, the engine gives one program different results from run to run in contexts like this one.
   setFlagsFromString('--no-use-ic');
   try {
-    vm.runInContext(text, context, { timeout: 2000 });
-  } catch (error) {
-    lines.push(`ends with ${nameOf(error)}`);
+    for (const script of [...scripts, laterScript])
+      try {
+        vm.runInContext(script, context, { timeout: 2000 });
+      } catch (error) {
+        lines.push(`ends with ${nameOf(error)}`);
+      }
   } finally {
     setFlagsFromString('--use-ic');
   }
@@ -58,6 +64,14 @@ function show(value: unknown, depth: number): string {
 /** Names, few enough to hide each other. */
 const names = ['alpha', 'beta', 'gamma', 'delta', 'item', 'value', 'e', 't', 'n'];
 
+/** Names of `var`, which may stand in any block; where a program does not declare them, they are those of the context. */
+const hoisted = ['v1', 'v2', 'v3', 'v4'];
+
+/** Another script of the page, which uses what the program declares at its top. */
+const laterScript = [...names, ...hoisted]
+  .map((name) => `try { log("${name}", typeof ${name} === "function" ? ${name}(1) : ${name}); } catch (e) { log(e); }`)
+  .join('\n');
+
 /** An object whose method tells whether it was called on the object. */
 const teller = '({ own: 3, tell() { return this?.own } })';
 
@@ -66,13 +80,21 @@ interface Variable {
   readonly kind: 'variable' | 'constant' | 'function' | 'class' | 'generator' | 'object';
 }
 
-type Flow = { readonly isFunction: boolean; readonly isGenerator: boolean; readonly isAsync: boolean };
+interface Flow {
+  readonly isFunction: boolean;
+  readonly isGenerator: boolean;
+  readonly isAsync: boolean;
+  /** Whether `arguments` is that of a function here. */
+  readonly hasArguments: boolean;
+}
+
+const plainFlow: Flow = { isFunction: true, isGenerator: false, isAsync: false, hasArguments: true };
 
 class ProgramWriter {
   #state: number;
   /** Variables that can be seen, innermost last. */
   #scopes: Variable[][] = [[]];
-  #flow: Flow[] = [{ isFunction: false, isGenerator: false, isAsync: false }];
+  #flow: Flow[] = [{ isFunction: false, isGenerator: false, isAsync: false, hasArguments: false }];
   #labels: string[] = [];
   #loops = 0;
   #depth = 0;
@@ -84,8 +106,9 @@ class ProgramWriter {
 
   program(): string {
     const strict = this.#chance(0.3) ? '"use strict";\n' : '';
-    const body = this.#statements(this.#between(4, 9));
     const isWrapped = this.#chance(0.7);
+    if (isWrapped) this.#flow = [plainFlow];
+    const body = this.#statements(this.#between(4, 9));
     return isWrapped ? `(function () {\n${strict}${body}\n})();` : `${strict}${body}`;
   }
 
@@ -159,7 +182,26 @@ class ProgramWriter {
       () => this.#variable(),
       () => this.#assignment(),
       () => this.#assignment(),
+      () => this.#hoisted(),
+      () => this.#hoisted(),
     ];
+    if (this.#chance(0.05))
+      return this.#pick([
+        '/* please import this */',
+        '// export default nothing',
+        'log("import it from there; export {}");',
+        'log(`\nexport const it = 1`);',
+      ]);
+    if (flow.hasArguments)
+      small.push(() =>
+        this.#pick([
+          `arguments[0] = ${this.#leaf()};`,
+          `arguments[${this.#leaf()}]++;`,
+          '[].shift.call(arguments);',
+          '((all) => { all[0] = all[1]; })(arguments);',
+          'log(arguments[0], arguments.length);',
+        ]),
+      );
     if (flow.isFunction)
       small.push(
         () => this.#return(),
@@ -187,6 +229,29 @@ class ProgramWriter {
       () => this.#block(),
       () => this.#labelled(),
       () => this.#destructuring(),
+    ])();
+  }
+
+  /** A `var` where it may not be reached, or is read before. */
+  #hoisted(): string {
+    const [name, other] = [this.#pick(hoisted), this.#pick(hoisted)];
+    const value = this.#chance(0.6) ? this.#leaf() : this.#expression();
+    return this.#pick([
+      () => `if (${this.#expression()}) var ${name} = ${value};`,
+      () => `if (${this.#expression()}) { var ${name} = ${value}; } if (${name}) log(${name}); else log("no");`,
+      () => `if (${this.#expression()}) var ${name} = ${value}; else var ${other} = ${this.#leaf()};`,
+      () => `var ${name} = ${other}, ${other} = ${value}; log(${name});`,
+      () => `log(typeof ${name}); var ${name} = ${value};`,
+      () => `${this.#expression()}; var ${name} = ${value}; log(${name}, ${other});`,
+      () => `for (var ${name} = ${value}; ${name} && fuel(); ) { var ${other} = ${this.#leaf()}; break; }`,
+      () => `for (var ${name} of [${value}, ${this.#leaf()}]) log(${name});`,
+      () => `for (var ${name} in { p: 1 }) var ${other} = ${value};`,
+      () => `while (fuel() && ${this.#expression()}) { var ${name} = ${value}; break; }`,
+      () => `do var ${name} = ${value}; while (${name} === 0 && fuel());`,
+      () => `switch (${this.#expression()}) { case ${this.#leaf()}: var ${name} = ${value}; default: log(${name}); }`,
+      () => `try { ${this.#expression()}; var ${name} = ${value}; } catch { log(${name}); }`,
+      () => `out: { if (${this.#expression()}) break out; var ${name} = ${value}; }`,
+      () => `{ var ${name} = ${value}; } log(${name});`,
     ])();
   }
 
@@ -267,7 +332,7 @@ class ProgramWriter {
     const name = this.#declare(isGenerator ? 'generator' : 'function');
     const made = this.#inScope(() => {
       const parameters = this.#parameters();
-      const body = this.#body({ isFunction: true, isGenerator, isAsync });
+      const body = this.#body({ isFunction: true, isGenerator, isAsync, hasArguments: true });
       const guarded = `{\nif (!fuel()) return;\n${body.slice(2)}`;
       // Nobody waits for what it promises.
       return isAsync
@@ -281,9 +346,7 @@ class ProgramWriter {
     const base = this.#chance(0.3) ? this.#seen('class') : undefined;
     const extended = base === undefined ? '' : ` extends ${base}`;
     const members = this.#inScope(() => {
-      const method = this.#inScope(
-        () => `(${this.#parameters()}) ${this.#body({ isFunction: true, isGenerator: false, isAsync: false })}`,
-      );
+      const method = this.#inScope(() => `(${this.#parameters()}) ${this.#body(plainFlow)}`);
       const field = this.#leaf();
       return [
         `kept = ${field};`,
@@ -372,11 +435,14 @@ class ProgramWriter {
       `{ get p() { log("p"); return ${this.#leaf()}; }, q: 2 }`,
       `{ p: 1, set q(value) { log("q", value); }, m() { return this.p; } }`,
       `{ valueOf() { log("valueOf"); return 3; }, toString() { log("toString"); return "s"; }, p: 0 }`,
+      `{ [Symbol.toPrimitive](hint) { log(hint); return ${this.#leaf()}; }, p: 1, q: 2 }`,
+      `{ *[Symbol.iterator]() { log("first"); yield ${this.#leaf()}; log("second"); yield 2; }, p: 1 }`,
     ]);
   }
 
   #leaf(): string {
     const name = this.#seen('variable', 'constant');
+    if (this.#chance(0.12)) return this.#pick(hoisted);
     return this.#pick([
       ...(name === undefined ? [] : [name, name, name]),
       ...[
@@ -430,6 +496,7 @@ class ProgramWriter {
       () => this.#called(),
       () => `(${this.#pick(['true', 'false || true', part()])} ? ${teller}.tell : ${teller}['tell'])(${part()})`,
       () => `(${this.#pick(['0', 'null', part()])}, ${teller}.tell)\`t\``,
+      () => this.#prototype(),
     ];
     if (object !== undefined)
       all.push(
@@ -437,6 +504,9 @@ class ProgramWriter {
         () => `(${object}.p = ${part()})`,
         () => `${object}?.p`,
         () => `(${object} ${this.#pick(['+', '<', '=='])} ${part()})`,
+        () => `[...${object}]`,
+        () => `(([first]) => first)(${object})`,
+        () => `(${part()} instanceof ${object})`,
         () => `delete (${this.#pick(['true && ', 'false || ', ''])}${object}.q)`,
         () => `(${part()} ? ${object}.p = ${part()} : ${object}.p = ${part()})`,
       );
@@ -468,12 +538,26 @@ class ProgramWriter {
     return all;
   }
 
+  /** An object whose prototype is set, or which has a property of that name (ECMA-262, section B.3.1). */
+  #prototype(): string {
+    const made = this.#pick([
+      '{ __proto__ }',
+      '{ __proto__: __proto__ }',
+      '{ ["__proto__"]: __proto__ }',
+      '{ "__proto__": __proto__ }',
+      '{ __proto__() {} }',
+      '{ p: 2, __proto__, q: __proto__ }',
+    ]);
+    const body = this.#pick([`Object.keys(${made})`, `(${made}).p`, `(({ __proto__ }) => [__proto__])(${made})`]);
+    return `((__proto__) => ${body})(${this.#chance(0.5) ? '{ p: 1 }' : this.#leaf()})`;
+  }
+
   #arrow(): string {
     return this.#inScope(() => {
       const parameters = this.#parameters();
       const body = this.#chance(0.5)
         ? `(${this.#leaf()})`
-        : this.#body({ isFunction: true, isGenerator: false, isAsync: false });
+        : this.#body({ ...plainFlow, hasArguments: this.#flow.at(-1)!.hasArguments });
       return `((${parameters}) => ${body})(${this.#leaf()})`;
     });
   }
@@ -481,7 +565,7 @@ class ProgramWriter {
   #called(): string {
     return this.#inScope(() => {
       const parameters = this.#parameters();
-      const body = this.#body({ isFunction: true, isGenerator: false, isAsync: false });
+      const body = this.#body(plainFlow);
       const argument = this.#chance(0.2) ? `\nlog(arguments.length);` : '';
       return `(function (${parameters}) {${argument}\n${body.slice(2)})(${this.#leaf()}, ${this.#leaf()})`;
     });

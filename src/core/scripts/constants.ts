@@ -1,7 +1,7 @@
 import type { AnyNode, Program } from 'acorn';
 import type { CopiedText, TextBuilder } from '../maps/index.js';
 import { printString } from './print/literals.js';
-import { valueNode } from './tree/build.js';
+import { endShorthand, valueNode } from './tree/build.js';
 import { namesIn } from './top-level.js';
 
 /** A value that a script sees in place of a name. */
@@ -23,7 +23,11 @@ export function writeConstants(
   let at = 0;
   for (const { node, name, shorthand, isObject } of found.sort((a, b) => a.node.start - b.node.start)) {
     out.copy(from, at, node.start);
-    out.add(`${shorthand ? `${name}: ` : ''}${printValue(constants[name]!, isObject)}`, from, node.start);
+    out.add(
+      `${shorthand ? `${name === '__proto__' ? '["__proto__"]' : name}: ` : ''}${printValue(constants[name]!, isObject)}`,
+      from,
+      node.start,
+    );
     at = node.end;
   }
   out.copy(from, at);
@@ -38,7 +42,10 @@ export function putConstants(program: Program, constants: Readonly<Record<string
   for (const { node, name } of new ConstantFinder(constants).find(program)) {
     const value = valueNode(constants[name]!, node);
     // The key of a property without a value of its own stays.
-    Object.assign(node, node.type === 'Property' ? { shorthand: false, value } : value);
+    if (node.type === 'Property') {
+      endShorthand(node);
+      node.value = value;
+    } else Object.assign(node, value);
   }
 }
 

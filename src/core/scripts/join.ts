@@ -35,7 +35,8 @@ export function joinScripts(parts: readonly ScriptPart[], banner: string | undef
   if (parts[0] && hashbang > 0) out.copy(parts[0].from, 0, hashbang);
   if (banner !== undefined) out.add(`${banner}\n`);
   const strict = parts.map(({ parsed }) => strictDirective(parsed.program));
-  const mixed = strict.some((one) => one) && !strict.every((one) => one);
+  // What has no statements is neither.
+  const mixed = new Set(strict.filter((_, index) => !isEmpty(parts[index]!)).map((one) => one !== undefined)).size > 1;
   parts.forEach((part, index) => {
     const directive = mixed ? strict[index] : undefined;
     const wrapped = directive !== undefined && names[index]!.length === 0;
@@ -78,6 +79,8 @@ function needsSemicolon(last: Program['body'][number], text: string): boolean {
   return text[last.end - 1] !== ';';
 }
 
+const isEmpty = ({ parsed }: ScriptPart): boolean => parsed.program.body.length === 0;
+
 function strictDirective({ body }: Program): Statement | undefined {
   return body.find(
     (one): one is Statement =>
@@ -98,13 +101,14 @@ function moduleProblem({ parsed }: ScriptPart, part: number): JoinProblem[] {
 function doubleNames(names: readonly (readonly TopLevelName[])[]): JoinProblem[] {
   const seen = new Map<string, { part: number; lexical: boolean }>();
   return names.flatMap((own, part) => {
-    const problems = own.flatMap(({ name, lexical, offset }): JoinProblem[] => {
-      const first = seen.get(name);
+    const problems = own.flatMap(({ name, lexical, isInBlock, offset }): JoinProblem[] => {
+      const first = isInBlock ? undefined : seen.get(name);
       return first && first.part !== part && (first.lexical || lexical)
         ? [{ kind: 'twice', part, offset, name, first: first.part }]
         : [];
     });
-    for (const { name, lexical } of own) if (!seen.has(name)) seen.set(name, { part, lexical });
+    for (const { name, lexical, isInBlock } of own)
+      if (!isInBlock && !seen.has(name)) seen.set(name, { part, lexical });
     return problems;
   });
 }

@@ -1,4 +1,4 @@
-import { parse, type Comment, type Program } from 'acorn';
+import { parse, type AnyNode, type Comment, type Program } from 'acorn';
 
 /** A script as acorn reads it. */
 export interface ParsedScript {
@@ -21,24 +21,34 @@ export class ScriptSyntaxError extends Error {
 /**
  * Parses a script.
  *
- * @param isModule whether it is an ES module; without it, whatever it can be parsed as
+ * @param isModule whether it is an ES module; without it, the text decides
  * @throws ScriptSyntaxError
  */
 export function parseScript(text: string, isModule?: boolean): ParsedScript {
   if (isModule !== undefined) return parseAs(text, isModule);
-  const looksLikeModule = /(^|[;}\s])(import|export)\b(?!\s*\()/m.test(text);
+  // Either way a text can be read twice; what most modules look like saves that.
+  const first = /^\s*(import|export)\b(?!\s*\()/m.test(text);
+  const [read, error] = attempt(text, first);
+  if (read && (!first || read.program.body.some(isOfModule))) return read;
+  const [other, otherError] = attempt(text, !first);
+  // Without a declaration of modules, what can be read as a script is one.
+  if (other ?? read) return (other ?? read)!;
+  // The reading that got further is the one that was meant.
+  throw otherError!.offset > error!.offset ? otherError! : error!;
+}
+
+type Attempt = [read: ParsedScript, error: undefined] | [read: undefined, error: ScriptSyntaxError];
+
+function attempt(text: string, isModule: boolean): Attempt {
   try {
-    return parseAs(text, looksLikeModule);
+    return [parseAs(text, isModule), undefined];
   } catch (error) {
-    if (isStackOverflow(error)) throw error;
-    try {
-      return parseAs(text, !looksLikeModule);
-    } catch (other) {
-      // The reading that got further is the one that was meant.
-      throw (other as ScriptSyntaxError).offset > (error as ScriptSyntaxError).offset ? other : error;
-    }
+    if (error instanceof ScriptSyntaxError) return [undefined, error];
+    throw error;
   }
 }
+
+const isOfModule = ({ type }: AnyNode): boolean => /^(Import|Export)\w*Declaration$/.test(type);
 
 /** Whether a text can be parsed at a level of the language: a year, as in ES2020, or 2009 for ES5, or Infinity for all. */
 export function parsesAt(text: string, year: number): boolean {

@@ -1,4 +1,5 @@
 import type { AnyNode, Identifier, Literal, Program } from 'acorn';
+import { endShorthand } from './tree/build.js';
 import { eachChild } from './tree/children.js';
 import { noteOriginalName, originalName } from './tree/original-name.js';
 
@@ -61,7 +62,7 @@ export function renameProperties(program: Program, names: ReadonlyMap<string, st
     if (node.type === 'BinaryExpression' && node.operator === 'in' && isText(node.left)) rename(node.left);
     const key = keyOf(node);
     if (key) rename(key);
-    if (node.type === 'Property' && node.shorthand && originalName(node.key) !== undefined) node.shorthand = false;
+    if (node.type === 'Property' && node.shorthand && originalName(node.key) !== undefined) endShorthand(node);
     eachChild(node, visit);
   };
   visit(program);

@@ -1,24 +1,42 @@
-import type { Identifier, Pattern, Program } from 'acorn';
+import type { AnyNode, Identifier, Pattern, Program } from 'acorn';
+import { eachChild } from './tree/children.js';
 
 /** A name that a script declares for every script of the page. */
 export interface TopLevelName {
   readonly name: string;
-  /** Whether it is declared by `let`, `const` or `class`. */
+  /** Whether it is declared by `let`, `const`, `using` or `class`. */
   readonly lexical: boolean;
+  /** Whether it is a function in a block, which sloppy code sees outside it unless its name is taken (ECMA-262, section B.3.2). */
+  readonly isInBlock: boolean;
   readonly offset: number;
 }
 
-/** The names that the top level of a program declares. */
+/** The names that a program declares at its top level, `var` in statements of it included. */
 export function topLevelNames({ body }: Program): TopLevelName[] {
-  return body.flatMap((node): TopLevelName[] => {
-    if (node.type === 'FunctionDeclaration') return [{ name: node.id.name, lexical: false, offset: node.id.start }];
-    if (node.type === 'ClassDeclaration') return [{ name: node.id.name, lexical: true, offset: node.id.start }];
-    if (node.type !== 'VariableDeclaration') return [];
-    return node.declarations.flatMap(({ id }) =>
-      namesIn(id).map(({ name, offset }) => ({ name, lexical: node.kind !== 'var', offset })),
-    );
-  });
+  const names: TopLevelName[] = [];
+  const add = (pattern: Pattern, lexical: boolean, isInBlock = false): void => {
+    for (const { name, offset } of namesIn(pattern)) names.push({ name, lexical, isInBlock, offset });
+  };
+  const visit = (node: AnyNode, isTop: boolean): void => {
+    switch (node.type) {
+      case 'FunctionDeclaration':
+        return node.id ? add(node.id, false, !isTop) : undefined;
+      case 'ClassDeclaration':
+        return isTop && node.id ? add(node.id, true) : undefined;
+      case 'VariableDeclaration':
+        for (const { id } of node.declarations) if (isTop || node.kind === 'var') add(id, node.kind !== 'var');
+        return;
+      case 'LabeledStatement':
+        return visit(node.body, isTop);
+      default:
+        if (holdsStatements.test(node.type)) eachChild(node, (child) => visit(child, false));
+    }
+  };
+  for (const node of body) visit(node, true);
+  return names;
 }
+
+const holdsStatements = /Statement$|^(SwitchCase|CatchClause)$/;
 
 /** The names that a pattern binds. */
 export function namesIn(pattern: Pattern): { name: string; offset: number }[] {

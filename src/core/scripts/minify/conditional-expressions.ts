@@ -132,4 +132,7 @@ function sameCalls(
 }
 
 /** Whether a name stands for the same value whatever runs. */
-const isUnchanging = (node: Identifier): boolean => bindingOf(node)?.isConstant ?? false;
+const isUnchanging = (node: Identifier): boolean => {
+  const binding = bindingOf(node);
+  return binding?.isConstant === true && (binding.kind !== 'var' || binding.settled);
+};

@@ -17,7 +17,8 @@ export const constantBindings: ScriptRewrite = {
   nodes: {
     Identifier(node, { early }) {
       const binding = bindingOf(node);
-      if (!binding?.isConstant || binding.id === node || !binding.value || early.has(node)) return undefined;
+      if (!binding?.isConstant || binding.id === node || binding.kind === 'using' || !binding.value || early.has(node))
+        return undefined;
       if (!binding.settled && !binding.isLexical) return undefined;
       const known = knownValue(binding.value);
       if (!known) return undefined;

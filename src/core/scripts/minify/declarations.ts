@@ -1,7 +1,7 @@
 import type { Expression, Identifier, Statement, VariableDeclaration, VariableDeclarator } from 'acorn';
 import { isPure } from '../facts/effects.js';
 import { bindingOf } from '../scopes/binding.js';
-import { declaration, inOrder, sequence, statement } from '../tree/build.js';
+import { declaration, inOrder, isUsing, sequence, statement } from '../tree/build.js';
 import { someNode } from '../tree/children.js';
 import { identifiersIn } from '../top-level.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
@@ -47,7 +47,7 @@ export const declarations: ScriptRewrite = {
 function joinedTo(before: VariableDeclaration, next: Statement, facts: Facts): readonly Statement[] | undefined {
   switch (next.type) {
     case 'VariableDeclaration':
-      if (next.kind !== before.kind) return undefined;
+      if (next.kind !== before.kind || isUsing(next)) return undefined;
       // It was made for this, or belongs to nobody else.
       before.declarations.push(...next.declarations);
       return [before];

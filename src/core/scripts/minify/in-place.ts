@@ -3,7 +3,7 @@ import type { AnyNode, Expression, Identifier, Statement, VariableDeclaration } 
 import { Move, type Search } from '../facts/moving.js';
 import { bindingOf, type Binding } from '../scopes/binding.js';
 import { isAnonymous } from '../scopes/resolve.js';
-import { declaration, sequence } from '../tree/build.js';
+import { declaration, isUsing, sequence } from '../tree/build.js';
 import type { Facts, ListPlace, ScriptRewrite } from './rewrite.js';
 
 /** Puts values where they are used. */
@@ -47,7 +47,7 @@ const farthest = 50;
 
 function firstMove(list: readonly Statement[], at: number, place: ListPlace): readonly Statement[] | undefined {
   const node = list[at]!;
-  if (node.type !== 'VariableDeclaration') return undefined;
+  if (node.type !== 'VariableDeclaration' || isUsing(node)) return undefined;
   for (let index = node.declarations.length - 1; index >= 0; index--) {
     const made = moved(list, at, node, index, place);
     if (made) return made;
@@ -119,6 +119,7 @@ function inStatement(move: Move, node: Statement): Search {
     case 'ExpressionStatement':
       return move.under(node, 'expression');
     case 'VariableDeclaration':
+      if (isUsing(node)) return 'blocked';
       for (const one of node.declarations) {
         const found = inDeclarator(move, one, node.kind);
         if (found) return found;
@@ -154,7 +155,7 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
     const node = expressions[at]!;
     if (node.type !== 'AssignmentExpression' || node.left.type !== 'Identifier') continue;
     const binding = bindingOf(node.left);
-    if (!binding || binding.open || (binding.kind === 'parameter' && binding.scope.usesArguments)) continue;
+    if (!binding || binding.open) continue;
     if (facts.preserveNames && isAnonymous(node.right)) continue;
     const move = new Move(node, binding, node, facts);
     if (!move.isMovable || !isOwnWrite(node.left, facts)) continue;
@@ -172,4 +173,5 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
 }
 
 /** Whether assigning to a name does nothing else. */
-const isOwnWrite = (id: Identifier, facts: Facts): boolean => !facts.early.has(id) && bindingOf(id)!.kind !== 'const';
+const isOwnWrite = (id: Identifier, facts: Facts): boolean =>
+  !facts.early.has(id) && !/^(const|using)$/.test(bindingOf(id)!.kind);

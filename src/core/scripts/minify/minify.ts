@@ -10,6 +10,7 @@ import { ScriptOutput } from '../print/output.js';
 import { Printer } from '../print/printer.js';
 import { count, countForNames, type Counted } from '../scopes/census.js';
 import { renameLabels } from '../scopes/labels.js';
+import { isUsing } from '../tree/build.js';
 import { Letters } from '../scopes/letters.js';
 import { keepModuleNames } from '../scopes/module-names.js';
 import { renamePrivate } from '../scopes/private-names.js';
@@ -143,7 +144,7 @@ function isQuiet(node: AnyNode, known: Surroundings): boolean {
     case 'ClassDeclaration':
       return isPureClass(node, known);
     case 'VariableDeclaration':
-      return node.declarations.every((one) => isQuiet(one, known));
+      return !isUsing(node) && node.declarations.every((one) => isQuiet(one, known));
     case 'VariableDeclarator':
       return node.id.type === 'Identifier' && (!node.init || isPure(node.init, known));
     case 'ExportNamedDeclaration':

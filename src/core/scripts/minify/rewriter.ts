@@ -1,6 +1,6 @@
 import type { AnyNode, AssignmentProperty, Expression, Property, Statement } from 'acorn';
 import { bindingOf, isDynamic } from '../scopes/binding.js';
-import { apart, isDeclaration, literal, sequence } from '../tree/build.js';
+import { apart, endShorthand, isDeclaration, literal, sequence } from '../tree/build.js';
 import { childKeys, childOf, isFunction, isList, type FunctionLike } from '../tree/children.js';
 import { scriptRewrites } from './index.js';
 import type { Facts, ListPlace } from './rewrite.js';
@@ -57,7 +57,7 @@ export class Rewriter {
     if (node.type === 'Identifier') return this.#node(node);
     if (isFunction(node)) return this.#function(node);
     this.#children(node, kind);
-    if (node.type === 'Property' && node.shorthand && !namesItself(node)) node.shorthand = false;
+    if (node.type === 'Property' && node.shorthand && !namesItself(node)) endShorthand(node);
     return this.#node(node);
   }
 

@@ -1,7 +1,7 @@
 import type { AnyNode, CallExpression, Expression, Identifier, Statement, VariableDeclaration } from 'acorn';
 import { isPure, isPureClass } from '../facts/effects.js';
 import { bindingOf, type Binding } from '../scopes/binding.js';
-import { declaration, statement } from '../tree/build.js';
+import { declaration, isUsing, statement } from '../tree/build.js';
 import { isFunction, type FunctionLike } from '../tree/children.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
 import { effectsOf } from './unused-values.js';
@@ -23,7 +23,9 @@ export const unusedBindings: ScriptRewrite = {
       const { left, right, operator } = node;
       if (operator !== '=' || left.type !== 'Identifier' || !isUnread(left, facts)) return undefined;
       const { kind } = bindingOf(left)!;
-      return kind === 'const' || kind === 'import' || kind === 'own-name' || kind === 'class' ? undefined : right;
+      return kind === 'const' || kind === 'using' || kind === 'import' || kind === 'own-name' || kind === 'class'
+        ? undefined
+        : right;
     },
     FunctionExpression(node, { preserveNames }) {
       if (!node.id || preserveNames) return undefined;
@@ -61,12 +63,8 @@ export const unusedBindings: ScriptRewrite = {
 /** Whether nothing reads what an assignment gives to a name. */
 function isUnread(id: Identifier, facts: Facts): boolean {
   const binding = bindingOf(id);
-  if (!binding || binding.open || binding.reads > 0 || facts.early.has(id)) return false;
-  // In sloppy code, parameters are what `arguments` holds.
-  return binding.kind !== 'parameter' || !usesArguments(binding);
+  return binding !== undefined && !binding.open && binding.reads === 0 && !facts.early.has(id);
 }
-
-const usesArguments = ({ scope }: Binding): boolean => scope.usesArguments;
 
 const isUnused = ({ reads, writes, open }: Binding): boolean => reads + writes === 0 && !open;
 
@@ -78,7 +76,7 @@ function used(node: Statement, facts: Facts): readonly Statement[] {
     case 'ClassDeclaration':
       return isUnused(bindingOf(node.id)!) && isPureClass(node, facts) ? [] : [node];
     case 'VariableDeclaration':
-      return usedOf(node, facts);
+      return isUsing(node) ? [node] : usedOf(node, facts);
     default:
       return [node];
   }

@@ -195,7 +195,7 @@ function printProperty(node: Property | AssignmentProperty, printer: Printer): v
     const name = node.value.type === 'AssignmentPattern' ? node.value.left : node.value;
     if (name.type === 'Identifier' && printedName(name) !== name.name) {
       out.mark(node.start);
-      out.put(name.name);
+      out.put(name.name === '__proto__' ? '["__proto__"]' : name.name);
       out.put(':');
     }
     return printer.node(node.value);

@@ -7,6 +7,8 @@ export type BindingKind =
   | 'let'
   | 'const'
   | 'class'
+  /** Of `using` and `await using`: its value is disposed of at the end of the block. */
+  | 'using'
   | 'function'
   | 'parameter'
   | 'catch'
@@ -45,7 +47,7 @@ export class Binding {
   id: Identifier | undefined;
   /** What its only declaration gives it: an initial value, or the function or class itself. */
   value: AnyNode | undefined;
-  /** Whether nothing can run before it has that value. */
+  /** Whether nothing can read it before it has that value. */
   settled = false;
   /** Whether its declaration gives it a value: `let a` alone does not. */
   isGiven = false;
@@ -66,7 +68,7 @@ export class Binding {
   }
 
   get isLexical(): boolean {
-    return this.kind === 'let' || this.kind === 'const' || this.kind === 'class';
+    return this.kind === 'let' || this.kind === 'const' || this.kind === 'class' || this.kind === 'using';
   }
 
   /** Forgets what was counted. */

@@ -52,6 +52,10 @@ class Census extends ScopeWalk {
   readonly #passed = new Set<Binding>();
   /** Whether nothing but quiet statements has been passed since the function or program began. */
   #isQuiet = true;
+  /** The statement of a list that the walk is at: those below it may not be reached. */
+  #listed: AnyNode | undefined;
+  /** Whether the declaration that the walk is in is reached whenever its function or program is. */
+  #isReached = true;
 
   constructor(
     private readonly isQuietPart: (statement: AnyNode) => boolean,
@@ -70,13 +74,15 @@ class Census extends ScopeWalk {
     return { top, scopes: this.#scopes, early: this.#early, hasLabels, hasClasses };
   }
 
-  protected override enter({ type }: AnyNode): void {
-    if (type === 'LabeledStatement') this.hasLabels = true;
+  protected override enter(node: AnyNode): void {
+    const { type } = node;
+    if (type === 'VariableDeclaration') this.#isReached = this.#listed === node;
+    else if (type === 'LabeledStatement') this.hasLabels = true;
     else if (type === 'MethodDefinition' || type === 'PropertyDefinition') this.hasClasses = true;
   }
 
   protected override inside(...[kind, node, strict, act]: Parameters<ScopeWalk['inside']>): void {
-    const outer = this.#isQuiet;
+    const [outer, isReached] = [this.#isQuiet, this.#isReached];
     const isBody = kind === 'body' || kind === 'function';
     super.inside(kind, node, strict, () => {
       this.#isQuiet = isBody;
@@ -84,11 +90,13 @@ class Census extends ScopeWalk {
       act();
     });
     this.#isQuiet = outer;
+    this.#isReached = isReached;
   }
 
   protected override list(nodes: readonly (AnyNode | null)[]): void {
     for (const node of nodes) {
       if (!node) continue;
+      this.#listed = node.type === 'ExportNamedDeclaration' ? node.declaration! : node;
       this.walk(node);
       if (this.#isQuiet && /Statement|Declaration$/.test(node.type)) this.#isQuiet = this.isQuietPart(node);
     }
@@ -111,7 +119,8 @@ class Census extends ScopeWalk {
     binding.value = binding.declarations === 1 ? value : undefined;
     const isTop = this.scope.kind === 'function' || this.scope.kind === 'body' || this.scope.kind === 'program';
     const isQuiet = this.#isQuiet && (kind !== 'class' || this.isQuietPart(value!));
-    binding.settled = kind === 'function' || kind === 'own-name' || (isTop && isQuiet);
+    const isReached = kind === 'class' || this.#isReached;
+    binding.settled = kind === 'function' || kind === 'own-name' || (isTop && isQuiet && isReached);
     // A switch may jump past it.
     if (this.scope.node.type !== 'SwitchStatement') this.#passed.add(binding);
     // More than one value, or one that comes again and again, is as good as an assignment.
@@ -166,6 +175,7 @@ class Census extends ScopeWalk {
     if (binding.isLexical || binding.kind === 'import') {
       if (isElsewhere ? !binding.settled : isEarly) this.#early.add(id);
     } else if (binding.kind === 'parameter' && isEarly) this.#early.add(id);
+    else if (binding.kind === 'var' && isEarly && !isElsewhere) binding.settled = false;
     if (!this.isForNames) return;
     for (
       let one: Scope | undefined = scope;

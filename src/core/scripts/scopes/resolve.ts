@@ -31,6 +31,9 @@ class Resolver extends ScopeWalk {
   /** Identifiers that give an anonymous function or class its name. */
   readonly #naming: Identifier[] = [];
 
+  /** The objects of `arguments.length`. */
+  readonly #asked = new Set<Identifier>();
+
   /** Identifiers whose names are those of exports. */
   readonly #exported: Identifier[] = [];
 
@@ -86,6 +89,10 @@ class Resolver extends ScopeWalk {
         const value = one?.type === 'Property' ? one.value : one;
         if (value?.type === 'AssignmentPattern') this.enter(value);
       }
+    } else if (node.type === 'MemberExpression') {
+      const { object, property, computed } = node;
+      if (object.type === 'Identifier' && !computed && property.type === 'Identifier' && property.name === 'length')
+        this.#asked.add(object);
     } else if ('params' in node) for (const one of node.params) if (one.type === 'AssignmentPattern') this.enter(one);
   }
 
@@ -149,6 +156,7 @@ class Resolver extends ScopeWalk {
       if (scope.kind === 'with' || (scope.hasEval && !scope.isStrict)) isDynamic = true;
       if (id.name === 'arguments' && scope.kind === 'function' && scope.node.type !== 'ArrowFunctionExpression') break;
     }
+    if (id.name === 'arguments' && !this.#asked.has(id)) exposeParameters(from.ofThis);
     if (isDynamic) makeDynamic(id);
     else if (usage === 'read' || usage === 'call') markGlobal(id);
   }
@@ -158,6 +166,15 @@ class Resolver extends ScopeWalk {
 function close(binding: Binding): void {
   binding.fixed = true;
   binding.open = true;
+}
+
+/**
+ * Relies on nothing about parameters that the `arguments` of their function share their values with (ECMA-262, section
+ * 10.4.4).
+ */
+function exposeParameters({ node, isStrict, bindings }: Scope): void {
+  if (isStrict || !('params' in node) || node.params.some(({ type }) => type !== 'Identifier')) return;
+  for (const one of bindings) if (one.kind === 'parameter') one.open = true;
 }
 
 const isPlainlyCaught = ({ kind, scope }: Binding): boolean =>

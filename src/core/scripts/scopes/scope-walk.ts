@@ -7,6 +7,7 @@ import type {
   Identifier,
   Pattern,
   Program,
+  VariableDeclaration,
 } from 'acorn';
 import { childKeys, childOf, isList, type ClassLike, type FunctionLike } from '../tree/children.js';
 import type { BindingKind } from './binding.js';
@@ -123,7 +124,7 @@ export abstract class ScopeWalk {
         for (const one of node.declarations) {
           if (one.init) this.walk(one.init);
           this.passed?.(one);
-          this.binds(one.id, node.kind as BindingKind, one.init, one.init !== null && one.init !== undefined);
+          this.binds(one.id, declaredKind(node), one.init, one.init !== null && one.init !== undefined);
         }
         return;
       case 'BlockStatement':
@@ -195,7 +196,7 @@ export abstract class ScopeWalk {
       const { left } = node;
       if (left.type === 'VariableDeclaration') {
         const { id, init } = left.declarations[0]!;
-        this.binds(id, left.kind as BindingKind, undefined, true);
+        this.binds(id, declaredKind(left), undefined, true);
         if (init) this.walk(init);
       } else this.target(left, 'write');
       this.walk(node.right);
@@ -278,6 +279,8 @@ export abstract class ScopeWalk {
     });
   }
 }
+
+const declaredKind = ({ kind }: VariableDeclaration): BindingKind => (kind === 'await using' ? 'using' : kind);
 
 /** What a declaration declares. */
 function declaredBy(node: AcornDeclaration): Identifier[] {

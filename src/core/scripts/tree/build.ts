@@ -1,6 +1,7 @@
 import type {
   AnyNode,
   AssignmentExpression,
+  AssignmentProperty,
   BinaryExpression,
   BinaryOperator,
   BlockStatement,
@@ -13,6 +14,7 @@ import type {
   Literal,
   LogicalExpression,
   LogicalOperator,
+  Property,
   ReturnStatement,
   SequenceExpression,
   Statement,
@@ -94,6 +96,17 @@ export function assignment(
   return { type: 'AssignmentExpression', operator, left, right, start: left.start, end: right.end };
 }
 
+/**
+ * Lets a property have another value than the name that is its key. Written out, the key `__proto__` would set what the
+ * object inherits from (ECMA-262, section B.3.1).
+ */
+export function endShorthand(node: Property | AssignmentProperty): void {
+  node.shorthand = false;
+  if (node.key.type !== 'Identifier' || node.key.name !== '__proto__') return;
+  node.computed = true;
+  node.key = literal('__proto__', node.key);
+}
+
 /** Another identifier for the same binding. */
 export function sameName(node: Identifier): Identifier {
   const copy: Identifier = { type: 'Identifier', name: node.name, start: node.start, end: node.end };
@@ -140,6 +153,9 @@ export function isDeclaration(node: AnyNode): boolean {
     (node.type === 'LabeledStatement' && isDeclaration(node.body))
   );
 }
+
+/** Whether the values of a declaration are disposed of at the end of its block, which is more than giving names. */
+export const isUsing = ({ kind }: VariableDeclaration): boolean => kind === 'using' || kind === 'await using';
 
 export function block(body: readonly Statement[], { start, end }: At): BlockStatement {
   return { type: 'BlockStatement', body: [...body], start, end };
