@@ -1,8 +1,9 @@
 import fc from 'fast-check';
-import { minifyStyle } from 'loyal-anvil';
+import { minifyScript, minifyStyle } from 'loyal-anvil';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { openBrowser } from './support/browser.js';
+import { randomProgram, runProgramInPage } from './support/random-program.js';
 import { randomValues } from './support/random-value.js';
 
 const targets = [undefined, 'last 1 chrome version', 'chrome 100, safari 13, ie 11'];
@@ -33,6 +34,17 @@ it.each(Object.entries(randomValues))(
         expect(after.map(rounded), JSON.stringify(pairs[at])).toEqual(before.map(rounded));
   },
 );
+
+it('programs dispose of what they use at the same time when they are minified', async () => {
+  const frames = await browser.newPage();
+  for (let seed = 1; seed <= 120; seed++) {
+    const program = randomProgram(seed, true);
+    const { text, diagnostics } = minifyScript(program, { preserveNames: seed % 4 === 0 });
+    expect(diagnostics).toEqual([]);
+    const before = await runProgramInPage(frames, program);
+    expect(await runProgramInPage(frames, text), `seed ${String(seed)}`).toBe(before);
+  }
+});
 
 /** What Chromium tells apart of places is one: 0% and 0px; what it works out may differ in the last digits. */
 const rounded = (text: string): string =>

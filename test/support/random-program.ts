@@ -1,5 +1,6 @@
 import { setFlagsFromString } from 'node:v8';
 import vm from 'node:vm';
+import type { Page } from 'playwright-core';
 
 /**
  * A program made at random: nested scopes, closures, shadowing, labels, `try` and `finally`, generators, async
@@ -8,9 +9,10 @@ import vm from 'node:vm';
  * ends.
  *
  * @param seed the same seed makes the same program
+ * @param hasUsing whether it declares what is disposed of at the end of blocks, by `using`, which Chromium knows
  */
-export function randomProgram(seed: number): string {
-  return new ProgramWriter(seed).program();
+export function randomProgram(seed: number, hasUsing = false): string {
+  return new ProgramWriter(seed, hasUsing).program();
 }
 
 /** Runs the scripts of a page in a context of their own; returns what they said, and the kinds of errors that ended them. */
@@ -41,6 +43,34 @@ export function runProgram(...scripts: readonly string[]): string {
     setFlagsFromString('--use-ic');
   }
   return lines.join('\n');
+}
+
+/** The same, in a frame of a page of Chromium. */
+export async function runProgramInPage(page: Page, text: string): Promise<string> {
+  return page.evaluate(async (script) => {
+    const frame = document.body.appendChild(document.createElement('iframe'));
+    const lines: string[] = [];
+    const log = (...values: unknown[]): void => {
+      if (lines.length < 3000)
+        lines.push(values.map((value) => typeof value + String(Object(value) === value ? '' : value)).join(' '));
+    };
+    let fuel = 400;
+    const { contentWindow } = frame as unknown as { contentWindow: Window & typeof globalThis };
+    const open = (name: unknown): object => {
+      log('open', name);
+      return { name, [Symbol.dispose]: () => log('close', name) };
+    };
+    Object.assign(contentWindow, { log, open, fuel: () => fuel-- > 0, v1: 'outer', v2: 2, v3: '', v4: null });
+    try {
+      contentWindow.eval(script);
+    } catch (error) {
+      log(`ends with ${(error as Error | undefined)?.name ?? String(error)}`);
+    }
+    // Async functions go on after it.
+    await new Promise((done) => setTimeout(done));
+    frame.remove();
+    return lines.join('\n');
+  }, text);
 }
 
 const nameOf = (error: unknown): string => (error as Error | undefined)?.constructor?.name ?? String(error);
@@ -100,13 +130,16 @@ class ProgramWriter {
   #depth = 0;
   #size = 0;
 
-  constructor(seed: number) {
+  constructor(
+    seed: number,
+    private readonly hasUsing: boolean,
+  ) {
     this.#state = (seed * 2_654_435_761) >>> 0 || 1;
   }
 
   program(): string {
     const strict = this.#chance(0.3) ? '"use strict";\n' : '';
-    const isWrapped = this.#chance(0.7);
+    const isWrapped = this.hasUsing || this.#chance(0.7);
     if (isWrapped) this.#flow = [plainFlow];
     const body = this.#statements(this.#between(4, 9));
     return isWrapped ? `(function () {\n${strict}${body}\n})();` : `${strict}${body}`;
@@ -168,7 +201,18 @@ class ProgramWriter {
   }
 
   #block(): string {
-    return this.#inScope(() => `{\n${this.#statements(this.#between(1, 3))}\n}`);
+    return this.#inScope(() => {
+      const used = this.hasUsing && this.#chance(0.5) ? this.#using() : '';
+      return `{\n${used}${this.#statements(this.#between(1, 3))}\n}`;
+    });
+  }
+
+  #using(): string {
+    const value = this.#pick(['null', 'undefined', 'open(1)', 'open(2)', `open(${this.#leaf()})`]);
+    const kind = this.#flow.at(-1)!.isAsync && this.#chance(0.5) ? 'await using' : 'using';
+    const name = this.#declare('constant');
+    const first = `${kind} ${name} = ${value};\n`;
+    return this.#chance(0.3) ? `${first}log(${name});\n` : first;
   }
 
   #statement(): string {
@@ -318,7 +362,8 @@ class ProgramWriter {
     this.#loops = 0;
     this.#labels = [];
     this.#flow.push(flow);
-    const made = this.#statements(this.#between(1, 4));
+    const used = this.hasUsing && this.#chance(0.4) ? this.#using() : '';
+    const made = used + this.#statements(this.#between(1, 4));
     this.#flow.pop();
     this.#loops = loops;
     this.#labels = labels;
@@ -374,6 +419,7 @@ class ProgramWriter {
         this.#inScope(() => {
           const list = this.#leaf();
           const name = this.#declare('constant');
+          if (this.hasUsing && this.#chance(0.5)) return `for (using ${name} of [open(3), null]) ${this.#block()}`;
           return `for (const ${name} of [${list}, 2]) ${this.#block()}`;
         }),
       () => this.#inScope(() => `for (var key_ in { p: 1, q: 2 }) { log(key_); ${this.#block()} }`),
