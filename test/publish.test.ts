@@ -93,6 +93,22 @@ describe('publishing', () => {
     expect(project.exists('site/deep')).toBe(false);
   });
 
+  it('puts a file in the place of a folder that it made, also when somebody emptied the folder', async () => {
+    const project = new TestProject({ 'src/a/b.txt': 'b', 'anvil.yaml': pipeline('from: src/**/*\nto: site') });
+    await project.build();
+    rmSync(project.path('site/a/b.txt'));
+    rmSync(project.path('src/a'), { recursive: true });
+    project.write('src/a', 'a');
+    for (const done of ['1 written', '1 already right']) {
+      expect((await project.build()).stdout).toContain(done);
+      expect(project.files('site')).toEqual(['site/a']);
+    }
+    rmSync(project.path('src/a'));
+    project.write('src/a/b.txt', 'b');
+    await project.build();
+    expect(project.files('site')).toEqual(['site/a/b.txt']);
+  });
+
   it('removes what the other profile wrote, such as source maps', async () => {
     const project = sheets();
     await project.build('--profile', 'development');

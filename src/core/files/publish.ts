@@ -15,7 +15,7 @@ import { join, posix, relative, sep } from 'node:path';
 import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
 import { reasonOfState, type FileTable } from './file-table.js';
 import type { OutputRecord } from './record.js';
-import { isFolderAt } from './path-kind.js';
+import { isFileAt, isFolderAt } from './path-kind.js';
 import { reasonOf } from './reason.js';
 import { hashRegularFile } from './regular-file.js';
 import { tempFilePath } from './temp-file.js';
@@ -55,7 +55,10 @@ export interface Intent<Output extends NewOutput = NewOutput> {
   /** The outputs among them that have to be written. */
   readonly pending: readonly Output[];
   readonly right: readonly Output[];
-  /** Stale outputs of the pipeline that are in the way of new ones: a file where a folder has to be, or the reverse. */
+  /**
+   * What is in the way of new outputs and may go: a stale output where a folder has to be, or a folder of the tool where
+   * an output has to be, with the stale outputs in it.
+   */
   readonly obstacles: readonly string[];
   /** Pending outputs in whose place the tool has written something else. */
   readonly replacing: readonly Output[];
@@ -161,6 +164,7 @@ export function publish<Output extends NewOutput>(
   if (pending.length > 0) record.markWriting([...temps.values()]);
   // Before they are made, so that those that a killed build leaves behind are known.
   for (const folder of new Set(pending.map(({ path }) => posix.dirname(path)))) noteNewFolders(folder, place);
+  const stood = obstacles.filter((path) => record.outputs.has(path));
   const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
   if (pending.length > 0) record.markWritten();
   if (problem) return nothing([problem], problem.code === 'file-unreadable' ? problem.file : undefined);
@@ -169,7 +173,7 @@ export function publish<Output extends NewOutput>(
     files.learn(path, hash);
     states.set(path, 'written');
   }
-  const cleared = obstacles.filter((path) => !record.outputs.has(path));
+  const cleared = stood.filter((path) => !record.outputs.has(path));
   // Kept ones are still the tool's in name, so that equal numbers mean that none is left over.
   const stale = record.countOf(pipeline) === outputs.length ? [] : staleOf(pipeline, outputs, place);
   const removed = stale.length === 0 ? { removed: [], diagnostics: [] } : remove(stale, place);
@@ -186,6 +190,11 @@ export function remove(paths: readonly string[], place: Place): { removed: strin
   const removed: string[] = [];
   const diagnostics: Diagnostic[] = [];
   for (const path of paths) {
+    // Somebody removed it, and its folder has become a file.
+    if (isBelowFile(path, place.root)) {
+      place.record.forget(path);
+      continue;
+    }
     const unwritable = place.files.boundary.reasonAgainstWriting(path);
     if (unwritable !== undefined) {
       diagnostics.push(diagnostic('output-unwritable', { output: path, reason: unwritable }));
@@ -264,8 +273,8 @@ function blockedBy(path: string): string | undefined {
 }
 
 /**
- * The stale outputs that have to go so that a file can be written to a path: one that stands where a folder has to be,
- * or all that lie in a folder of that name.
+ * What has to go so that a file can be written to a path: a stale output that stands where a folder has to be, or a
+ * folder of that name with all that lies in it.
  *
  * @returns none when anything else is in the way
  */
@@ -278,7 +287,8 @@ function obstaclesOf(path: string, isStale: (path: string) => boolean, { root, r
       relative(root, join(entry.parentPath, entry.name)).split(sep).join('/');
     const files = entries.filter((entry) => !entry.isDirectory()).map(pathOf);
     const folders = entries.filter((entry) => entry.isDirectory()).map(pathOf);
-    return [path, ...folders].every((folder) => record.folders.has(folder)) && files.every(isStale) ? files : [];
+    const isOurs = [path, ...folders].every((folder) => record.folders.has(folder)) && files.every(isStale);
+    return isOurs ? [...files, path] : [];
   } catch {
     return [];
   }
@@ -288,6 +298,13 @@ function obstaclesOf(path: string, isStale: (path: string) => boolean, { root, r
 function folderFor(path: string, obstacles: readonly string[]): string {
   const obstacle = obstacles.find((one) => path.startsWith(`${one}/`));
   return posix.dirname(obstacle ?? path);
+}
+
+/** Whether a folder on the way to a path is a file, so that nothing can lie there. */
+function isBelowFile(path: string, root: string): boolean {
+  let folder = posix.dirname(path);
+  while (folder !== '.' && !existsSync(join(root, folder))) folder = posix.dirname(folder);
+  return folder !== '.' && isFileAt(join(root, folder));
 }
 
 /** Writes all outputs beside their places; then clears what is in the way and renames them. */
@@ -310,7 +327,8 @@ function writeAll<Output extends NewOutput>(
     }
     for (const obstacle of obstacles) {
       at = obstacle;
-      rmSync(join(root, obstacle), { force: true });
+      // Folders go when they are empty.
+      if (!isFolderAt(join(root, obstacle))) rmSync(join(root, obstacle), { force: true });
       record.forget(obstacle);
       files.recheck(obstacle);
     }
