@@ -68,7 +68,9 @@ const cases: Record<string, [before: string, after: string][]> = {
       'a { b: url( "x y.png" ) url(\'z(1).png\') url("") url( data:image/png;base64,AA== ) url("a b(c).png") }',
       'a{b:url(x\\ y.png) url(z\\(1\\).png) url() url(data:image/png;base64,AA==) url("a b(c).png")}',
     ],
-    ['a { content: "\\a b\\"" "\\201C" }', 'a{content:\'\\a b"\'"\u201c"}'],
+    ['a { content: "\\a b\\"" "\\201C" }', 'a{content:\'\\a b"\'"\\201c"}'],
+    ['a { content: "\\201C" "\u00e4" }', 'a{content:"\u201c""\u00e4"}'],
+    ['@charset "utf-8"; .\\f000 b \\e4 i { background: url(\\e4 .png) }', '.\\f000 b \\e4 i{background:url(\\e4.png)}'],
   ],
   selectors: [
     ['[a="b"] [ c = \'d e\' ] [f|="g" i] [h="1"] [i="j" S] { k: l }', '[a=b] [c="d e"] [f|=g i] [h="1"] [i=j S]{k:l}'],

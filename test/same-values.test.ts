@@ -3,6 +3,7 @@ import { minifyScript, minifyStyle } from 'loyal-anvil';
 import type { Browser, Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { openBrowser } from './support/browser.js';
+import { blockDifferences, randomBlock } from './support/random-block.js';
 import { randomProgram, runProgramInPage } from './support/random-program.js';
 import { randomValues } from './support/random-value.js';
 
@@ -34,6 +35,16 @@ it.each(Object.entries(randomValues))(
         expect(after.map(rounded), JSON.stringify(pairs[at])).toEqual(before.map(rounded));
   },
 );
+
+it('the same declarations of a block survive minifying, with the same values', async () => {
+  const pairs = Array.from({ length: 1500 }, (_, at) => {
+    const block = randomBlock(at + 1);
+    const { text } = minifyStyle(`a{${block}}`, { browsers: targets[at % 3] });
+    return [block, /^a\{(.*)\}$/s.exec(text)?.[1] ?? ''] as const;
+  });
+  const different = await page.evaluate(blockDifferences, pairs);
+  expect(different.map(([at, ...found]) => [...pairs[at]!, ...found])).toEqual([]);
+});
 
 it('programs dispose of what they use at the same time when they are minified', async () => {
   const frames = await browser.newPage();

@@ -31,6 +31,8 @@ export interface MinifyScriptOptions extends TextOptions, MinifyScriptChoices {
 
 /** Options of `minifyStyle`. */
 export interface MinifyStyleOptions extends TextOptions {
+  /** Whether everything outside ASCII is written as an escape, comments aside; when it is left out, if the sheet has nothing outside ASCII. */
+  readonly ascii?: boolean | undefined;
   /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
   readonly browsers?: string | readonly string[] | undefined;
 }
@@ -70,7 +72,7 @@ export function minifyScript(text: string, options: MinifyScriptOptions = {}): T
  * @example minifyStyle('a { color: #ff0000; }').text // 'a{color:red}'
  */
 export function minifyStyle(text: string, options: MinifyStyleOptions = {}): TextResult {
-  return forBrowsers(text, options, (browsers, source) => minifyStyleText(text, browsers, source));
+  return forBrowsers(text, options, (browsers, source) => minifyStyleText(text, browsers, source, options.ascii));
 }
 
 /**

@@ -99,6 +99,8 @@ const declaration: fc.Arbitrary<string> = fc
     ),
     fc.tuple(pick('transition'), pick('all .3s ease 0s', 'opacity 300ms linear, color 1s', 'none', 'all 0s')),
     fc.tuple(pick('animation'), pick('glow 1s ease 0s 1 normal none running', 'none', 'ease 1s ease')),
+    fc.tuple(pick('animation-composition'), pick('add', 'replace')),
+    fc.tuple(pick('animation-timing-function'), pick('linear', 'steps(2)', 'ease')),
     fc.tuple(pick('transition-timing-function'), pick('steps(4, end)', 'steps(1, start)', 'ease-in')),
     fc.tuple(
       pick('transform', '-webkit-transform'),
@@ -166,7 +168,31 @@ const selector = fc.oneof(
     )
     .map((all) => all.join('')),
 );
-const rule = fc.tuple(several(selector, 1, 3, ', '), block).map(([selectors, text]) => `${selectors} { ${text} }`);
+/** What browsers drop, and a whole list of selectors with it, or only some browsers. */
+const broken = pick(
+  ...['.x::after .y', 'a:unheard', 'a:hover(1)', 'b:nth-child(x)', '.x >', '> .y', '.x/**/a', 'a:not()', '.z:x .y'],
+  ...['a::before::after', '.x::before:hover', ':not(.x::before)', '.x,', '::unheard', 'a:has(:has(b))', '.x !> b'],
+);
+const rule = fc
+  .tuple(
+    fc.oneof(
+      { weight: 12, arbitrary: several(selector, 1, 3, ', ') },
+      { weight: 1, arbitrary: several(fc.oneof(broken, simple), 1, 2, ', ') },
+    ),
+    block,
+  )
+  .map(([selectors, text]) => `${selectors} { ${text} }`);
+
+/** At-rules that give something a name: the last one of a name counts, or what it adds. */
+const naming = fc.oneof(
+  fc
+    .tuple(pick('glow', 'ease', 'fade'), pick('from', '0%', 'exit 100%', '50%, 120%', '-1%', 'from 10%'), block, block)
+    .map(([name, at, first, last]) => `@keyframes ${name} { ${at} { ${first} } 100% { ${last} } }`),
+  pick('red', 'blue').map((value) => `@property --c { syntax: "<color>"; inherits: true; initial-value: ${value} }`),
+  pick('x', 'y').map((sign) => `@counter-style dots { system: cyclic; symbols: "${sign}"; suffix: " " }`),
+  pick('a', 'b').map((file) => `@font-face { font-family: "A B"; src: url(${file}.woff2) }`),
+  pick('1cm', '2cm').map((size) => `@page { margin: ${size} }`),
+);
 
 const condition = pick(
   ...['@media print', '@media all and (min-width: 1px)', '@media (max-width: 100000px)', '@supports (display: grid)'],
@@ -174,11 +200,11 @@ const condition = pick(
 );
 const nested: fc.Arbitrary<string> = fc.oneof(
   { weight: 8, arbitrary: rule },
-  fc.tuple(condition, fc.array(rule, { maxLength: 3 })).map(([head, rules]) => `${head} { ${rules.join('\n')} }`),
-  fc.tuple(simple, block, rule).map(([head, text, inner]) => `${head} { ${text}${text === '' ? '' : ';'} & ${inner} }`),
   fc
-    .tuple(pick('glow', 'ease'), block, block)
-    .map(([name, from, to]) => `@keyframes ${name} { from { ${from} } 100% { ${to} } }`),
+    .tuple(condition, fc.array(fc.oneof({ weight: 4, arbitrary: rule }, naming), { maxLength: 3 }))
+    .map(([head, rules]) => `${head} { ${rules.join('\n')} }`),
+  fc.tuple(simple, block, rule).map(([head, text, inner]) => `${head} { ${text}${text === '' ? '' : ';'} & ${inner} }`),
+  { weight: 2, arbitrary: naming },
 );
 
 /** A sheet of rules that set the same few properties of the same few elements, in many ways. */

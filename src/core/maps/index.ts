@@ -1,4 +1,4 @@
-export { PrintedText } from './printed.js';
+export { isAscii, PrintedText } from './printed.js';
 export { TextBuilder, type CopiedText } from './text.js';
 export { identityMap } from './identity.js';
 export {

@@ -47,3 +47,8 @@ export class PrintedText {
     return this.#map?.build();
   }
 }
+
+/** Whether a text has nothing outside ASCII: then what is printed of it has not, either, and its encoding decides nothing. */
+export function isAscii(text: string): boolean {
+  return /^[\0-\x7f]*$/.test(text);
+}

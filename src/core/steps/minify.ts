@@ -4,7 +4,7 @@ import { Field } from '../project/field.js';
 import { choice, flag, names, someOf } from '../project/kinds.js';
 import type { Step } from './step.js';
 
-/** Options of `minify`; all of them are for scripts. */
+/** Options of `minify`; all but `ascii` are for scripts. */
 export class MinifyOptions {
   @Field(flag, {
     doc: 'Whether what a script declares at its top may be renamed or go: no other script, and nothing in the page, may use it. In modules that is so anyway.',
@@ -39,7 +39,10 @@ export class MinifyOptions {
   })
   licences?: 'keep' | 'file' | 'none';
 
-  @Field(flag, { doc: 'Whether to write everything outside ASCII as escapes, comments aside.', default: 'false' })
+  @Field(flag, {
+    doc: 'Whether to write everything outside ASCII as escapes, comments aside: then the encoding of the page decides nothing.',
+    default: '`true` for files that are ASCII',
+  })
   ascii?: boolean;
 }
 
@@ -49,7 +52,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Makes style sheets and scripts smaller without changing what they do.',
-  version: 6,
+  version: 7,
   options: MinifyOptions,
   gathers: false,
   tools: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],

@@ -1,4 +1,5 @@
-import { tokenTypes, type CssNodePlain, type StyleSheetPlain } from 'css-tree';
+import { tokenTypes, type StyleSheetPlain, type CssNodePlain } from 'css-tree';
+import { keepSource } from './glued-comments.js';
 import { NestedRules } from './nesting.js';
 import { parseNodes } from './parse-nodes.js';
 import { StyleSyntaxError, type StyleProblem } from './problem.js';
@@ -29,10 +30,11 @@ export function parseStyle(text: string, places = true): ParsedStyle {
   const onToken = (type: number, start: number, end: number): void => structure.token(type, start, end);
   let read = parseNodes(text, { positions: places, onToken });
   structure.end();
-  if (read.errors > 0 && !places) read = parseNodes(text, { positions: true });
+  if ((read.errors > 0 || structure.glued.length > 0) && !places) read = parseNodes(text, { positions: true });
   const sheet = (read.tree ?? unread(text)) as StyleSheetPlain;
   const nested = new NestedRules(text);
   sheet.children = nested.parsed(sheet.children, false);
+  if (structure.glued.length > 0) keepSource(sheet.children, text, structure.glued);
   return { sheet, comments: structure.comments, skipped: nested.skipped };
 }
 
@@ -46,12 +48,30 @@ function unread(text: string): CssNodePlain {
 /** As many blocks in each other are more than anybody writes, and few enough to follow them one by one. */
 const mostBlocks = 500;
 
+/** Tokens that stay what they are whatever stands beside them. */
+const separating: ReadonlySet<number> = new Set([
+  tokenTypes.WhiteSpace,
+  tokenTypes.Semicolon,
+  tokenTypes.Colon,
+  tokenTypes.Comma,
+  tokenTypes.LeftCurlyBracket,
+  tokenTypes.RightCurlyBracket,
+  tokenTypes.LeftParenthesis,
+  tokenTypes.RightParenthesis,
+  tokenTypes.LeftSquareBracket,
+  tokenTypes.RightSquareBracket,
+]);
+
 /** The brackets that close what is open. */
 const closing: Readonly<Record<string, string>> = { '{': '}', '(': ')', '[': ']' };
 
 /** Looks at the tokens of a sheet: finds the comments, and whatever does not begin or end as it should. */
 class Structure {
   readonly comments: StyleComment[] = [];
+  /** Where a comment keeps two tokens apart that would be others, or mean something else, side by side or with a space. */
+  readonly glued: number[] = [];
+  #glue: number | undefined;
+  #isAfterWord = false;
   readonly #open: { readonly bracket: string; readonly start: number }[] = [];
 
   #depth = 0;
@@ -60,6 +80,7 @@ class Structure {
 
   /** @throws StyleSyntaxError when the token is out of place */
   token(type: number, start: number, end: number): void {
+    this.#noteGlue(type, start);
     switch (type) {
       case tokenTypes.Comment:
         if (end - start < 4 || !this.text.endsWith('*/', end)) broken('a comment is not closed', start, start + 2);
@@ -90,6 +111,17 @@ class Structure {
       case tokenTypes.RightSquareBracket:
         this.#close(this.text[start]!, start, end);
     }
+  }
+
+  #noteGlue(type: number, start: number): void {
+    if (type === tokenTypes.Comment) {
+      if (this.#isAfterWord) this.#glue ??= start;
+      return;
+    }
+    const isWord = !separating.has(type) && this.text[start] !== '!';
+    if (this.#glue !== undefined && (isWord || type === tokenTypes.LeftParenthesis)) this.glued.push(this.#glue);
+    this.#glue = undefined;
+    this.#isAfterWord = isWord && type !== tokenTypes.Function;
   }
 
   /** @throws StyleSyntaxError when something is still open */

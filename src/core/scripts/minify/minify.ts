@@ -1,7 +1,7 @@
 import type { AnyNode, Comment, Identifier, Program } from 'acorn';
 import { isPure, isPureClass, type Surroundings } from '../facts/effects.js';
 import { pureCalls } from '../facts/pure-calls.js';
-import type { SourceMap } from '../../maps/index.js';
+import { isAscii, type SourceMap } from '../../maps/index.js';
 import { mayHoldConstants, putConstants, type ConstantValue } from '../constants.js';
 import { syntaxLevelFor } from '../syntax/level.js';
 import { parseScript } from '../parse.js';
@@ -45,7 +45,7 @@ export interface MinifyScriptChoices {
   readonly assume?: Assumption | readonly Assumption[] | undefined;
   /** Whether comments with licences stay, go, or are given back by themselves. */
   readonly licences?: 'keep' | 'file' | 'none' | undefined;
-  /** Whether everything outside ASCII is written as an escape. */
+  /** Whether everything outside ASCII is written as an escape, comments aside; without it, when the script has nothing outside ASCII. */
   readonly ascii?: boolean | undefined;
 }
 
@@ -86,7 +86,7 @@ export function minify(text: string, settings: MinifyScriptSettings, choices: Mi
   if (hasLabels) renameLabels(program, letters);
   // What the private names of methods are, they can be asked for.
   if (hasClasses && !preserveNames && !top.hasEval) renamePrivate(program, letters);
-  const out = new ScriptOutput(settings.source, text, choices.ascii);
+  const out = new ScriptOutput(settings.source, text, choices.ascii ?? isAscii(text));
   const kept = comments.filter(isKept);
   new Printer(out, text, licences === 'keep' ? kept : [], level >= 2015).program(program);
   const gathered = licences === 'file' ? kept.map(({ start, end }) => text.slice(start, end)) : [];

@@ -29,7 +29,7 @@ export async function minifyAsset(
   }
   // Loaded when there is a sheet: scripts need not wait for its parser.
   const { minify: minifyStyle } = await import('../../styles/minify/minify.js');
-  const result = explained(asset, text, context, () => minifyStyle(text, browsers, source));
+  const result = explained(asset, text, context, () => minifyStyle(text, browsers, source, choices.ascii));
   reportSkipped(asset, text, result.skipped, context);
   return [remade(asset, result.text, result.map)];
 }

@@ -132,6 +132,23 @@ export function longhandsOf(property: string): readonly string[] {
   return longhands;
 }
 
+/** What some browsers set with a shorthand and others do not, as the specifications changed. */
+const unsure: Readonly<Record<string, RegExp>> = {
+  animation: /-composition$/,
+  font: /^font-(palette|synthesis|width)$/,
+  grid: /-gap$/,
+  mask: /^mask-border-/,
+  'white-space': /-trim$/,
+  'font-synthesis': /-position$/,
+  'overscroll-behavior': /-(inline|block)$/,
+};
+
+/** Whether every browser sets a longhand, one of `longhandsOf`, with a property. */
+export function surelySets(property: string, longhand: string): boolean {
+  const name = property.replace(/^-\w+-/, '');
+  return !(Object.hasOwn(unsure, name) && unsure[name]!.test(longhand));
+}
+
 const longhandCache = new Map<string, readonly string[]>();
 
 /**

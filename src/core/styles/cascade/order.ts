@@ -91,8 +91,11 @@ function meet(a: Mark, b: Mark): boolean {
 }
 
 /** At-rules that style rules do not meet, wherever they stand. */
-const apart =
-  /^(font-face|(-\w+-)?keyframes|property|counter-style|font-palette-values|font-feature-values|color-profile|page|view-transition|charset|import|namespace|custom-media|(-\w+-)?viewport)$/;
+const apart = /^(charset|import|namespace)$/;
+
+/** At-rules that style rules do not meet either, of which the last one of a name, or what it adds to the others, counts. */
+const naming =
+  /^(font-face|(-\w+-)?keyframes|property|counter-style|font-palette-values|font-feature-values|color-profile|page|view-transition|custom-media|(-\w+-)?viewport|position-try|function)$/;
 
 /** What a node declares; nothing when it is not known what it does. */
 export function footprintOf(node: CssNodePlain, support: StyleSupport): Footprint | undefined {
@@ -116,9 +119,14 @@ interface Kept {
   readonly footprint: Footprint | undefined;
 }
 
+let namings = 0;
+
 function atRuleFootprint(node: AtrulePlain, support: StyleSupport): Footprint | undefined {
   const name = node.name.toLowerCase();
   if (apart.test(name)) return [];
+  // Each meets every other one of its kind.
+  if (naming.test(name))
+    return [{ realms: [`@${name.replace(/^-\w+-/, '')}`], text: String(++namings), important: false, weights: [NaN] }];
   if (!/^(media|supports|container|layer|scope|starting-style|document|-moz-document)$/.test(name) || !node.block)
     return undefined;
   const marks: Mark[] = [];

@@ -25,9 +25,61 @@ export function selectorFacts(selector: SelectorPlain, support: StyleSupport): S
   if (known) return known;
   const risks: string[] = [];
   const specificity = weigh(selector.children, support, risks);
+  // Alike only to itself: what browsers make of it is not known.
+  if (!isSound(selector.children)) risks.push(selectorText(selector));
   const facts = { specificity, risks: risks.length === 0 ? '' : [...new Set(risks)].sort().join() };
   factsOf.set(selector, facts);
   return facts;
+}
+
+/**
+ * Whether the parts of a selector stand in an order that the grammar allows: browsers drop the whole list for one that
+ * does not (Selectors Level 4, sections 3 and 18).
+ */
+function isSound(nodes: readonly CssNodePlain[]): boolean {
+  let isFirst = true;
+  let isAfterElement = false;
+  for (const [at, node] of nodes.entries()) {
+    if (node.type === 'Combinator') {
+      if (isFirst || isAfterElement || at === nodes.length - 1) return false;
+      isFirst = true;
+      continue;
+    }
+    const isPseudoClass = node.type === 'PseudoClassSelector' && !isOldElement.test(node.name);
+    // Which pseudo-classes may stand behind a pseudo-element differs.
+    if (isAfterElement) return false;
+    if (node.type === 'TypeSelector' && !isFirst) return false;
+    if (isPseudoClass ? !hasRightArguments(node) : 'name' in node && node.name === '') return false;
+    if (node.type === 'PseudoElementSelector' || (node.type === 'PseudoClassSelector' && !isPseudoClass))
+      isAfterElement = true;
+    isFirst = false;
+  }
+  return nodes.length > 0;
+}
+
+const isOldElement = /^(before|after|first-line|first-letter)$/i;
+const takesSelectors = /^(not|is|where|has|host|host-context|-webkit-any|-moz-any|matches|current)$/i;
+const takesArguments = /^(nth-.*|lang|dir|state|active-view-transition-type|heading)$/i;
+const takesBoth = /^(host|current|heading)$/i;
+
+/** Whether a pseudo-class has arguments if it takes some, and selectors in it are sound and without pseudo-elements. */
+function hasRightArguments({ name, children }: Pseudo): boolean {
+  const takes = takesSelectors.test(name) || takesArguments.test(name);
+  if (!children || children.length === 0) return children === null && (!takes || takesBoth.test(name));
+  const [inner] = children;
+  const list = inner!.type === 'Nth' ? inner!.selector : inner;
+  if (list?.type === 'Raw') return !takesSelectors.test(name) && takes;
+  if (list?.type !== 'SelectorList') return takes;
+  return list.children.every(
+    (one) =>
+      one.type === 'Selector' &&
+      isSound(/^has$/i.test(name) && one.children[0]?.type === 'Combinator' ? one.children.slice(1) : one.children) &&
+      !one.children.some(
+        (part) =>
+          part.type === 'PseudoElementSelector' ||
+          (part.type === 'PseudoClassSelector' && (isOldElement.test(part.name) || /^has$/i.test(name + part.name))),
+      ),
+  );
 }
 
 const factsOf = new WeakMap<SelectorPlain, SelectorFacts>();

@@ -1,11 +1,8 @@
-import { lexer, type CssNodePlain, type DeclarationPlain } from 'css-tree';
-import { printComponent, printComponents } from '../print/values.js';
+import type { CssNodePlain, DeclarationPlain } from 'css-tree';
 import type { StyleSupport } from '../support/support.js';
-
-/** The text of a declaration's value, in its shortest spelling. */
-export function valueText({ value }: DeclarationPlain): string {
-  return value.type === 'Raw' ? value.value.trim() : printComponents(value.children, printComponent);
-}
+import { namedColors } from '../named-colors.js';
+import { isValid } from './validity.js';
+import { valueText } from './value-text.js';
 
 /** A declaration as text, by which equal ones are found. It is kept: what is looked at here does not change any more. */
 export function declarationText(node: DeclarationPlain): string {
@@ -63,68 +60,6 @@ function knowsSeveral(property: string, support: StyleSupport): boolean {
 const takesAnyCount =
   /^(margin|padding|border(-(top|right|bottom|left))?|border-(width|style|color|spacing)|background|background-color|font|font-family|list-style|outline|box-shadow|text-shadow|clip|content|quotes)$/;
 
-/** Whether a declaration is one that the grammar of its property allows; those with var( ) always are. */
-export function isValid(node: DeclarationPlain): boolean {
-  if (node.value.type !== 'Value') return false;
-  if (holdsSubstitution(node.value.children)) return true;
-  const property = node.property.toLowerCase().replace(/^[*_]/, '');
-  const text = `${property}:${valueText(node)}`;
-  let valid = validity.get(text);
-  if (valid === undefined) {
-    const matches = (value: string): boolean => lexer.matchProperty(property, value).matched !== null;
-    valid =
-      matches(valueText(node)) &&
-      resultsOf(node.value.children).every((result) => matches(printComponents(result, printComponent)));
-    if (validity.size > 20_000) validity.clear();
-    validity.set(text, valid);
-  }
-  return valid;
-}
-
-const validity = new Map<string, boolean>();
-
-/** Functions that calculate (CSS Values Level 4, section 10). */
-const calculates = /^(calc|min|max|clamp|round|mod|rem|abs|hypot)$/i;
-
-/**
- * A value with what its calculations come to in their place: the parser's grammar takes a calculation for whatever is
- * asked for, but a browser takes one with a percentage only where it takes percentages.
- *
- * @returns nothing when it has no calculations
- */
-function resultsOf(nodes: readonly CssNodePlain[]): CssNodePlain[][] {
-  const kinds = new Set<string>();
-  const replaced = (list: readonly CssNodePlain[], kind: string | undefined): CssNodePlain[] =>
-    list.map((node) => {
-      if (node.type !== 'Function') return node;
-      if (!calculates.test(node.name)) return { ...node, children: replaced(node.children, kind) };
-      const operands = operandsOf(node.children);
-      for (const one of operands) kinds.add(one.type);
-      return operands.find(({ type }) => type === kind) ?? operands[0] ?? node;
-    });
-  replaced(nodes, undefined);
-  return [...kinds].filter((kind) => kind !== 'Number' || kinds.size === 1).map((kind) => replaced(nodes, kind));
-}
-
-/** The numbers, dimensions and percentages in a calculation. */
-function operandsOf(nodes: readonly CssNodePlain[]): CssNodePlain[] {
-  return nodes.flatMap((node) => {
-    if (node.type === 'Dimension' || node.type === 'Percentage') return [node];
-    if (node.type === 'Number') return [{ ...node, value: '1' }];
-    return 'children' in node && Array.isArray(node.children) ? operandsOf(node.children as CssNodePlain[]) : [];
-  });
-}
-
-/** Whether a value holds something that is only put in when it is used: then nothing is known of what it comes to. */
-export function holdsSubstitution(nodes: readonly CssNodePlain[]): boolean {
-  return nodes.some(
-    (node) =>
-      (node.type === 'Function' && /^(var|env|attr|if|inherit|random-item|--.*)$/i.test(node.name)) ||
-      node.type === 'Raw' ||
-      ('children' in node && Array.isArray(node.children) && holdsSubstitution(node.children as CssNodePlain[])),
-  );
-}
-
 /** Gathers what a browser has to know to read a value. */
 function collect(nodes: readonly CssNodePlain[], into: Set<string>): void {
   for (const node of nodes) {
@@ -151,7 +86,7 @@ function isKnownToAll(feature: string, property: string, support: StyleSupport):
     case 'keyword':
       if (name === 'inherit') return true;
       if (name.startsWith('-') || /^(initial|unset|revert|revert-layer)$/.test(name)) return false;
-      return support.knowsKeyword(property, name) ?? !isNewer(name);
+      return support.knowsKeyword(property.replace(/^-\w+-/, ''), name) ?? isName(property, name);
     case 'unit':
       return oldUnits.test(name) || support.knows('unit', name);
     case 'hash':
@@ -166,6 +101,9 @@ function isKnownToAll(feature: string, property: string, support: StyleSupport):
   }
 }
 
-/** Colours that are younger than the properties that take them. */
-const isNewer = (name: string): boolean =>
-  /^(currentcolor|rebeccapurple|\w+text|canvas|field|mark|highlight|selecteditem|accentcolor)$/.test(name);
+/** Whether a word that the data does not have for a property is a name that users give, or a colour of CSS 3. */
+const isName = (property: string, word: string): boolean =>
+  (Object.hasOwn(namedColors, word) && word !== 'rebeccapurple') || (takesNames.test(property) && word !== 'auto');
+
+const takesNames =
+  /^(-\w+-)?(animation|animation-name|transition|transition-property|font|font-family|will-change|container|container-name|counter-(reset|increment|set)|content|grid-(row|column)(-start|-end)?|grid-area|grid-template(-areas|-rows|-columns)?|grid|list-style(-type)?|page|view-transition-(name|class))$/;

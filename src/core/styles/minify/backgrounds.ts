@@ -1,5 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
-import { holdsSubstitution, isValid } from '../cascade/values.js';
+import { holdsSubstitution } from '../cascade/value-text.js';
 import { isSlash, joinWithCommas, splitAtCommas } from '../commas.js';
 import { shortPosition } from './positions.js';
 import type { StyleRewrite } from './rewrite.js';
@@ -30,7 +30,7 @@ export const backgrounds: StyleRewrite = {
     if (holdsSubstitution(children)) return false;
     const parts = splitAtCommas(children);
     const shorter = parts.map((part) => shorten(part, parts.length === 1));
-    if (shorter.every((part, at) => part === parts[at]) || !isValid(node)) return false;
+    if (shorter.every((part, at) => part === parts[at])) return false;
     node.value.children = joinWithCommas(shorter);
     return true;
   },

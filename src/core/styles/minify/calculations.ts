@@ -1,5 +1,6 @@
 import type { CssNodePlain, FunctionNodePlain } from 'css-tree';
-import { holdsSubstitution } from '../cascade/values.js';
+import { mathType } from '../cascade/math.js';
+import { holdsSubstitution } from '../cascade/value-text.js';
 import { printComponent } from '../print/values.js';
 import { splitAtCommas } from '../commas.js';
 import {
@@ -144,6 +145,7 @@ function readProduct(nodes: readonly CssNodePlain[]): Sum | undefined {
 
 function readOperand(node: CssNodePlain): Sum | undefined {
   if (node.type === 'Number' || node.type === 'Percentage' || node.type === 'Dimension') {
+    if (node.type === 'Dimension' && !mathType(node)) return undefined;
     const factor = readDecimal(node.value);
     const unit = node.type === 'Number' ? '' : node.type === 'Percentage' ? '%' : node.unit.toLowerCase();
     // In a division, the sign of zero can decide.

@@ -1,6 +1,6 @@
 import type { CssNodePlain, FunctionNodePlain } from 'css-tree';
 import { channelsOf, type Channels } from './color-channels.js';
-import { namedColors } from './named-colors.js';
+import { namedColors } from '../named-colors.js';
 import { shortNumber } from './numbers.js';
 import type { StyleRewrite, ValuePlace } from './rewrite.js';
 

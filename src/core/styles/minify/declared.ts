@@ -1,6 +1,6 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
 import { realmsOf } from '../cascade/longhands.js';
-import { holdsSubstitution, valueText } from '../cascade/values.js';
+import { holdsSubstitution, valueText } from '../cascade/value-text.js';
 
 /** A value that means something only when it stands alone, or that is not known yet. */
 export const isUnfit = (nodes: readonly CssNodePlain[]): boolean =>

@@ -1,5 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
-import { holdsSubstitution } from '../cascade/values.js';
+import { holdsSubstitution } from '../cascade/value-text.js';
 import { printComponent } from '../print/values.js';
 import type { StyleRewrite } from './rewrite.js';
 

@@ -1,5 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
-import { holdsSubstitution, isValid } from '../cascade/values.js';
+import { holdsSubstitution } from '../cascade/value-text.js';
 import { isSlash } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
 
@@ -26,7 +26,7 @@ export const fonts: StyleRewrite = {
     const after = children.slice(size + 1);
     const rest = after[0] && isSlash(after[0]) && isUsual(after[1]) ? after.slice(2) : after;
     const kept = [...before, children[size]!, ...rest];
-    if (kept.length === children.length || !isValid(node)) return false;
+    if (kept.length === children.length) return false;
     node.value.children = kept;
     return true;
   },

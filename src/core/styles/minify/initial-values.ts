@@ -1,5 +1,6 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
-import { holdsSubstitution, isValid } from '../cascade/values.js';
+import { isValid } from '../cascade/validity.js';
+import { holdsSubstitution } from '../cascade/value-text.js';
 import { printComponent } from '../print/values.js';
 import { isComma, isSlash } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';

@@ -17,7 +17,8 @@ export const keyframeNames: StyleRewrite = {
     for (const frame of node.block.children) {
       if (frame.type !== 'Rule' || frame.prelude.type !== 'SelectorList') continue;
       for (const selector of frame.prelude.children) {
-        if (selector.type !== 'Selector') continue;
+        // More than one part is an error, and has to stay one.
+        if (selector.type !== 'Selector' || selector.children.length !== 1) continue;
         selector.children = selector.children.map((part) => {
           if (part.type === 'TypeSelector' && part.name.toLowerCase() === 'from')
             return { type: 'Percentage', value: '0' };

@@ -39,6 +39,7 @@ export const laterParts: StyleRewrite = {
     for (const part of declarations) {
       const shorthand = byPart.get(part.property.toLowerCase());
       if (!shorthand || typeof part.important === 'string' || (part.important && within === 'frame')) continue;
+      if (within === 'frame' && shorthand.name === 'animation') continue;
       const at = declarations.indexOf(part);
       const whole = declarations.slice(0, at).findLast(({ property }) => property.toLowerCase() === shorthand.name);
       if (!whole || whole.important !== part.important || hasComment(whole) || hasComment(part)) continue;

@@ -1,7 +1,8 @@
 import type { AtrulePlain, CssNodePlain, DeclarationPlain } from 'css-tree';
-import { holdsSubstitution } from '../cascade/values.js';
-import { PrintedText, type SourceMap } from '../../maps/index.js';
-import { parseStyle } from '../parse.js';
+import { holdsSubstitution } from '../cascade/value-text.js';
+import { isValid } from '../cascade/validity.js';
+import { isAscii, PrintedText, type SourceMap } from '../../maps/index.js';
+import { parseStyle, type StyleComment } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
 import { StylePrinter } from '../print/printer.js';
 import { StyleSupport } from '../support/support.js';
@@ -21,21 +22,39 @@ export interface MinifiedStyle {
  *
  * @param browsers resolved target browsers, such as `safari 17.4`
  * @param source the name of the sheet in its source map; without it, no map is made
+ * @param ascii whether everything outside ASCII is written as an escape, comments aside; without it, when the sheet has
+ * nothing outside ASCII
  * @throws StyleSyntaxError when the sheet has no structure to rely on
  */
-export function minify(text: string, browsers: readonly string[], source: string | undefined): MinifiedStyle {
+export function minify(
+  text: string,
+  browsers: readonly string[],
+  source: string | undefined,
+  ascii = isAscii(text),
+): MinifiedStyle {
   const { sheet, comments, skipped } = parseStyle(text, source !== undefined || mayKeepInside(text));
   const kept = comments.filter(({ start, end }) => isKept(text.slice(start + 2, end - 2)));
-  const rewriter = new Rewriter(text, kept, StyleSupport.of(browsers));
+  const rewriter = new Rewriter(kept, StyleSupport.of(browsers), ascii);
   sheet.children = rewriter.items(sheet.children, undefined);
   const out = new PrintedText(source, text);
-  new StylePrinter(out, text, kept).sheet(sheet);
+  new StylePrinter(out, text, kept, ascii).sheet(sheet);
   return { text: out.text, map: out.map(), skipped };
 }
 
 /** Comments that stay: licences, and those marked with `!`. */
 function isKept(comment: string): boolean {
   return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
+}
+
+/** Whether one of these comments, which are in order, begins within a stretch of the sheet. */
+function holdsComment(comments: readonly StyleComment[], from: number, to: number): boolean {
+  let [low, high] = [0, comments.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (comments[middle]!.start < from) low = middle + 1;
+    else high = middle;
+  }
+  return low < comments.length && comments[low]!.start < to;
 }
 
 /** Whether comments may have to stay that stand further down than at the head of a sheet. */
@@ -78,16 +97,13 @@ class Rewriter {
   readonly #contexts = new Map<string | undefined, ItemsContext>();
 
   constructor(
-    text: string,
-    kept: readonly { readonly start: number }[],
+    kept: readonly StyleComment[],
     private readonly support: StyleSupport,
+    ascii: boolean,
   ) {
     this.#context = {
-      ascii: /^[\0-\x7f]*$/.test(text),
-      hasComment: ({ loc }) =>
-        loc !== undefined &&
-        loc !== null &&
-        kept.some(({ start }) => start >= loc.start.offset && start < loc.end.offset),
+      ascii,
+      hasComment: ({ loc }) => kept.length > 0 && !!loc && holdsComment(kept, loc.start.offset, loc.end.offset),
       support,
       rewritten: (node) => {
         this.#declaration(node, undefined);
@@ -163,11 +179,18 @@ class Rewriter {
       node.value.children = rewriteComponents(node.value.children, place, hooks);
     }
     const hooks = declarationHooksFor(place.property);
-    let changed = hooks.length > 0;
-    for (let round = 0; changed && round < mostRounds; round++) {
-      changed = false;
-      for (const hook of hooks) changed = hook(node, place) || changed;
+    if (hooks.length === 0 || node.value.type !== 'Value') return;
+    const { value } = node;
+    const before = { ...node, value: { ...value, children: [...value.children] } };
+    let isChanged = false;
+    for (let round = 0; round < mostRounds; round++) {
+      let changes = false;
+      for (const hook of hooks) changes = hook(node, place) || changes;
+      if (!changes) break;
+      isChanged = true;
     }
+    // What browsers pass over must not become something that they take.
+    if (isChanged && place.descriptorOf === undefined && !isValid(before)) node.value = before.value;
   }
 }
 

@@ -1,5 +1,5 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
-import { longhandsOf } from '../cascade/longhands.js';
+import { longhandsOf, surelySets } from '../cascade/longhands.js';
 import { isTakenByAll, isTakenWherever } from '../cascade/values.js';
 import type { StyleSupport } from '../support/support.js';
 import type { StyleRewrite } from './rewrite.js';
@@ -34,6 +34,8 @@ export const overridden: StyleRewrite = {
       }
       // Others are hacks, and in animations browsers pass over important ones.
       if (typeof node.important === 'string' || (node.important && within === 'frame')) continue;
+      // There, only the easing of an animation counts, and how that comes about differs.
+      if (within === 'frame' && /^(-\w+-)?animation/i.test(node.property)) continue;
       const longhands = longhandsOf(nameOf(node));
       if (!hasComment(node) && isNeedless(node, longhands, later, support)) {
         gone.add(node);
@@ -62,7 +64,8 @@ function isNeedless(
   return longhands.every((longhand) =>
     later.get(longhand)?.some((one) => {
       if (node.important && !one.important) return false;
-      return nameOf(one) === nameOf(node) ? isTakenWherever(one, node, support) : isTakenByAll(one, support);
+      if (nameOf(one) === nameOf(node)) return isTakenWherever(one, node, support);
+      return surelySets(nameOf(one), longhand) && isTakenByAll(one, support);
     }),
   );
 }

@@ -58,7 +58,7 @@ export type ListHook = (nodes: readonly CssNodePlain[], context: ItemsContext) =
 
 /** What a rewrite of a list of rules may need to know. */
 export interface ItemsContext {
-  /** Whether the whole sheet is plain ASCII. */
+  /** Whether the whole sheet will be plain ASCII. */
   readonly ascii: boolean;
   /** Whether a comment that stays stands in a node: then so does the node. */
   readonly hasComment: (node: CssNodePlain) => boolean;

@@ -151,7 +151,7 @@ export const shorthands: StyleRewrite = {
       const made = all
         ? combined(shorthand, declarations, support)
         : shorthand.parts.length === 4 && shorthand.write === inOrder
-          ? takenIn(shorthand, declarations)
+          ? takenIn(shorthand, declarations, support)
           : undefined;
       if (!made?.sources.every(allowed)) continue;
       const result = rewritten(made.declaration);
@@ -191,12 +191,17 @@ function combined(
 }
 
 /** A property that follows its shorthand, taken into it. */
-function takenIn({ name, parts }: Shorthand, declarations: readonly DeclarationPlain[]): Made | undefined {
+function takenIn(
+  { name, parts }: Shorthand,
+  declarations: readonly DeclarationPlain[],
+  support: StyleSupport,
+): Made | undefined {
   const at = declarations.findLastIndex(({ property }) => property.toLowerCase() === name);
   const whole = declarations[at]!;
   const part = declarations.slice(at + 1).find(({ property }) => parts.includes(property.toLowerCase()));
   if (!part || whole.value.type !== 'Value' || part.value.type !== 'Value' || whole.important !== part.important)
     return undefined;
+  if (!isTakenByAll(whole, support) || !isTakenByAll(part, support)) return undefined;
   const { children } = whole.value;
   if (isUnfit(children) || isUnfit(part.value.children) || part.value.children.length !== 1) return undefined;
   if (children.length > 4 || children.some(({ type }) => type === 'Operator') || !isApart([whole, part], declarations))

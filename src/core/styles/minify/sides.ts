@@ -1,4 +1,4 @@
-import { holdsSubstitution } from '../cascade/values.js';
+import { holdsSubstitution } from '../cascade/value-text.js';
 import type { CssNodePlain } from 'css-tree';
 import { printComponent } from '../print/values.js';
 import type { StyleRewrite } from './rewrite.js';

@@ -1,5 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
-import { holdsSubstitution, isValid } from '../cascade/values.js';
+import { holdsSubstitution } from '../cascade/value-text.js';
 import { joinWithCommas, splitAtCommas } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
 
@@ -27,7 +27,7 @@ export const transitions: StyleRewrite = {
     const shorter = parts.map((part) =>
       property.endsWith('transition') ? shortTransition(part) : shortAnimation(part),
     );
-    if (shorter.every((part, at) => part.length === parts[at]!.length) || !isValid(node)) return false;
+    if (shorter.every((part, at) => part.length === parts[at]!.length)) return false;
     node.value.children = joinWithCommas(shorter);
     return true;
   },

@@ -3,24 +3,26 @@ import type { PrintedText } from '../../maps/index.js';
 import type { StyleComment } from '../parse.js';
 import { printPrelude } from './conditions.js';
 import { printSelector } from './selectors.js';
-import { printComponent, printComponents } from './values.js';
+import { escapeBeyondAscii } from './text.js';
+import { printComponent, printComponents, printRawValue } from './values.js';
 
 /** Prints a sheet in as few characters as its grammar allows; it changes no value and no order. */
 export class StylePrinter {
-  #comments: readonly StyleComment[];
+  /** How many of the comments have been printed. */
+  #kept = 0;
 
   /**
    * @param out where the text goes
    * @param original the text that was parsed
    * @param comments those to keep, in order
+   * @param isAscii whether everything outside ASCII is written as an escape, comments aside
    */
   constructor(
     private readonly out: PrintedText,
     private readonly original: string,
-    comments: readonly StyleComment[],
-  ) {
-    this.#comments = comments;
-  }
+    private readonly comments: readonly StyleComment[],
+    private readonly isAscii: boolean,
+  ) {}
 
   sheet(sheet: StyleSheetPlain): void {
     // In a sheet whose nodes do not know their places, comments stand at its head only.
@@ -37,18 +39,18 @@ export class StylePrinter {
       if (node.type === 'Rule') this.#rule(node);
       else if (node.type === 'Atrule') this.#atRule(node, isLast);
       else if (node.type === 'Declaration') this.#declaration(node, isLast);
-      else if (node.type === 'Raw') this.out.append(isLast || /[;}]$/.test(node.value) ? node.value : `${node.value};`);
+      else if (node.type === 'Raw') this.#put(isLast || /[;}]$/.test(node.value) ? node.value : `${node.value};`);
     });
   }
 
   #rule(node: RulePlain): void {
     if (node.prelude.type === 'SelectorList') {
       node.prelude.children.forEach((selector, index) => {
-        if (index > 0) this.out.append(',');
+        if (index > 0) this.#put(',');
         this.#mark(selector);
-        this.out.append(printSelector(selector));
+        this.#put(printSelector(selector));
       });
-    } else this.out.append(node.prelude.value.trim());
+    } else this.#put(node.prelude.value.trim());
     this.#block(node.block);
   }
 
@@ -57,44 +59,41 @@ export class StylePrinter {
       node.prelude?.type === 'Raw' ? node.prelude.value.trim() : printPrelude(node.prelude?.children ?? []);
     // The space of `@charset` is a part of its name (CSS Syntax Level 3, section 3.2).
     const space = prelude === '' || (/^["']/.test(prelude) && node.name !== 'charset') ? '' : ' ';
-    this.out.append(`@${node.name}${space}${prelude}`);
+    this.#put(`@${node.name}${space}${prelude}`);
     if (node.block) this.#block(node.block);
-    else if (!isLast) this.out.append(';');
+    else if (!isLast) this.#put(';');
   }
 
   #block({ children, loc }: BlockPlain): void {
-    this.out.append('{');
+    this.#put('{');
     this.#items(children);
     this.#keepComments(loc?.end.offset ?? -1);
-    this.out.append('}');
+    this.#put('}');
   }
 
   #declaration(node: DeclarationPlain, isLast: boolean): void {
-    this.out.append(`${node.property}:`);
+    this.#put(`${node.property}:`);
     this.#mark(node.value);
-    if (node.value.type === 'Raw') this.out.append(printRawValue(node.property, node.value.value));
-    else this.out.append(printComponents(node.value.children, printComponent));
-    if (node.important) this.out.append(`!${node.important === true ? 'important' : node.important}`);
-    if (!isLast) this.out.append(';');
+    if (node.value.type === 'Raw') this.#put(printRawValue(node.property, node.value.value));
+    else this.#put(printComponents(node.value.children, printComponent));
+    if (node.important) this.#put(`!${node.important === true ? 'important' : node.important}`);
+    if (!isLast) this.#put(';');
   }
 
   #mark({ loc }: CssNodePlain): void {
     if (loc) this.out.mark(loc.start.offset);
   }
 
+  /** Appends a part of a selector, value or condition as a whole: an escape must know what follows it. */
+  #put(text: string): void {
+    this.out.append(this.isAscii ? escapeBeyondAscii(text) : text);
+  }
+
   #keepComments(before: number): void {
-    let kept = 0;
-    for (; kept < this.#comments.length && this.#comments[kept]!.start < before; kept++) {
-      const { start, end } = this.#comments[kept]!;
+    for (; this.#kept < this.comments.length && this.comments[this.#kept]!.start < before; this.#kept++) {
+      const { start, end } = this.comments[this.#kept]!;
       if (this.out.text !== '' && !this.out.text.endsWith('\n')) this.out.append('\n');
       this.out.append(`${this.original.slice(start, end).replace(/\r\n?/g, '\n')}\n`);
     }
-    if (kept > 0) this.#comments = this.#comments.slice(kept);
   }
-}
-
-/** White space around a value never counts; an empty custom property keeps one space for browsers that want it. */
-function printRawValue(property: string, value: string): string {
-  const trimmed = value.trim();
-  return trimmed === '' && property.startsWith('--') ? ' ' : trimmed;
 }

@@ -17,6 +17,14 @@ export function isPlainIdentifier(text: string): boolean {
   return /^-?[A-Za-z_\u00a0-\uffff][\w\u00a0-\uffff-]*$/.test(text);
 }
 
+/** A part of a sheet with escapes for everything outside ASCII, which can only stand in names, strings and addresses (CSS Syntax Level 3, section 4.3.7). */
+export function escapeBeyondAscii(text: string): string {
+  return text.replace(/([^\0-\x7f])([\da-f\s])?/giu, (_, sign: string, after: string | undefined) => {
+    const escape = `\\${sign.codePointAt(0)!.toString(16)}`;
+    return after === undefined ? escape : `${escape} ${after}`;
+  });
+}
+
 function escapeControls(text: string): string {
   return text.replace(/[\0-\x08\n-\x1f\x7f]([\da-f\s])?/gi, (found, after: string | undefined) => {
     const escape = `\\${found.charCodeAt(0).toString(16)}`;

@@ -17,7 +17,9 @@ export function printComponents(nodes: readonly CssNodePlain[], print: (node: Cs
       glued = true;
       continue;
     }
-    const next = print(node);
+    let next = print(node);
+    // e.g. `-+3`, where the sign keeps the number apart from what stands before it
+    if (glued && (previous === '+' || previous === '-') && /^[\d.]/.test(next)) next = `+${next}`;
     text += !glued && needSpace(previous, next) ? ` ${next}` : next;
     previous = next;
     glued = false;
@@ -30,6 +32,8 @@ export function printComponent(node: CssNodePlain): string {
   switch (node.type) {
     case 'Identifier':
       return node.name;
+    case 'Operator':
+      return node.value.trim();
     case 'Number':
       return node.value;
     case 'Percentage':
@@ -53,10 +57,16 @@ export function printComponent(node: CssNodePlain): string {
     case 'Raw':
       return node.value.trim();
     case 'Declaration':
-      return `${node.property}:${node.value.type === 'Raw' ? node.value.value.trim() : printComponents(node.value.children, printComponent)}`;
+      return `${node.property}:${node.value.type === 'Raw' ? printRawValue(node.property, node.value.value) : printComponents(node.value.children, printComponent)}`;
     default:
       throw new Error(`no printer for ${node.type} in a value`);
   }
+}
+
+/** White space around a value never counts; an empty custom property keeps one space for browsers that want it. */
+export function printRawValue(property: string, value: string): string {
+  const trimmed = value.trim();
+  return trimmed === '' && property.startsWith('--') ? ' ' : trimmed;
 }
 
 /** Commas, slashes and stars need no space; plus and minus in a calculation do (CSS Values Level 4, section 10.8). */

@@ -1,0 +1,159 @@
+import { createLexer, lexer, type CssNodePlain, type DeclarationPlain, type Lexer } from 'css-tree';
+import { splitAtCommas } from '../commas.js';
+import { printComponent, printComponents } from '../print/values.js';
+import { definitions } from '../support/definitions.js';
+import { isMath, mathType } from './math.js';
+import { holdsSubstitution, valueText } from './value-text.js';
+
+/**
+ * Whether a declaration is one that browsers take, as far as the definition of its property goes; those with `var()`
+ * always are. Where the parser's package and the specifications differ, both have to agree: a declaration that is taken
+ * for valid lets others go.
+ */
+export function isValid(node: DeclarationPlain): boolean {
+  if (node.value.type !== 'Value') return false;
+  const { children } = node.value;
+  if (holdsSubstitution(children)) return areSubstitutionsSound(children);
+  const property = node.property.toLowerCase().replace(/^[*_]/, '');
+  const text = `${property}:${valueText(node)}`;
+  let valid = validity.get(text);
+  if (valid === undefined) {
+    valid = matches(property, children);
+    if (validity.size > 20_000) validity.clear();
+    validity.set(text, valid);
+  }
+  return valid;
+}
+
+const textOf = (children: readonly CssNodePlain[]): string => printComponents(children, printComponent);
+
+const validity = new Map<string, boolean>();
+
+function matches(property: string, children: readonly CssNodePlain[]): boolean {
+  if (holdsEscape(children) || holdsReserved(property, children)) return false;
+  if (!isDurationValid(property, children) || !areStringsValid(property, children)) return false;
+  const values = withoutMath(children);
+  return values?.every((value) => fits(property, textOf(value))) ?? false;
+}
+
+/**
+ * Whether what is only put in when a value is used is named as it has to be: the rest of the value is not looked at
+ * before (CSS Values Level 5, section 8; CSS Variables Level 1, section 3).
+ */
+function areSubstitutionsSound(nodes: readonly CssNodePlain[]): boolean {
+  return nodes.every((node) => {
+    if (node.type !== 'Function') return true;
+    const name = node.name.toLowerCase();
+    if (!/^(var|env|attr)$/.test(name)) return areSubstitutionsSound(node.children);
+    const [first, second] = node.children;
+    if (first?.type !== 'Identifier' || (name === 'var' && !/^--./.test(first.name))) return false;
+    return name !== 'var' || second === undefined || (second.type === 'Operator' && second.value.trim() === ',');
+  });
+}
+
+/** Whether a value fits the definitions of its property. */
+function fits(property: string, text: string): boolean {
+  /* eslint-disable no-console -- The matcher gives up after many steps, and says so to whoever sits at the terminal. */
+  const { warn } = console;
+  console.warn = () => undefined;
+  try {
+    if (lexer.matchProperty(property, text).matched === null) return false;
+    specified ??= createLexer({ generic: true, ...definitions } as Parameters<typeof createLexer>[0]);
+    return !Object.hasOwn(definitions.properties, property) || specified.matchProperty(property, text).matched !== null;
+  } finally {
+    console.warn = warn;
+    /* eslint-enable no-console */
+  }
+}
+
+/** Matches what the specifications define, from when it is first asked. */
+let specified: Lexer | undefined;
+
+/**
+ * Whether a value holds an escape outside a string. As a name, it may be right; but what hacks for old browsers end
+ * with, such as `\9`, is one, too, and no other browser takes them.
+ */
+function holdsEscape(nodes: readonly CssNodePlain[]): boolean {
+  return nodes.some((node) => {
+    if (node.type === 'Identifier' || node.type === 'Function') if (node.name.includes('\\')) return true;
+    if (node.type === 'Dimension') return node.unit.includes('\\');
+    if (node.type === 'Hash') return node.value.includes('\\');
+    return 'children' in node && Array.isArray(node.children) && holdsEscape(node.children as CssNodePlain[]);
+  });
+}
+
+/** Whether a value has a word where a name should be that is none (CSS Values Level 4, section 4.2, and the properties). */
+function holdsReserved(property: string, children: readonly CssNodePlain[]): boolean {
+  const says = (nodes: readonly CssNodePlain[], words: RegExp): boolean =>
+    nodes.some((node) => node.type === 'Identifier' && words.test(node.name));
+  if (says(children, /^default$/i)) return true;
+  if (/^(-\w+-)?transition(-property)?$/.test(property))
+    return splitAtCommas(children).length > 1 && says(children, /^none$/i);
+  if (/^grid-(row|column|area)/.test(property))
+    return says(children, /^span$/i) && /\bspan[^/]*\bspan\b/i.test(textOf(children));
+  if (property !== 'will-change') return false;
+  return says(children, /^(none|all|will-change)$/i) || (children.length > 1 && says(children, /^auto$/i));
+}
+
+/**
+ * Whether the first time of every transition or animation, which is its duration, is none below zero (CSS Transitions
+ * Level 1, section 2.2): the order of times is beyond the definitions.
+ */
+function isDurationValid(property: string, children: readonly CssNodePlain[]): boolean {
+  if (!/^(-\w+-)?(transition|animation)$/.test(property)) return true;
+  return splitAtCommas(children).every((part) => {
+    const first = part.find((node) => node.type === 'Dimension' && /^m?s$/i.test(node.unit));
+    return first?.type !== 'Dimension' || Number(first.value) >= 0;
+  });
+}
+
+/** Whether strings are as long as they have to be: tags of fonts have four signs, and rows of a grid have cells. */
+function areStringsValid(property: string, children: readonly CssNodePlain[]): boolean {
+  const isTagged = /^font-(feature|variation)-settings$/.test(property);
+  const isNamed = /^(grid|grid-template|grid-template-areas|font-language-override)$/.test(property);
+  return children.every(
+    (node) =>
+      node.type !== 'String' || (isTagged ? /^[ -~]{4}$/.test(node.value) : !isNamed || node.value.trim() !== ''),
+  );
+}
+
+/**
+ * A value with what its calculations come to in their place: for the parser's package, a calculation is whatever is
+ * asked for.
+ *
+ * @returns as many values as have to be valid, so that it is; nothing when a calculation is an error
+ */
+function withoutMath(nodes: readonly CssNodePlain[]): CssNodePlain[][] | undefined {
+  let isError = false;
+  let isMixed = false;
+  const replaced = (list: readonly CssNodePlain[], asPercentage: boolean): CssNodePlain[] =>
+    list.map((node): CssNodePlain => {
+      if (node.type !== 'Function') {
+        if (!('children' in node) || !Array.isArray(node.children)) return node;
+        return { ...node, children: replaced(node.children as CssNodePlain[], asPercentage) } as CssNodePlain;
+      }
+      if (!isMath(node.name)) return { ...node, children: replaced(node.children, asPercentage) };
+      const type = mathType(node);
+      isError ||= type === undefined;
+      const { unit, isPercentage = false } = type ?? {};
+      isMixed ||= isPercentage && unit !== undefined;
+      if (isPercentage && (asPercentage || unit === undefined)) return { type: 'Percentage', value: '1' };
+      return unit === undefined
+        ? { type: 'Number', value: '1' }
+        : { type: 'Dimension', value: '1', unit: usual[unit]! };
+    });
+  const value = replaced(nodes, false);
+  if (isError) return undefined;
+  return isMixed ? [value, replaced(nodes, true)] : [value];
+}
+
+/** A unit of each kind. */
+const usual: Readonly<Record<string, string>> = {
+  length: 'px',
+  angle: 'deg',
+  time: 's',
+  frequency: 'hz',
+  resolution: 'dppx',
+  decibel: 'db',
+  semitones: 'st',
+};

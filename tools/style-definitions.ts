@@ -1,0 +1,120 @@
+// Makes src/core/styles/support/definitions.ts from the value definitions of the CSS specifications, as far as the
+// parser's package knows the properties, with all types that these refer to.
+import { readFileSync, writeFileSync } from 'node:fs';
+import { definitionSyntax, lexer, type DSNode } from 'css-tree';
+
+interface Definition {
+  readonly name: string;
+  readonly syntax?: string;
+}
+
+interface Specifications {
+  readonly properties: readonly Definition[];
+  readonly types: readonly Definition[];
+  readonly functions: readonly Definition[];
+}
+
+/** What the specifications say in prose only. */
+const inProse: Readonly<Record<string, string>> = {
+  // Filter Effects Level 1, section 6.1: values below zero are invalid.
+  'blur()': 'blur( <length [0,∞]>? )',
+  ...Object.fromEntries(
+    ['brightness', 'contrast', 'grayscale', 'invert', 'opacity', 'saturate', 'sepia'].map((name) => [
+      `${name}()`,
+      `${name}( [ <number [0,∞]> | <percentage [0,∞]> ]? )`,
+    ]),
+  ),
+  'drop-shadow()': 'drop-shadow( [ <color>? && [ <length>{2} <length [0,∞]>? ] ] )',
+  // Easing Functions Level 2, section 2.3.
+  'steps()':
+    'steps( <integer [2,∞]> , jump-none ) | steps( <integer [1,∞]> , [ jump-start | jump-end | jump-both | start | end ] ) | steps( <integer [1,∞]> )',
+  // Grid Layout Level 2, section 7.2: the arguments of the functions have names instead of types.
+  'fit-content()': 'fit-content( <length-percentage [0,∞]> )',
+  'minmax()': 'minmax( [ <inflexible-breadth> | <track-breadth> ] , <track-breadth> )',
+};
+
+/** Properties that the matcher cannot follow, which takes as many items of a list as there are, and with ranges in prose. */
+const reworded: Readonly<Record<string, string>> = {
+  background: '[ <bg-layer> , ]* <final-bg-layer>',
+  // What only one browser has known, or none any more.
+  'outline-color': '<color> | invert',
+  'text-overflow': 'clip | ellipsis',
+  'overflow-clip-margin': '-undefined-',
+  'hyphenate-limit-chars': 'auto',
+  'dynamic-range-limit': 'standard | no-limit | constrained',
+  'image-orientation': 'none | from-image',
+  'interest-delay-start': 'normal | <time [0,∞]>',
+  'interest-delay-end': 'normal | <time [0,∞]>',
+  // SVG 2, sections 7.4 and 13.5.1, in prose: values below zero are invalid.
+  r: '<length-percentage [0,∞]>',
+  rx: '<length-percentage [0,∞]> | auto',
+  ry: '<length-percentage [0,∞]> | auto',
+  'stroke-width': '<length-percentage [0,∞]> | <number [0,∞]>',
+};
+
+/** Types of the parser's package that are right as they are, and that the specifications give in other ways. */
+const kept = /^(url|rect\(\)|repeat\(\)|auto-repeat|fixed-repeat|track-repeat|name-repeat|an-plus-b|calc-size\(\))$/;
+
+const { properties, types } = lexer as unknown as Record<
+  'properties' | 'types',
+  Readonly<Record<string, { readonly syntax: DSNode | null } | undefined>>
+>;
+const read = JSON.parse(readFileSync('node_modules/@webref/css/css.json', 'utf8')) as Specifications;
+/** The matcher reads ranges as plain numbers: `[0s,∞]` bounds a time. */
+const plainRanges = (syntax: string): string =>
+  syntax.replace(/\[(-?[\d.∞]+)[a-z%]*,\s*(-?[\d.∞]+)[a-z%]*\]/g, '[$1,$2]');
+const byName = (list: readonly Definition[]): Map<string, string> =>
+  new Map(
+    list
+      .toReversed()
+      .flatMap(({ name, syntax }) => (syntax === undefined ? [] : [[name, plainRanges(syntax)] as const])),
+  );
+const specified = {
+  properties: new Map([...byName(read.properties), ...Object.entries(reworded)]),
+  types: new Map([...byName(read.functions), ...byName(read.types), ...Object.entries(inProse)]),
+};
+
+const undefinedTypes: string[] = [];
+const found = { properties: {} as Record<string, string>, types: {} as Record<string, string> };
+
+/** Takes up what a definition refers to. */
+function follow(syntax: string): void {
+  definitionSyntax.walk(definitionSyntax.parse(syntax), (node: DSNode) => {
+    if (node.type === 'Property') addProperty(node.name);
+    else if (node.type === 'Type') addType(node.name);
+  });
+}
+
+function addProperty(name: string): void {
+  const own = properties[name]?.syntax;
+  const syntax = specified.properties.get(name) ?? (own ? definitionSyntax.generate(own) : undefined);
+  if (syntax === undefined || Object.hasOwn(found.properties, name)) return;
+  found.properties[name] = syntax;
+  follow(syntax);
+}
+
+function addType(name: string): void {
+  const own = types[name];
+  // Those without a definition are tokens, numbers and the like, which the matcher knows by itself.
+  if (Object.hasOwn(found.types, name) || (own && !own.syntax)) return;
+  const syntax =
+    (kept.test(name) ? undefined : specified.types.get(name)) ??
+    (own?.syntax ? definitionSyntax.generate(own.syntax) : undefined);
+  // What nothing defines matches nothing.
+  found.types[name] = syntax ?? `-undefined-${name.replace('()', '')}`;
+  if (syntax === undefined) undefinedTypes.push(name);
+  else follow(syntax);
+}
+
+for (const name of Object.keys(properties)) if (specified.properties.has(name)) addProperty(name);
+
+const text = `// Made by \`npm run tables\` from the value definitions of the CSS specifications; do not edit.
+// As text, since a large literal is slower to load than JSON.
+export const definitions = JSON.parse(
+  ${JSON.stringify(JSON.stringify(found)).replaceAll("'", "\\'").replace(/^"|"$/g, "'").replaceAll('\\"', '"')},
+) as Readonly<Record<'properties' | 'types', Readonly<Record<string, string>>>>;
+`;
+writeFileSync('src/core/styles/support/definitions.ts', text);
+console.log(
+  `value definitions: ${String(Object.keys(found.properties).length)} properties, ${String(text.length)} bytes`,
+);
