@@ -38,18 +38,18 @@ export function mergeAcross<Node extends CssNodePlain>(
   const keys = nodes.map((node) => (hasComment(node) ? undefined : merging.key(node)));
   const repeated = repeatsOf(keys);
   if (repeated.size === 0) return nodes;
-  const list = nodes.map((node, at) => {
-    const key = keys[at];
-    return {
-      node,
-      key: key !== undefined && repeated.has(key) ? key : undefined,
-      footprint: footprintOf(node, context.support),
-    };
+  const isRepeated = (key: string | undefined): boolean => key !== undefined && repeated.has(key);
+  // What stands before the first of them, or behind the last, is in nobody's way.
+  const [from, to] = [keys.findIndex(isRepeated), keys.findLastIndex(isRepeated) + 1];
+  const list = nodes.slice(from, to).map((node, at) => {
+    const key = keys[from + at];
+    return { node, key: isRepeated(key) ? key : undefined, footprint: footprintOf(node, context.support) };
   });
   const forth = pass(list, context, merging, false);
   const back =
     forth.blocked === 0 ? forth.list : pass(forth.list.toReversed(), context, merging, true).list.toReversed();
-  return back.length === list.length ? nodes : back.map(({ node }) => node);
+  if (back.length === list.length) return nodes;
+  return [...nodes.slice(0, from), ...back.map(({ node }) => node), ...nodes.slice(to)];
 }
 
 /** A node with the text that it has in common with others. */
