@@ -1,7 +1,8 @@
 // Prints the figures of the design as ratios to references that run beside them.
-//   npm run bench [-- GROUP ...]
+//   npm run bench [-- GROUP ... --seed N --times N]
+import { parseArgs } from 'node:util';
 import { Corpus } from './corpus.js';
-import { median, type Row } from './measure.js';
+import { median, type Chance, type Count, type Row } from './measure.js';
 import { cold } from './rows/cold.js';
 import { lasting } from './rows/lasting.js';
 import { meaning } from './rows/meaning.js';
@@ -15,7 +16,13 @@ let corpusOnce: Corpus | undefined;
 const corpus = (): Corpus => (corpusOnce ??= Corpus.install());
 
 /** Figures, all at once or as they are found. */
-type Rows = readonly (Row | string)[] | AsyncIterable<Row | string>;
+type Rows = readonly (Row | Count | string)[] | AsyncIterable<Row | Count | string>;
+
+const { values, positionals: named } = parseArgs({
+  allowPositionals: true,
+  options: { seed: { type: 'string' }, times: { type: 'string' } },
+});
+const chance: Chance = { seed: Number(values.seed ?? Date.now() % 1_000_000_000), times: Number(values.times ?? 1) };
 
 /** What is measured, in groups that can be named. */
 const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
@@ -26,11 +33,10 @@ const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   page: showing,
   cold: () => cold(corpus()),
   scaling,
-  lasting,
-  meaning: () => meaning(corpus()),
+  lasting: () => lasting(chance),
+  meaning: () => meaning(corpus(), chance),
 };
 
-const named = process.argv.slice(2);
 const unknown = named.find((name) => !(name in groups));
 if (unknown !== undefined) {
   console.error(`There is no group ${unknown}; the groups are ${Object.keys(groups).join(', ')}.`);
@@ -41,11 +47,20 @@ let over = 0;
 for (const name of named.length > 0 ? named : Object.keys(groups)) {
   for await (const row of await groups[name]!()) {
     if (typeof row === 'string') console.log(row);
+    else if ('wrong' in row) printCount(row);
     else print(row);
   }
 }
 console.log(over === 0 ? '\nEvery bar is held.' : `\n${String(over)} figures are over their bar.`);
 if (over > 0) process.exitCode = 1;
+
+/** What must not be found, and how much of it was. */
+function printCount({ what, wrong, note }: Count): void {
+  if (wrong > 0) over++;
+  console.log(
+    `${what}: ${wrong === 0 ? 'none' : `${String(wrong)} DIFFER`}${note === undefined ? '' : `\n    ${note}`}`,
+  );
+}
 
 /** One row: the median of the ratios, their spread, and the bar. */
 function print({ what, reference, ratios, bar, note }: Row): void {

@@ -12,6 +12,22 @@ export interface Row {
   readonly note?: string;
 }
 
+/** What was looked for and must not be found: one line of the report, which fails the run when there is any. */
+export interface Count {
+  readonly what: string;
+  readonly wrong: number;
+  /** The first of them. */
+  readonly note?: string | undefined;
+}
+
+/** What the user may say about things that are made at random. */
+export interface Chance {
+  /** The same seed makes the same things. */
+  readonly seed: number;
+  /** How many times as many as usual. */
+  readonly times: number;
+}
+
 /** The middle of some numbers. */
 export function median(values: readonly number[]): number {
   const sorted = values.toSorted((a, b) => a - b);

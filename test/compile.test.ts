@@ -429,6 +429,35 @@ describe('compiling scripts', () => {
     });
     expect(project.read('site/a.svg')).toBe('<svg/>');
   });
+
+  it('leaves nothing that no browser knows, and tells what it cannot write in older syntax', async () => {
+    const project = scriptProject(
+      {
+        'tsconfig.json': '{ "compilerOptions": { "strict": true } }',
+        'src/a.ts': '@dec class A { accessor x = 1 }\n{ using y = f(); }\nfunction dec() {}\n',
+        'src/b.js': '@dec class A { accessor x = 1 }\n{ using y = f(); }\nfunction dec() {}\n',
+        'src/c.js': 'var a = 010; with (a) { b?.c }\n',
+        'src/d.js': 'for (const [a] of new Map([[1, 2]])) said.push(a);\n',
+        'src/e.mjs': 'export * as all from "./f.mjs";\nexport const a = /(?<=b)c/v.test(`${10n ** 2n}`);\nawait a;\n',
+        'src/f.mjs': 'export const it = 1;\n',
+      },
+      'last 1 chrome version',
+    );
+    expect((await project.diagnose()).said).toEqual([]);
+    for (const name of ['a', 'b']) expect(project.read(`site/${name}.js`)).not.toMatch(/@dec|accessor x|using y/);
+    project.write('anvil.yaml', project.read('anvil.yaml').replace('last 1 chrome version', 'safari 13'));
+    expect((await project.diagnose()).said.sort()).toEqual(
+      ['1:1', '2:18', '2:18', '2:35', '3:1'].map((at) => `src/e.mjs:${at}: warning [syntax-unsupported]`),
+    );
+    expect(project.read('site/c.js')).toMatch(/^var a = 8;\nwith/);
+    project.write('anvil.yaml', project.read('anvil.yaml').replace('safari 13', 'ie 11'));
+    expect((await project.diagnose()).said).toEqual([]);
+    const said: unknown[] = [];
+    runInContext(project.read('site/d.js'), createContext({ said }));
+    expect([said, project.read('site/d.js')]).toEqual([[1], expect.not.stringContaining('=>')]);
+    project.write('src/g.ts', 'export = 5;\nimport fs = require("fs");\nimport type path = require("path");\n');
+    expect((await project.diagnose()).said).toEqual(['1:1', '2:1'].map((at) => `src/g.ts:${at}: error [typescript]`));
+  });
 });
 
 /** What a script leaves behind as `out`, or why it cannot. */

@@ -140,6 +140,12 @@ export const examples: Readonly<Record<Code, Example>> = {
     files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@import "b";\n', '_b.scss': 'b { color: teal }\n' },
   },
   typescript: { files: { 'anvil.yaml': steps('compile', 'a.ts'), 'a.ts': 'const tickets: number = (;\n' } },
+  'syntax-unsupported': {
+    files: {
+      'anvil.yaml': `browsers: safari 15\n${steps('compile', 'a.ts')}`,
+      'a.ts': 'export const year = (night: string) => /(?<=-)\\d{4}/.exec(night);\n',
+    },
+  },
   tsconfig: {
     files: {
       'anvil.yaml': steps('compile', 'a.ts'),

@@ -44,42 +44,71 @@ const features: Readonly<Record<string, readonly string[]>> = {
   ],
 };
 
+/** Syntax that no compiler can express in older syntax, by the name under which it is looked for. */
+const lasting: Readonly<Record<string, string>> = {
+  modules: 'statements.import',
+  'top-level await': 'operators.await.top_level',
+  bigint: 'builtins.BigInt',
+  'import()': 'operators.import',
+  'import.meta': 'operators.import_meta',
+  'export namespace': 'statements.export.namespace',
+  'import attributes': 'statements.import.import_attributes',
+  'look-behind': 'regular_expressions.lookbehind_assertion',
+  'named group': 'regular_expressions.named_capturing_group',
+  'unicode property': 'regular_expressions.unicode_character_class_escape',
+  modifier: 'regular_expressions.modifier',
+  'flag y': 'builtins.RegExp.sticky',
+  'flag u': 'builtins.RegExp.unicode',
+  'flag s': 'builtins.RegExp.dotAll',
+  'flag d': 'builtins.RegExp.hasIndices',
+  'flag v': 'builtins.RegExp.unicodeSets',
+};
+
 function find(path: string): Feature | undefined {
   return path
     .split('.')
     .reduce<Feature | undefined>((feature, name) => feature?.[name] as Feature | undefined, data.javascript);
 }
 
-const levels: Record<string, Record<string, string>> = {};
-for (const [year, paths] of Object.entries(features)) {
-  for (const path of paths) {
-    const compat = find(path)?.__compat;
-    if (!compat) throw new Error(`the data has no ${path}`);
-    for (const browser of browsers) {
-      const [first] = statementsOf(compat, browser).filter(
-        (one) => one.span[1] === null && !one.prefix && !one.alternative_name,
-      );
-      const known = (levels[year] ??= {})[browser];
-      // A year without an entry for a browser is one that it never knew in full.
-      if (!first) levels[year][browser] = 'never';
-      else if (known === undefined || (known !== 'never' && before(known, first.span[0])))
-        levels[year][browser] = first.span[0];
-    }
-  }
+/**
+ * The first versions of browsers that know all of some features; a browser that never knew one of them has none.
+ *
+ * @param isPartly whether it is enough to know most of a feature
+ */
+function firstVersions(paths: readonly string[], isPartly: boolean): [browser: string, version: string][] {
+  return browsers.flatMap((browser): [string, string][] => {
+    const found = paths.map((path) => {
+      const compat = find(path)?.__compat;
+      if (!compat) throw new Error(`the data has no ${path}`);
+      const statements = statementsOf(compat, browser).filter((one) => !one.prefix && !one.alternative_name);
+      return (isPartly ? statements.at(-1) : statements.find((one) => one.span[1] === null))?.span[0];
+    });
+    if (found.some((version) => version === undefined)) return [];
+    return [[browser, (found as string[]).reduce((a, b) => (before(a, b) ? b : a))]];
+  });
 }
 
-const rows = Object.entries(levels).map(([year, versions]) => {
-  const entries = Object.entries(versions).filter(([, version]) => version !== 'never');
-  return `  ${year}: { ${entries.map(([browser, version]) => `${browser}: '${version}'`).join(', ')} },`;
-});
+const row = (name: string, paths: readonly string[], isPartly = false): string =>
+  `  ${/^\w+$/.test(name) ? name : `'${name}'`}: { ${firstVersions(paths, isPartly)
+    .map(([browser, version]) => `${browser}: '${version}'`)
+    .join(', ')} },`;
 writeFileSync(
   'src/core/scripts/syntax/levels.ts',
   `// Made by \`npm run tables\` from the browser compatibility data ${data.__meta.version}; do not edit.
 
 /** For each year of the language, the first version of each browser that knows its syntax in full. */
 export const syntaxLevels: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-${rows.join('\n')}
+${Object.entries(features)
+  .map(([year, paths]) => row(year, paths))
+  .join('\n')}
 };
+
+/** For syntax that cannot be compiled, the first version of each browser that knows it. */
+export const lastingSyntax = {
+${Object.entries(lasting)
+  .map(([name, path]) => row(name, [path], true))
+  .join('\n')}
+} satisfies Readonly<Record<string, Readonly<Record<string, string>>>>;
 `,
 );
-console.log(`syntax levels: ${Object.keys(levels).join(', ')}`);
+console.log(`syntax levels: ${Object.keys(features).join(', ')}`);

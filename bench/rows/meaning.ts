@@ -6,13 +6,15 @@ import fc from 'fast-check';
 import { minifyStyle } from 'loyal-anvil';
 import { program } from '../../test/support/program.js';
 import { clone, oracles, type Corpus } from '../corpus.js';
+import type { Chance, Count } from '../measure.js';
+import { randomBlockMeaning } from './block-meaning.js';
 import { pageMeaning } from './page-meaning.js';
 import { sheetLooks } from './sheet-looks.js';
 import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
 import { randomSheet } from '../../test/support/random-sheet.js';
 
 /** Whether what is minified still means the same, by the independent checks beside the project, where they are. */
-export async function meaning(corpus: Corpus): Promise<string[]> {
+export async function meaning(corpus: Corpus, chance: Chance): Promise<(Count | string)[]> {
   if (!existsSync(oracles)) return ['meaning: the independent checks are not on this machine'];
   const work = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   try {
@@ -20,27 +22,28 @@ export async function meaning(corpus: Corpus): Promise<string[]> {
       ...sheetMeaning(corpus, work),
       ...demoMeaning(work),
       scriptMeaning(work),
-      ...libraryMeaning(corpus),
+      ...libraryMeaning(corpus, chance),
       ...(await pageMeaning(corpus)),
-      randomProgramMeaning(),
-      randomMeaning(work),
-      ...(await sheetLooks()),
+      randomProgramMeaning(chance),
+      randomMeaning(work, chance),
+      await randomBlockMeaning(chance),
+      await sheetLooks(chance),
     ];
   } finally {
     rmSync(work, { recursive: true });
   }
 }
 
-function sheetMeaning(corpus: Corpus, work: string): string[] {
+function sheetMeaning(corpus: Corpus, work: string): Count[] {
   const results = compared(
     corpus.styles.map((file) => corpus.read(file)),
     work,
   );
-  return results.map((result, index) => `meaning of ${corpus.styles[index]!.package}: ${told(result)}`);
+  return results.map((result, index) => counted(corpus.styles[index]!.package, result));
 }
 
 /** The sheets of the demo, as they are before and after the step. */
-function demoMeaning(work: string): string[] {
+function demoMeaning(work: string): Count[] {
   const root = join(work, 'demo');
   cpSync(join(clone, 'demo'), root, { recursive: true });
   spawnSync(process.execPath, [program, 'build', '--profile', 'development'], { cwd: root });
@@ -51,24 +54,24 @@ function demoMeaning(work: string): string[] {
     sheets.map((path) => readFileSync(join(root, 'site', path), 'utf8')),
     work,
   );
-  return results.map((result, index) => `meaning of the demo’s ${sheets[index]!}: ${told(result)}`);
+  return results.map((result, index) => counted(`the demo’s ${sheets[index]!}`, result));
 }
 
 /** How many random sheets are compared, so many at a time. */
 const randomSheets = 1000;
 const atATime = 100;
 
-function randomMeaning(work: string): string {
-  const seed = Date.now() % 1_000_000;
-  const sheets = fc.sample(randomSheet, { numRuns: randomSheets, seed });
+function randomMeaning(work: string, { seed, times }: Chance): Count {
+  const sheets = fc.sample(randomSheet, { numRuns: randomSheets * times, seed });
   const results: Compared[] = [];
   for (let at = 0; at < sheets.length; at += atATime) results.push(...compared(sheets.slice(at, at + atATime), work));
   const different = results.flatMap(({ differences }, at) => (differences.length > 0 ? [{ at, differences }] : []));
   const first = different[0];
-  return (
-    `meaning of ${String(results.length)} random sheets (seed ${String(seed)}): ${String(different.length)} differ` +
-    (first ? `; the first: ${first.differences.join('; ')} in\n${sheets[first.at]!}` : '')
-  );
+  return {
+    what: `what ${String(results.length)} random sheets say otherwise (seed ${String(seed)})`,
+    wrong: different.length,
+    note: first && `${first.differences.join('; ')} in\n${sheets[first.at]!}`,
+  };
 }
 
 interface Compared {
@@ -77,8 +80,11 @@ interface Compared {
   readonly differences: readonly string[];
 }
 
-const told = ({ rules, count, differences }: Compared): string =>
-  `${String(rules)} rules, ${count === 0 ? 'no difference' : `${String(count)} differences: ${differences.slice(0, 3).join('; ')}`}`;
+const counted = (name: string, { rules, count, differences }: Compared): Count => ({
+  what: `what ${String(rules)} rules of ${name} say otherwise`,
+  wrong: count,
+  note: count === 0 ? undefined : differences.slice(0, 3).join('; '),
+});
 
 /** What the check in a real browser finds between sheets and what is made of them. */
 function compared(sheets: readonly string[], work: string): Compared[] {
@@ -101,7 +107,7 @@ function compared(sheets: readonly string[], work: string): Compared[] {
   return results;
 }
 
-function scriptMeaning(work: string): string {
+function scriptMeaning(work: string): Count {
   const archive = join(oracles, 'test262.tar.gz');
   const suite = join(work, 'suite');
   const adapter = join(work, 'adapter.mjs');
@@ -132,8 +138,11 @@ export function minify(text, { module }) {
   );
   try {
     const { ran, broken, refused } = JSON.parse(stdout) as { ran: number; broken: number; refused: number };
-    return `meaning of scripts: ${String(ran)} tests of the language’s conformance suite, ${String(broken)} broken, ${String(refused)} refused`;
+    return {
+      what: `what ${String(ran)} tests of the language’s conformance suite find broken or refused`,
+      wrong: broken + refused,
+    };
   } catch {
-    return `meaning of scripts: the check failed: ${(stderr || readFileSync(adapter, 'utf8')).slice(0, 400)}`;
+    throw new Error(`the check of scripts failed: ${(stderr || readFileSync(adapter, 'utf8')).slice(0, 400)}`);
   }
 }

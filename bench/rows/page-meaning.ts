@@ -3,11 +3,12 @@ import type { Browser, Route } from 'playwright-core';
 import { minifyScript } from 'loyal-anvil';
 import { openBrowser } from '../../test/support/browser.js';
 import type { Corpus } from '../corpus.js';
+import type { Count } from '../measure.js';
 import { answers, libraryPages, type LibraryPage } from '../library-pages.js';
 
 /** Whether libraries that need a page leave the same page, and say the same on the way, minified or not. */
-export async function pageMeaning(corpus: Corpus): Promise<string[]> {
-  const rows: string[] = [];
+export async function pageMeaning(corpus: Corpus): Promise<Count[]> {
+  const rows: Count[] = [];
   const browser = await openBrowser();
   try {
     for (const file of corpus.scripts) {
@@ -18,10 +19,11 @@ export async function pageMeaning(corpus: Corpus): Promise<string[]> {
       const after = await linesOf(browser, used, minifyScript(text).text);
       const different = before.findIndex((line, at) => line !== after[at]);
       const isSame = different < 0 && before.length === after.length;
-      rows.push(
-        `meaning of ${file.package} in a page: ${String(before.length)} lines of what it does and leaves, ` +
-          (isSame ? 'none differ' : `DIFFERENT: ${before.at(different) ?? ''} became ${after[different] ?? 'nothing'}`),
-      );
+      rows.push({
+        what: `what ${file.package} does otherwise in a page (${String(before.length)} lines of what it does and leaves)`,
+        wrong: isSame ? 0 : 1,
+        note: isSame ? undefined : `${before.at(different) ?? ''} became ${after[different] ?? 'nothing'}`,
+      });
     }
   } finally {
     await browser.close();

@@ -2,24 +2,26 @@ import vm from 'node:vm';
 import fc from 'fast-check';
 import { minifyScript } from 'loyal-anvil';
 import type { Corpus } from '../corpus.js';
+import type { Chance, Count } from '../measure.js';
 import { randomProgram, runProgram } from '../../test/support/random-program.js';
 
 /** How many random programs are run before and after. */
 const programs = 20_000;
 
 /** Whether random programs, minified in two ways, still say the same. */
-export function randomProgramMeaning(): string {
-  const first = Date.now() % 1_000_000_000;
+export function randomProgramMeaning({ seed: first, times }: Chance): Count {
+  const count = programs * times;
   const different: number[] = [];
-  for (let seed = first; seed < first + programs; seed++) {
+  for (let seed = first; seed < first + count; seed++) {
     const program = randomProgram(seed);
     const { text } = minifyScript(program, { preserveNames: seed % 4 === 0 });
     if (runProgram(program) !== runProgram(text)) different.push(seed);
   }
-  return (
-    `meaning of ${String(programs)} random programs (from seed ${String(first)}): ${String(different.length)} differ` +
-    (different.length > 0 ? `: seeds ${different.slice(0, 8).join(', ')}` : '')
-  );
+  return {
+    what: `what ${String(count)} random programs say otherwise (from seed ${String(first)})`,
+    wrong: different.length,
+    note: different.length > 0 ? `seeds ${different.slice(0, 8).join(', ')}` : undefined,
+  };
 }
 
 /** The libraries of the corpus that need no page, and the name under which each is found. */
@@ -49,8 +51,7 @@ const value: fc.Arbitrary<string> = fc.letrec<{ value: string }>((tie) => ({
 const argumentLists = 150;
 
 /** Whether the functions of libraries give the same for the same arguments, minified or not. */
-export function libraryMeaning(corpus: Corpus): string[] {
-  const seed = Date.now() % 1_000_000;
+export function libraryMeaning(corpus: Corpus, { seed }: Chance): Count[] {
   const lists = fc.sample(fc.array(value, { maxLength: 3 }), { numRuns: argumentLists, seed });
   return corpus.scripts.flatMap((file) => {
     const name = libraries[file.package];
@@ -60,9 +61,11 @@ export function libraryMeaning(corpus: Corpus): string[] {
     const different = before!.filter((line, index) => line !== after![index]);
     const failing = before!.filter((line) => line.includes(' fails: ')).length;
     return [
-      `meaning of ${file.package}: ${String(before!.length)} calls of its functions (seed ${String(seed)}; ` +
-        `${String(failing)} of them fail), ${String(different.length)} differ` +
-        (different[0] === undefined ? '' : `: ${different[0].slice(0, 200)}`),
+      {
+        what: `what ${String(before!.length)} calls of functions of ${file.package} give otherwise (seed ${String(seed)}; ${String(failing)} of them fail)`,
+        wrong: different.length,
+        note: different[0]?.slice(0, 200),
+      },
     ];
   });
 }

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { minifyStyle, prefixStyle } from 'loyal-anvil';
 import { openBrowser } from '../../test/support/browser.js';
+import type { Chance, Count } from '../measure.js';
 import { oldBrowsers, randomSheet, withoutOldBoxes } from '../../test/support/random-sheet.js';
 import { differingLooks } from '../../test/support/sheet-looks.js';
 
@@ -9,14 +10,15 @@ const sheets = 300;
 
 /** What sheets are minified for. */
 const targets = [
+  'defaults',
   'last 1 chrome version',
   'last 2 chrome versions, firefox esr, safari 17',
   'chrome 100, safari 13, ie 11',
 ];
 
 /** Whether random sheets look the same in Chromium when they are minified for target browsers, or prefixed. */
-export async function sheetLooks(): Promise<string[]> {
-  const seed = Date.now() % 1_000_000;
+export async function sheetLooks({ seed, times }: Chance): Promise<Count> {
+  const count = sheets * times;
   const browser = await openBrowser();
   try {
     const page = await browser.newPage();
@@ -25,16 +27,17 @@ export async function sheetLooks(): Promise<string[]> {
       const found = (await differingLooks(page, before, after)).filter((one) => !one.includes(' -webkit-box-'));
       if (found.length > 0) problems.push(`${what}: ${found.slice(0, 3).join('; ')} in\n${before}`);
     };
-    for (const sheet of fc.sample(randomSheet, { numRuns: sheets, seed })) {
+    for (const sheet of fc.sample(randomSheet, { numRuns: count, seed })) {
       for (const browsers of targets)
         await compare(`minified for ${browsers}`, sheet, minifyStyle(sheet, { browsers }).text);
       const plain = withoutOldBoxes(sheet);
       await compare('prefixed', plain, prefixStyle(plain, { browsers: oldBrowsers }).text);
     }
-    const first = problems[0] === undefined ? '' : `; the first, ${problems[0]}`;
-    return [
-      `looks of ${String(sheets)} random sheets (seed ${String(seed)}), minified for ${String(targets.length)} sets of browsers and prefixed: ${String(problems.length)} differ${first}`,
-    ];
+    return {
+      what: `what ${String(count)} random sheets make look otherwise, minified for ${String(targets.length)} sets of browsers and prefixed (seed ${String(seed)})`,
+      wrong: problems.length,
+      note: problems[0],
+    };
   } finally {
     await browser.close();
   }

@@ -29,8 +29,11 @@ export interface CompilerSettings {
   readonly options: ts.CompilerOptions;
 }
 
-/** `strict` asks for "use strict" where a file has none; without it, scripts stay as sloppy as they are written. */
-const defaults: ts.CompilerOptions = { alwaysStrict: false };
+/**
+ * `strict` asks for "use strict" where a file has none; without it, scripts stay as sloppy as they are written. A loop
+ * over a map is one over what it holds in older syntax, too.
+ */
+const defaults: ts.CompilerOptions = { alwaysStrict: false, downlevelIteration: true };
 
 const virtualRoot = '/project/';
 

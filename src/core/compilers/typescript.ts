@@ -5,6 +5,7 @@ import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/ind
 import { readMap } from '../maps/index.js';
 import { parsesAt } from '../scripts/parse.js';
 import { syntaxLevelFor, type SyntaxLevel } from '../scripts/syntax/level.js';
+import { unsupportedSyntax } from '../scripts/syntax/unsupported.js';
 import { extensionOf } from '../assets/kind.js';
 import { remade, sourceName, textOf, type Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
@@ -20,9 +21,18 @@ export const compileScript: Compile = (asset, path, _, context) => {
   const level = syntaxLevelFor(context.settings.browsers);
   const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
   // A script that uses nothing newer than the targets know needs no compiler, and must not wait for one to load.
-  if (isPlain && parsesAt(text, level === 'latest' ? Infinity : level)) return asset;
-  return transpile(asset, text, path, level, context);
+  const isAsItIs = isPlain && parsesAt(text, level === 'latest' ? newestKnown : level);
+  const made = isAsItIs ? asset : transpile(asset, text, path, level, context);
+  const madeText = isAsItIs ? text : textOf(made);
+  for (const { what, browser, offset } of unsupportedSyntax(madeText, context.settings.browsers))
+    context.report(
+      diagnostic('syntax-unsupported', { what, browser }, context.place(made, madeText, offset, offset + 1)),
+    );
+  return made;
 };
+
+/** The newest level of which some browser knows everything; what the compiler knows beyond that, such as decorators, none does. */
+const newestKnown = 2025;
 
 /** Loads the compiler, and has it compile something. */
 export function prepareScripts(): void {
@@ -52,14 +62,20 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
       module: compiler.ModuleKind.ESNext,
       allowJs: true,
       sourceMap: context.settings.maps,
+      // A sloppy script stays one, whatever is asked of typed ones.
+      ...(isPlain && { alwaysStrict: false }),
       // Older targets work still; that they are to go one day is no news for this build.
       ignoreDeprecations: '6.0',
     },
   };
+  if (!isPlain) checkModuleForms(compiler, asset, text, fileName, context);
   const fail = (): void => checkSyntax(compiler, asset, text, fileName, context);
   const { outputText, sourceMapText, diagnostics } = transpiled(compiler, text, options, fail);
   const mistakes = (diagnostics ?? []).filter(
-    (one) => one.category === compiler.DiagnosticCategory.Error && one.file !== undefined,
+    (one) =>
+      one.category === compiler.DiagnosticCategory.Error &&
+      one.file !== undefined &&
+      !(isPlain && fineInSloppyScripts.has(one.code)),
   );
   if (mistakes.length > 0) {
     fail();
@@ -68,6 +84,44 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
   if (map) map.sourcesContent = [text];
   return remade(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
+}
+
+/** Numbers and escapes of the first years of the language, which sloppy scripts may have still (ECMA-262, section B.1). */
+const fineInSloppyScripts: ReadonlySet<number> = new Set([1121, 1487, 1489]);
+
+/**
+ * Reports forms of modules that only mean something where scripts are CommonJS: the compiler leaves them out of others.
+ *
+ * @throws DiagnosticError when there are any
+ */
+function checkModuleForms(
+  compiler: typeof ts,
+  asset: Asset,
+  text: string,
+  fileName: string,
+  context: StepContext,
+): void {
+  if (!/\bexport\s*=|\bimport\s+\w+\s*=\s*require\b/.test(text)) return;
+  const tree = compiler.createSourceFile(fileName, text, compiler.ScriptTarget.Latest);
+  const report = (node: ts.Node, number: number, message: string): Diagnostic =>
+    diagnostic('typescript', { message, number }, context.place(asset, text, node.getStart(tree), node.end));
+  const found = tree.statements.flatMap((node): Diagnostic[] => {
+    if (compiler.isExportAssignment(node) && node.isExportEquals === true)
+      return [report(node, 1203, '`export =` means nothing in an ECMAScript module; write `export default` instead.')];
+    const isRequired =
+      compiler.isImportEqualsDeclaration(node) &&
+      !node.isTypeOnly &&
+      compiler.isExternalModuleReference(node.moduleReference);
+    if (!isRequired) return [];
+    return [
+      report(
+        node,
+        1202,
+        '`import … = require()` means nothing in an ECMAScript module; write `import … from` instead.',
+      ),
+    ];
+  });
+  if (found.length > 0) throw new DiagnosticError(...found);
 }
 
 /** Compiles a text; where the compiler cannot get over a mistake of syntax, `fail` tells of that. */
@@ -114,7 +168,8 @@ function isConfused(tree: ts.SourceFile, at: number, first: ts.Diagnostic): bool
 }
 
 function targetOf(compiler: typeof ts, level: SyntaxLevel): ts.ScriptTarget {
-  if (level === 'latest') return compiler.ScriptTarget.ESNext;
+  // The newest target leaves what no browser knows, such as decorators, as it is.
+  if (level === 'latest') return compiler.ScriptTarget.ES2022;
   return level < 2015 ? compiler.ScriptTarget.ES5 : compiler.ScriptTarget[`ES${String(level)}` as 'ES2015'];
 }
 

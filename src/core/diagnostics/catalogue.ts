@@ -253,6 +253,10 @@ export const catalogue = {
     () =>
       'Set "jsx" in the "compilerOptions" of tsconfig.json to "react-jsx" (with "jsxImportSource") or to "react" (with "jsxFactory").',
   ),
+  'syntax-unsupported': warning<{ what: string; browser: string }>(
+    (p) => `${p.what} does not work in ${p.browser}, one of the target browsers.`,
+    () => 'It cannot be compiled to older syntax: write it in another way, or leave that browser out of `browsers`.',
+  ),
   'script-syntax': error<{ message: string }>(
     (p) => `The script cannot be parsed: ${p.message}.`,
     () => 'Fix the syntax; for a typed script, put `compile` before this step.',

@@ -74,6 +74,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   typescript: 'TypeScript cannot read a script. The message is its own; the position is where it stopped.',
   tsconfig: 'The TypeScript settings that concern a script are wrong. The message is the compiler’s own.',
   'jsx-undecided': 'A script has JSX, and nothing says what to turn it into.',
+  'syntax-unsupported':
+    'A script has syntax that a target browser does not know, and no compiler can write it in older syntax: there, the whole script fails.',
   'script-syntax': 'A script cannot be parsed, so that it cannot be joined or minified.',
   'script-kind': 'A file with the name of a script cannot be parsed as one, and looks like something else.',
   'property-taken': 'A property cannot get the short name that its place in `renameProperties` gives it.',

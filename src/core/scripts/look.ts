@@ -14,6 +14,15 @@ export function lookOf(text: string): ScriptLook | undefined {
       kind: 'HTML or XML',
       advice: 'Was an error page saved in its place? Otherwise copy it in a pipeline without steps.',
     };
+  if (
+    /(^|[\n;}])\s*@[\w.]+(\([^)]*\))?\s*(export\s+)?(default\s+)?(class\b|@)|^\s*(static\s+)?accessor\s+[\w#]+\s*[=;]/m.test(
+      text,
+    )
+  )
+    return {
+      kind: 'a script with decorators',
+      advice: 'No browser knows them yet: put `compile` before this step.',
+    };
   if (isJson(text)) return { kind: 'JSON', advice: 'Name it `.json`, and copy it in a pipeline without steps.' };
   if (
     /^\s*(interface\s+\w+[^;{]*\{|type\s+\w+(<[^>]*>)?\s*=|(export\s+)?(declare|abstract|namespace|enum)\s+\w+|import\s+type\b)/m.test(

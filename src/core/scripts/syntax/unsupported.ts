@@ -1,0 +1,120 @@
+import type { AnyNode, Literal } from 'acorn';
+import { compare, parseTarget } from '../../targets/targets.js';
+import { ScriptSyntaxError, parseScript } from '../parse.js';
+import { eachChild, isFunction } from '../tree/children.js';
+import { lastingSyntax } from './levels.js';
+
+type Feature = keyof typeof lastingSyntax;
+
+/** Syntax in a script that a target browser does not know, and that cannot be compiled to older syntax. */
+export interface UnsupportedSyntax {
+  /** As the beginning of a sentence. */
+  readonly what: string;
+  /** The first target browser that does not know it, as Browserslist names it. */
+  readonly browser: string;
+  /** 0-based offset where it stands first. */
+  readonly offset: number;
+}
+
+/** What is said of each. */
+const names: Readonly<Record<Exclude<Feature, 'modules'>, string>> = {
+  'top-level await': '`await` outside a function',
+  bigint: 'A big integer',
+  'import()': '`import()`',
+  'import.meta': '`import.meta`',
+  'export namespace': '`export * as`',
+  'import attributes': '`with` behind an import',
+  'look-behind': 'A regular expression that looks behind',
+  'named group': 'A named group in a regular expression',
+  'unicode property': 'A Unicode property in a regular expression',
+  modifier: 'A flag for a part of a regular expression',
+  'flag y': 'The flag `y` of a regular expression',
+  'flag u': 'The flag `u` of a regular expression',
+  'flag s': 'The flag `s` of a regular expression',
+  'flag d': 'The flag `d` of a regular expression',
+  'flag v': 'The flag `v` of a regular expression',
+};
+
+/** Whether a text may hold any of that: looking is cheaper than parsing. */
+const mayHold =
+  /\bawait\b|\dn\b|\bimport\s*[(.]|\bexport\s*\*\s*as\b|\bwith\s*\{|\(\?(<|[ims]*-?[ims]*:)|\\p\{|\/[dgimsuvy]*[dsuvy]/i;
+
+/**
+ * Looks for syntax that target browsers do not know, though the script has been compiled.
+ *
+ * @param browsers resolved target browsers, such as `safari 17.4`
+ * @returns each kind once, in the order of the text
+ */
+export function unsupportedSyntax(text: string, browsers: readonly string[]): UnsupportedSyntax[] {
+  if (!mayHold.test(text)) return [];
+  const found = new Map<Exclude<Feature, 'modules'>, number>();
+  let isModule: boolean;
+  try {
+    const read = parseScript(text);
+    isModule = read.isModule;
+    visit(read.program, false, (feature, offset) => {
+      if (!found.has(feature)) found.set(feature, offset);
+    });
+  } catch (error) {
+    // Whoever reads it next tells of that.
+    if (error instanceof ScriptSyntaxError) return [];
+    throw error;
+  }
+  return [...found].flatMap(([feature, offset]): UnsupportedSyntax[] => {
+    const browser = browsers.find(
+      // A browser without modules passes over scripts that are some.
+      (one) => !knows(one, feature) && (!isModule || knows(one, 'modules')),
+    );
+    return browser === undefined ? [] : [{ what: names[feature], browser, offset }];
+  });
+}
+
+function knows(browser: string, feature: Feature): boolean {
+  const target = parseTarget(browser);
+  if (!target) return true;
+  const since = (lastingSyntax[feature] as Readonly<Record<string, string>>)[target.browser];
+  return since !== undefined && compare(target.version, since) >= 0;
+}
+
+type Found = (feature: Exclude<Feature, 'modules'>, offset: number) => void;
+
+function visit(node: AnyNode, isInFunction: boolean, found: Found): void {
+  switch (node.type) {
+    case 'AwaitExpression':
+      if (!isInFunction) found('top-level await', node.start);
+      break;
+    case 'ForOfStatement':
+      if (node.await && !isInFunction) found('top-level await', node.start);
+      break;
+    case 'ImportExpression':
+      found('import()', node.start);
+      break;
+    case 'MetaProperty':
+      if (node.meta.name === 'import') found('import.meta', node.start);
+      break;
+    case 'ExportAllDeclaration':
+      if (node.exported) found('export namespace', node.start);
+      if (node.attributes.length > 0) found('import attributes', node.start);
+      break;
+    case 'ImportDeclaration':
+    case 'ExportNamedDeclaration':
+      if (node.attributes.length > 0) found('import attributes', node.start);
+      break;
+    case 'Literal':
+      if (node.bigint !== undefined && node.bigint !== null) found('bigint', node.start);
+      if (node.regex) ofRegExp(node.regex, node.start, found);
+      break;
+    default:
+  }
+  eachChild(node, (child) => visit(child, isInFunction || isFunction(node), found));
+}
+
+function ofRegExp({ pattern, flags }: NonNullable<Literal['regex']>, start: number, found: Found): void {
+  // Neither what is escaped nor what stands in a class opens a group.
+  const groups = pattern.replace(/\\[^pP]|\[(?:\\[^]|[^\]\\])*\]/g, '');
+  if (/\(\?<[=!]/.test(groups)) found('look-behind', start);
+  if (/\(\?<[^=!]/.test(groups)) found('named group', start);
+  if (/\(\?[ims]+(-[ims]*)?:|\(\?-[ims]+:/.test(groups)) found('modifier', start);
+  if (/[uv]/.test(flags) && /\\p\{/i.test(pattern)) found('unicode property', start);
+  for (const flag of ['y', 'u', 's', 'd', 'v'] as const) if (flags.includes(flag)) found(`flag ${flag}`, start);
+}
