@@ -447,7 +447,7 @@ describe('compiling scripts', () => {
     for (const name of ['a', 'b']) expect(project.read(`site/${name}.js`)).not.toMatch(/@dec|accessor x|using y/);
     project.write('anvil.yaml', project.read('anvil.yaml').replace('last 1 chrome version', 'safari 13'));
     expect((await project.diagnose()).said.sort()).toEqual(
-      ['1:1', '2:18', '2:18', '2:35', '3:1'].map((at) => `src/e.mjs:${at}: warning [syntax-unsupported]`),
+      ['1:1', '2:18', '2:18', '2:37', '3:1'].map((at) => `src/e.mjs:${at}: warning [syntax-unsupported]`),
     );
     expect(project.read('site/c.js')).toMatch(/^var a = 8;\nwith/);
     project.write('anvil.yaml', project.read('anvil.yaml').replace('safari 13', 'ie 11'));

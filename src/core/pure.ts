@@ -1,4 +1,5 @@
 import type { EncodedSourceMap } from '@jridgewell/trace-mapping';
+import { callDeeply } from './deep-call.js';
 import { diagnostic, type Diagnostic } from './diagnostics/index.js';
 import { encodeMap, type SourceMap } from './maps/index.js';
 import type { ConstantValue } from './scripts/constants.js';
@@ -60,7 +61,7 @@ export interface TextResult {
  * @example minifyScript('let a = true').text // 'let a=!0'
  */
 export function minifyScript(text: string, options: MinifyScriptOptions = {}): TextResult {
-  return forBrowsers(text, options, (browsers, source) => ({
+  return forBrowsers('minifyScript', text, options, (browsers, source) => ({
     skipped: [],
     ...minifyScriptText(text, { module: options.module, browsers, source, constants: options.constants }, options),
   }));
@@ -72,7 +73,9 @@ export function minifyScript(text: string, options: MinifyScriptOptions = {}): T
  * @example minifyStyle('a { color: #ff0000; }').text // 'a{color:red}'
  */
 export function minifyStyle(text: string, options: MinifyStyleOptions = {}): TextResult {
-  return forBrowsers(text, options, (browsers, source) => minifyStyleText(text, browsers, source, options.ascii));
+  return forBrowsers('minifyStyle', text, options, (browsers, source) =>
+    minifyStyleText(text, browsers, source, options.ascii),
+  );
 }
 
 /**
@@ -81,10 +84,11 @@ export function minifyStyle(text: string, options: MinifyStyleOptions = {}): Tex
  * @example prefixStyle('a{user-select:none}', { browsers: 'safari 17' }).text // 'a{-webkit-user-select:none;user-select:none}'
  */
 export function prefixStyle(text: string, options: PrefixStyleOptions = {}): TextResult {
-  return forBrowsers(text, options, (browsers, source) => prefix(text, browsers, source, options));
+  return forBrowsers('prefixStyle', text, options, (browsers, source) => prefix(text, browsers, source, options));
 }
 
 function forBrowsers(
+  name: string,
   text: string,
   options: MinifyScriptOptions | MinifyStyleOptions | PrefixStyleOptions,
   work: (browsers: readonly string[], source: string | undefined) => Made,
@@ -93,7 +97,8 @@ function forBrowsers(
   const problem = browsersProblem(queries);
   if (problem !== undefined)
     return { text, diagnostics: [diagnostic('browsers-query', { query: queries.join(', '), reason: problem })] };
-  return run(text, options, (source) => work(resolveBrowsers(queries), source));
+  const resolved = resolveBrowsers(queries);
+  return run(name, text, options, (source) => work(resolved, source));
 }
 
 interface Made {
@@ -103,11 +108,8 @@ interface Made {
   readonly skipped: readonly StyleProblem[];
 }
 
-function run(
-  text: string,
-  { file = 'input', map }: TextOptions,
-  work: (source: string | undefined) => Made,
-): TextResult {
+function run(name: string, text: string, options: TextOptions, work: (source: string | undefined) => Made): TextResult {
+  const { file = 'input', map } = options;
   try {
     const made = work(map ? file : undefined);
     const diagnostics = made.skipped.map(({ message, start, end }) =>
@@ -120,6 +122,9 @@ function run(
       ...licencesOf(made),
     };
   } catch (error) {
+    // The parsers and printers follow the nesting of the text on the call stack.
+    const deeper = isStackOverflow(error) ? callDeeply<TextResult>(name, text, options) : undefined;
+    if (deeper) return deeper;
     const found = describe(error, file, text);
     if (!found) throw error;
     return { text, diagnostics: [found] };
@@ -141,7 +146,6 @@ function describe(error: unknown, file: string, text: string): Diagnostic | unde
     const place = { file, text, offsets: [offset, offset + shortName.length] } as const;
     return diagnostic('property-taken', { property, shortName }, place);
   }
-  // The parsers and printers follow the nesting of the text on the call stack.
   if (isStackOverflow(error)) return diagnostic('too-deep', {}, { file });
   if (!(error instanceof StyleSyntaxError)) return undefined;
   const { message, start, end } = error.problem;

@@ -1,7 +1,7 @@
 import type { AnyNode, CallExpression, Class, Expression, Identifier, NewExpression, ObjectExpression } from 'acorn';
 import { bindingOf, isDynamic } from '../scopes/binding.js';
 import { isKnownGlobal, makesObject } from './globals.js';
-import { isPrimitive, kindOf, knownValue } from './values.js';
+import { farEnough, isPrimitive, kindOf, knownValue } from './values.js';
 
 /** What is known of a program besides its tree. */
 export interface Surroundings {
@@ -17,7 +17,8 @@ export interface Surroundings {
  * Whether nothing but an expression's value depends on its being evaluated: it runs no code that could look at
  * anything, and cannot fail. What is not known is taken for a getter or a proxy.
  */
-export function isPure(node: AnyNode, known: Surroundings): boolean {
+export function isPure(node: AnyNode, known: Surroundings, depth = 0): boolean {
+  if (depth > farEnough) return false;
   switch (node.type) {
     case 'Literal':
     case 'FunctionExpression':
@@ -29,22 +30,22 @@ export function isPure(node: AnyNode, known: Surroundings): boolean {
       if (bindingOf(node)) return !known.early.has(node);
       return node.name === 'arguments' || isKnownGlobal(node.name, known.level);
     case 'TemplateLiteral':
-      return arePure(node.expressions, known, (one) => isPrimitive(kindOf(one)));
+      return arePure(node.expressions, known, depth, (one) => isPrimitive(kindOf(one)));
     case 'ArrayExpression':
-      return arePure(node.elements, known);
+      return arePure(node.elements, known, depth);
     case 'ObjectExpression':
-      return isPureObject(node, known);
+      return isPureObject(node, known, depth);
     case 'ClassExpression':
       return isPureClass(node, known);
     case 'UnaryExpression':
       if (node.operator === 'delete') return false;
       if (node.operator === 'typeof' && node.argument.type === 'Identifier' && !bindingOf(node.argument))
         return !isDynamic(node.argument);
-      if (!isPure(node.argument, known)) return false;
+      if (!isPure(node.argument, known, depth + 1)) return false;
       return /^(!|void|typeof)$/.test(node.operator) || isPrimitive(kindOf(node.argument));
     case 'BinaryExpression': {
-      if (node.left.type === 'PrivateIdentifier' || !isPure(node.left, known)) return false;
-      if (!isPure(node.right, known)) return false;
+      if (node.left.type === 'PrivateIdentifier' || !isPure(node.left, known, depth + 1)) return false;
+      if (!isPure(node.right, known, depth + 1)) return false;
       if (node.operator === '===' || node.operator === '!==') return true;
       const left = kindOf(node.left);
       const right = kindOf(node.right);
@@ -55,14 +56,18 @@ export function isPure(node: AnyNode, known: Surroundings): boolean {
       return isPrimitive(left) && isPrimitive(right);
     }
     case 'LogicalExpression':
-      return isPure(node.left, known) && isPure(node.right, known);
+      return isPure(node.left, known, depth + 1) && isPure(node.right, known, depth + 1);
     case 'ConditionalExpression':
-      return isPure(node.test, known) && isPure(node.consequent, known) && isPure(node.alternate, known);
+      return (
+        isPure(node.test, known, depth + 1) &&
+        isPure(node.consequent, known, depth + 1) &&
+        isPure(node.alternate, known, depth + 1)
+      );
     case 'SequenceExpression':
-      return arePure(node.expressions, known);
+      return arePure(node.expressions, known, depth);
     case 'CallExpression':
     case 'NewExpression':
-      return isPureCall(node, known);
+      return isPureCall(node, known, depth);
     default:
       return false;
   }
@@ -72,25 +77,27 @@ export function isPure(node: AnyNode, known: Surroundings): boolean {
 function arePure(
   nodes: readonly (AnyNode | null)[],
   known: Surroundings,
+  depth: number,
   test: (node: AnyNode) => boolean = () => true,
 ): boolean {
-  for (const one of nodes) if (one && (one.type === 'SpreadElement' || !test(one) || !isPure(one, known))) return false;
+  for (const one of nodes)
+    if (one && (one.type === 'SpreadElement' || !test(one) || !isPure(one, known, depth + 1))) return false;
   return true;
 }
 
-function isPureCall(node: CallExpression | NewExpression, known: Surroundings): boolean {
+function isPureCall(node: CallExpression | NewExpression, known: Surroundings, depth: number): boolean {
   if (node.callee.type === 'Super') return false;
   const { callee } = node;
-  if (known.pureCalls.has(node)) return arePure(node.arguments, known);
+  if (known.pureCalls.has(node)) return arePure(node.arguments, known, depth);
   if (node.type === 'NewExpression' && callee.type === 'Identifier' && !bindingOf(callee) && !isDynamic(callee))
     return node.arguments.length === 0 && makesObject.has(callee.name) && isKnownGlobal(callee.name, known.level);
   return false;
 }
 
-function isPureObject({ properties }: ObjectExpression, known: Surroundings): boolean {
+function isPureObject({ properties }: ObjectExpression, known: Surroundings, depth: number): boolean {
   return properties.every((one) => {
     if (one.type === 'SpreadElement') return false;
-    return (!one.computed || isPureKey(one.key, known)) && isPure(one.value, known);
+    return (!one.computed || isPureKey(one.key, known)) && isPure(one.value, known, depth + 1);
   });
 }
 

@@ -2,7 +2,7 @@ import type { Expression } from 'acorn';
 import { conditional, logical, sequence, unary } from '../tree/build.js';
 import { precedenceOf, Precedence } from '../print/precedence.js';
 import { isPure, type Surroundings } from './effects.js';
-import { kindOf, knownValue, truthOf } from './values.js';
+import { farEnough, kindOf, knownValue, truthOf } from './values.js';
 
 const opposites: Readonly<Record<string, '==' | '!=' | '===' | '!=='>> = {
   '==': '!=',
@@ -12,7 +12,8 @@ const opposites: Readonly<Record<string, '==' | '!=' | '===' | '!=='>> = {
 };
 
 /** By how many characters the negation of an expression is longer, about. */
-export function negationCost(node: Expression, isTest: boolean): number {
+export function negationCost(node: Expression, isTest: boolean, depth = 0): number {
+  if (depth > farEnough) return 3;
   switch (node.type) {
     case 'UnaryExpression':
       return node.operator === '!' && (isTest || kindOf(node.argument) === 'boolean') ? -1 : 1;
@@ -20,9 +21,9 @@ export function negationCost(node: Expression, isTest: boolean): number {
       return node.operator in opposites ? 0 : 3;
     case 'LogicalExpression':
       if (node.operator === '??') return 3;
-      return Math.min(3, negationCost(node.left, true) + negationCost(node.right, isTest));
+      return Math.min(3, negationCost(node.left, true, depth + 1) + negationCost(node.right, isTest, depth + 1));
     case 'SequenceExpression':
-      return negationCost(node.expressions.at(-1)!, isTest);
+      return negationCost(node.expressions.at(-1)!, isTest, depth + 1);
     default:
       return precedenceOf(node) < Precedence.unary ? 3 : 1;
   }
@@ -53,27 +54,29 @@ export function negated(node: Expression, isTest: boolean): Expression {
 }
 
 /** An expression that is as true as another one, where nothing but that counts; the very same when it is the shortest. */
-export function asTest(node: Expression, known: Surroundings): Expression {
+export function asTest(node: Expression, known: Surroundings, depth = 0): Expression {
+  if (depth > farEnough) return node;
   switch (node.type) {
     case 'UnaryExpression': {
       if (node.operator !== '!') return node;
       const { argument } = node;
-      if (argument.type === 'UnaryExpression' && argument.operator === '!') return asTest(argument.argument, known);
-      const inner = asTest(argument, known);
+      if (argument.type === 'UnaryExpression' && argument.operator === '!')
+        return asTest(argument.argument, known, depth + 1);
+      const inner = asTest(argument, known, depth + 1);
       if (negationCost(inner, true) < 1) return negated(inner, true);
       return inner === argument ? node : unary('!', inner, node);
     }
     case 'LogicalExpression': {
       if (node.operator === '??') return node;
-      const left = asTest(node.left, known);
-      const right = asTest(node.right, known);
+      const left = asTest(node.left, known, depth + 1);
+      const right = asTest(node.right, known, depth + 1);
       // `a && true` and `a || false`.
       if (knownValue(right) && truthOf(right) === (node.operator === '&&')) return left;
       return left === node.left && right === node.right ? node : logical(node.operator, left, right);
     }
     case 'ConditionalExpression': {
-      const consequent = asTest(node.consequent, known);
-      const alternate = asTest(node.alternate, known);
+      const consequent = asTest(node.consequent, known, depth + 1);
+      const alternate = asTest(node.alternate, known, depth + 1);
       const { test } = node;
       const [yes, no] = [truthIfKnown(consequent), truthIfKnown(alternate)];
       if (yes === true) return no === false ? test : logical('||', test, alternate);
@@ -85,7 +88,7 @@ export function asTest(node: Expression, known: Surroundings): Expression {
     }
     case 'SequenceExpression': {
       const last = node.expressions.at(-1)!;
-      const next = asTest(last, known);
+      const next = asTest(last, known, depth + 1);
       return next === last ? node : sequence(...node.expressions.slice(0, -1), next);
     }
     case 'BinaryExpression': {
@@ -94,7 +97,7 @@ export function asTest(node: Expression, known: Surroundings): Expression {
       const [literal, other] = knownValue(node.right) ? [node.right, node.left] : [node.left, node.right];
       const value = knownValue(literal)?.value;
       if (typeof value !== 'boolean' || kindOf(other) !== 'boolean' || other.type === 'PrivateIdentifier') return node;
-      return value === node.operator.startsWith('=') ? asTest(other, known) : negated(other, true);
+      return value === node.operator.startsWith('=') ? asTest(other, known, depth + 1) : negated(other, true);
     }
     default: {
       const truth = truthOf(node);

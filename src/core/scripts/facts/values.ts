@@ -53,8 +53,12 @@ export function knownValue(node: AnyNode): Known | undefined {
 
 const comparisons = new Set(['==', '!=', '===', '!==', '<', '<=', '>', '>=', 'in', 'instanceof']);
 
+/** So deep an expression is looked into: each one above it looks, too, and chains of operators can be long. */
+export const farEnough = 60;
+
 /** What kind of value an expression has (ECMA-262, section 13). */
-export function kindOf(node: AnyNode): Kind {
+export function kindOf(node: AnyNode, depth = 0): Kind {
+  if (depth > farEnough) return 'unknown';
   switch (node.type) {
     case 'Literal':
       if (node.regex) return 'object';
@@ -84,12 +88,12 @@ export function kindOf(node: AnyNode): Kind {
         case '+':
           return 'number';
         default:
-          return isNumeric(kindOf(node.argument)) ? 'number' : 'unknown';
+          return isNumeric(kindOf(node.argument, depth + 1)) ? 'number' : 'unknown';
       }
     case 'BinaryExpression': {
       if (comparisons.has(node.operator)) return 'boolean';
       if (node.operator === '>>>') return 'number';
-      const [left, right] = [kindOf(node.left), kindOf(node.right)];
+      const [left, right] = [kindOf(node.left, depth + 1), kindOf(node.right, depth + 1)];
       if (node.operator === '+') {
         if (left === 'string' || right === 'string') return 'string';
         return isNumeric(left) && isNumeric(right) ? 'number' : 'unknown';
@@ -98,13 +102,13 @@ export function kindOf(node: AnyNode): Kind {
       return isNumeric(left) || left === 'string' || isNumeric(right) || right === 'string' ? 'number' : 'unknown';
     }
     case 'LogicalExpression':
-      return common(kindOf(node.left), kindOf(node.right));
+      return common(kindOf(node.left, depth + 1), kindOf(node.right, depth + 1));
     case 'ConditionalExpression':
-      return common(kindOf(node.consequent), kindOf(node.alternate));
+      return common(kindOf(node.consequent, depth + 1), kindOf(node.alternate, depth + 1));
     case 'SequenceExpression':
-      return kindOf(node.expressions.at(-1)!);
+      return kindOf(node.expressions.at(-1)!, depth + 1);
     case 'AssignmentExpression':
-      return node.operator === '=' ? kindOf(node.right) : 'unknown';
+      return node.operator === '=' ? kindOf(node.right, depth + 1) : 'unknown';
     default:
       return 'unknown';
   }
@@ -119,7 +123,8 @@ const common = (a: Kind, b: Kind): Kind => (a === b ? a : 'unknown');
 export const isPrimitive = (kind: Kind): boolean => isNumeric(kind) || kind === 'string';
 
 /** Whether an expression, after what it does, is true or false in a condition; nothing when that cannot be told. */
-export function truthOf(node: AnyNode): boolean | undefined {
+export function truthOf(node: AnyNode, depth = 0): boolean | undefined {
+  if (depth > farEnough) return undefined;
   const known = knownValue(node);
   if (known) return Boolean(known.value);
   switch (node.type) {
@@ -133,17 +138,17 @@ export function truthOf(node: AnyNode): boolean | undefined {
     case 'Literal':
       return node.regex ? true : undefined;
     case 'SequenceExpression':
-      return truthOf(node.expressions.at(-1)!);
+      return truthOf(node.expressions.at(-1)!, depth + 1);
     case 'AssignmentExpression':
-      return node.operator === '=' ? truthOf(node.right) : undefined;
+      return node.operator === '=' ? truthOf(node.right, depth + 1) : undefined;
     case 'UnaryExpression': {
       if (node.operator === 'void') return false;
       if (node.operator === 'typeof') return true;
-      const inner = node.operator === '!' ? truthOf(node.argument) : undefined;
+      const inner = node.operator === '!' ? truthOf(node.argument, depth + 1) : undefined;
       return inner === undefined ? undefined : !inner;
     }
     case 'LogicalExpression': {
-      const [left, right] = [truthOf(node.left), truthOf(node.right)];
+      const [left, right] = [truthOf(node.left, depth + 1), truthOf(node.right, depth + 1)];
       if (node.operator === '&&') return left === false || right === false ? false : left && right;
       if (node.operator === '||') return left === true || right === true ? true : left === false ? right : undefined;
       return undefined;

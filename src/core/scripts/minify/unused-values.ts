@@ -1,7 +1,7 @@
 import type { Expression } from 'acorn';
 import { isPure } from '../facts/effects.js';
 import { negated, negationCost } from '../facts/tests.js';
-import { isPrimitive, kindOf } from '../facts/values.js';
+import { farEnough, isPrimitive, kindOf } from '../facts/values.js';
 import { isDynamic } from '../scopes/binding.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { conditional, empty, logical, sequence, statement } from '../tree/build.js';
@@ -62,58 +62,67 @@ const isReference = (node: Expression): boolean =>
     : node.type === 'MemberExpression' || node.type === 'ChainExpression';
 
 /** What of an expression does something; nothing when none of it does, the very same when all of it does. */
-export function effectsOf(node: Expression, facts: Facts): Expression | undefined {
+export function effectsOf(node: Expression, facts: Facts, depth = 0): Expression | undefined {
+  if (depth > farEnough) return node;
   if (isPure(node, facts)) return undefined;
   switch (node.type) {
     case 'SequenceExpression': {
-      const kept = node.expressions.map((one) => effectsOf(one, facts));
-      return kept.every((one, index) => one === node.expressions[index]) ? node : effectsOfAll(node.expressions, facts);
+      const kept = node.expressions.map((one) => effectsOf(one, facts, depth + 1));
+      return kept.every((one, index) => one === node.expressions[index])
+        ? node
+        : effectsOfAll(node.expressions, facts, depth);
     }
     case 'UnaryExpression':
-      if (node.operator === '!' || node.operator === 'void') return effectsOf(node.argument, facts);
-      if (node.operator === 'typeof' && node.argument.type !== 'Identifier') return effectsOf(node.argument, facts);
+      if (node.operator === '!' || node.operator === 'void') return effectsOf(node.argument, facts, depth + 1);
+      if (node.operator === 'typeof' && node.argument.type !== 'Identifier')
+        return effectsOf(node.argument, facts, depth + 1);
       return node;
     case 'BinaryExpression': {
       if (node.left.type === 'PrivateIdentifier' || !runsNothing(node.operator, node.left, node.right)) return node;
-      return effectsOfAll([node.left, node.right], facts);
+      return effectsOfAll([node.left, node.right], facts, depth);
     }
     case 'LogicalExpression': {
-      const right = effectsOf(node.right, facts);
-      if (!right) return effectsOf(node.left, facts);
+      const right = effectsOf(node.right, facts, depth + 1);
+      if (!right) return effectsOf(node.left, facts, depth + 1);
       if (node.operator === '??') return right === node.right ? node : { ...node, right };
       if (negationCost(node.left, true) < 0)
         return logical(node.operator === '&&' ? '||' : '&&', negated(node.left, true), right);
       return right === node.right ? node : { ...node, right };
     }
     case 'ConditionalExpression': {
-      const yes = effectsOf(node.consequent, facts);
-      const no = effectsOf(node.alternate, facts);
+      const yes = effectsOf(node.consequent, facts, depth + 1);
+      const no = effectsOf(node.alternate, facts, depth + 1);
       if (yes && no) {
         if (yes === node.consequent && no === node.alternate) return node;
         return conditional(node.test, yes, no, node);
       }
       if (yes) return logical('&&', node.test, yes);
-      if (!no) return effectsOf(node.test, facts);
+      if (!no) return effectsOf(node.test, facts, depth + 1);
       return negationCost(node.test, true) < 0
         ? logical('&&', negated(node.test, true), no)
         : logical('||', node.test, no);
     }
     case 'ArrayExpression':
       if (node.elements.some((one) => one?.type === 'SpreadElement')) return node;
-      return effectsOfAll(node.elements as (Expression | null)[], facts);
+      return effectsOfAll(node.elements as (Expression | null)[], facts, depth);
     case 'ObjectExpression':
       if (node.properties.some((one) => one.type === 'SpreadElement' || one.computed)) return node;
       return effectsOfAll(
         node.properties.flatMap((one) => (one.type === 'Property' ? one.value : [])),
         facts,
+        depth,
       );
     default:
       return node;
   }
 }
 
-function effectsOfAll(parts: readonly (Expression | null | undefined)[], facts: Facts): Expression | undefined {
-  const kept = parts.flatMap((one) => (one && effectsOf(one, facts)) ?? []);
+function effectsOfAll(
+  parts: readonly (Expression | null | undefined)[],
+  facts: Facts,
+  depth: number,
+): Expression | undefined {
+  const kept = parts.flatMap((one) => (one && effectsOf(one, facts, depth + 1)) ?? []);
   return kept.length === 0 ? undefined : sequence(...kept);
 }
 
