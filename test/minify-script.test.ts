@@ -42,7 +42,7 @@ const cases: Record<string, [before: string, after: string][]> = {
     ],
     [
       'a = ["it\'s", \'"\', "\\x41\\u{1f600}", "\\0", "\\x001", "a\\\nb", "\\ud800", "\\u2028"]',
-      'a=["it\'s",\'"\',"A😀","\\0","\\x001","ab","\\ud800","\\u2028"]',
+      'a=["it\'s",\'"\',"A\\ud83d\\ude00","\\0","\\x001","ab","\\ud800","\\u2028"]',
     ],
     [
       'a = "</script>" + "<!--" + `</script>${b}` + c`</script>`',

@@ -28,6 +28,9 @@ const inProse: Readonly<Record<string, string>> = {
   // Easing Functions Level 2, section 2.3.
   'steps()':
     'steps( <integer [2,∞]> , jump-none ) | steps( <integer [1,∞]> , [ jump-start | jump-end | jump-both | start | end ] ) | steps( <integer [1,∞]> )',
+  // Animations Level 2, section 3.11: the shorthand resets the timeline, but does not take one.
+  'single-animation':
+    '<time [0,∞]> || <easing-function> || <time> || <single-animation-iteration-count> || <single-animation-direction> || <single-animation-fill-mode> || <single-animation-play-state> || [ none | <keyframes-name> ]',
   // Grid Layout Level 2, section 7.2: the arguments of the functions have names instead of types.
   'fit-content()': 'fit-content( <length-percentage [0,∞]> )',
   'minmax()': 'minmax( [ <inflexible-breadth> | <track-breadth> ] , <track-breadth> )',
@@ -49,6 +52,7 @@ const reworded: Readonly<Record<string, string>> = {
   r: '<length-percentage [0,∞]>',
   rx: '<length-percentage [0,∞]> | auto',
   ry: '<length-percentage [0,∞]> | auto',
+  'stroke-dasharray': 'none | [ <length-percentage [0,∞]> | <number [0,∞]> ]+#',
   'stroke-width': '<length-percentage [0,∞]> | <number [0,∞]>',
 };
 

@@ -23,6 +23,11 @@ export function lookOf(text: string): ScriptLook | undefined {
       kind: 'a script with decorators',
       advice: 'No browser knows them yet: put `compile` before this step.',
     };
+  if (/^\s*import\s+(defer\s*\*|source\s+[\w$]+\s+from)/m.test(text))
+    return {
+      kind: 'a module with `import defer` or `import source`',
+      advice: 'No browser knows them yet: import the module without that word.',
+    };
   if (isJson(text)) return { kind: 'JSON', advice: 'Name it `.json`, and copy it in a pipeline without steps.' };
   if (
     /^\s*(interface\s+\w+[^;{]*\{|type\s+\w+(<[^>]*>)?\s*=|(export\s+)?(declare|abstract|namespace|enum)\s+\w+|import\s+type\b)/m.test(

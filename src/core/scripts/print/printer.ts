@@ -34,7 +34,8 @@ export class Printer {
   /** Inside the head of a `for` loop, where an `in` would be taken for the loop's. */
   noIn = false;
   #semicolonDue = false;
-  #comments: readonly Comment[];
+  /** How many of the comments have been printed. */
+  #kept = 0;
 
   /**
    * @param out where the text goes
@@ -45,11 +46,9 @@ export class Printer {
   constructor(
     readonly out: ScriptOutput,
     readonly original: string,
-    comments: readonly Comment[],
+    private readonly comments: readonly Comment[],
     readonly hasTemplates = false,
-  ) {
-    this.#comments = comments;
-  }
+  ) {}
 
   /** Prints a whole program. */
   program(program: Program): void {
@@ -123,13 +122,13 @@ export class Printer {
   }
 
   #keepComments(before: number): void {
-    let kept = 0;
-    for (; kept < this.#comments.length && this.#comments[kept]!.start < before; kept++) {
-      const { start, end } = this.#comments[kept]!;
+    for (; this.#kept < this.comments.length && this.comments[this.#kept]!.start < before; this.#kept++) {
+      const { start, end } = this.comments[this.#kept]!;
       this.flush();
       if (this.out.text !== '' && !this.out.text.endsWith('\n')) this.out.raw('\n');
-      this.out.raw(`${this.original.slice(start, end).replace(/\r\n?/g, '\n')}\n`);
+      // In a page, the script would end there.
+      const text = this.original.slice(start, end).replace(/<\/(?=script)/gi, '<\\/');
+      this.out.raw(`${text.replace(/\r\n?/g, '\n')}\n`);
     }
-    if (kept > 0) this.#comments = this.#comments.slice(kept);
   }
 }

@@ -90,7 +90,10 @@ function holdsReserved(property: string, children: readonly CssNodePlain[]): boo
   if (/^(-\w+-)?transition(-property)?$/.test(property))
     return splitAtCommas(children).length > 1 && says(children, /^none$/i);
   if (/^grid-(row|column|area)/.test(property))
-    return says(children, /^span$/i) && /\bspan[^/]*\bspan\b/i.test(textOf(children));
+    return textOf(children)
+      .toLowerCase()
+      .split('/')
+      .some((line) => /\bspan\b.*\bspan\b|.\bauto\b|\bauto\b./.test(line.trim()));
   if (property !== 'will-change') return false;
   return says(children, /^(none|all|will-change)$/i) || (children.length > 1 && says(children, /^auto$/i));
 }

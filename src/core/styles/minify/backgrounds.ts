@@ -1,4 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
+import { isMath } from '../cascade/math.js';
 import { holdsSubstitution } from '../cascade/value-text.js';
 import { isSlash, joinWithCommas, splitAtCommas } from '../commas.js';
 import { shortPosition } from './positions.js';
@@ -90,6 +91,7 @@ const isPositionPart = (node: CssNodePlain): boolean =>
   node.type === 'Dimension' ||
   node.type === 'Percentage' ||
   node.type === 'Number' ||
+  (node.type === 'Function' && isMath(node.name)) ||
   isWord(node, /^(left|right|top|bottom|center)$/);
 
 const isSize = (node: CssNodePlain): boolean =>

@@ -1,4 +1,5 @@
 import type { StyleRewrite } from './rewrite.js';
+import { isComma } from '../commas.js';
 import { printComponent } from '../print/values.js';
 
 /** Writes stepped easings without what is usual. */
@@ -16,9 +17,11 @@ export const easings: StyleRewrite = {
   component: {
     Function(node, { property }) {
       if (node.name.toLowerCase() !== 'steps') return undefined;
-      const [count, , place] = node.children;
+      const [count, comma, place, ...more] = node.children;
+      const isSound = comma === undefined || (isComma(comma) && place !== undefined && more.length === 0);
+      if (count?.type !== 'Number' || !(Number(count.value) > 0) || !isSound) return undefined;
       const word = place?.type === 'Identifier' ? place.name.toLowerCase() : place ? undefined : 'end';
-      if (!count || word === undefined) return undefined;
+      if (word === undefined) return undefined;
       const name = { start: 'step-start', end: 'step-end', 'jump-start': 'step-start', 'jump-end': 'step-end' }[word];
       // In a shorthand, the name of an easing may be that of something else.
       if (name !== undefined && printComponent(count) === '1' && property.endsWith('timing-function'))

@@ -19,7 +19,7 @@ export function printComponents(nodes: readonly CssNodePlain[], print: (node: Cs
     }
     let next = print(node);
     // e.g. `-+3`, where the sign keeps the number apart from what stands before it
-    if (glued && (previous === '+' || previous === '-') && /^[\d.]/.test(next)) next = `+${next}`;
+    if (glued && /[+-]$/.test(previous) && /^[\d.]/.test(next)) next = `+${next}`;
     text += !glued && needSpace(previous, next) ? ` ${next}` : next;
     previous = next;
     glued = false;
