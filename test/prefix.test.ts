@@ -31,6 +31,24 @@ describe('prefixing', () => {
       'safari 17, firefox 48, ie 11',
       'a{-webkit-user-select:none;-moz-user-select:none;-ms-user-select:none;user-select:none}',
     ],
+    [
+      'ways of putting masks together in a property of their own',
+      'a{mask:url(a) exclude,url(b)}b{mask-composite:exclude,add}',
+      'chrome 80',
+      'a{-webkit-mask:url(a), url(b);-webkit-mask-composite:xor, source-over;mask:url(a) exclude,url(b)}b{-webkit-mask-composite:xor, source-over;mask-composite:exclude,add}',
+    ],
+    [
+      'only what the older property takes',
+      'a{scroll-snap-type:x mandatory;font-smooth:always;filter:alpha(opacity=50)}',
+      'safari 10, firefox 90',
+      'a{-webkit-scroll-snap-type:mandatory;scroll-snap-type:x mandatory;-webkit-font-smoothing:antialiased;-moz-osx-font-smoothing:grayscale;font-smooth:always;filter:alpha(opacity=50)}',
+    ],
+    [
+      'an exact resolution',
+      '@media (resolution:2dppx){a{b:c}}',
+      'safari 12',
+      '@media (-webkit-device-pixel-ratio: 2), (resolution:2dppx){a{b:c}}',
+    ],
     ['the lowest version of a range', 'a{hyphens:auto}', 'ios_saf 16.0-16.1', 'a{-webkit-hyphens:auto;hyphens:auto}'],
     [
       '!important along with the value',

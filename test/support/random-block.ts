@@ -21,6 +21,7 @@ export function blockDifferences(pairs: readonly (readonly [before: string, afte
   const element = document.querySelector('div')!;
   const round = (text: string): string =>
     text
+      .replace(/jump-(start|end)/g, '$1')
       .replace(/-?\d[\d.]*(e[-+]?\d+)?/g, (number) => String(Number(Number(number).toPrecision(3))))
       .replace(/((position|origin)[^:]*:.*)|(radius.*)/, (place) => place.replace(/\b0(%|px)/g, '0'));
   const look = (block: string): string[] => {

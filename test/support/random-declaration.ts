@@ -20,7 +20,8 @@ export class ValueWriter {
 
   /** The properties that have a definition; of one, Chromium takes no calculation. */
   static readonly properties = Object.keys(properties).filter(
-    (name) => /^[a-z]/.test(name) && properties[name]!.syntax && name !== 'overflow-clip-margin',
+    (name) =>
+      /^[a-z]/.test(name) && properties[name]!.syntax && !/^(overflow-clip-margin|scroll-marker-group)$/.test(name),
   );
 
   /** A value for a property that has a definition. */

@@ -94,6 +94,7 @@ function holdsReserved(property: string, children: readonly CssNodePlain[]): boo
       .toLowerCase()
       .split('/')
       .some((line) => /\bspan\b.*\bspan\b|.\bauto\b|\bauto\b./.test(line.trim()));
+  if (/^container(-name)?$/.test(property)) return says(children, /^(auto|and|or|not)$/i);
   if (property !== 'will-change') return false;
   return says(children, /^(none|all|will-change)$/i) || (children.length > 1 && says(children, /^auto$/i));
 }

@@ -56,11 +56,11 @@ function resolutions(query: CssNodePlain, from: CopiedText, head: string, needs:
   let other = from.text.slice(start, query.loc.end.offset);
   let isOther = false;
   for (const { name, value, loc } of featuresOf(query).toReversed()) {
-    const limit = /^(min|max)-resolution$/i.exec(name)?.[1];
+    const limit = /^(min-|max-|)resolution$/i.exec(name)?.[1];
     if (limit === undefined || value?.type !== 'Dimension' || !loc) continue;
     const ratio = Number(value.value) * (ratios[value.unit.toLowerCase()] ?? NaN);
     if (Number.isNaN(ratio)) continue;
-    const feature = `(-webkit-${limit.toLowerCase()}-device-pixel-ratio: ${String(Math.round(ratio * 1e4) / 1e4)})`;
+    const feature = `(-webkit-${limit.toLowerCase()}device-pixel-ratio: ${String(Math.round(ratio * 1e4) / 1e4)})`;
     other = other.slice(0, loc.start.offset - start) + feature + other.slice(loc.end.offset - start);
     isOther = true;
   }

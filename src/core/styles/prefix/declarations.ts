@@ -26,6 +26,8 @@ export function olderDeclarations(
 ): readonly OlderDeclaration[] {
   const property = node.property.toLowerCase();
   if (property.startsWith('--') || vendorOf(property) !== '') return [];
+  // What Internet Explorer called by that name is another thing, which nobody else knows.
+  if (property === 'filter' && /\balpha\s*\(|progid\s*:/i.test(text)) return none;
   const value = node.value.type === 'Value' ? node.value.children : [];
   // Most declarations are known to everyone as they are.
   if (!grid && !needs.concerns(property) && !mayDiffer(value, property, needs)) return none;
@@ -40,14 +42,35 @@ export function olderDeclarations(
   }
   if (grid) found.push(...olderGrid(property, value));
   const mapped = found.flatMap((one) => {
+    if (one.property === '-webkit-mask') return olderMask(one.value, value);
     const known = olderValues[one.property];
-    const value = known ? known[one.value.toLowerCase()] : one.value;
-    return value === undefined ? [] : [{ property: one.property, value }];
+    const words = known ? one.value.split(',').map((word) => known[word.trim().toLowerCase()]) : [one.value];
+    return words.includes(undefined) ? [] : [{ property: one.property, value: words.join(', ') }];
   });
   // Some names are known both from the data and from a draft.
   return mapped.filter(
     (one, at) => mapped.findIndex(({ property, value }) => property === one.property && value === one.value) === at,
   );
+}
+
+/** The older shorthand, which takes no ways of putting layers together: these have a property of their own. */
+function olderMask(text: string, value: readonly CssNodePlain[]): OlderDeclaration[] {
+  const ways = olderValues['-webkit-mask-composite']!;
+  const wayOf = (node: CssNodePlain): string | undefined =>
+    node.type === 'Identifier' ? ways[node.name.toLowerCase()] : undefined;
+  const layers = splitAtCommas(value);
+  if (!layers.flat().some((node) => wayOf(node) !== undefined)) return [{ property: '-webkit-mask', value: text }];
+  const plain = layers.map((layer) =>
+    printComponents(
+      layer.filter((node) => wayOf(node) === undefined),
+      printSpaced,
+    ),
+  );
+  const composite = layers.map((layer) => layer.map(wayOf).find((way) => way !== undefined) ?? 'source-over');
+  return [
+    { property: '-webkit-mask', value: plain.join(', ') },
+    { property: '-webkit-mask-composite', value: composite.join(', ') },
+  ];
 }
 
 /** Names for what a property says here, though not everywhere. */

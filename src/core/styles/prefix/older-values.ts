@@ -3,6 +3,14 @@ const alignItems = { ...box, baseline: 'baseline', stretch: 'stretch' };
 const pack = { ...box, 'space-between': 'justify' };
 const packAround = { ...pack, 'space-around': 'distribute' };
 
+/** They took how, and not which way. */
+const snapping = {
+  none: 'none',
+  ...Object.fromEntries(
+    ['x', 'y', 'both'].flatMap((way) => ['mandatory', 'proximity'].map((how) => [`${way} ${how}`, how])),
+  ),
+};
+
 /** The words that a property takes under another name, where these are others. A word that is not here it does not take. */
 export const olderValues: Readonly<Record<string, Readonly<Record<string, string>>>> = {
   '-webkit-box-align': alignItems,
@@ -20,6 +28,10 @@ export const olderValues: Readonly<Record<string, Readonly<Record<string, string
     intersect: 'source-in',
     exclude: 'xor',
   },
+  '-webkit-scroll-snap-type': snapping,
+  '-ms-scroll-snap-type': snapping,
+  '-webkit-font-smoothing': { auto: 'auto', never: 'none', always: 'antialiased' },
+  '-moz-osx-font-smoothing': { auto: 'auto', always: 'grayscale' },
   '-ms-writing-mode': { 'horizontal-tb': 'lr-tb', 'vertical-rl': 'tb-rl', 'vertical-lr': 'tb-lr' },
   'word-wrap': { ...same('normal', 'break-word'), anywhere: 'break-word' },
   '-ms-touch-action': { ...same('auto', 'none', 'pan-x', 'pan-y', 'manipulation', 'pinch-zoom', 'double-tap-zoom') },
