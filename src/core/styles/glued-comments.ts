@@ -1,4 +1,5 @@
-import type { CssNodePlain } from 'css-tree';
+import type { CssNodePlain, Raw } from 'css-tree';
+import { anyWithin } from './offsets.js';
 
 /**
  * Gives selectors, values and conditions with a comment directly between two tokens back as they are written: the tree
@@ -8,16 +9,15 @@ import type { CssNodePlain } from 'css-tree';
  * @param glued where such comments begin, in order
  */
 export function keepSource(nodes: readonly CssNodePlain[], text: string, glued: readonly number[]): void {
-  const source = (node: CssNodePlain | null): CssNodePlain | undefined => {
+  const source = (node: CssNodePlain | null): Raw | undefined => {
     const { start, end } = node?.loc ?? {};
-    if (!start || !end || !glued.some((at) => at >= start.offset && at < end.offset)) return undefined;
+    if (!start || !end || !anyWithin(glued, start.offset, end.offset)) return undefined;
     return { type: 'Raw', value: withShortComments(text.slice(start.offset, end.offset)), loc: node!.loc! };
   };
   for (const node of nodes) {
-    if (node.type === 'Declaration') node.value = (source(node.value) as typeof node.value | undefined) ?? node.value;
+    if (node.type === 'Declaration') node.value = source(node.value) ?? node.value;
     else if (node.type === 'Rule' || node.type === 'Atrule') {
-      const prelude = source(node.prelude);
-      if (prelude) node.prelude = prelude as never;
+      node.prelude = source(node.prelude) ?? node.prelude;
       if (node.block) keepSource(node.block.children, text, glued);
     }
   }

@@ -2,6 +2,7 @@ import type { AtrulePlain, CssNodePlain, DeclarationPlain } from 'css-tree';
 import { holdsSubstitution } from '../cascade/value-text.js';
 import { isValid } from '../cascade/validity.js';
 import { isAscii, PrintedText, type SourceMap } from '../../maps/index.js';
+import { anyWithin } from '../offsets.js';
 import { parseStyle, type StyleComment } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
 import { StylePrinter } from '../print/printer.js';
@@ -44,17 +45,6 @@ export function minify(
 /** Comments that stay: licences, and those marked with `!`. */
 function isKept(comment: string): boolean {
   return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
-}
-
-/** Whether one of these comments, which are in order, begins within a stretch of the sheet. */
-function holdsComment(comments: readonly StyleComment[], from: number, to: number): boolean {
-  let [low, high] = [0, comments.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (comments[middle]!.start < from) low = middle + 1;
-    else high = middle;
-  }
-  return low < comments.length && comments[low]!.start < to;
 }
 
 /** Whether comments may have to stay that stand further down than at the head of a sheet. */
@@ -101,9 +91,10 @@ class Rewriter {
     private readonly support: StyleSupport,
     ascii: boolean,
   ) {
+    const starts = kept.map(({ start }) => start);
     this.#context = {
       ascii,
-      hasComment: ({ loc }) => kept.length > 0 && !!loc && holdsComment(kept, loc.start.offset, loc.end.offset),
+      hasComment: ({ loc }) => starts.length > 0 && !!loc && anyWithin(starts, loc.start.offset, loc.end.offset),
       support,
       rewritten: (node) => {
         this.#declaration(node, undefined);

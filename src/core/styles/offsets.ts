@@ -1,0 +1,15 @@
+/**
+ * Whether one of some offsets lies within a stretch of a text.
+ *
+ * @param offsets in order
+ * @param to the first offset behind the stretch
+ */
+export function anyWithin(offsets: readonly number[], from: number, to: number): boolean {
+  let [low, high] = [0, offsets.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (offsets[middle]! < from) low = middle + 1;
+    else high = middle;
+  }
+  return low < offsets.length && offsets[low]! < to;
+}
