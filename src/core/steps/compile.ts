@@ -29,7 +29,7 @@ const defaultTimeLimit = 120;
 export const compile: Step<CompileOptions> = {
   name: 'compile',
   doc: 'Compiles Sass to CSS, and TypeScript, JSX and newer JavaScript to what the target browsers know.',
-  version: 4,
+  version: 5,
   options: CompileOptions,
   gathers: false,
   tools: (path) => [
