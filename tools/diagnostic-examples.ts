@@ -140,12 +140,6 @@ export const examples: Readonly<Record<Code, Example>> = {
     files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@import "b";\n', '_b.scss': 'b { color: teal }\n' },
   },
   typescript: { files: { 'anvil.yaml': steps('compile', 'a.ts'), 'a.ts': 'const tickets: number = (;\n' } },
-  'syntax-unsupported': {
-    files: {
-      'anvil.yaml': `browsers: safari 15\n${steps('compile', 'a.ts')}`,
-      'a.ts': 'export const year = (night: string) => /(?<=-)\\d{4}/.exec(night);\n',
-    },
-  },
   tsconfig: {
     files: {
       'anvil.yaml': steps('compile', 'a.ts'),
@@ -154,6 +148,12 @@ export const examples: Readonly<Record<Code, Example>> = {
     },
   },
   'jsx-undecided': { files: { 'anvil.yaml': steps('compile', 'a.tsx'), 'a.tsx': 'export const dome = <p />;\n' } },
+  'syntax-unsupported': {
+    files: {
+      'anvil.yaml': `browsers: safari 15\n${steps('compile', 'a.ts')}`,
+      'a.ts': 'export const year = (night: string) => /(?<=-)\\d{4}/.exec(night);\n',
+    },
+  },
   'script-syntax': { files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': 'let tickets = = 2;\n' } },
   'script-kind': {
     files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': '<!doctype html>\n<title>Fernlight</title>\n' },
