@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
-import { randomProgram, runProgram } from './support/random-program.js';
+import { randomProgram, runProgram, sayTheSame } from './support/random-program.js';
 
 /** Joins files in the order they are given; returns what came out. */
 async function joined(
@@ -79,7 +79,8 @@ describe('joining scripts', () => {
     for (const [at, pair] of pairs.entries()) {
       if (said.some((one) => one.startsWith(`src/${String(at)}-`))) continue;
       compared++;
-      expect(runProgram(project.read(`site/${String(at)}.js`)), `pair ${String(at)}`).toBe(runProgram(...pair));
+      const joined = project.read(`site/${String(at)}.js`);
+      if (!sayTheSame(pair, joined)) expect(runProgram(joined), `pair ${String(at)}`).toBe(runProgram(...pair));
     }
     expect(compared).toBeGreaterThan(40);
   });

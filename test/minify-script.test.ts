@@ -6,7 +6,7 @@ import fc from 'fast-check';
 import { minifyScript, rewrittenBody, scriptRewriteHelp } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
 import { randomExpression, valuesOf } from './support/random-expression.js';
-import { randomProgram, runProgram } from './support/random-program.js';
+import { randomProgram, runProgram, sayTheSame } from './support/random-program.js';
 import { pipeline, TestProject } from './support/project.js';
 
 const minified = (text: string, module?: boolean): string => {
@@ -149,7 +149,7 @@ describe('minifying scripts', () => {
     for (let seed = 1; seed <= 1000; seed++) {
       const program = randomProgram(seed);
       const once = minifyScript(program, { preserveNames: seed % 4 === 0 }).text;
-      expect(runProgram(once), `seed ${String(seed)}`).toBe(runProgram(program));
+      if (!sayTheSame([program], once)) expect(runProgram(once), `seed ${String(seed)}`).toBe(runProgram(program));
       first += once.length;
       if (seed % 10 === 5) second += once.length - minified(once, false).length;
     }

@@ -45,6 +45,13 @@ export function runProgram(...scripts: readonly string[]): string {
   return lines.join('\n');
 }
 
+/**
+ * Whether a program says the same as others, one after the other. Now and then, the engine makes something else of one program than the time before;
+ * that does not come again, unlike a difference between the programs.
+ */
+export const sayTheSame = (before: readonly string[], after: string): boolean =>
+  [1, 2, 3].some(() => runProgram(...before) === runProgram(after));
+
 /** The same, in a frame of a page of Chromium. */
 export async function runProgramInPage(page: Page, text: string): Promise<string> {
   return page.evaluate(async (script) => {
