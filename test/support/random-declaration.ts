@@ -1,4 +1,5 @@
 import { lexer, type DSNode } from 'css-tree';
+import { Random } from './random.js';
 
 /** The definitions that the parser's package brings, which its types do not tell of. */
 const { properties, types } = lexer as unknown as Record<
@@ -10,14 +11,7 @@ const { properties, types } = lexer as unknown as Record<
  * Values of properties, made from the definitions of the properties at random: most fit these, with numbers of every
  * sign, and some are spoilt as authors and their tools spoil them. Whether a browser takes a value, only it can say.
  */
-export class ValueWriter {
-  #state: number;
-
-  /** @param seed the same seed makes the same values */
-  constructor(seed: number) {
-    this.#state = (seed * 2_654_435_761) >>> 0 || 1;
-  }
-
+export class ValueWriter extends Random {
   /** The properties that have a definition; of one, Chromium takes no calculation. */
   static readonly properties = Object.keys(properties).filter(
     (name) =>
@@ -28,23 +22,6 @@ export class ValueWriter {
   value(property: string): string {
     const made = this.#made(properties[property]!.syntax!, 0).trim().replace(/\s+/g, ' ');
     return this.chance(0.25) ? this.#spoilt(made) : made;
-  }
-
-  random(): number {
-    // Xorshift.
-    this.#state ^= this.#state << 13;
-    this.#state ^= this.#state >>> 17;
-    this.#state ^= this.#state << 5;
-    this.#state >>>= 0;
-    return this.#state / 4_294_967_296;
-  }
-
-  chance(share: number): boolean {
-    return this.random() < share;
-  }
-
-  pick<T>(values: readonly T[]): T {
-    return values[Math.floor(this.random() * values.length)]!;
   }
 
   /** What is wrong in every property: too much, too little, hacks, other kinds of values. */

@@ -1,6 +1,7 @@
 import { setFlagsFromString } from 'node:v8';
 import vm from 'node:vm';
 import type { Page } from 'playwright-core';
+import { Random } from './random.js';
 
 /**
  * A program made at random: nested scopes, closures, shadowing, labels, `try` and `finally`, generators, async
@@ -127,8 +128,7 @@ interface Flow {
 
 const plainFlow: Flow = { isFunction: true, isGenerator: false, isAsync: false, hasArguments: true };
 
-class ProgramWriter {
-  #state: number;
+class ProgramWriter extends Random {
   /** Variables that can be seen, innermost last. */
   #scopes: Variable[][] = [[]];
   #flow: Flow[] = [{ isFunction: false, isGenerator: false, isAsync: false, hasArguments: false }];
@@ -141,36 +141,15 @@ class ProgramWriter {
     seed: number,
     private readonly hasUsing: boolean,
   ) {
-    this.#state = (seed * 2_654_435_761) >>> 0 || 1;
+    super(seed);
   }
 
   program(): string {
-    const strict = this.#chance(0.3) ? '"use strict";\n' : '';
-    const isWrapped = this.hasUsing || this.#chance(0.7);
+    const strict = this.chance(0.3) ? '"use strict";\n' : '';
+    const isWrapped = this.hasUsing || this.chance(0.7);
     if (isWrapped) this.#flow = [plainFlow];
-    const body = this.#statements(this.#between(4, 9));
+    const body = this.#statements(this.between(4, 9));
     return isWrapped ? `(function () {\n${strict}${body}\n})();` : `${strict}${body}`;
-  }
-
-  #random(): number {
-    // Xorshift: short, and good enough to make programs of.
-    this.#state ^= this.#state << 13;
-    this.#state ^= this.#state >>> 17;
-    this.#state ^= this.#state << 5;
-    this.#state >>>= 0;
-    return this.#state / 4_294_967_296;
-  }
-
-  #chance(share: number): boolean {
-    return this.#random() < share;
-  }
-
-  #between(least: number, most: number): number {
-    return least + Math.floor(this.#random() * (most - least + 1));
-  }
-
-  #pick<T>(values: readonly T[]): T {
-    return values[Math.floor(this.#random() * values.length)]!;
   }
 
   #seen(...kinds: readonly Variable['kind'][]): string | undefined {
@@ -181,13 +160,13 @@ class ProgramWriter {
         if (!hidden.has(name) && kinds.includes(kind)) found.push(name);
         hidden.add(name);
       }
-    return found.length === 0 ? undefined : this.#pick(found);
+    return found.length === 0 ? undefined : this.pick(found);
   }
 
   #declare(kind: Variable['kind']): string {
     const scope = this.#scopes.at(-1)!;
     const free = names.filter((name) => scope.every((one) => one.name !== name));
-    const name = free.length > 0 ? this.#pick(free) : `extra${String(scope.length)}`;
+    const name = free.length > 0 ? this.pick(free) : `extra${String(scope.length)}`;
     scope.push({ name, kind });
     return name;
   }
@@ -209,17 +188,17 @@ class ProgramWriter {
 
   #block(): string {
     return this.#inScope(() => {
-      const used = this.hasUsing && this.#chance(0.5) ? this.#using() : '';
-      return `{\n${used}${this.#statements(this.#between(1, 3))}\n}`;
+      const used = this.hasUsing && this.chance(0.5) ? this.#using() : '';
+      return `{\n${used}${this.#statements(this.between(1, 3))}\n}`;
     });
   }
 
   #using(): string {
-    const value = this.#pick(['null', 'undefined', 'open(1)', 'open(2)', `open(${this.#leaf()})`]);
-    const kind = this.#flow.at(-1)!.isAsync && this.#chance(0.5) ? 'await using' : 'using';
+    const value = this.pick(['null', 'undefined', 'open(1)', 'open(2)', `open(${this.#leaf()})`]);
+    const kind = this.#flow.at(-1)!.isAsync && this.chance(0.5) ? 'await using' : 'using';
     const name = this.#declare('constant');
     const first = `${kind} ${name} = ${value};\n`;
-    return this.#chance(0.3) ? `${first}log(${name});\n` : first;
+    return this.chance(0.3) ? `${first}log(${name});\n` : first;
   }
 
   #statement(): string {
@@ -236,8 +215,8 @@ class ProgramWriter {
       () => this.#hoisted(),
       () => this.#hoisted(),
     ];
-    if (this.#chance(0.05))
-      return this.#pick([
+    if (this.chance(0.05))
+      return this.pick([
         '/* please import this */',
         '// export default nothing',
         'log("import it from there; export {}");',
@@ -245,7 +224,7 @@ class ProgramWriter {
       ]);
     if (flow.hasArguments)
       small.push(() =>
-        this.#pick([
+        this.pick([
           `arguments[0] = ${this.#leaf()};`,
           `arguments[${this.#leaf()}]++;`,
           '[].shift.call(arguments);',
@@ -260,11 +239,11 @@ class ProgramWriter {
       );
     if (this.#loops > 0)
       small.push(
-        () => `if (${this.#expression()}) ${this.#pick(['break', 'continue'])};`,
-        () => (this.#labels.length > 0 ? `if (${this.#expression()}) break ${this.#pick(this.#labels)};` : ';'),
+        () => `if (${this.#expression()}) ${this.pick(['break', 'continue'])};`,
+        () => (this.#labels.length > 0 ? `if (${this.#expression()}) break ${this.pick(this.#labels)};` : ';'),
       );
-    if (isSmall) return this.#pick(small)();
-    return this.#pick([
+    if (isSmall) return this.pick(small)();
+    return this.pick([
       ...small,
       () => `if (${this.#expression()}) ${this.#block()}`,
       () => `if (${this.#expression()}) ${this.#block()} else ${this.#block()}`,
@@ -285,9 +264,9 @@ class ProgramWriter {
 
   /** A `var` where it may not be reached, or is read before. */
   #hoisted(): string {
-    const [name, other] = [this.#pick(hoisted), this.#pick(hoisted)];
-    const value = this.#chance(0.6) ? this.#leaf() : this.#expression();
-    return this.#pick([
+    const [name, other] = [this.pick(hoisted), this.pick(hoisted)];
+    const value = this.chance(0.6) ? this.#leaf() : this.#expression();
+    return this.pick([
       () => `if (${this.#expression()}) var ${name} = ${value};`,
       () => `if (${this.#expression()}) { var ${name} = ${value}; } if (${name}) log(${name}); else log("no");`,
       () => `if (${this.#expression()}) var ${name} = ${value}; else var ${other} = ${this.#leaf()};`,
@@ -307,7 +286,7 @@ class ProgramWriter {
   }
 
   #simple(): string {
-    return this.#pick([
+    return this.pick([
       () => `log(${this.#expression()});`,
       () => this.#assignment(),
       () => (this.#flow.at(-1)!.isFunction ? this.#return() : `${this.#expression()};`),
@@ -315,7 +294,7 @@ class ProgramWriter {
   }
 
   #return(): string {
-    return this.#pick([
+    return this.pick([
       'return;',
       `return ${this.#expression()};`,
       `throw ${this.#expression()};`,
@@ -325,39 +304,39 @@ class ProgramWriter {
 
   #variable(): string {
     const value = this.#expression();
-    if (this.#chance(0.2)) return `var ${this.#pick(names.slice(0, 3))}_ = ${value};`;
-    const kind = this.#pick(['let', 'let', 'const', 'var']);
+    if (this.chance(0.2)) return `var ${this.pick(names.slice(0, 3))}_ = ${value};`;
+    const kind = this.pick(['let', 'let', 'const', 'var']);
     if (kind === 'var') {
       // Only names that no `let` around hides.
-      const name = `v${String(this.#between(1, 4))}`;
+      const name = `v${String(this.between(1, 4))}`;
       if (this.#scopes.every((scope) => scope.every((one) => one.name !== name)))
         this.#scopes.at(-1)!.push({ name, kind: 'variable' });
-      return this.#chance(0.3) ? `var ${name}; ${name} = ${value};` : `var ${name} = ${value};`;
+      return this.chance(0.3) ? `var ${name}; ${name} = ${value};` : `var ${name} = ${value};`;
     }
-    if (this.#chance(0.2)) {
+    if (this.chance(0.2)) {
       const other = this.#object();
       return `${kind} ${this.#declare('object')} = ${other};`;
     }
     const name = this.#declare(kind === 'const' ? 'constant' : 'variable');
-    return kind === 'let' && this.#chance(0.2) ? `let ${name};` : `${kind} ${name} = ${value};`;
+    return kind === 'let' && this.chance(0.2) ? `let ${name};` : `${kind} ${name} = ${value};`;
   }
 
   #assignment(): string {
     const name = this.#seen('variable');
     if (name === undefined) return `log(${this.#expression()});`;
-    return this.#pick([
+    return this.pick([
       () => `${name} = ${this.#expression()};`,
-      () => `${name} = ${name} ${this.#pick(['+', '-', '*', '|'])} ${this.#expression()};`,
-      () => `${name} ${this.#pick(['+=', '-=', '||=', '&&=', '??='])} ${this.#expression()};`,
-      () => `${name}${this.#pick(['++', '--'])};`,
+      () => `${name} = ${name} ${this.pick(['+', '-', '*', '|'])} ${this.#expression()};`,
+      () => `${name} ${this.pick(['+=', '-=', '||=', '&&=', '??='])} ${this.#expression()};`,
+      () => `${name}${this.pick(['++', '--'])};`,
       () => `${name} = ${this.#expression()}; if (${name}) log(${name});`,
       () => `if (${this.#expression()}) ${name} = ${this.#expression()}; else ${name} = ${this.#expression()};`,
     ])();
   }
 
   #parameters(): string {
-    return Array.from({ length: this.#between(0, 3) }, () => {
-      const isPlain = this.#chance(0.75);
+    return Array.from({ length: this.between(0, 3) }, () => {
+      const isPlain = this.chance(0.75);
       const value = isPlain ? '' : this.#leaf();
       const name = this.#declare('variable');
       return isPlain ? name : `${name} = ${value}`;
@@ -369,8 +348,8 @@ class ProgramWriter {
     this.#loops = 0;
     this.#labels = [];
     this.#flow.push(flow);
-    const used = this.hasUsing && this.#chance(0.4) ? this.#using() : '';
-    const made = used + this.#statements(this.#between(1, 4));
+    const used = this.hasUsing && this.chance(0.4) ? this.#using() : '';
+    const made = used + this.#statements(this.between(1, 4));
     this.#flow.pop();
     this.#loops = loops;
     this.#labels = labels;
@@ -378,8 +357,8 @@ class ProgramWriter {
   }
 
   #function(): string {
-    const isGenerator = this.#chance(0.2);
-    const isAsync = !isGenerator && this.#chance(0.15);
+    const isGenerator = this.chance(0.2);
+    const isAsync = !isGenerator && this.chance(0.15);
     // Declared before its body is written, it may be called in it; the guard keeps that from going on for ever.
     const name = this.#declare(isGenerator ? 'generator' : 'function');
     const made = this.#inScope(() => {
@@ -395,7 +374,7 @@ class ProgramWriter {
   }
 
   #class(): string {
-    const base = this.#chance(0.3) ? this.#seen('class') : undefined;
+    const base = this.chance(0.3) ? this.#seen('class') : undefined;
     const extended = base === undefined ? '' : ` extends ${base}`;
     const members = this.#inScope(() => {
       const method = this.#inScope(() => `(${this.#parameters()}) ${this.#body(plainFlow)}`);
@@ -406,7 +385,7 @@ class ProgramWriter {
         `static made = ${this.#leaf()};`,
         `method${method}`,
         `get secret() { log("get"); return this.#secret; }`,
-        this.#chance(0.4)
+        this.chance(0.4)
           ? `constructor() { ${base === undefined ? '' : 'super();'} this.first = ${this.#leaf()}; log("made"); }`
           : '',
       ].join('\n');
@@ -416,17 +395,17 @@ class ProgramWriter {
 
   #loop(): string {
     this.#loops++;
-    const made = this.#pick([
+    const made = this.pick([
       () =>
         this.#inScope(() => {
           const name = this.#declare('variable');
-          return `for (let ${name} = 0, turns = 0; ${name} < ${String(this.#between(1, 3))} && turns++ < 5; ${name}++) ${this.#block()}`;
+          return `for (let ${name} = 0, turns = 0; ${name} < ${String(this.between(1, 3))} && turns++ < 5; ${name}++) ${this.#block()}`;
         }),
       () =>
         this.#inScope(() => {
           const list = this.#leaf();
           const name = this.#declare('constant');
-          if (this.hasUsing && this.#chance(0.5)) return `for (using ${name} of [open(3), null]) ${this.#block()}`;
+          if (this.hasUsing && this.chance(0.5)) return `for (using ${name} of [open(3), null]) ${this.#block()}`;
           return `for (const ${name} of [${list}, 2]) ${this.#block()}`;
         }),
       () => this.#inScope(() => `for (var key_ in { p: 1, q: 2 }) { log(key_); ${this.#block()} }`),
@@ -441,7 +420,7 @@ class ProgramWriter {
   #labelled(): string {
     const label = `label${String(this.#labels.length)}`;
     this.#labels.push(label);
-    const made = this.#chance(0.5) ? this.#loop() : this.#block();
+    const made = this.chance(0.5) ? this.#loop() : this.#block();
     this.#labels.pop();
     return `${label}: ${made}`;
   }
@@ -453,7 +432,7 @@ class ProgramWriter {
       return `catch (${name}) {\nlog(typeof ${name});\n${this.#statements(1)}\n}`;
     });
     const last = ` finally ${this.#block()}`;
-    return this.#pick([
+    return this.pick([
       `try ${tried} ${caught}`,
       `try ${tried} ${caught}${last}`,
       `try { try ${tried}${last} } ${caught}`,
@@ -472,7 +451,7 @@ class ProgramWriter {
   }
 
   #destructuring(): string {
-    const source = this.#chance(0.5) ? this.#object() : `[${this.#leaf()}, ${this.#leaf()}, 3]`;
+    const source = this.chance(0.5) ? this.#object() : `[${this.#leaf()}, ${this.#leaf()}, 3]`;
     if (source.startsWith('[')) {
       const value = this.#leaf();
       const [one, other] = [this.#declare('variable'), this.#declare('variable')];
@@ -483,7 +462,7 @@ class ProgramWriter {
   }
 
   #object(): string {
-    return this.#pick([
+    return this.pick([
       `{ p: ${this.#leaf()}, q: ${this.#leaf()} }`,
       `{ get p() { log("p"); return ${this.#leaf()}; }, q: 2 }`,
       `{ p: 1, set q(value) { log("q", value); }, m() { return this.p; } }`,
@@ -495,8 +474,8 @@ class ProgramWriter {
 
   #leaf(): string {
     const name = this.#seen('variable', 'constant');
-    if (this.#chance(0.12)) return this.#pick(hoisted);
-    return this.#pick([
+    if (this.chance(0.12)) return this.pick(hoisted);
+    return this.pick([
       ...(name === undefined ? [] : [name, name, name]),
       ...[
         '0',
@@ -521,7 +500,7 @@ class ProgramWriter {
 
   #expression(): string {
     this.#depth++;
-    const made = this.#depth > 8 ? this.#leaf() : this.#pick(this.#expressions())();
+    const made = this.#depth > 8 ? this.#leaf() : this.pick(this.#expressions())();
     this.#depth--;
     return made;
   }
@@ -538,29 +517,29 @@ class ProgramWriter {
       () => this.#leaf(),
       () => this.#leaf(),
       () => this.#leaf(),
-      () => `(${part()} ${this.#pick(['+', '-', '*', '<', '>=', '==', '!=', '===', '!==', '&', '%'])} ${part()})`,
-      () => `(${part()} ${this.#pick(['&&', '||', '&&', '||', '??'])} ${part()})`,
+      () => `(${part()} ${this.pick(['+', '-', '*', '<', '>=', '==', '!=', '===', '!==', '&', '%'])} ${part()})`,
+      () => `(${part()} ${this.pick(['&&', '||', '&&', '||', '??'])} ${part()})`,
       () => `(${part()} ? ${part()} : ${part()})`,
-      () => `(${this.#pick(['!', '!!', 'typeof ', 'void ', '!'])}${part()})`,
+      () => `(${this.pick(['!', '!!', 'typeof ', 'void ', '!'])}${part()})`,
       () => `(${part()}, ${part()})`,
       () => `\`<\${${part()}}>\``,
       () => `log(${part()})`,
       () => this.#arrow(),
       () => this.#called(),
-      () => `(${this.#pick(['true', 'false || true', part()])} ? ${teller}.tell : ${teller}['tell'])(${part()})`,
-      () => `(${this.#pick(['0', 'null', part()])}, ${teller}.tell)\`t\``,
+      () => `(${this.pick(['true', 'false || true', part()])} ? ${teller}.tell : ${teller}['tell'])(${part()})`,
+      () => `(${this.pick(['0', 'null', part()])}, ${teller}.tell)\`t\``,
       () => this.#prototype(),
     ];
     if (object !== undefined)
       all.push(
-        () => `${object}.${this.#pick(['p', 'q', 'p', 'none'])}`,
+        () => `${object}.${this.pick(['p', 'q', 'p', 'none'])}`,
         () => `(${object}.p = ${part()})`,
         () => `${object}?.p`,
-        () => `(${object} ${this.#pick(['+', '<', '=='])} ${part()})`,
+        () => `(${object} ${this.pick(['+', '<', '=='])} ${part()})`,
         () => `[...${object}]`,
         () => `(([first]) => first)(${object})`,
         () => `(${part()} instanceof ${object})`,
-        () => `delete (${this.#pick(['true && ', 'false || ', ''])}${object}.q)`,
+        () => `delete (${this.pick(['true && ', 'false || ', ''])}${object}.q)`,
         () => `(${part()} ? ${object}.p = ${part()} : ${object}.p = ${part()})`,
       );
     if (called !== undefined)
@@ -579,7 +558,7 @@ class ProgramWriter {
     if (variable !== undefined)
       all.push(
         () => `(${variable} = ${part()})`,
-        () => `${variable}${this.#pick(['++', '--'])}`,
+        () => `${variable}${this.pick(['++', '--'])}`,
         () => `(${variable} === null || ${variable} === undefined ? ${part()} : ${variable})`,
         () => `(${variable} !== null && ${variable} !== undefined ? ${variable}.p : undefined)`,
         () => `(${variable} === null || ${variable} === undefined ? void 0 : ${variable}['q']?.[${part()}])`,
@@ -593,7 +572,7 @@ class ProgramWriter {
 
   /** An object whose prototype is set, or which has a property of that name (ECMA-262, section B.3.1). */
   #prototype(): string {
-    const made = this.#pick([
+    const made = this.pick([
       '{ __proto__ }',
       '{ __proto__: __proto__ }',
       '{ ["__proto__"]: __proto__ }',
@@ -601,14 +580,14 @@ class ProgramWriter {
       '{ __proto__() {} }',
       '{ p: 2, __proto__, q: __proto__ }',
     ]);
-    const body = this.#pick([`Object.keys(${made})`, `(${made}).p`, `(({ __proto__ }) => [__proto__])(${made})`]);
-    return `((__proto__) => ${body})(${this.#chance(0.5) ? '{ p: 1 }' : this.#leaf()})`;
+    const body = this.pick([`Object.keys(${made})`, `(${made}).p`, `(({ __proto__ }) => [__proto__])(${made})`]);
+    return `((__proto__) => ${body})(${this.chance(0.5) ? '{ p: 1 }' : this.#leaf()})`;
   }
 
   #arrow(): string {
     return this.#inScope(() => {
       const parameters = this.#parameters();
-      const body = this.#chance(0.5)
+      const body = this.chance(0.5)
         ? `(${this.#leaf()})`
         : this.#body({ ...plainFlow, hasArguments: this.#flow.at(-1)!.hasArguments });
       return `((${parameters}) => ${body})(${this.#leaf()})`;
@@ -619,7 +598,7 @@ class ProgramWriter {
     return this.#inScope(() => {
       const parameters = this.#parameters();
       const body = this.#body(plainFlow);
-      const argument = this.#chance(0.2) ? `\nlog(arguments.length);` : '';
+      const argument = this.chance(0.2) ? `\nlog(arguments.length);` : '';
       return `(function (${parameters}) {${argument}\n${body.slice(2)})(${this.#leaf()}, ${this.#leaf()})`;
     });
   }
