@@ -1,4 +1,5 @@
 import { lexer, type CssNodePlain } from 'css-tree';
+import { splitAtCommas } from '../commas.js';
 
 /**
  * The type of a calculation: the kind of its unit, whether it has percentages, or nothing for a plain number (CSS Values
@@ -86,7 +87,7 @@ export function mathType(node: CssNodePlain): MathType | undefined {
 function functionType(name: string, children: readonly CssNodePlain[]): MathType | undefined {
   if (!isMath(name)) return undefined;
   const { least, most, takes, gives } = functions[name]!;
-  const parts = argumentsOf(children);
+  const parts = splitAtCommas(children.filter(({ type }) => type !== 'WhiteSpace'));
   const [first] = parts[0] ?? [];
   // e.g. round(up, 1.5px, 1px)
   if (name === 'round' && parts.length > 1 && first?.type === 'Identifier' && roundings.test(first.name)) parts.shift();
@@ -97,16 +98,6 @@ function functionType(name: string, children: readonly CssNodePlain[]): MathType
   if (takes === 'numbers' && !isNumber) return undefined;
   if (takes === 'angle' && !isNumber && type.unit !== 'angle') return undefined;
   return gives === 'same' ? type : gives === 'angle' ? { unit: 'angle', isPercentage: false } : number;
-}
-
-function argumentsOf(children: readonly CssNodePlain[]): CssNodePlain[][] {
-  const parts: CssNodePlain[][] = [[]];
-  for (const child of children) {
-    if (child.type === 'WhiteSpace') continue;
-    if (child.type === 'Operator' && child.value.trim() === ',') parts.push([]);
-    else parts.at(-1)!.push(child);
-  }
-  return parts;
 }
 
 function sumType(nodes: readonly CssNodePlain[]): MathType | undefined {

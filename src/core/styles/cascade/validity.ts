@@ -1,5 +1,5 @@
 import { createLexer, lexer, type CssNodePlain, type DeclarationPlain, type Lexer } from 'css-tree';
-import { splitAtCommas } from '../commas.js';
+import { isComma, splitAtCommas } from '../commas.js';
 import { printComponent, printComponents } from '../print/values.js';
 import { definitions } from '../support/definitions.js';
 import { isMath, mathType } from './math.js';
@@ -47,13 +47,13 @@ function areSubstitutionsSound(nodes: readonly CssNodePlain[]): boolean {
     if (!/^(var|env|attr)$/.test(name)) return areSubstitutionsSound(node.children);
     const [first, second] = node.children;
     if (first?.type !== 'Identifier' || (name === 'var' && !/^--./.test(first.name))) return false;
-    return name !== 'var' || second === undefined || (second.type === 'Operator' && second.value.trim() === ',');
+    return name !== 'var' || second === undefined || isComma(second);
   });
 }
 
 /** Whether a value fits the definitions of its property. */
 function fits(property: string, text: string): boolean {
-  /* eslint-disable no-console -- The matcher gives up after many steps, and says so to whoever sits at the terminal. */
+  /* eslint-disable no-console -- The matcher prints a warning when it gives up after too many steps. */
   const { warn } = console;
   console.warn = () => undefined;
   try {
