@@ -54,12 +54,11 @@ for (const name of named.length > 0 ? named : Object.keys(groups)) {
 console.log(over === 0 ? '\nEvery bar is held.' : `\n${String(over)} figures are over their bar.`);
 if (over > 0) process.exitCode = 1;
 
-/** What must not be found, and how much of it was. */
+/** A number of faults, whose bar is 0. */
 function printCount({ what, wrong, note }: Count): void {
   if (wrong > 0) over++;
-  console.log(
-    `${what}: ${wrong === 0 ? 'none' : `${String(wrong)} DIFFER`}${note === undefined ? '' : `\n    ${note}`}`,
-  );
+  const verdict = wrong === 0 ? 'within 0' : 'OVER 0';
+  console.log(`${what}: ${String(wrong)}  ${verdict}${note === undefined ? '' : `\n    ${note}`}`);
 }
 
 /** One row: the median of the ratios, their spread, and the bar. */

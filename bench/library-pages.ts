@@ -68,7 +68,7 @@ export const libraryPages: Readonly<Record<string, LibraryPage>> = {
       <form hx-post="/form" hx-target="#list" hx-swap="beforeend"><input name="seats" value="3"><button id="book">Book</button></form><ul id="list"></ul>
       <div hx-get="/tonight" hx-trigger="load" hx-swap="outerHTML"></div>
       <button id="gone" hx-get="/broken" hx-target="#out" hx-vals='{"a":1}' hx-confirm="Sure?">Broken</button>
-      <input id="seek" hx-get="/tonight" hx-trigger="keyup changed delay:50ms" hx-target="#found" name="q"><div id="found"></div>`,
+      <input id="seek" hx-get="/tonight" hx-trigger="keyup changed delay:500ms" hx-target="#found" name="q"><div id="found"></div>`,
     script: `
       for (const name of ['htmx:afterSwap', 'htmx:after:swap', 'htmx:config:request', 'htmx:configRequest', 'htmx:error', 'htmx:responseError'])
         document.addEventListener(name, (event) => told(name, event.target.id || event.target.tagName));

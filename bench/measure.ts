@@ -12,7 +12,7 @@ export interface Row {
   readonly note?: string;
 }
 
-/** What was looked for and must not be found: one line of the report, which fails the run when there is any. */
+/** A number of faults: one line of the report, which fails the run unless it is 0. */
 export interface Count {
   readonly what: string;
   readonly wrong: number;
@@ -20,7 +20,7 @@ export interface Count {
   readonly note?: string | undefined;
 }
 
-/** What the user may say about things that are made at random. */
+/** Options of rows that use random input. */
 export interface Chance {
   /** The same seed makes the same things. */
   readonly seed: number;

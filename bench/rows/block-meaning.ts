@@ -33,7 +33,7 @@ export async function randomBlockMeaning({ seed, times }: Chance): Promise<Count
     await browser.close();
   }
   return {
-    what: `what ${String(count)} random blocks of declarations set otherwise (from seed ${String(seed)})`,
+    what: `random blocks that set other values, of ${String(count)} (from seed ${String(seed)})`,
     wrong: different.length,
     note: different[0],
   };

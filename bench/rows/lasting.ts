@@ -19,7 +19,7 @@ export async function* lasting({ seed, times }: Chance): AsyncGenerator<Count> {
 }
 
 const row = (what: string, problem: string | undefined): Count => ({
-  what: `what went wrong with ${what}`,
+  what: `failures, ${what}`,
   wrong: problem === undefined ? 0 : 1,
   note: problem,
 });

@@ -68,7 +68,7 @@ function randomMeaning(work: string, { seed, times }: Chance): Count {
   const different = results.flatMap(({ differences }, at) => (differences.length > 0 ? [{ at, differences }] : []));
   const first = different[0];
   return {
-    what: `what ${String(results.length)} random sheets say otherwise (seed ${String(seed)})`,
+    what: `random sheets with another meaning, of ${String(results.length)} (seed ${String(seed)})`,
     wrong: different.length,
     note: first && `${first.differences.join('; ')} in\n${sheets[first.at]!}`,
   };
@@ -81,7 +81,7 @@ interface Compared {
 }
 
 const counted = (name: string, { rules, count, differences }: Compared): Count => ({
-  what: `what ${String(rules)} rules of ${name} say otherwise`,
+  what: `differences in ${name}, of ${String(rules)} rules`,
   wrong: count,
   note: count === 0 ? undefined : differences.slice(0, 3).join('; '),
 });
@@ -139,7 +139,7 @@ export function minify(text, { module }) {
   try {
     const { ran, broken, refused } = JSON.parse(stdout) as { ran: number; broken: number; refused: number };
     return {
-      what: `what ${String(ran)} tests of the language’s conformance suite find broken or refused`,
+      what: `conformance tests broken or refused, of ${String(ran)}`,
       wrong: broken + refused,
     };
   } catch {

@@ -20,7 +20,7 @@ export async function pageMeaning(corpus: Corpus): Promise<Count[]> {
       const different = before.findIndex((line, at) => line !== after[at]);
       const isSame = different < 0 && before.length === after.length;
       rows.push({
-        what: `what ${file.package} does otherwise in a page (${String(before.length)} lines of what it does and leaves)`,
+        what: `differences of ${file.package} in a page, of ${String(before.length)} lines`,
         wrong: isSame ? 0 : 1,
         note: isSame ? undefined : `${before.at(different) ?? ''} became ${after[different] ?? 'nothing'}`,
       });

@@ -18,7 +18,7 @@ export function randomProgramMeaning({ seed: first, times }: Chance): Count {
     if (!sayTheSame([program], text)) different.push(seed);
   }
   return {
-    what: `what ${String(count)} random programs say otherwise (from seed ${String(first)})`,
+    what: `random programs that behave differently, of ${String(count)} (from seed ${String(first)})`,
     wrong: different.length,
     note: different.length > 0 ? `seeds ${different.slice(0, 8).join(', ')}` : undefined,
   };
@@ -62,7 +62,7 @@ export function libraryMeaning(corpus: Corpus, { seed }: Chance): Count[] {
     const failing = before!.filter((line) => line.includes(' fails: ')).length;
     return [
       {
-        what: `what ${String(before!.length)} calls of functions of ${file.package} give otherwise (seed ${String(seed)}; ${String(failing)} of them fail)`,
+        what: `calls of ${file.package} with another result, of ${String(before!.length)} (seed ${String(seed)}; ${String(failing)} of them fail)`,
         wrong: different.length,
         note: different[0]?.slice(0, 200),
       },

@@ -34,7 +34,7 @@ export async function sheetLooks({ seed, times }: Chance): Promise<Count> {
       await compare('prefixed', plain, prefixStyle(plain, { browsers: oldBrowsers }).text);
     }
     return {
-      what: `what ${String(count)} random sheets make look otherwise, minified for ${String(targets.length)} sets of browsers and prefixed (seed ${String(seed)})`,
+      what: `random sheets that look different, of ${String(count)}, minified for ${String(targets.length)} sets of browsers and prefixed (seed ${String(seed)})`,
       wrong: problems.length,
       note: problems[0],
     };
