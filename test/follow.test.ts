@@ -73,18 +73,18 @@ describe('the day of somebody who works on the demo, with its start page open', 
     expect([script, html]).toEqual([1, 1]);
   });
 
-  it('shows an error over the good page, and the good page alone when it is mended', async () => {
+  it('shows an error over the good page, and the good page alone when it is fixed', async () => {
     const count = await loadsOf(
       () => edit('styles/_theme.scss', '$night: #330044;', '$nigth: #330044;'),
       () => page.waitForSelector('loyal-anvil-problems mark'),
     );
     expect(count).toBe(0);
     expect(await background()).toContain('rgb(51, 0, 68)');
-    const mended = await loadsOf(
+    const fixed = await loadsOf(
       () => edit('styles/_theme.scss', '$nigth: #330044;', '$night: #0d1524;'),
       () => page.waitForSelector('loyal-anvil-problems', { state: 'detached' }),
     );
-    expect(mended).toBe(0);
+    expect(fixed).toBe(0);
     await page.waitForFunction(() => !getComputedStyle(document.body).backgroundImage.includes('rgb(51, 0, 68)'));
   });
 });

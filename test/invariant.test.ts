@@ -36,6 +36,6 @@ it('gets over a kill between a file and the folder in its place', async () => {
   ]);
 });
 
-it('tears nothing and mends its store when it is killed', async () => {
+it('tears nothing and repairs its store when it is killed', async () => {
   expect(await checkKills(10, 5)).toBeUndefined();
 });

@@ -38,7 +38,7 @@ describe('joining scripts', () => {
       'f.js': 'if (log) log("if")\n//# sourceMappingURL=f.js.map\n',
       'g.js': '/x/.test("x") && log("regular")',
     }).then(({ text: failed, project }) => {
-      // An open comment is no script: it is told, and mended here.
+      // An open comment is no script: it is reported, and fixed here.
       expect(failed).toContain('src/c.js:1:18');
       project.write('src/c.js', '[1].forEach((x) => log(x)) /* and another */');
       return project.build().then(() => ({ text: project.read('site/all.js') }));

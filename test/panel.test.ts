@@ -23,7 +23,7 @@ serve: { folder: out }
 }
 
 describe('the panel over the page', () => {
-  it('shows each error with its place, code and hint, and goes when all is mended', { timeout: 60_000 }, async () => {
+  it('shows each error with its place, code and hint, and goes when all is fixed', { timeout: 60_000 }, async () => {
     const project = await site();
     const page = await visit();
     await page.focus('input');

@@ -30,7 +30,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     expect(await terminal.ended).toBe(0);
   });
 
-  it('tells on a terminal what broke, what was mended and what is gone', async () => {
+  it('tells on a terminal what broke, what was fixed and what is gone', async () => {
     const project = sheets();
     const file = project.read('anvil.yaml');
     const more = '  more: { from: src/b.css, to: more }\n';
@@ -42,7 +42,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('[style-syntax]');
     await terminal.sees('with errors in one; the others are up to date');
     project.write('src/a.css', 'a { color: navy }');
-    await terminal.sees('mended: one');
+    await terminal.sees('fixed: one');
     await terminal.sees('done in');
     project.write('anvil.yaml', file + more.replace('from', 'form'));
     await terminal.sees('[unknown-key]');
@@ -51,7 +51,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('minify 1');
     project.write('anvil.yaml', file);
     await terminal.sees('1 output of pipelines that are gone removed');
-    await terminal.sees('mended: anvil.yaml');
+    await terminal.sees('fixed: anvil.yaml');
     expect([project.exists('more/b.css'), project.read('site/a.css')]).toEqual([false, 'a{color:teal}']);
     terminal.type('q');
     expect(await terminal.ended).toBe(0);
@@ -86,7 +86,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('with errors in one; later waits');
     project.write('src/a.css', 'a { color: red }');
     await terminal.sees('copied');
-    await terminal.sees('mended: one');
+    await terminal.sees('fixed: one');
     await terminal.sees('done in');
     // Two sources that would end in one output: the project file is right, and nothing can be built.
     project.write('anvil.yaml', project.read('anvil.yaml').replace('src/*.css', '["src/*.css", "*.css"]'));
@@ -95,7 +95,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('[output-conflict]');
     await terminal.sees('with errors; nothing is built until that is fixed');
     rmSync(project.path('a.css'));
-    await terminal.sees('mended: anvil.yaml');
+    await terminal.sees('fixed: anvil.yaml');
     await terminal.sees('done in');
     terminal.type('q');
     expect(await terminal.ended).toBe(0);

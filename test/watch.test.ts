@@ -197,7 +197,7 @@ describe('watching', () => {
     expect(project.read('site/a.css')).toBe('a {\n  color: navy;\n}\n');
   });
 
-  it('goes on after errors, keeps the last good output, and says when they are mended', async () => {
+  it('goes on after errors, keeps the last good output, and says when they are fixed', async () => {
     const project = sheets();
     await start(project);
     const done = await watch!.round(() => project.write('src/a.css', 'a { color: red'));
@@ -205,7 +205,7 @@ describe('watching', () => {
     expect(watch!.last('diagnostic')).toMatchObject({ code: 'style-syntax', file: 'src/a.css' });
     expect(project.read('site/a.css')).toBe('a{color:red}');
     await watch!.round(() => project.write('src/a.css', 'a { color: lime }'));
-    expect(watch!.last('mended')).toMatchObject({ pipelines: ['one'] });
+    expect(watch!.last('recovered')).toMatchObject({ pipelines: ['one'] });
     expect(project.read('site/a.css')).toBe('a{color:lime}');
   });
 
@@ -222,7 +222,7 @@ describe('watching', () => {
     await watch!.round(() => project.write('src/a.css', 'a { color: lime }'));
     expect(project.read('public/a.css')).toBe('a{color:lime}');
     await watch!.round(() => project.write('anvil.yaml', good));
-    expect(watch!.last('mended')).toMatchObject({ pipelines: ['anvil.yaml'] });
+    expect(watch!.last('recovered')).toMatchObject({ pipelines: ['anvil.yaml'] });
     expect([project.files('site'), project.files('public')]).toEqual([['site/a.css', 'site/b.css'], []]);
   });
 
@@ -472,7 +472,7 @@ describe('watching', () => {
     await watch.until(() => inGroup() === '');
   });
 
-  it('does not wait for sheets that never end, once they are mended', async () => {
+  it('does not wait for sheets that never end, once they are fixed', async () => {
     const project = sheets({ 'src/a.scss': 'a { b: c }\n' }, 'from: src/*.scss\nto: site\nsteps: [compile]');
     await start(project);
     const compilers = (): string[] =>

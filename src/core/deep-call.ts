@@ -23,7 +23,7 @@ const longest = 120_000;
  * @returns nothing when even that thread has not enough memory for it
  */
 export function callDeeply<Result>(name: string, text: string, options: object): Result | undefined {
-  // This is that thread.
+  // This thread already has the large stack.
   if ((workerData as Partial<DeepTask> | null)?.done instanceof Int32Array) return undefined;
   const done = new Int32Array(new SharedArrayBuffer(4));
   const { port1, port2 } = new MessageChannel();
@@ -32,7 +32,7 @@ export function callDeeply<Result>(name: string, text: string, options: object):
     transferList: [port2],
     resourceLimits: { stackSizeMb: stackSize },
   });
-  // Without a listener, its end by lack of memory would be an error of this program.
+  // Without a listener, running out of memory there would end this program.
   worker.on('error', () => undefined);
   Atomics.wait(done, 0, 0, longest);
   const answer = receiveMessageOnPort(port1) as { message: Result | undefined } | undefined;

@@ -32,7 +32,7 @@ export interface MinifyScriptOptions extends TextOptions, MinifyScriptChoices {
 
 /** Options of `minifyStyle`. */
 export interface MinifyStyleOptions extends TextOptions {
-  /** Whether everything outside ASCII is written as an escape, comments aside; when it is left out, if the sheet has nothing outside ASCII. */
+  /** Whether all non-ASCII characters are escaped, except in comments; by default, if the sheet is ASCII. */
   readonly ascii?: boolean | undefined;
   /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
   readonly browsers?: string | readonly string[] | undefined;

@@ -30,7 +30,7 @@ export type SessionEvent =
   /** The project cannot be built as it is now: because of its file, whose last good state stays in use, or of its files. */
   | { readonly event: 'refused'; readonly isProjectFile: boolean; readonly diagnostics: readonly Diagnostic[] }
   /** Builds without errors again that had some. */
-  | { readonly event: 'mended'; readonly pipelines: readonly string[]; readonly isProjectFile: boolean }
+  | { readonly event: 'recovered'; readonly pipelines: readonly string[]; readonly isProjectFile: boolean }
   | { readonly event: 'waiting'; readonly folders: number; readonly isPolling: boolean };
 
 /** How long it has to be quiet before a change is looked at, in milliseconds: alone, and when many come at once. */
@@ -313,9 +313,9 @@ export class Session {
       if (isSame && !this.#broken.has(projectErrors)) return false;
       const project = await Project.open({ folder, config });
       this.#projectProblem = '';
-      const isMended = this.#broken.delete(projectErrors);
-      if (isMended) this.#tell({ event: 'mended', pipelines: [project.file], isProjectFile: true });
-      if (project.text === before || project.root !== this.project.root) return isMended;
+      const hasRecovered = this.#broken.delete(projectErrors);
+      if (hasRecovered) this.#tell({ event: 'recovered', pipelines: [project.file], isProjectFile: true });
+      if (project.text === before || project.root !== this.project.root) return hasRecovered;
       this.project = project;
       return true;
     } catch (error) {
@@ -360,7 +360,7 @@ export class Session {
     if (event.event === 'pipeline-done') this.#noteRemoved(event.report.removed);
     if (event.event === 'build-done') {
       this.#noteRemoved(event.report.removed);
-      this.#tellMended(event.report);
+      this.#tellRecovered(event.report);
     }
     this.#tell(event);
   }
@@ -371,17 +371,17 @@ export class Session {
     this.#tell({ event: 'refused', isProjectFile, diagnostics });
   }
 
-  #tellMended({ pipelines }: BuildReport): void {
-    // A project file that has errors itself is told of when these are mended.
+  #tellRecovered({ pipelines }: BuildReport): void {
+    // A project file that has errors itself is told of when these are fixed.
     if (this.#broken.delete(planErrors) && !this.#broken.has(projectErrors))
-      this.#tell({ event: 'mended', pipelines: [this.project.file], isProjectFile: true });
-    const mended: string[] = [];
+      this.#tell({ event: 'recovered', pipelines: [this.project.file], isProjectFile: true });
+    const recovered: string[] = [];
     for (const { name, state } of pipelines) {
       const isStopped = this.#controllers.get(name)?.signal.aborted ?? false;
-      if (state === 'built' && this.#broken.delete(name)) mended.push(name);
+      if (state === 'built' && this.#broken.delete(name)) recovered.push(name);
       else if (state !== 'built' && !isStopped) this.#broken.add(name);
     }
-    if (mended.length > 0) this.#tell({ event: 'mended', pipelines: mended, isProjectFile: false });
+    if (recovered.length > 0) this.#tell({ event: 'recovered', pipelines: recovered, isProjectFile: false });
   }
 
   #tellWaiting(): void {

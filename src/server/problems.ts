@@ -36,7 +36,7 @@ export class Problems {
         if (event.isProjectFile) this.#projectFile = event.diagnostics;
         else this.#project = event.diagnostics;
         return;
-      case 'mended':
+      case 'recovered':
         if (event.isProjectFile) this.#projectFile = [];
         return;
       default:

@@ -16,7 +16,7 @@ const namedFiles = 3;
 export class WatchView {
   #pipelines: readonly string[] = [];
   #changed: readonly string[] = [];
-  #mended: string[] = [];
+  #recovered: string[] = [];
   #pages: Extract<ServerEvent, { event: 'pages-told' }> | undefined;
   #isFirst = true;
   #isBuilding = false;
@@ -60,8 +60,8 @@ export class WatchView {
         return;
       case 'build-done':
         return this.#drawRound(event.report);
-      case 'mended':
-        this.#mended.push(...event.pipelines);
+      case 'recovered':
+        this.#recovered.push(...event.pipelines);
         return;
       case 'waiting':
         return this.#hint(event.isPolling);
@@ -109,18 +109,18 @@ export class WatchView {
     const others = this.#round.diagnostics.filter((one) => one.pipeline === undefined);
     const isNews = this.#isNewlySaid('', others);
     const { removed } = report;
-    if (this.#isFirst || fresh.length > 0 || isNews || this.#mended.length > 0 || removed.length > 0) {
+    if (this.#isFirst || fresh.length > 0 || isNews || this.#recovered.length > 0 || removed.length > 0) {
       this.#print(`${out.faint(clock())}  ${this.#title(fresh)}\n`);
       if (isNews) this.#tell(others);
       for (const one of fresh) this.#drawPipeline(one);
       if (removed.length > 0) this.#print(`${margin}${describeLeftOvers(removed)}\n`);
-      if (this.#mended.length > 0) this.#print(`${margin}${out.good('mended')}: ${this.#mended.join(', ')}\n`);
+      if (this.#recovered.length > 0) this.#print(`${margin}${out.good('fixed')}: ${this.#recovered.join(', ')}\n`);
       this.#drawPages();
       if (!isStopped) this.#print(`${margin}${this.#end(report)}\n`);
       this.#print('\n');
     }
     this.#isFirst = false;
-    this.#mended = [];
+    this.#recovered = [];
     if (!isStopped) this.#changed = [];
   }
 

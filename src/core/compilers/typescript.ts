@@ -31,7 +31,7 @@ export const compileScript: Compile = (asset, path, _, context) => {
   return made;
 };
 
-/** The newest level of which some browser knows everything; what the compiler knows beyond that, such as decorators, none does. */
+/** The newest level that some browser supports in full; no browser supports what the compiler knows beyond it, such as decorators. */
 const newestKnown = 2025;
 
 /** Loads the compiler, and has it compile something. */
@@ -107,7 +107,7 @@ function checkModuleForms(
     diagnostic('typescript', { message, number }, context.place(asset, text, node.getStart(tree), node.end));
   const found = tree.statements.flatMap((node): Diagnostic[] => {
     if (compiler.isExportAssignment(node) && node.isExportEquals === true)
-      return [report(node, 1203, '`export =` means nothing in an ECMAScript module; write `export default` instead.')];
+      return [report(node, 1203, '`export =` cannot be used in an ECMAScript module; write `export default` instead.')];
     const isRequired =
       compiler.isImportEqualsDeclaration(node) &&
       !node.isTypeOnly &&
@@ -117,7 +117,7 @@ function checkModuleForms(
       report(
         node,
         1202,
-        '`import … = require()` means nothing in an ECMAScript module; write `import … from` instead.',
+        '`import … = require()` cannot be used in an ECMAScript module; write `import … from` instead.',
       ),
     ];
   });

@@ -255,7 +255,7 @@ export const catalogue = {
   ),
   'syntax-unsupported': warning<{ what: string; browser: string }>(
     (p) => `${p.what} does not work in ${p.browser}, one of the target browsers.`,
-    () => 'It cannot be compiled to older syntax: write it in another way, or leave that browser out of `browsers`.',
+    () => 'It cannot be compiled to older syntax. Rewrite it, or remove that browser from `browsers`.',
   ),
   'script-syntax': error<{ message: string }>(
     (p) => `The script cannot be parsed: ${p.message}.`,

@@ -75,7 +75,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   tsconfig: 'The TypeScript settings that concern a script are wrong. The message is the compiler’s own.',
   'jsx-undecided': 'A script has JSX, and nothing says what to turn it into.',
   'syntax-unsupported':
-    'A script has syntax that a target browser does not know, and no compiler can write it in older syntax: there, the whole script fails.',
+    'A script uses syntax that a target browser does not support and that cannot be compiled to older syntax. That browser rejects the whole script.',
   'script-syntax': 'A script cannot be parsed, so that it cannot be joined or minified.',
   'script-kind': 'A file with the name of a script cannot be parsed as one, and looks like something else.',
   'property-taken': 'A property cannot get the short name that its place in `renameProperties` gives it.',

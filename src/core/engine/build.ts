@@ -10,7 +10,7 @@ import {
   type Place,
 } from '../files/publish.js';
 import { matchTest, type Plan, type PlannedPipeline } from '../project/plan.js';
-import { leftOvers } from './left-overs.js';
+import { orphanedOutputs } from './orphaned-outputs.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
 import type { MadeFiles, SiteCheck } from './site-check.js';
 import { somePaths } from './some-paths.js';
@@ -368,7 +368,7 @@ class Build {
   /** Removes outputs of pipelines that the project file no longer has, but not what others may have to take over. */
   #removeLeftOvers(unbuilt: readonly PlannedPipeline[]): readonly string[] {
     const { place } = this.request;
-    const paths = [...leftOvers(this.plan, place.record, unbuilt).values()].flat();
+    const paths = [...orphanedOutputs(this.plan, place.record, unbuilt).values()].flat();
     if (paths.length === 0) return [];
     const { removed, diagnostics } = remove(paths, place);
     diagnostics.forEach((one) => this.#say(one));

@@ -3,7 +3,7 @@ import type { Diagnostic } from '../diagnostics/index.js';
 import { intend, staleOf, type NewOutput, type Place } from '../files/publish.js';
 import { matchTest, type Plan, type PlannedPipeline } from '../project/plan.js';
 import { jobKey } from './job.js';
-import { leftOvers } from './left-overs.js';
+import { orphanedOutputs } from './orphaned-outputs.js';
 import { inputDigest, memoKey, type Cause, type PipelineMemo, type UnitMemo } from './memo.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from './segments.js';
 import type { Store } from './store.js';
@@ -69,7 +69,7 @@ export async function forecast(plan: Plan, request: ForecastRequest): Promise<Bu
 /** What would become of the outputs of pipelines that the project file no longer has. */
 function gone(plan: Plan, { record }: Place): PipelineForecast[] {
   const nothing = { isGone: true, sources: 0, run: [], mayRun: 0, reused: 0, write: [], mayWrite: [] };
-  return [...leftOvers(plan, record, plan.pipelines)]
+  return [...orphanedOutputs(plan, record, plan.pipelines)]
     .filter(([, remove]) => remove.length > 0)
     .map(([name, remove]) => ({ name, ...nothing, remove }));
 }

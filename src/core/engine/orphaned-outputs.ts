@@ -7,7 +7,7 @@ import type { Plan, PlannedPipeline } from '../project/plan.js';
  *
  * @param spared pipelines that may still have to take over outputs, as one does that was only given another name
  */
-export function leftOvers(
+export function orphanedOutputs(
   plan: Plan,
   record: OutputRecord,
   spared: readonly PlannedPipeline[],

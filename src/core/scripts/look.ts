@@ -21,12 +21,12 @@ export function lookOf(text: string): ScriptLook | undefined {
   )
     return {
       kind: 'a script with decorators',
-      advice: 'No browser knows them yet: put `compile` before this step.',
+      advice: 'No browser supports them yet. Put `compile` before this step.',
     };
   if (/^\s*import\s+(defer\s*\*|source\s+[\w$]+\s+from)/m.test(text))
     return {
       kind: 'a module with `import defer` or `import source`',
-      advice: 'No browser knows them yet: import the module without that word.',
+      advice: 'No browser supports them yet. Import the module without that keyword.',
     };
   if (isJson(text)) return { kind: 'JSON', advice: 'Name it `.json`, and copy it in a pipeline without steps.' };
   if (

@@ -40,8 +40,8 @@ export class MinifyOptions {
   licences?: 'keep' | 'file' | 'none';
 
   @Field(flag, {
-    doc: 'Whether to write everything outside ASCII as escapes, comments aside: then the encoding of the page decides nothing.',
-    default: '`true` for files that are ASCII',
+    doc: 'Whether to escape all non-ASCII characters, except in comments, so that the encoding of the page does not matter.',
+    default: '`true` if the file is ASCII',
   })
   ascii?: boolean;
 }

@@ -53,7 +53,7 @@ export function knownValue(node: AnyNode): Known | undefined {
 
 const comparisons = new Set(['==', '!=', '===', '!==', '<', '<=', '>', '>=', 'in', 'instanceof']);
 
-/** So deep an expression is looked into: each one above it looks, too, and chains of operators can be long. */
+/** How deep an expression is examined. Each enclosing expression examines it again, so that long chains would take quadratic time. */
 export const farEnough = 60;
 
 /** What kind of value an expression has (ECMA-262, section 13). */

@@ -16,18 +16,18 @@ export interface UnsupportedSyntax {
   readonly offset: number;
 }
 
-/** What is said of each. */
+/** The name of each feature in messages. */
 const names: Readonly<Record<Exclude<Feature, 'modules'>, string>> = {
-  'top-level await': '`await` outside a function',
-  bigint: 'A big integer',
+  'top-level await': 'Top-level `await`',
+  bigint: 'A BigInt literal',
   'import()': '`import()`',
   'import.meta': '`import.meta`',
   'export namespace': '`export * as`',
-  'import attributes': '`with` behind an import',
-  'look-behind': 'A regular expression that looks behind',
-  'named group': 'A named group in a regular expression',
-  'unicode property': 'A Unicode property in a regular expression',
-  modifier: 'A flag for a part of a regular expression',
+  'import attributes': 'An import attribute',
+  'look-behind': 'A lookbehind assertion in a regular expression',
+  'named group': 'A named capturing group in a regular expression',
+  'unicode property': 'A Unicode property escape in a regular expression',
+  modifier: 'A modifier in a regular expression',
   'flag y': 'The flag `y` of a regular expression',
   'flag u': 'The flag `u` of a regular expression',
   'flag s': 'The flag `s` of a regular expression',
@@ -35,12 +35,15 @@ const names: Readonly<Record<Exclude<Feature, 'modules'>, string>> = {
   'flag v': 'The flag `v` of a regular expression',
 };
 
-/** Whether a text may hold any of that: looking is cheaper than parsing. */
+/**
+ * Whether a text may contain any of these: a search is cheaper than parsing. Flags follow a slash that ends a regular
+ * expression; the second slash of a line comment does not.
+ */
 const mayHold =
-  /\bawait\b|\dn\b|\bimport\s*[(.]|\bexport\s*\*\s*as\b|\bwith\s*\{|\(\?(<|[ims]*-?[ims]*:)|\\p\{|\/[dgimsuvy]*[dsuvy]/i;
+  /\bawait\b|\dn\b|\bimport\s*[(.]|\bexport\s*\*\s*as\b|\bwith\s*\{|\(\?(<|[ims]*-?[ims]*:)|\\p\{|[^/\s]\/[gim]*[dsuvy][dgimsuvy]*(?![\w$])/i;
 
 /**
- * Looks for syntax that target browsers do not know, though the script has been compiled.
+ * Finds syntax that target browsers do not support in a script that has been compiled.
  *
  * @param browsers resolved target browsers, such as `safari 17.4`
  * @returns each kind once, in the order of the text
@@ -56,13 +59,13 @@ export function unsupportedSyntax(text: string, browsers: readonly string[]): Un
       if (!found.has(feature)) found.set(feature, offset);
     });
   } catch (error) {
-    // Whoever reads it next tells of that.
+    // The step that parses it next reports the error.
     if (error instanceof ScriptSyntaxError) return [];
     throw error;
   }
   return [...found].flatMap(([feature, offset]): UnsupportedSyntax[] => {
     const browser = browsers.find(
-      // A browser without modules passes over scripts that are some.
+      // A browser that does not support modules ignores module scripts.
       (one) => !knows(one, feature) && (!isModule || knows(one, 'modules')),
     );
     return browser === undefined ? [] : [{ what: names[feature], browser, offset }];

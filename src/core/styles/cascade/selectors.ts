@@ -25,7 +25,7 @@ export function selectorFacts(selector: SelectorPlain, support: StyleSupport): S
   if (known) return known;
   const risks: string[] = [];
   const specificity = weigh(selector.children, support, risks);
-  // Alike only to itself: what browsers make of it is not known.
+  // Browsers may drop it, so that it is merged with its equals only.
   if (!isSound(selector.children)) risks.push(selectorText(selector));
   const facts = { specificity, risks: risks.length === 0 ? '' : [...new Set(risks)].sort().join() };
   factsOf.set(selector, facts);

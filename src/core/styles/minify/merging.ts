@@ -39,7 +39,7 @@ export function mergeAcross<Node extends CssNodePlain>(
   const repeated = repeatsOf(keys);
   if (repeated.size === 0) return nodes;
   const isRepeated = (key: string | undefined): boolean => key !== undefined && repeated.has(key);
-  // What stands before the first of them, or behind the last, is in nobody's way.
+  // Nodes before the first of them or after the last cannot block a merge.
   const [from, to] = [keys.findIndex(isRepeated), keys.findLastIndex(isRepeated) + 1];
   const list = nodes.slice(from, to).map((node, at) => {
     const key = keys[from + at];
