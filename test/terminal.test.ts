@@ -1,4 +1,4 @@
-import { chmodSync, rmSync } from 'node:fs';
+import { chmodSync, mkdirSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
@@ -122,6 +122,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
       { 'pages/index.html': '<p>I' },
       '  pages: { from: pages/*, to: site }\nserve: { folder: site }\n',
     );
+    mkdirSync(project.path('.git'));
     project.write('show.sh', '#!/bin/sh\nprintf %s "$1" > "$(dirname "$0")/shown"\n');
     chmodSync(project.path('show.sh'), 0o755);
     const terminal = new Terminal(project, `serve --host 0.0.0.0 --port ${String(port)}`, {
@@ -151,7 +152,10 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('2 pages told: 1 problem');
     project.write('src/a.css', 'a { color: teal }');
     await terminal.sees('2 pages told: that all is well again');
+    // While Git is at work, the session waits: however slow this is, it is one change.
+    project.write('.git/index.lock', '');
     for (const name of 'cdefgh') project.write(`src/${name}.css`, 'a { b: c }');
+    rmSync(project.path('.git/index.lock'));
     await terminal.sees('2 pages told: /c.css, /d.css');
     await terminal.sees('more file');
     expect(project.read('shown')).toBe(url);
