@@ -1,11 +1,12 @@
 import { setFlagsFromString } from 'node:v8';
 import vm from 'node:vm';
 import type { Page } from 'playwright-core';
+import { LocalsWriter } from './random-locals.js';
 import { Random } from './random.js';
 
 /**
  * A program made at random: nested scopes, closures, shadowing, labels, `try` and `finally`, generators, async
- * functions, classes, destructuring, `var` in branches and before its declaration, `arguments` that share their values
+ * functions, classes, destructuring, functions with variables of their own, `var` in branches and before its declaration, `arguments` that share their values
  * with parameters, iterators and conversions that tell when they are used. It says by `log` what happens, and always
  * ends.
  *
@@ -88,7 +89,8 @@ function show(value: unknown, depth: number): string {
   if (typeof value === 'symbol') return 'symbol';
   if (typeof value === 'bigint') return `${String(value)}n`;
   if (Object.is(value, -0)) return '-0';
-  if (typeof value === 'string') return JSON.stringify(value);
+  // Some strings double in every round of a loop.
+  if (typeof value === 'string') return `${JSON.stringify(value.slice(0, 200))} ${String(value.length)}`;
   if (typeof value !== 'object' || value === null) return String(value);
   // What an error says is the engine's affair, and holds names.
   if (/Error$/.test(nameOf(value))) return nameOf(value);
@@ -529,7 +531,9 @@ class ProgramWriter extends Random {
       () => `(${this.pick(['true', 'false || true', part()])} ? ${teller}.tell : ${teller}['tell'])(${part()})`,
       () => `(${this.pick(['0', 'null', part()])}, ${teller}.tell)\`t\``,
       () => this.#prototype(),
+      () => this.#reference(),
     ];
+    if (this.#size < 60) all.push(() => `(${new LocalsWriter(this).function()})(${part()}, ${part()})`);
     if (object !== undefined)
       all.push(
         () => `${object}.${this.pick(['p', 'q', 'p', 'none'])}`,
@@ -582,6 +586,18 @@ class ProgramWriter extends Random {
     ]);
     const body = this.pick([`Object.keys(${made})`, `(${made}).p`, `(({ __proto__ }) => [__proto__])(${made})`]);
     return `((__proto__) => ${body})(${this.chance(0.5) ? '{ p: 1 }' : this.#leaf()})`;
+  }
+
+  /** What a function gives back, where a name or a property would mean more than its value. */
+  #reference(): string {
+    return this.pick([
+      `(() => ${teller}.tell)()(${this.#leaf()})`,
+      `((object) => { for (; fuel(); ) break; return object.tell; })(${teller})(${this.#leaf()})`,
+      `(() => ${teller}.tell)()\`t\``,
+      `typeof (() => nothing)()`,
+      `delete (() => ${teller}.own)()`,
+      `(() => eval)()("typeof ${this.pick(names)}")`,
+    ]);
   }
 
   #arrow(): string {

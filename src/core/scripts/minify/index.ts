@@ -1,4 +1,5 @@
 import { arrows } from './arrows.js';
+import { coalescing } from './coalescing.js';
 import { comparisons } from './comparisons.js';
 import { compoundAssignments } from './compound-assignments.js';
 import { conditionalExpressions } from './conditional-expressions.js';
@@ -9,10 +10,12 @@ import { declarations } from './declarations.js';
 import { functionOrder } from './function-order.js';
 import { ifStatements } from './if-statements.js';
 import { inPlace } from './in-place.js';
+import { inlining } from './inlining.js';
 import { loops } from './loops.js';
 import { nullish } from './nullish.js';
 import { earlyEnds } from './returns.js';
-import type { ScriptCase, ScriptRewrite } from './rewrite.js';
+import { redeclarations } from './redeclarations.js';
+import type { ScriptCase, ScriptPass, ScriptRewrite } from './rewrite.js';
 import { sequences } from './sequences.js';
 import { shorthands } from './shorthands.js';
 import { singleUseFunctions } from './single-use-functions.js';
@@ -45,12 +48,16 @@ export const scriptRewrites: readonly ScriptRewrite[] = [
   unusedBindings,
   unusedValues,
   unreachable,
+  redeclarations,
   functionOrder,
   inPlace,
   declarations,
   sequences,
   earlyEnds,
 ];
+
+/** What is done to whole functions when no rewrite has anything to do, in order. */
+export const scriptPasses: readonly ScriptPass[] = [inlining, coalescing];
 
 /** What is to be known of a rewrite from outside: what it does, why that is safe, and what comes of it. */
 export interface ScriptRewriteHelp {
@@ -60,8 +67,8 @@ export interface ScriptRewriteHelp {
   readonly cases: readonly ScriptCase[];
 }
 
-/** Every rewrite of scripts, for those who want to know what `minify` does. */
-export const scriptRewriteHelp: readonly ScriptRewriteHelp[] = scriptRewrites.map(
+/** Every rewrite and pass of scripts, for those who want to know what `minify` does. */
+export const scriptRewriteHelp: readonly ScriptRewriteHelp[] = [...scriptRewrites, ...scriptPasses].map(
   ({ name, doc, reference, cases }) => ({
     name,
     doc,

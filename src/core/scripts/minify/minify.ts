@@ -16,7 +16,8 @@ import { keepModuleNames } from '../scopes/module-names.js';
 import { renamePrivate } from '../scopes/private-names.js';
 import { rename } from '../scopes/rename.js';
 import { resolve } from '../scopes/resolve.js';
-import type { Assumption, Droppable, Facts } from './rewrite.js';
+import { scriptPasses } from './index.js';
+import type { Assumption, Droppable, Facts, KnownFacts, ScriptPass } from './rewrite.js';
 import { Rewriter } from './rewriter.js';
 
 /** How a script is made smaller. */
@@ -96,18 +97,25 @@ export function minify(text: string, settings: MinifyScriptSettings, choices: Mi
 /** The parameters that the cases of rewrites may use. */
 const parameters = 'a,b,c,d,e,f,g,h';
 
-/** The body of a function with the parameters `a` to `h` as the rewrites leave it, with its names as they are, for target browsers that know ES2022. */
-export function rewrittenBody(body: string): string {
+/**
+ * The body of a function with the parameters `a` to `h` as the rewrites leave it, with its names as they are, for target
+ * browsers that know ES2022.
+ *
+ * @param name that of what an example is of; passes over whole functions are applied for examples of these alone
+ */
+export function rewrittenBody(body: string, name: string): string {
   const text = `throw function(${parameters}){${body}\n}`;
   const { program, comments } = parseScript(text, false);
   const bindings = resolve(program, { renameGlobals: false, preserveNames: false });
-  rewrite(program, (known) => count(program, bindings, (statement) => isQuiet(statement, known)), {
+  const settings: Settings = {
     level: 2022,
     pureCalls: pureCalls(program, comments, text),
     preserveNames: false,
     drops: new Set(['console', 'debugger']),
     assumed: new Set(),
-  });
+  };
+  const counted = (known: Surroundings): Counted => count(program, bindings, (one) => isQuiet(one, known));
+  rewrite(program, counted, settings, scriptPasses.some((one) => one.name === name) ? scriptPasses : []);
   const out = new ScriptOutput(undefined, text);
   new Printer(out, text, [], true).program(program);
   return out.text.slice(out.text.indexOf('{') + 1, -1);
@@ -116,22 +124,45 @@ export function rewrittenBody(body: string): string {
 /** Rounds after which a script is as short as it gets; each does what the one before made possible, and looks only where that changed something. */
 const mostRounds = 24;
 
-/** Applies every rewrite until there is nothing to do, counting anew what is used before each round. */
+/** So many rounds come before the first pass over whole functions, which the last ones would hardly make a difference to. */
+const roundsBefore = 2;
+
+type Settings = Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops' | 'assumed'>;
+
+/** Applies every rewrite, each pass over whole functions, and every rewrite again until there is nothing to do. */
 function rewrite(
   program: Program,
   counted: (known: Surroundings) => Counted,
-  settings: Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops' | 'assumed'>,
+  settings: Settings,
+  passes: readonly ScriptPass[] = scriptPasses,
 ): void {
-  const early = new Set<Identifier>();
-  let settled: ReadonlySet<AnyNode> = new Set();
-  for (let round = 0; round < mostRounds; round++) {
-    const { scopes, early: found } = counted({ ...settings, early });
-    const rewriter = new Rewriter({ ...settings, scopes, early: found }, settled);
-    rewriter.visit(program, 'program');
-    if (rewriter.changes === 0) return;
-    settled = rewriter.unchanged;
+  const calling = new Set<AnyNode>();
+  const rounds = (most: number, settled: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> => {
+    const early = new Set<Identifier>();
+    for (let round = 0; round < most; round++) {
+      const { scopes, early: found } = counted({ ...settings, early });
+      const rewriter = new Rewriter({ ...settings, scopes, early: found, calling }, settled);
+      rewriter.visit(program, 'program');
+      settled = rewriter.settled;
+      // The few changes of a last round in a large script hardly make others possible.
+      if (rewriter.changes * 200 <= settled.size) break;
+    }
+    return settled;
+  };
+  if (passes.length === 0) return void rounds(mostRounds, new Set());
+  let settled = rounds(roundsBefore, new Set());
+  let known: KnownFacts | undefined;
+  for (const { apply } of passes) {
+    known ??= { ...settings, ...counted({ ...settings, early: new Set() }), calling };
+    const changed = apply(program, known);
+    settled = without(settled, changed);
+    if (changed.size > 0) known = undefined;
   }
+  rounds(mostRounds, settled);
 }
+
+const without = (nodes: ReadonlySet<AnyNode>, others: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> =>
+  new Set([...nodes].filter((one) => !others.has(one)));
 
 /** Whether a statement runs nothing that could look at what comes after it. */
 function isQuiet(node: AnyNode, known: Surroundings): boolean {

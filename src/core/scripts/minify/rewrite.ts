@@ -1,4 +1,4 @@
-import type { AnyNode, Statement } from 'acorn';
+import type { AnyNode, Program, Statement } from 'acorn';
 import type { Surroundings } from '../facts/effects.js';
 import type { Scope } from '../scopes/scope.js';
 import type { FunctionLike } from '../tree/children.js';
@@ -21,6 +21,8 @@ export interface Facts extends Surroundings {
   readonly assumed: ReadonlySet<Assumption>;
   /** The scopes of functions and blocks, as they were when the round began. */
   readonly scopes: ReadonlyMap<AnyNode, Scope>;
+  /** The bodies of functions in which, or in functions of which, a function is called where it stands. */
+  readonly calling: Set<AnyNode>;
   /** Declarations whose functions were put where they are called, until they are gone. */
   readonly moved: Set<FunctionLike>;
   /** The functions around the node, outermost first. */
@@ -54,4 +56,13 @@ export interface ScriptRewrite {
   readonly nodes?: NodeHooks;
   /** After the statements themselves. */
   readonly statements?: ListHook;
+}
+
+/** What is known of a program as a whole. */
+export type KnownFacts = Omit<Facts, 'functions' | 'moved'>;
+
+/** A change of whole functions, for which the program is counted anew before, and rewritten after. */
+export interface ScriptPass extends Pick<ScriptRewrite, 'name' | 'doc' | 'reference' | 'cases'> {
+  /** Changes a program; returns the functions in which something changed. */
+  readonly apply: (program: Program, facts: KnownFacts) => ReadonlySet<AnyNode>;
 }

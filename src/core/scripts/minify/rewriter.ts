@@ -1,8 +1,8 @@
-import type { AnyNode, AssignmentProperty, Expression, Property, Statement } from 'acorn';
-import { bindingOf, isDynamic } from '../scopes/binding.js';
-import { apart, endShorthand, isDeclaration, literal, sequence } from '../tree/build.js';
+import type { AnyNode, AssignmentProperty, Property, Statement } from 'acorn';
+import { apart, endShorthand, isDeclaration } from '../tree/build.js';
 import { childKeys, childOf, isFunction, isList, type FunctionLike } from '../tree/children.js';
 import { scriptRewrites } from './index.js';
+import { keptValue } from './kept-value.js';
 import type { Facts, ListPlace } from './rewrite.js';
 
 type Hook = (node: AnyNode, facts: Facts) => AnyNode | undefined;
@@ -25,8 +25,8 @@ export class Rewriter {
   changes = 0;
   readonly #places: Readonly<Record<ListPlace['kind'], ListPlace>>;
 
-  /** Functions in which nothing was changed. */
-  readonly unchanged = new Set<AnyNode>();
+  /** Functions in which there is nothing left to do. */
+  readonly settled: Set<AnyNode>;
   readonly #functions: FunctionLike[] = [];
   private readonly facts: Facts;
 
@@ -34,10 +34,8 @@ export class Rewriter {
    * @param known what was counted for this round
    * @param settled functions in which there is nothing left to do
    */
-  constructor(
-    known: Omit<Facts, 'functions' | 'moved'>,
-    private readonly settled: ReadonlySet<AnyNode>,
-  ) {
+  constructor(known: Omit<Facts, 'functions' | 'moved'>, settled: ReadonlySet<AnyNode>) {
+    this.settled = new Set(settled);
     this.facts = { ...known, functions: this.#functions, moved: new Set() };
     const { facts } = this;
     const place = (kind: ListPlace['kind']): ListPlace => ({ ...facts, kind });
@@ -58,20 +56,19 @@ export class Rewriter {
     if (isFunction(node)) return this.#function(node);
     this.#children(node, kind);
     if (node.type === 'Property' && node.shorthand && !namesItself(node)) endShorthand(node);
+    else if (node.type === 'CallExpression' && isFunction(node.callee))
+      for (const { body } of this.#functions) this.facts.calling.add(body);
     return this.#node(node);
   }
 
   #function(node: FunctionLike): AnyNode {
-    if (this.settled.has(node)) {
-      this.unchanged.add(node);
-      return node;
-    }
+    if (this.settled.has(node)) return node;
     const before = this.changes;
     this.#functions.push(node);
     this.#children(node, 'block');
     this.#functions.pop();
     const made = this.#node(node);
-    if (this.changes === before) this.unchanged.add(node);
+    if (this.changes === before) this.settled.add(node);
     return made;
   }
 
@@ -138,28 +135,6 @@ export class Rewriter {
 function namesItself({ key, value }: Property | AssignmentProperty): boolean {
   const name = value.type === 'AssignmentPattern' ? value.left : value;
   return name.type === 'Identifier' && key.type === 'Identifier' && name.name === key.name;
-}
-
-/**
- * What is put in the place of a value that is called, deleted or asked for its type: never the name of something where
- * its value stood, which would be called on its object, be deleted, or be allowed not to exist (ECMA-262, 13.3.6.1).
- */
-function keptValue(parent: AnyNode, key: string, before: AnyNode, after: AnyNode): AnyNode {
-  if (after === before || !isNamed(after, parent, key) || isNamed(before, parent, key)) return after;
-  return sequence(literal(0, after), after as Expression);
-}
-
-/** Whether it matters to what stands around a node that it names something. */
-function isNamed(node: AnyNode, parent: AnyNode, key: string): boolean {
-  const isMember = node.type === 'MemberExpression' || node.type === 'ChainExpression';
-  if (parent.type === 'UnaryExpression' && parent.operator === 'delete') return isMember || node.type === 'Identifier';
-  if (parent.type === 'UnaryExpression' && parent.operator === 'typeof')
-    return node.type === 'Identifier' && !bindingOf(node);
-  const isCalled =
-    (parent.type === 'CallExpression' && key === 'callee') ||
-    (parent.type === 'TaggedTemplateExpression' && key === 'tag');
-  if (!isCalled) return false;
-  return node.type === 'Identifier' ? node.name === 'eval' || isDynamic(node) : isMember;
 }
 
 /** Where a block stands that is directly below a node. */

@@ -1,4 +1,4 @@
-import type { Expression } from 'acorn';
+import type { Expression, LogicalExpression } from 'acorn';
 import { isPure } from '../facts/effects.js';
 import { negated, negationCost } from '../facts/tests.js';
 import { farEnough, isPrimitive, kindOf } from '../facts/values.js';
@@ -85,7 +85,7 @@ export function effectsOf(node: Expression, facts: Facts, depth = 0): Expression
       const right = effectsOf(node.right, facts, depth + 1);
       if (!right) return effectsOf(node.left, facts, depth + 1);
       if (node.operator === '??') return right === node.right ? node : { ...node, right };
-      if (negationCost(node.left, true) < 0)
+      if (negationCost(node.left, true) < (needsBrackets(node) ? 1 : 0))
         return logical(node.operator === '&&' ? '||' : '&&', negated(node.left, true), right);
       return right === node.right ? node : { ...node, right };
     }
@@ -116,6 +116,10 @@ export function effectsOf(node: Expression, facts: Facts, depth = 0): Expression
       return node;
   }
 }
+
+/** Whether `a || b` stands in brackets before `&&`, and would not as `!a && !b` before `||`. */
+const needsBrackets = ({ left, operator }: LogicalExpression): boolean =>
+  operator === '&&' && left.type === 'LogicalExpression' && left.operator === '||';
 
 function effectsOfAll(
   parts: readonly (Expression | null | undefined)[],

@@ -21,14 +21,10 @@ import type { NodePrinters, Printer } from './printer.js';
 export const expressionPrinters: NodePrinters = {
   Identifier(node, { out, original }) {
     const name = printedName(node);
-    if (name !== node.name) {
-      out.mark(node.start, node.name);
-      return out.put(name);
-    }
     const before = originalName(node);
-    if (before !== undefined) {
-      out.mark(node.start, before);
-      return out.put(node.name);
+    if (name !== node.name || before !== undefined) {
+      out.mark(node.start, before ?? node.name);
+      return out.put(name);
     }
     // Only its escapes may keep a name from being taken for a keyword.
     const escaped = node.end - node.start !== node.name.length;

@@ -70,6 +70,15 @@ export abstract class ScopeWalk {
     switch (node.type) {
       case 'Identifier':
         return this.refer(node, 'read');
+      // The most frequent ones come first.
+      case 'Literal':
+        return;
+      case 'ExpressionStatement':
+        return this.walk(node.expression);
+      case 'BinaryExpression':
+      case 'LogicalExpression':
+        this.walk(node.left);
+        return this.walk(node.right);
       case 'ThisExpression':
       case 'Super':
       case 'MetaProperty':

@@ -15,6 +15,11 @@ export class Scope {
   /** Of a function that is not an arrow: whether it uses `this`, `super` or `new.target`, arrows in it included. */
   usesThis = false;
 
+  /** The scope that `var` declares in. */
+  readonly forVar: Scope;
+  /** The scope of the function around it, that of its parameters; or of the program. */
+  readonly ofFunction: Scope;
+
   // Most scopes are made to count something else, and have no use for these.
   #byName: Map<string, Binding> | undefined;
   #through: Set<Binding> | undefined;
@@ -27,6 +32,9 @@ export class Scope {
     readonly isStrict: boolean,
   ) {
     parent?.children.push(this);
+    const isFunction = kind === 'function' || kind === 'program';
+    this.forVar = isFunction || kind === 'body' ? this : parent!.forVar;
+    this.ofFunction = isFunction ? this : parent!.ofFunction;
   }
 
   /** Its bindings by the names that they are declared with. */
@@ -42,16 +50,6 @@ export class Scope {
   /** Globals that are used here or further in; noted only for those who give names. */
   get globals(): Set<string> {
     return (this.#globals ??= new Set());
-  }
-
-  /** The scope that `var` declares in. */
-  get forVar(): Scope {
-    return this.kind === 'function' || this.kind === 'body' || this.kind === 'program' ? this : this.parent!.forVar;
-  }
-
-  /** The scope of the function around it, that of its parameters; or of the program. */
-  get ofFunction(): Scope {
-    return this.kind === 'function' || this.kind === 'program' ? this : this.parent!.ofFunction;
   }
 
   /** The scope of the function that `this` and `arguments` are of; or of the program. */

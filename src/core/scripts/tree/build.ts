@@ -24,6 +24,7 @@ import type {
   VariableDeclarator,
 } from 'acorn';
 import { bindAlike } from '../scopes/binding.js';
+import { noteOriginalName, originalName } from './original-name.js';
 
 /** The place in the source that a node made here stands for. */
 export type At = Pick<AnyNode, 'start' | 'end'>;
@@ -111,6 +112,8 @@ export function endShorthand(node: Property | AssignmentProperty): void {
 export function sameName(node: Identifier): Identifier {
   const copy: Identifier = { type: 'Identifier', name: node.name, start: node.start, end: node.end };
   bindAlike(copy, node);
+  const original = originalName(node);
+  if (original !== undefined) noteOriginalName(copy, original);
   return copy;
 }
 

@@ -1,0 +1,25 @@
+import type { AnyNode, Expression } from 'acorn';
+import { bindingOf, isDynamic } from '../scopes/binding.js';
+import { literal, sequence } from '../tree/build.js';
+
+/**
+ * What is put in the place of a value that is called, deleted or asked for its type: never the name of something where
+ * its value stood, which would be called on its object, be deleted, or be allowed not to exist (ECMA-262, 13.3.6.1).
+ */
+export function keptValue(parent: AnyNode, key: string, before: AnyNode, after: AnyNode): AnyNode {
+  if (after === before || !isNamed(after, parent, key) || isNamed(before, parent, key)) return after;
+  return sequence(literal(0, after), after as Expression);
+}
+
+/** Whether it matters to what stands around a node that it names something. */
+function isNamed(node: AnyNode, parent: AnyNode, key: string): boolean {
+  const isMember = node.type === 'MemberExpression' || node.type === 'ChainExpression';
+  if (parent.type === 'UnaryExpression' && parent.operator === 'delete') return isMember || node.type === 'Identifier';
+  if (parent.type === 'UnaryExpression' && parent.operator === 'typeof')
+    return node.type === 'Identifier' && !bindingOf(node);
+  const isCalled =
+    (parent.type === 'CallExpression' && key === 'callee') ||
+    (parent.type === 'TaggedTemplateExpression' && key === 'tag');
+  if (!isCalled) return false;
+  return node.type === 'Identifier' ? node.name === 'eval' || isDynamic(node) : isMember;
+}

@@ -1,0 +1,72 @@
+import type { Statement, VariableDeclaration } from 'acorn';
+import { bindingOf, type Binding } from '../scopes/binding.js';
+import { declaration } from '../tree/build.js';
+import type { Facts, ScriptRewrite } from './rewrite.js';
+
+/** Leaves out what declares or assigns nothing new. */
+export const redeclarations: ScriptRewrite = {
+  name: 'redeclarations',
+  doc: 'An assignment of a variable to itself does nothing, and neither does a `var` without a value when the name is declared already.',
+  reference: '8.2.6, 14.3.2',
+  cases: [
+    ['a = a; return a', 'return a'],
+    ['var a; return a', 'return a'],
+    ['var a = a, x = b(); return x + x + a', 'var x=b();return x+x+a'],
+  ],
+  nodes: {
+    AssignmentExpression(node, { early }) {
+      const { left, right, operator } = node;
+      if (operator !== '=' || left.type !== 'Identifier' || right.type !== 'Identifier') return undefined;
+      const binding = bindingOf(left);
+      if (!binding || binding !== bindingOf(right) || binding.open || early.has(left) || early.has(right))
+        return undefined;
+      if (binding.kind !== 'var' && binding.kind !== 'let' && binding.kind !== 'parameter') return undefined;
+      return right;
+    },
+    ForStatement(node, facts) {
+      if (node.init?.type !== 'VariableDeclaration') return undefined;
+      const kept = withoutAgain(node.init, new Map(), facts);
+      return kept === node.init ? undefined : { ...node, init: kept ?? null };
+    },
+  },
+  statements(list, facts) {
+    const declared = new Map<Binding, number>();
+    for (const one of list)
+      for (const binding of declaredIn(one)) declared.set(binding, (declared.get(binding) ?? 0) + 1);
+    const kept = list.flatMap((one): readonly Statement[] => {
+      const left = one.type === 'VariableDeclaration' ? withoutAgain(one, declared, facts) : one;
+      return left ? [left] : [];
+    });
+    return kept.length === list.length && kept.every((one, at) => one === list[at]) ? list : kept;
+  },
+};
+
+function declaredIn(node: Statement): readonly Binding[] {
+  const place = node.type === 'ForStatement' ? node.init : node;
+  if (place?.type !== 'VariableDeclaration' || place.kind !== 'var') return [];
+  return place.declarations.flatMap(({ id }) => (id.type === 'Identifier' ? (bindingOf(id) ?? []) : []));
+}
+
+/**
+ * A declaration without the names that are declared elsewhere; nothing when none is left.
+ *
+ * @param declared how often `var` declares each name in the list that the declaration stands in
+ */
+function withoutAgain(
+  node: VariableDeclaration,
+  declared: Map<Binding, number>,
+  { early }: Facts,
+): VariableDeclaration | undefined {
+  if (node.kind !== 'var') return node;
+  const kept = node.declarations.filter(({ id, init }) => {
+    if (id.type !== 'Identifier') return true;
+    const binding = bindingOf(id)!;
+    const times = declared.get(binding) ?? 0;
+    if (binding.open || (binding.kind !== 'parameter' && (binding.kind !== 'var' || times < 2))) return true;
+    if (init && (init.type !== 'Identifier' || bindingOf(init) !== binding || early.has(init))) return true;
+    declared.set(binding, times - 1);
+    return false;
+  });
+  if (kept.length === node.declarations.length) return node;
+  return kept.length === 0 ? undefined : declaration('var', kept, node);
+}

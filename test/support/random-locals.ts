@@ -1,0 +1,135 @@
+import type { Random } from './random.js';
+
+/** So many parameters and variables, and statements in one another. */
+const [parameters, variables, deepest] = [3, 6, 4];
+
+/**
+ * A function made at random that nothing outside sees into: its parameters and variables are written and read over and
+ * over, in branches, loops, `switch`, `try` and parts of expressions that may not be evaluated.
+ */
+export class LocalsWriter {
+  /** Names by `let` and `const` that can be seen. */
+  #lexical: string[] = [];
+  #constant: string[] = [];
+  #made = 0;
+  #size = 0;
+  #loops = 0;
+  /** So many parameters are never written. */
+  readonly #kept: number;
+
+  constructor(private readonly random: Random) {
+    this.#kept = random.between(0, parameters);
+  }
+
+  function(): string {
+    const names = Array.from({ length: parameters }, (_, at) => `p${String(at)}`);
+    return `function (${names.join(', ')}) {\n${this.#statements(0, this.random.between(3, 7))}\nreturn ${this.#value(0)};\n}`;
+  }
+
+  #statements(depth: number, count: number): string {
+    const [lexical, constant] = [this.#lexical, this.#constant];
+    this.#lexical = [...lexical];
+    this.#constant = [...constant];
+    const made = Array.from({ length: count }, () => this.#statement(depth)).join('\n');
+    this.#lexical = lexical;
+    this.#constant = constant;
+    return made;
+  }
+
+  #block(depth: number): string {
+    return `{\n${this.#statements(depth + 1, this.random.between(1, 4))}\n}`;
+  }
+
+  #written(): string {
+    const { random } = this;
+    const name = random.between(this.#kept, parameters + variables + this.#lexical.length - 1);
+    if (name < parameters) return `p${String(name)}`;
+    return name < parameters + variables
+      ? `v${String(name - parameters)}`
+      : this.#lexical[name - parameters - variables]!;
+  }
+
+  #read(): string {
+    if (this.#kept > 0 && this.random.chance(0.2)) return `p${String(this.random.between(0, this.#kept - 1))}`;
+    return this.#constant.length > 0 && this.random.chance(0.2) ? this.random.pick(this.#constant) : this.#written();
+  }
+
+  #value(depth: number): string {
+    const { random } = this;
+    const part = (): string => this.#value(depth + 1);
+    if (depth > 3) return this.#read();
+    return random.pick([
+      () => this.#read(),
+      () => this.#read(),
+      () => this.#read(),
+      () => String(random.between(0, 3)),
+      () => `log(${part()})`,
+      () => `[${part()}, ${part()}]`,
+      () => `(${part()} ${random.pick(['+', '===', '<', ','])} ${part()})`,
+      () => `(${part()} ${random.pick(['&&', '||', '??'])} ${part()})`,
+      () => `(${part()} ? ${part()} : ${part()})`,
+      () => `(${this.#written()} = ${part()})`,
+      () => `(${this.#written()} ${random.pick(['+=', '&&=', '||=', '??='])} ${part()})`,
+      () => `${this.#written()}${random.pick(['++', '--'])}`,
+      () => `\`\${${part()}}\``,
+      () => `(${part()})?.[${part()}]`,
+      () => `(([${this.#written()}, ${this.#written()} = ${part()}] = [${part()}, ${part()}]), ${this.#read()})`,
+    ])();
+  }
+
+  #declared(): string {
+    const { random } = this;
+    const value = this.#kept > 0 && random.chance(0.25) ? this.#read() : this.#value(0);
+    if (random.chance(0.6)) return `var v${String(random.between(0, variables - 1))} = ${value}`;
+    const isConstant = random.chance(0.4);
+    const name = `l${String(this.#made++)}`;
+    const made = `${isConstant ? 'const' : 'let'} ${name} = ${value}`;
+    (isConstant ? this.#constant : this.#lexical).push(name);
+    return made;
+  }
+
+  #statement(depth: number): string {
+    const { random } = this;
+    const small = [
+      () => `log(${this.#value(0)});`,
+      () => `${this.#declared()};`,
+      () => `${this.#declared()};`,
+      () => `${this.#written()} = ${this.#value(0)};`,
+      () => `${this.#written()} = ${this.#read()};`,
+      () => `${this.#value(0)};`,
+    ];
+    if (this.#loops > 0) small.push(() => `if (${this.#value(1)}) ${random.pick(['break', 'continue'])};`);
+    if (random.chance(0.05)) return `if (${this.#value(1)}) return ${this.#value(1)};`;
+    if (depth >= deepest || ++this.#size > 40) return random.pick(small)();
+    return random.pick([
+      ...small,
+      ...small,
+      () => `if (${this.#value(0)}) ${this.#block(depth)}`,
+      () => `if (${this.#value(0)}) ${this.#block(depth)} else ${this.#block(depth)}`,
+      () => this.#loop(depth),
+      () => this.#loop(depth),
+      () => `try ${this.#block(depth)} catch (error) ${this.#block(depth)}`,
+      () => `try ${this.#block(depth)} finally ${this.#block(depth)}`,
+      () =>
+        `switch (${this.#value(1)}) { case ${this.#value(1)}: ${this.#block(depth)} break; default: ${this.#block(depth)} case ${this.#value(2)}: ${this.#block(depth)} }`,
+      () =>
+        `out${String(depth)}: { ${this.#block(depth)} if (${this.#value(1)}) break out${String(depth)}; ${this.#block(depth)} }`,
+    ])();
+  }
+
+  #loop(depth: number): string {
+    this.#loops++;
+    const variable = `v${String(this.random.between(0, variables - 1))}`;
+    const made = this.random.pick([
+      () => `while (fuel() && ${this.#value(1)}) ${this.#block(depth)}`,
+      () => `do ${this.#block(depth)} while (fuel() && ${this.#value(1)});`,
+      () => `for (var ${variable} = 0; ${variable} < 2 && fuel(); ${variable}++) ${this.#block(depth)}`,
+      () =>
+        `for (${this.#written()} = ${this.#value(1)}; fuel() && ${this.#value(1)}; ${this.#value(1)}) ${this.#block(depth)}`,
+      () => `for (var ${variable} in { a: ${this.#value(1)}, b: 1 }) ${this.#block(depth)}`,
+      () => `for (${this.#written()} of [${this.#value(1)}, ${this.#value(1)}]) ${this.#block(depth)}`,
+    ])();
+    this.#loops--;
+    return made;
+  }
+}
