@@ -171,7 +171,7 @@ class Renewal {
       this.visit(node);
       return node;
     }
-    if (parent.type !== 'ForStatement') return together(this.#replaced(node) as Statement[], node);
+    if (parent.type !== 'ForStatement' || key !== 'init') return together(this.#replaced(node) as Statement[], node);
     // A loop takes either a declaration or an expression.
     const { kept } = this.#parts(node) ?? { kept: [] };
     const made = kept.length === 0 ? this.#replaced(node) : [node];
