@@ -596,6 +596,8 @@ class ProgramWriter extends Random {
       `(() => ${teller}.tell)()\`t\``,
       `typeof (() => nothing)()`,
       `delete (() => ${teller}.own)()`,
+      `(function own() { own = ${this.#leaf()}; return own; })()`,
+      `(function own() { (() => { own = ${this.#leaf()}; })(); log(typeof own); return own && 1; })()`,
       `(() => eval)()("typeof ${this.pick(names)}")`,
     ]);
   }

@@ -19,6 +19,7 @@ export const inPlace: ScriptRewrite = {
     ['a = b(); if (a) c(a)', '(a=b())&&c(a)'],
     ['var x = a.b; return x()', 'var x=a.b;return x()'],
     ['let x = y; let y; return x(a)', 'let x=y,y;return x(a)'],
+    ['return function x() { x = 1; return x }', 'return function x(){return x=1,x}'],
     ['var x = a; a = b; return x', 'var x=a;return a=b,x'],
   ],
   nodes: {
@@ -174,4 +175,4 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
 
 /** Whether assigning to a name does nothing else. */
 const isOwnWrite = (id: Identifier, facts: Facts): boolean =>
-  !facts.early.has(id) && !/^(const|using)$/.test(bindingOf(id)!.kind);
+  !facts.early.has(id) && !/^(const|using|own-name|import)$/.test(bindingOf(id)!.kind);
