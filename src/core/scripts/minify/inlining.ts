@@ -3,7 +3,7 @@ import { isPure } from '../facts/effects.js';
 import { bindingOf, type Binding } from '../scopes/binding.js';
 import type { Scope } from '../scopes/scope.js';
 import { isAnonymous } from '../scopes/resolve.js';
-import { assignment, declaration, sequence, statement, unary } from '../tree/build.js';
+import { assignment, declaration, isUsing, sequence, statement, unary } from '../tree/build.js';
 import { declarator, isDirective, withNames } from '../tree/declare.js';
 import { childKeys, childOf, isClass, isFunction, isList, someNode, type FunctionLike } from '../tree/children.js';
 import { keptValue } from './kept-value.js';
@@ -270,6 +270,8 @@ function canStandIn(statements: readonly Statement[], isTop: boolean): boolean {
   return statements.every(
     (one) =>
       !(one.type === 'FunctionDeclaration' && !isTop) &&
+      // Its value would be disposed of later.
+      !(one.type === 'VariableDeclaration' && isUsing(one)) &&
       !someNode(one, ({ type }) => type === 'ReturnStatement' || type === 'LabeledStatement', isOwn),
   );
 }

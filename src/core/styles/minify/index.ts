@@ -5,11 +5,14 @@ import { colors } from './colors.js';
 import { easings } from './easings.js';
 import { emptyRules } from './empty-rules.js';
 import { escapes } from './escapes.js';
+import { fallbacks } from './fallbacks.js';
 import { flex } from './flex.js';
 import { fontFamilies } from './font-families.js';
 import { fontWeights } from './font-weights.js';
 import { fonts } from './fonts.js';
 import { gradients } from './gradients.js';
+import { gridAreas } from './grid-areas.js';
+import { gridLines } from './grid-lines.js';
 import { imports } from './imports.js';
 import { initialValues } from './initial-values.js';
 import { laterParts } from './later-parts.js';
@@ -37,6 +40,7 @@ import { zeros } from './zeros.js';
 /** Every rewrite of style sheets, in the order in which they look at a node. */
 export const styleRewrites: readonly StyleRewrite[] = [
   numbers,
+  fallbacks,
   zeros,
   times,
   calculations,
@@ -53,6 +57,8 @@ export const styleRewrites: readonly StyleRewrite[] = [
   fonts,
   fontFamilies,
   flex,
+  gridAreas,
+  gridLines,
   transitions,
   escapes,
   universalSelectors,

@@ -21,6 +21,9 @@ export const laterParts: StyleRewrite = {
     ],
     ['a { font: 12px/1.5 x, serif; font-weight: bold; line-height: 2 }', 'a{font:700 12px/2 x,serif}'],
     ['a { font: italic 12px x; font-style: normal; font-family: y, z }', 'a{font:12px y,z}'],
+    ['a { background: red; background-color: blue }', 'a{background:blue}'],
+    ['a { background: url(x) 0 0 tan; background-color: blue }', 'a{background:url(x) blue}'],
+    ['a { background: tan, blue; background-color: red }', 'a{background:tan,blue;background-color:red}'],
     ['a { transition: color 1s; transition-delay: 2s }', 'a{transition:color 1s 2s}'],
     ['a { transition: color; transition-delay: 2s }', 'a{transition:color;transition-delay:2s}'],
     [

@@ -10,6 +10,28 @@ export interface Merging<Node extends CssNodePlain> {
   readonly merge: (into: Node, parts: readonly Node[]) => void;
 }
 
+/**
+ * Merges nodes of a list that follow each other: all that is sure in the block of a rule, where declarations may stand
+ * between.
+ *
+ * @returns the same list when there was nothing to merge
+ */
+export function mergeNeighbours<Node extends CssNodePlain>(
+  nodes: readonly CssNodePlain[],
+  { hasComment }: ItemsContext,
+  { key, merge }: Merging<Node>,
+): readonly CssNodePlain[] {
+  const made: CssNodePlain[] = [];
+  let last: string | undefined;
+  for (const node of nodes) {
+    const own = node.type !== 'Rule' || hasComment(node) ? undefined : key(node);
+    if (own !== undefined && own === last) merge(made.at(-1) as Node, [made.at(-1) as Node, node as Node]);
+    else made.push(node);
+    last = own;
+  }
+  return made.length === nodes.length ? nodes : made;
+}
+
 interface Candidate {
   readonly entry: Keyed;
   readonly position: number;

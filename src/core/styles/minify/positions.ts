@@ -18,8 +18,12 @@ export const positions: StyleRewrite = {
       'a{transform-origin:50%;perspective-origin:top}',
     ],
     ['a { background-position: top left, 10px center, bottom center }', 'a{background-position:0 0,10px,bottom}'],
+    [
+      'a { background-position: 50% 50%, 10px 50%; object-position: left 50% }',
+      'a{background-position:50%,10px;object-position:left}',
+    ],
   ],
-  properties: /^(-\w+-)?((background|mask)-position|transform-origin|perspective-origin)$/,
+  properties: /^(-\w+-)?((background|mask)-position|transform-origin|perspective-origin|object-position)$/,
   declaration(node, { property }) {
     if (node.value.type !== 'Value') return false;
     const isList = property.endsWith('-position');
@@ -46,7 +50,9 @@ export function shortPosition(nodes: CssNodePlain[], corners: boolean): CssNodeP
   if (a === 'center' && b === 'center') return [half];
   if (a === 'center' && /^(top|bottom)$/.test(b!)) return [second];
   if (b === 'center' && /^(top|bottom)$/.test(a!)) return [first];
-  if (b === 'center' && a === '') return [first];
+  const isCentred = b === 'center' || isHalf(second);
+  if (isCentred && a === 'center') return [half];
+  if (isCentred && (a === '' || a === 'left' || a === 'right')) return [first];
   if (!corners) return nodes;
   const [x, y] = /^(top|bottom)$/.test(a!) || /^(left|right)$/.test(b!) ? [b, a] : [a, b];
   const across = end[x!];
@@ -55,6 +61,8 @@ export function shortPosition(nodes: CssNodePlain[], corners: boolean): CssNodeP
     return nodes;
   return [placed(across, first), placed(down, second)];
 }
+
+const isHalf = (node: CssNodePlain): boolean => node.type === 'Percentage' && Number(node.value) === 50;
 
 const end: Readonly<Record<string, string>> = { left: '0', top: '0', right: '100', bottom: '100' };
 

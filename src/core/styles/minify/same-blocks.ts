@@ -2,7 +2,7 @@ import type { CssNodePlain, RulePlain, SelectorListPlain } from 'css-tree';
 import { selectorFacts } from '../cascade/selectors.js';
 import { declarationText } from '../cascade/values.js';
 import type { StyleSupport } from '../support/support.js';
-import { mergeAcross } from './merging.js';
+import { mergeAcross, mergeNeighbours } from './merging.js';
 import { isPlainRule } from './plain-rule.js';
 import type { StyleRewrite } from './rewrite.js';
 
@@ -18,10 +18,11 @@ export const sameBlocks: StyleRewrite = {
     ['a { color: red } ::-webkit-thing { color: red }', 'a{color:red}::-webkit-thing{color:red}'],
     ['a:hover { top: 0 } .b:hover { top: 0 } :unheard-of { top: 0 }', 'a:hover,.b:hover{top:0}:unheard-of{top:0}'],
     ['@keyframes x { 0% { top: 0 } 50% { left: 1px } to { top: 0 } }', '@keyframes x{0%,to{top:0}50%{left:1px}}'],
+    ['a { & b { color: red } & i { color: red } }', 'a{& b,& i{color:red}}'],
   ],
   rules(nodes, context) {
-    if (context.within === 'rule') return nodes;
-    return mergeAcross<RulePlain>(nodes, context, {
+    const merges = context.within === 'rule' ? mergeNeighbours<RulePlain> : mergeAcross<RulePlain>;
+    return merges(nodes, context, {
       key: (node) => blockKey(node, context.support),
       merge(into, parts) {
         const selectors = parts.flatMap(({ prelude }) => (prelude as SelectorListPlain).children);

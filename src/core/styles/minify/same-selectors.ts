@@ -1,6 +1,6 @@
 import type { CssNodePlain, RulePlain } from 'css-tree';
 import { selectorText } from '../cascade/selectors.js';
-import { mergeAcross } from './merging.js';
+import { mergeAcross, mergeNeighbours } from './merging.js';
 import { isPlainRule } from './plain-rule.js';
 import type { StyleRewrite } from './rewrite.js';
 
@@ -18,11 +18,12 @@ export const sameSelectors: StyleRewrite = {
       'a { margin: 1px } i { margin-left: 2px } a { margin-left: 3px }',
       'a{margin:1px}i{margin-left:2px}a{margin-left:3px}',
     ],
+    ['a { &:hover { color: red } &:hover { top: 0 } }', 'a{&:hover{color:red;top:0}}'],
   ],
   rules(nodes, context) {
-    if (context.within === 'rule') return nodes;
     const changed = new Set<RulePlain>();
-    const merged = mergeAcross<RulePlain>(nodes, context, {
+    const merges = context.within === 'rule' ? mergeNeighbours<RulePlain> : mergeAcross<RulePlain>;
+    const merged = merges(nodes, context, {
       key: selectorKey,
       merge(into, parts) {
         into.block.children = parts.flatMap(({ block }) => block.children);

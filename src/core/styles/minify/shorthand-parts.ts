@@ -127,6 +127,34 @@ const font: Divisible = {
   },
 };
 
+const isBackgroundWord = word(
+  'none repeat repeat-x repeat-y no-repeat space round scroll fixed local border-box padding-box content-box ' +
+    'border-area text left right top bottom center cover contain auto',
+);
+
+/** The color of a background with one layer; the rest stays as it is (CSS Backgrounds Level 3, section 2.10). */
+const background: Divisible = {
+  name: 'background',
+  parts: ['background-color'],
+  read(value) {
+    const isOwn: Test = (node) => isColor(node) && !isBackgroundWord(node);
+    const colors = value.filter(isOwn);
+    if (colors.length > 1 || value.some((node) => node.type === 'Operator' && node.value.trim() === ','))
+      return undefined;
+    return new Map([
+      ['background-color', colors],
+      ['background', value.filter((node) => !isOwn(node))],
+    ]);
+  },
+  write(found) {
+    const color = found.get('background-color')!;
+    if (!color.every((node) => isColor(node) && !isBackgroundWord(node))) return undefined;
+    const rest = found.get('background')!;
+    // What `background: none` says is nothing beside a color.
+    return rest.length === 1 && rest.every(word('none')) ? [...color] : [...rest, ...color];
+  },
+};
+
 /** Shorthands that also set what they do not say, so that a part which follows can be said in them. */
 export const divisible: readonly Divisible[] = [
   line('border'),
@@ -138,6 +166,7 @@ export const divisible: readonly Divisible[] = [
     'outline-color': isColor,
   }),
   font,
+  background,
   anyOrder('transition', {
     'transition-property': (node) =>
       node.type === 'Identifier' && !isEasing(node) && !word('allow-discrete normal')(node),

@@ -1,0 +1,42 @@
+import { tokenize, tokenTypes } from 'css-tree';
+import { shortNumber } from './numbers.js';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Writes numbers shorter that stand for a custom property without a value. */
+export const fallbacks: StyleRewrite = {
+  name: 'fallbacks',
+  doc: 'In what `var()` takes when the custom property has no value, numbers lose needless zeros. Whole numbers stay, since what is expected there cannot be told, and so do custom properties themselves, which scripts can read.',
+  reference: 'CSS Custom Properties Level 1, section 3',
+  cases: [
+    ['a { width: var(--a, 00.50em) }', 'a{width:var(--a,.5em)}'],
+    ['a { margin: var(--a, 10.0px 050% 0.50) }', 'a{margin:var(--a,10px 50% .5)}'],
+    ['a { z-index: var(--a, 1.0); --b: var(--a, 0.50em) }', 'a{z-index:var(--a,1.0);--b:var(--a, 0.50em)}'],
+    ['a { width: calc(1px + var(--a, calc(2px - -0.0em))) }', 'a{width:calc(1px + var(--a,calc(2px - -0em)))}'],
+  ],
+  keepsText: true,
+  component: {
+    Raw(node, { functions }) {
+      if (functions.at(-1) !== 'var') return undefined;
+      const value = withShortNumbers(node.value);
+      return value === node.value ? undefined : { ...node, value };
+    },
+  },
+};
+
+function withShortNumbers(text: string): string {
+  let made = '';
+  tokenize(text, (type, start, end) => {
+    const token = text.slice(start, end);
+    const isNumber = type === tokenTypes.Number;
+    if (!isNumber && type !== tokenTypes.Dimension && type !== tokenTypes.Percentage) {
+      made += token;
+      return;
+    }
+    const [number = ''] = /^[+-]?[\d.]+(e[+-]?\d+)?/i.exec(token)!;
+    const short = shortNumber(number, true);
+    // A sign can be what separates it from what stands before it, and 1.0 may be an error that 1 is not.
+    const stays = number.startsWith('+') || (isNumber && !short.includes('.'));
+    made += stays ? token : short + token.slice(number.length);
+  });
+  return made;
+}

@@ -1,0 +1,23 @@
+import type { StyleRewrite } from './rewrite.js';
+
+/** Writes the rows of named areas without needless white space. */
+export const gridAreas: StyleRewrite = {
+  name: 'grid-areas',
+  doc: 'In the rows of a grid with named areas, one space separates two names, or two dots, and none a name and a dot; one dot stands for a cell without a name.',
+  reference: 'CSS Grid Layout Level 2, section 7.3',
+  cases: [
+    [`a { grid-template-areas: "dome  dome" ' ... hall ' }`, `a{grid-template-areas:"dome dome"".hall"}`],
+    ['a { grid-template-areas: ". .. dome" }', 'a{grid-template-areas:". .dome"}'],
+    ['a { grid-template: " dome . hall " 1fr / auto }', 'a{grid-template:"dome.hall"1fr/auto}'],
+  ],
+  component: {
+    String(node, { property, functions }) {
+      if (functions.length > 0 || !/^grid(-template(-areas)?)?$/.test(property)) return undefined;
+      const cells = node.value.match(/\.+|[^. \t\r\n\f]+/g) ?? [];
+      const short = cells.map((cell) => (cell.startsWith('.') ? '.' : cell));
+      const isSplit = (at: number): boolean => (short[at] === '.') === (short[at - 1] === '.');
+      const value = short.map((cell, at) => (at > 0 && isSplit(at) ? ` ${cell}` : cell)).join('');
+      return value === node.value ? undefined : { ...node, value };
+    },
+  },
+};

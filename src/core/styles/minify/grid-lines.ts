@@ -1,0 +1,46 @@
+import type { CssNodePlain } from 'css-tree';
+import type { StyleRewrite } from './rewrite.js';
+
+/** Leaves out lines of a grid that are what they are anyway. */
+export const gridLines: StyleRewrite = {
+  name: 'grid-lines',
+  doc: 'A line at the end of a place in a grid goes when it is what it would be without: the name of the line opposite, or else `auto`.',
+  reference: 'CSS Grid Layout Level 2, section 8.4',
+  cases: [
+    ['a { grid-area: 1 / 1 / auto / auto; grid-row: 2 / auto }', 'a{grid-area:1/1;grid-row:2}'],
+    ['a { grid-area: hall / hall / hall / hall; grid-column: hall / hall }', 'a{grid-area:hall;grid-column:hall}'],
+    ['a { grid-area: hall / 1 / auto / auto }', 'a{grid-area:hall/1/auto}'],
+    ['a { grid-row: hall / auto; grid-column: span 2 / auto }', 'a{grid-row:hall/auto;grid-column:span 2/auto}'],
+  ],
+  properties: /^grid-(area|row|column)$/,
+  declaration(node) {
+    if (node.value.type !== 'Value') return false;
+    const lines = linesOf(node.value.children);
+    if (!lines) return false;
+    const kept = [...lines];
+    while (kept.length > 1 && isSame(kept.at(-1)!, without(kept))) kept.pop();
+    if (kept.length === lines.length) return false;
+    node.value.children = node.value.children.slice(0, kept.length * 2 - 1);
+    return true;
+  },
+};
+
+/** What stands between slashes; nothing when that is more than one component anywhere. */
+function linesOf(nodes: readonly CssNodePlain[]): readonly CssNodePlain[] | undefined {
+  const isSlash = (node: CssNodePlain): boolean => node.type === 'Operator' && node.value.trim() === '/';
+  const isLine = ({ type }: CssNodePlain): boolean => type === 'Identifier' || type === 'Number';
+  if (nodes.length % 2 === 0 || !nodes.every((node, at) => (at % 2 === 1 ? isSlash(node) : isLine(node))))
+    return undefined;
+  return nodes.filter((_, at) => at % 2 === 0);
+}
+
+/** The name that the last line would have without being written: that of the start opposite, or of the row before a column. */
+function without(lines: readonly CssNodePlain[]): string {
+  const start = lines.length === 4 ? lines[1]! : lines[0]!;
+  return start.type === 'Identifier' && !isAuto(start) ? start.name : 'auto';
+}
+
+const isAuto = (node: CssNodePlain): boolean => node.type === 'Identifier' && node.name.toLowerCase() === 'auto';
+
+const isSame = (node: CssNodePlain, name: string): boolean =>
+  name === 'auto' ? isAuto(node) : node.type === 'Identifier' && node.name === name;
