@@ -76,6 +76,24 @@ describe('prefixing', () => {
       'a,b::-moz-placeholder{c:d}a,b::placeholder{c:d}',
     ],
     [
+      'a selector inside another one',
+      'a:not(:fullscreen),b:is(:read-only) ::placeholder{c:d}',
+      'firefox 48, chrome 40',
+      'a:not(:-webkit-full-screen){c:d}a:not(:-moz-full-screen){c:d}b:-webkit-any(:read-only) ::-webkit-input-placeholder{c:d}b:-moz-any(:-moz-read-only) ::-moz-placeholder{c:d}a:not(:fullscreen),b:is(:read-only) ::placeholder{c:d}',
+    ],
+    [
+      'a width that fills what there is, and gaps of columns and of grids',
+      'a{width:stretch;column-gap:1px;gap:3px}',
+      'firefox 40, chrome 60',
+      'a{width:-webkit-fill-available;width:-moz-available;width:stretch;grid-column-gap:1px;-moz-column-gap:1px;column-gap:1px;grid-gap:3px;gap:3px}',
+    ],
+    [
+      'a background that only the text shows',
+      'a{background:red text}b{background:url(c) border-box text,tan}',
+      'chrome 80',
+      'a{background:red;-webkit-background-clip:text;background:red text}b{background:url(c) border-box, tan;-webkit-background-clip:text, border-box;background:url(c) border-box text,tan}',
+    ],
+    [
       'no selector that the list as it is written kills in the same browsers',
       'a:is(.x),b::-moz-selection,c:any-link{d:e}',
       'chrome 60, firefox 60',
@@ -243,7 +261,12 @@ describe('prefixing', () => {
     ['align-self:center', '-ms-grid-row-align:center;'],
     ['justify-self:end', '-ms-grid-column-align:end;'],
     ['justify-self:left', ''],
-    ['grid-area:1 / 2', ''],
+    ['grid-area:1 / 2', '-ms-grid-row:1;-ms-grid-column:2;'],
+    ['grid-area:1 / 2 / 3 / span 2', '-ms-grid-row:1;-ms-grid-row-span:2;-ms-grid-column:2;-ms-grid-column-span:2;'],
+    ['grid-area:hall', ''],
+    ['grid-template:1fr 2fr / 3px', '-ms-grid-rows:1fr 2fr;-ms-grid-columns:3px;'],
+    ['grid-template:"a b" 1fr "c d" / 1fr 1fr', '-ms-grid-rows:1fr auto;-ms-grid-columns:1fr 1fr;'],
+    ['grid-template:none', ''],
   ])('says of a grid what the draft of 2011 could say: %s', (declaration, before) => {
     expect(older(declaration, ['ie 11'])).toBe(before);
     expect(older(declaration, ['edge 15'])).toBe(before);

@@ -83,10 +83,23 @@ for (const [property, feature] of Object.entries(data.css.properties)) {
     continue;
   if (feature.__compat) keep(properties, property, needsOf(feature.__compat, spellWord(property)));
   for (const [value, one] of partsOf(feature)) {
+    // e.g. `column-gap` in columns, which had a prefix there, and in grids, which had another name
+    if (value.endsWith('_context') && one.__compat)
+      merge((properties[property] ??= {}), needsOf(one.__compat, spellWord(property)));
     if (!isWord(value) || !one.__compat || isOtherThing.test(`${property} ${value}`)) continue;
     const needs = needsOf(one.__compat, spellWord(value));
     if (Object.keys(needs).length > 0) (values[property] ??= {})[value] = needs;
   }
+}
+
+// What the data does not have: Firefox knew the word by a name of its own until it took that of others.
+for (const property of ['width', 'min-width', 'max-width', 'inline-size', 'min-inline-size', 'max-inline-size']) {
+  const spans: Needs[string] = {};
+  for (const browser of ['firefox', 'firefox_android']) {
+    const [known] = statementsOf(at('properties.width.stretch'), browser as 'firefox').map(({ span }) => span);
+    spans[browser] = [[property.includes('inline') ? '41' : '4', known?.[0] ?? null]];
+  }
+  ((values[property] ??= {})['stretch'] ??= {})['-moz-available'] = spans;
 }
 
 const atRules: Record<string, Needs> = {};
@@ -144,6 +157,11 @@ function at(path: string): Compat {
     .reduce<Feature | undefined>((one, part) => one?.[part] as Feature | undefined, data.css as unknown as Feature);
   if (!feature?.__compat) throw new Error(`the data has no ${path}`);
   return feature.__compat;
+}
+
+function merge(into: Needs, needs: Needs): void {
+  for (const [spelling, spans] of Object.entries(needs))
+    for (const [browser, own] of Object.entries(spans)) add(into, spelling, browser, own);
 }
 
 function keep(table: Record<string, Needs>, name: string, needs: Needs): void {

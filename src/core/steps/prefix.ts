@@ -20,7 +20,7 @@ export class PrefixOptions {
 export const prefix: Step<PrefixOptions> = {
   name: 'prefix',
   doc: 'Adds to style sheets what some target browsers know only with a vendor prefix or under another name.',
-  version: 4,
+  version: 5,
   options: PrefixOptions,
   gathers: false,
   tools: () => ['css-tree'],

@@ -1,6 +1,7 @@
 import type { CssNodePlain, DeclarationPlain, FunctionNodePlain } from 'css-tree';
 import { splitAtCommas } from '../commas.js';
 import { printComponent, printComponents } from '../print/values.js';
+import { olderBackground } from './background.js';
 import { olderFlexbox, type OlderDeclaration } from './flexbox.js';
 import { olderGradient } from './gradient.js';
 import { olderGrid } from './grid.js';
@@ -41,6 +42,8 @@ export function olderDeclarations(
     if (values && !namesProperties.test(property)) found.push(...values.map((one) => ({ property, value: one })));
   }
   if (grid) found.push(...olderGrid(property, value));
+  if (property === 'background')
+    for (const name of needs.way('background-clip')) found.push(...olderBackground(value, name));
   const mapped = found.flatMap((one) => {
     if (one.property === '-webkit-mask') return olderMask(one.value, value);
     const known = olderValues[one.property];

@@ -1,4 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
+import { isSlash } from '../commas.js';
 import { printComponent, printComponents } from '../print/values.js';
 import type { OlderDeclaration } from './flexbox.js';
 import type { BrowserSpans } from './needs.js';
@@ -22,6 +23,18 @@ export function olderGrid(property: string, value: readonly CssNodePlain[]): Old
       const tracks = olderTracks(value);
       return tracks === undefined ? [] : [{ property: property.replace('grid-template', '-ms-grid'), value: tracks }];
     }
+    case 'grid-template': {
+      const [rows, columns, ...more] = text === 'none' ? [] : splitAtSlashes(value);
+      if (!rows || !columns || more.length > 0) return [];
+      return [...olderGrid('grid-template-rows', sizesIn(rows)), ...olderGrid('grid-template-columns', columns)];
+    }
+    case 'grid-area': {
+      const [row, column, rowEnd, columnEnd] = splitAtSlashes(value);
+      const slash: CssNodePlain = { type: 'Operator', value: '/' };
+      const along = (from?: CssNodePlain[], to?: CssNodePlain[]): CssNodePlain[] =>
+        from && to ? [...from, slash, ...to] : (from ?? []);
+      return [...lines('grid-row', along(row, rowEnd)), ...lines('grid-column', along(column, columnEnd))];
+    }
     case 'grid-row':
     case 'grid-column':
       return lines(property, value);
@@ -37,6 +50,24 @@ export function olderGrid(property: string, value: readonly CssNodePlain[]): Old
     default:
       return [];
   }
+}
+
+function splitAtSlashes(nodes: readonly CssNodePlain[]): CssNodePlain[][] {
+  const parts: CssNodePlain[][] = [[]];
+  for (const node of nodes)
+    if (isSlash(node)) parts.push([]);
+    else parts.at(-1)!.push(node);
+  return parts;
+}
+
+/** The sizes of rows that have names of areas: each string is a row, which is as high as what stands after it says. */
+function sizesIn(rows: readonly CssNodePlain[]): CssNodePlain[] {
+  if (!rows.some(({ type }) => type === 'String')) return [...rows];
+  return rows.flatMap((node, at) => {
+    if (node.type !== 'String') return [node];
+    const next = rows[at + 1];
+    return next && next.type !== 'String' ? [] : [{ type: 'Identifier', name: 'auto' } as const];
+  });
 }
 
 /** Tracks, with `repeat(3, 1fr)` as `(1fr)[3]`; nothing for what was not known yet. */

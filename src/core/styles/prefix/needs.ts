@@ -102,7 +102,7 @@ export class PrefixNeeds {
 
 /** Properties that have no other name in the data, but other ways to be said. */
 const isSaidOtherwise =
-  /^(display|flex.*|order|align-.*|justify-content|text-decoration|background-clip|break-.*|mask-composite)$/;
+  /^(display|flex.*|order|align-.*|justify-content|text-decoration|background(-clip)?|break-.*|mask-composite)$/;
 
 const covers = (spans: BrowserSpans, browser: string, version: readonly number[]): boolean =>
   spans[browser]?.some((span) => coversVersion(span, version)) ?? false;

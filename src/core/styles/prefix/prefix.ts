@@ -136,7 +136,8 @@ class PrefixWriter {
     const [start, end] = offsets(node);
     if (node.prelude.type === 'SelectorList') {
       const selectors = node.prelude.children.filter((one): one is SelectorPlain => one.type === 'Selector');
-      for (const spelling of this.#spellingsIn(selectors)) this.#otherRule(node, selectors, spelling, siblings);
+      const done = new Set<string>();
+      for (const spelling of this.#spellingsIn(selectors)) this.#otherRule(node, selectors, spelling, siblings, done);
     }
     this.out.copy(this.from, start, offsets(node.block)[0]);
     this.items(node.block.children, offsets(node.block)[0], end);
@@ -144,9 +145,7 @@ class PrefixWriter {
 
   /** Every other spelling of some pseudo-class or pseudo-element in these selectors, with what it stands for. */
   #spellingsIn(selectors: readonly SelectorPlain[]): { standard: string; spelling: string }[] {
-    const standards = new Set(
-      selectors.flatMap((selector) => selector.children.flatMap((part) => pseudoOf(part) ?? [])),
-    );
+    const standards = new Set(selectors.flatMap((selector) => pseudosIn(selector).map((one) => one.standard)));
     return [...standards].flatMap((standard) =>
       this.#ours(this.needs.selector(standard)).map((spelling) => ({ standard, spelling })),
     );
@@ -157,19 +156,26 @@ class PrefixWriter {
    * (Selectors Level 4, section 4.1). The selectors that need no other spelling stand there too, since browsers that
    * need this one drop them with the list as it is written, and those that drop the list anyway drop this one as well.
    * Those that need yet another spelling are left to the rules for that.
+   *
+   * @param done the selectors of the rules that were written for this one already
    */
   #otherRule(
     node: RulePlain,
     selectors: readonly SelectorPlain[],
     { standard, spelling }: { standard: string; spelling: string },
     siblings: readonly CssNodePlain[],
+    done: Set<string>,
   ): void {
     const isConcerned = (selector: SelectorPlain): boolean =>
-      selector.children.some((part) => pseudoOf(part) === standard);
+      pseudosIn(selector).some((part) => part.standard === standard);
     const written = this.#selectorsIn(siblings);
     const listed = selectors.filter((selector) => isConcerned(selector) || this.#spellingsIn([selector]).length === 0);
     const texts = listed.map((selector) => this.#respelled(selector, standard, spelling));
     if (listed.some((selector, index) => isConcerned(selector) && written.has(texts[index]!))) return;
+    // Two spellings of one vendor in one selector make the same rule.
+    const key = texts.join();
+    if (done.has(key)) return;
+    done.add(key);
     const [start, end] = offsets(node);
     texts.forEach((text, index) => {
       const selector = listed[index]!;
@@ -189,16 +195,19 @@ class PrefixWriter {
     return this.from.text.slice(offsets(before)[1], offsets(selector)[0]).replaceAll(/\/\*[^]*?\*\//g, '');
   }
 
+  /** A selector with one other spelling, and with those that the same vendor's browsers have for what else is in it. */
   #respelled(selector: SelectorPlain, standard: string, spelling: string): string {
     const [start, end] = offsets(selector);
+    const vendor = vendorOf(spelling);
     let text = '';
     let at = start;
-    for (const part of selector.children) {
-      if (pseudoOf(part) !== standard) continue;
-      const [from, to] = offsets(part);
-      text += this.from.text.slice(at, from) + spelling;
+    for (const { standard: own, node } of pseudosIn(selector)) {
+      const other = own === standard ? spelling : this.needs.selector(own).find((one) => vendorOf(one) === vendor);
+      if (other === undefined) continue;
+      const [from, to] = offsets(node);
+      text += this.from.text.slice(at, from) + other;
       // Arguments stay as they are.
-      at = standard.endsWith('()') ? this.from.text.indexOf('(', from) : to;
+      at = own.endsWith('()') ? this.from.text.indexOf('(', from) : to;
     }
     return text + this.from.text.slice(at, end);
   }
@@ -284,6 +293,14 @@ function pseudoOf(node: CssNodePlain): string | undefined {
   if (node.type !== 'PseudoClassSelector' && node.type !== 'PseudoElementSelector') return undefined;
   const colons = node.type === 'PseudoClassSelector' ? ':' : '::';
   return colons + node.name.toLowerCase() + (node.children ? '()' : '');
+}
+
+/** The pseudo-classes and pseudo-elements of a selector, those in arguments included, in the order of the text. */
+function pseudosIn(node: CssNodePlain): { readonly standard: string; readonly node: CssNodePlain }[] {
+  const standard = pseudoOf(node);
+  const own = standard === undefined ? [] : [{ standard, node }];
+  const inside = 'children' in node && node.children ? (node.children as CssNodePlain[]).flatMap(pseudosIn) : [];
+  return inside.length === 0 ? own : [...own, ...inside];
 }
 
 /** By what a declaration is known: its property, and this with its value. */
