@@ -8,6 +8,7 @@ import { program } from '../../test/support/program.js';
 import { clone, oracles, type Corpus } from '../corpus.js';
 import type { Chance, Count } from '../measure.js';
 import { randomBlockMeaning } from './block-meaning.js';
+import { ownTests } from './own-tests.js';
 import { pageMeaning } from './page-meaning.js';
 import { sheetLooks } from './sheet-looks.js';
 import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
@@ -23,6 +24,7 @@ export async function meaning(corpus: Corpus, chance: Chance): Promise<(Count | 
       ...demoMeaning(work),
       scriptMeaning(work),
       ...libraryMeaning(corpus, chance),
+      ownTests(),
       ...(await pageMeaning(corpus)),
       randomProgramMeaning(chance),
       randomMeaning(work, chance),
