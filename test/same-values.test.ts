@@ -79,3 +79,59 @@ function looksOf(
   };
   return pairs.map(({ property, value, minified }) => [look(property, value), look(property, minified)]);
 }
+
+it.each(['utf-8', 'windows-1252', 'shift_jis'])(
+  'files are read as they were under a page in %s, whatever their header says',
+  async (encoding) => {
+    const sheets = [
+      String.raw`@charset "utf-8"; .\e4 b::before { content: "\f000\e4" } .\e4 b { font-family: "\1F956" }`,
+      '@charset "utf-8"; .ä::before { content: "ä🥖" }',
+      '\uFEFF.ä::before { content: "ä" }',
+      '.a::before { content: "ä" }',
+    ];
+    const scripts = [String.raw`said("\u{1F956}\xe4", /\u00e4/.source)`, 'said("ä🥖")', '\uFEFFsaid("ä")'];
+    const files = new Map<string, { type: string; body: string }>();
+    const headers = ['', '; charset=utf-8', '; charset=windows-1252'];
+    const listed = (name: string, kind: string, body: string): string => {
+      for (const [at, header] of headers.entries()) files.set(`/${name}${String(at)}`, { type: kind + header, body });
+      return name;
+    };
+    const frames = await browser.newPage();
+    await frames.route('http://dome.test/**', (route) => {
+      const url = new URL(route.request().url());
+      const file = files.get(url.pathname);
+      const link = url.searchParams.get('of');
+      const html = link?.startsWith('s')
+        ? `<script>said = (...all) => { document.title = all.join() }</script><script src="/${link}"></script>`
+        : `<link rel="stylesheet" href="/${link ?? ''}"><a class="ä a"></a>`;
+      return route.fulfill({
+        contentType: file?.type ?? `text/html; charset=${encoding}`,
+        body: file ? Buffer.from(file.body) : html.replace('ä', '&auml;'),
+      });
+    });
+    const names = [
+      ...sheets.flatMap((text, at) => [
+        listed(`c${String(at)}before`, 'text/css', text),
+        listed(`c${String(at)}after`, 'text/css', minifyStyle(text).text),
+      ]),
+      ...scripts.flatMap((text, at) => [
+        listed(`s${String(at)}before`, 'text/javascript', text),
+        listed(`s${String(at)}after`, 'text/javascript', minifyScript(text).text),
+      ]),
+    ];
+    const looks = new Map<string, string>();
+    for (const name of names)
+      for (const at of headers.keys()) {
+        await frames.goto(`http://dome.test/?of=${name}${String(at)}`);
+        const look = await frames.evaluate(() => {
+          const link = document.querySelector('a');
+          const rules = [...document.styleSheets].flatMap(({ cssRules }) => [...cssRules].map((one) => one.cssText));
+          return [document.title, link && getComputedStyle(link, '::before').content, ...rules].join('\n');
+        });
+        looks.set(`${name}${String(at)}`, look);
+      }
+    for (const [name, look] of looks)
+      if (name.includes('before')) expect(looks.get(name.replace('before', 'after')), name).toBe(look);
+    await frames.close();
+  },
+);

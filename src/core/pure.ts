@@ -1,7 +1,7 @@
 import type { EncodedSourceMap } from '@jridgewell/trace-mapping';
 import { callDeeply } from './deep-call.js';
 import { diagnostic, type Diagnostic } from './diagnostics/index.js';
-import { encodeMap, type SourceMap } from './maps/index.js';
+import { encodeMap, isAscii, type SourceMap } from './maps/index.js';
 import type { ConstantValue } from './scripts/constants.js';
 import { resolveBrowsers, defaultBrowsers, browsersProblem } from './project/browsers.js';
 import { minify as minifyScriptText, type MinifyScriptChoices } from './scripts/minify/minify.js';
@@ -116,7 +116,8 @@ function run(name: string, text: string, options: TextOptions, work: (source: st
       diagnostic('style-skipped', { message }, { file, text, offsets: [start, end] }),
     );
     return {
-      text: made.text,
+      // Browsers may need the byte order mark to know the encoding.
+      text: text.startsWith('\uFEFF') && !isAscii(made.text) ? `\uFEFF${made.text}` : made.text,
       ...(made.map && { map: encodeMap(made.map, file, (source) => source) }),
       diagnostics,
       ...licencesOf(made),

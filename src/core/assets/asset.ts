@@ -1,4 +1,4 @@
-import { decodeText, encodeText } from '../files/text.js';
+import { decodeText, encodeAlike } from '../files/text.js';
 import { LineIndex, type Place } from '../diagnostics/index.js';
 import { composeMaps, emptyMap, identityMap, traceBack, type CopiedText, type SourceMap } from '../maps/index.js';
 
@@ -34,7 +34,7 @@ export function textOf(asset: Asset): string {
 export function remade(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
   return {
     path,
-    bytes: encodeText(text),
+    bytes: encodeAlike(text, before.bytes),
     origins: before.origins,
     untouched: false,
     ...(map && { map: composeMaps(map, before.map) }),
@@ -43,7 +43,13 @@ export function remade(before: Asset, text: string, map: SourceMap | undefined, 
 
 /** An asset as a step has made it whose map leads to the sources already. */
 export function rewritten(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
-  return { path, bytes: encodeText(text), origins: before.origins, untouched: false, ...(map && { map }) };
+  return {
+    path,
+    bytes: encodeAlike(text, before.bytes),
+    origins: before.origins,
+    untouched: false,
+    ...(map && { map }),
+  };
 }
 
 /**

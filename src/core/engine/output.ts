@@ -70,7 +70,7 @@ async function filesOf(asset: Asset, to: string, maps: Maps): Promise<File[]> {
   const path = posix.join(to, asset.path);
   if (maps === 'none' || !asset.map || kindOf(asset.path) === 'other') return [{ path, bytes: asset.bytes }];
   // Loaded when there is a map to write: a build with nothing to do writes none.
-  const [{ encodeMap }, { textOf }, { encodeText }] = await Promise.all([
+  const [{ encodeMap }, { textOf }, { encodeAlike, encodeText }] = await Promise.all([
     import('../maps/index.js'),
     import('../assets/asset.js'),
     import('../files/text.js'),
@@ -81,7 +81,10 @@ async function filesOf(asset: Asset, to: string, maps: Maps): Promise<File[]> {
     maps === 'inline'
       ? `data:application/json;base64,${Buffer.from(map.trimEnd()).toString('base64')}`
       : `${encodeURIComponent(name)}.map`;
-  const output = { path, bytes: encodeText(`${textOf(asset).replace(/\n*$/, '\n')}${mapComment(asset.path, url)}\n`) };
+  const output = {
+    path,
+    bytes: encodeAlike(`${textOf(asset).replace(/\n*$/, '\n')}${mapComment(asset.path, url)}\n`, asset.bytes),
+  };
   return maps === 'inline' ? [output] : [output, { path: `${path}.map`, bytes: encodeText(map) }];
 }
 

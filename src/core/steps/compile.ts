@@ -29,7 +29,7 @@ const defaultTimeLimit = 120;
 export const compile: Step<CompileOptions> = {
   name: 'compile',
   doc: 'Compiles Sass to CSS, and TypeScript, JSX and newer JavaScript to what the target browsers know.',
-  version: 5,
+  version: 6,
   options: CompileOptions,
   gathers: false,
   tools: (path) => [

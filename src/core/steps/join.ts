@@ -16,7 +16,7 @@ export class JoinOptions {
 export const join: Step<JoinOptions> = {
   name: 'join',
   doc: 'Joins scripts, or style sheets, in order, into one file.',
-  version: 2,
+  version: 3,
   options: JoinOptions,
   mainOption: 'into',
   gathers: true,

@@ -52,7 +52,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Makes style sheets and scripts smaller without changing what they do.',
-  version: 9,
+  version: 10,
   options: MinifyOptions,
   gathers: false,
   tools: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],

@@ -2,7 +2,7 @@ import { copiedText, textOf, type Asset } from '../../assets/asset.js';
 import { kindOf, type AssetKind } from '../../assets/kind.js';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, fail } from '../../diagnostics/index.js';
-import { encodeText } from '../../files/text.js';
+import { encodeAlike } from '../../files/text.js';
 import { TextBuilder, type CopiedText } from '../../maps/index.js';
 import { joinScripts, type JoinProblem } from '../../scripts/join.js';
 import { explained, parseOrFail } from './parse.js';
@@ -30,7 +30,8 @@ export async function joinAssets(
   }
   const map = out.map();
   const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
-  return { path: into, bytes: encodeText(out.text), origins, untouched: false, ...(map && { map }) };
+  const bytes = encodeAlike(out.text, ...assets.map((asset) => asset.bytes));
+  return { path: into, bytes, origins, untouched: false, ...(map && { map }) };
 }
 
 const kindNames: Readonly<Record<AssetKind, string>> = {
