@@ -5,6 +5,7 @@ import { generate, parse as parseStyle } from 'css-tree';
 import { minifyScript, minifyStyle, prefixStyle } from 'loyal-anvil';
 import type { Corpus, CorpusFile } from '../corpus.js';
 import { inTurns, ratiosOf, type Row } from '../measure.js';
+import { publishedSizes } from './published.js';
 
 /** Browsers that need many prefixes. */
 const browsers = 'safari 9, chrome 40, firefox 40';
@@ -46,6 +47,7 @@ export async function minifying(corpus: Corpus): Promise<Row[]> {
     ...growing(),
     ...sizes(styles, (text) => minifyStyle(text).text, 'sheets'),
     ...sizes(scripts, (text) => minifyScript(text).text, 'scripts'),
+    ...publishedSizes(),
   );
   return rows;
 }

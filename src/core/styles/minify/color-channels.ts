@@ -60,9 +60,16 @@ function fromHue(
   const degrees = hue && degreesOf(hue);
   if (degrees === undefined || a?.type !== 'Percentage' || b?.type !== 'Percentage') return undefined;
   const [x, y] = [Number(a.value) / 100, Number(b.value) / 100];
-  if (!(x >= 0 && x <= 1 && y >= 0 && y <= 1)) return undefined;
-  return convert(((degrees % 360) + 360) % 360, x, y).map((channel) => byte(channel * 255)) as unknown as Triple;
+  const isWithin = x >= 0 && x <= 1 && y >= 0 && y <= 1;
+  if (!isWithin && convert !== hsl) return undefined;
+  // Beyond the ends, saturation and lightness are as they are there (CSS Color Level 4, section 7).
+  const [first, second] = [clamped(x), clamped(y)];
+  return convert(((degrees % 360) + 360) % 360, first, second).map((channel) =>
+    byte(channel * 255),
+  ) as unknown as Triple;
 }
+
+const clamped = (value: number): number => Math.max(0, Math.min(1, value));
 
 const perUnit: Readonly<Record<string, number>> = { deg: 1, turn: 360, grad: 0.9 };
 
@@ -99,5 +106,5 @@ function byte(value: number): number {
 function fraction(node: CssNodePlain): number | undefined {
   const value =
     node.type === 'Number' ? Number(node.value) : node.type === 'Percentage' ? Number(node.value) / 100 : NaN;
-  return Number.isNaN(value) ? undefined : Math.max(0, Math.min(1, value));
+  return Number.isNaN(value) ? undefined : clamped(value);
 }

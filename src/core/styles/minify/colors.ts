@@ -32,6 +32,7 @@ export const colors: StyleRewrite = {
       'a { color: rgb(255, 0, 0); background: rgba(0 128 0 / 1); outline: 1px solid rgb(300, 0, 0) }',
       'a{color:red;background:green;outline:1px solid red}',
     ],
+    ['a { color: hsl(0, 0%, 124.9%); fill: hsl(120 150% 25% / .5) }', 'a{color:#fff;fill:#00800080}'],
     [
       'a { color: hsl(120, 100%, 25%); fill: hwb(240 0% 0%); stroke: rgb(10% 20% 30%) }',
       'a{color:green;fill:blue;stroke:#1a334d}',
