@@ -14,11 +14,11 @@ export {
   type ForecastOptions,
   type OpenOptions,
 } from './core/open.js';
-export { Session, type SessionEvent, type SessionOptions } from './core/session.js';
+export { Session, type SessionEvent, type SessionOptions } from './core/watch/session.js';
 export { SiteServer, type ServeOptions } from './server/server.js';
 export type { ServerEvent } from './server/event.js';
-export type { BuildForecast, ForecastJob, PipelineForecast } from './core/engine/forecast.js';
-export type { OutputReasons, ReachedOutput, SourceReach, UsedFile, UsedStep } from './core/engine/why.js';
+export type { BuildForecast, ForecastJob, PipelineForecast } from './core/explain/forecast.js';
+export type { OutputReasons, ReachedOutput, SourceReach, UsedFile, UsedStep } from './core/explain/why.js';
 export {
   minifyScript,
   minifyStyle,
@@ -29,16 +29,16 @@ export {
   type TextOptions,
   type TextResult,
 } from './core/pure.js';
-export { scriptRewriteHelp, type ScriptRewriteHelp } from './core/scripts/minify/index.js';
-export { rewrittenBody } from './core/scripts/minify/minify.js';
-export { casesAreFor, styleRewriteHelp, type StyleRewriteHelp } from './core/styles/minify/index.js';
+export { scriptRewriteHelp, type ScriptRewriteHelp } from './core/languages/js/minify/index.js';
+export { rewrittenBody } from './core/languages/js/minify/minify.js';
+export { casesAreFor, styleRewriteHelp, type StyleRewriteHelp } from './core/languages/css/minify/index.js';
 export {
   browserCost,
   prefixFeatures,
   type BrowserCost,
   type PrefixedFeature,
   type PrefixFeature,
-} from './core/styles/prefix/cost.js';
+} from './core/languages/css/prefix/cost.js';
 export type {
   BuildEvent,
   BuildReport,
@@ -46,8 +46,8 @@ export type {
   OutputReport,
   PipelineReport,
   PipelineState,
-} from './core/engine/build.js';
-export type { StepCount } from './core/engine/pipeline.js';
+} from './core/build/build.js';
+export type { StepCount } from './core/build/pipeline.js';
 export { diagnosticHelp } from './core/diagnostics/help.js';
 export {
   DiagnosticError,
@@ -58,5 +58,5 @@ export {
   type Range,
   type Severity,
 } from './core/diagnostics/index.js';
-export type { Plan, PlannedPipeline, PlannedSource } from './core/project/plan.js';
-export type { OutputState } from './core/files/publish.js';
+export type { Plan, PlannedPipeline, PlannedSource } from './core/plan/plan.js';
+export type { OutputState } from './core/outputs/publish.js';

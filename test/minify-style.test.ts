@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { minifyStyle, prefixStyle } from 'loyal-anvil';
-import { casesAreFor, styleRewrites } from '../src/core/styles/minify/index.js';
+import { casesAreFor, styleRewrites } from '../src/core/languages/css/minify/index.js';
 import { describe, expect, it } from 'vitest';
 
 const minified = (text: string, browsers?: string): string => {

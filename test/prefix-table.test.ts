@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import { olderValues } from '../src/core/styles/prefix/older-values.js';
-import { prefixTable } from '../src/core/styles/prefix/table.js';
-import type { Needs } from '../src/core/styles/prefix/needs.js';
-import { coversVersion } from '../src/core/targets/targets.js';
-import { prefix } from '../dist/core/styles/prefix/prefix.js';
+import { olderValues } from '../src/core/languages/css/prefix/older-values.js';
+import { prefixTable } from '../src/core/languages/css/prefix/table.js';
+import type { Needs } from '../src/core/languages/css/prefix/needs.js';
+import { coversVersion } from '../src/core/languages/targets/targets.js';
+import { prefix } from '../dist/core/languages/css/prefix/prefix.js';
 
 /** The browsers of the data, by the names that queries have for them. */
 const names: Readonly<Record<string, string>> = {

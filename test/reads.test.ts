@@ -1,9 +1,9 @@
 import { rmSync } from 'node:fs';
 import { afterEach, describe, expect, it } from 'vitest';
-import { JobContext } from '../dist/core/engine/context.js';
-import { Inputs } from '../dist/core/engine/inputs.js';
-import { RunResources } from '../dist/core/engine/resources.js';
-import { runStep } from '../dist/core/engine/run-step.js';
+import { JobContext } from '../dist/core/execute/context.js';
+import { Inputs } from '../dist/core/build/inputs.js';
+import { RunResources } from '../dist/core/execute/resources.js';
+import { runStep } from '../dist/core/execute/run-step.js';
 import { FileTable } from '../dist/core/files/file-table.js';
 import { FolderTree } from '../dist/core/files/folder-tree.js';
 import { steps } from '../dist/core/steps/index.js';

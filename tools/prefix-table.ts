@@ -1,4 +1,4 @@
-// Makes src/core/styles/prefix/table.ts from the browser compatibility data: for each name that some browser knew only
+// Makes src/core/languages/css/prefix/table.ts from the browser compatibility data: for each name that some browser knew only
 // under another spelling, the versions in which it did.
 import { writeFileSync } from 'node:fs';
 import {
@@ -177,7 +177,7 @@ export const prefixTable = JSON.parse(
   ${JSON.stringify(JSON.stringify(table)).replace(/^"|"$/g, "'").replaceAll('\\"', '"')},
 ) as PrefixTable;
 `;
-writeFileSync('src/core/styles/prefix/table.ts', source);
+writeFileSync('src/core/languages/css/prefix/table.ts', source);
 console.log(
   `prefix table: ${String(Object.keys(properties).length)} properties, ${String(Object.keys(selectors).length)} selectors, ${String(source.length)} bytes`,
 );

@@ -1,4 +1,4 @@
-// Makes src/core/styles/support/definitions.ts from the value definitions of the CSS specifications, as far as the
+// Makes src/core/languages/css/support/definitions.ts from the value definitions of the CSS specifications, as far as the
 // parser's package knows the properties, with all types that these refer to.
 import { readFileSync, writeFileSync } from 'node:fs';
 import { definitionSyntax, lexer, type DSNode } from 'css-tree';
@@ -118,7 +118,7 @@ export const definitions = JSON.parse(
   ${JSON.stringify(JSON.stringify(found)).replaceAll("'", "\\'").replace(/^"|"$/g, "'").replaceAll('\\"', '"')},
 ) as Readonly<Record<'properties' | 'types', Readonly<Record<string, string>>>>;
 `;
-writeFileSync('src/core/styles/support/definitions.ts', text);
+writeFileSync('src/core/languages/css/support/definitions.ts', text);
 console.log(
   `value definitions: ${String(Object.keys(found.properties).length)} properties, ${String(text.length)} bytes`,
 );

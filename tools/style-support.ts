@@ -1,4 +1,4 @@
-// Makes src/core/styles/support/table.ts from the browser compatibility data: the first version of each browser that
+// Makes src/core/languages/css/support/table.ts from the browser compatibility data: the first version of each browser that
 // knows a property, a keyword of a property, a selector, a unit, a function or a way of writing, without a prefix.
 import { writeFileSync } from 'node:fs';
 import { browsers, data, partsOf, statementsOf, type Compat, type Feature } from './compatibility.js';
@@ -99,5 +99,5 @@ export const supportTable = JSON.parse(
   ${JSON.stringify(JSON.stringify(table)).replace(/^"|"$/g, "'").replaceAll('\\"', '"')},
 ) as SupportTable;
 `;
-writeFileSync('src/core/styles/support/table.ts', text);
+writeFileSync('src/core/languages/css/support/table.ts', text);
 console.log(`style support: ${String(versions.length)} sets of versions, ${String(text.length)} bytes`);

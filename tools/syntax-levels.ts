@@ -1,4 +1,4 @@
-// Makes src/core/scripts/syntax/levels.ts from the browser compatibility data: for each year of the language, the first
+// Makes src/core/languages/js/syntax/levels.ts from the browser compatibility data: for each year of the language, the first
 // version of each browser that knows all syntax of that year which a compiler can express in older syntax.
 import { writeFileSync } from 'node:fs';
 import { before, browsers, data, statementsOf, type Feature } from './compatibility.js';
@@ -93,7 +93,7 @@ const row = (name: string, paths: readonly string[], isPartly = false): string =
     .map(([browser, version]) => `${browser}: '${version}'`)
     .join(', ')} },`;
 writeFileSync(
-  'src/core/scripts/syntax/levels.ts',
+  'src/core/languages/js/syntax/levels.ts',
   `// Made by \`npm run tables\` from the browser compatibility data ${data.__meta.version}; do not edit.
 
 /** For each year of the language, the first version of each browser that knows its syntax in full. */

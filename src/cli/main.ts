@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { diagnostic, DiagnosticError, nearestWord } from '../core/diagnostics/index.js';
-import { internal } from '../core/engine/run-step.js';
+import { internal } from '../core/execute/run-step.js';
 import { commands } from './commands/index.js';
 import type { Call, SharedOptions } from './commands/command.js';
 import { ExitCode } from './exit-code.js';

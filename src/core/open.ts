@@ -1,18 +1,18 @@
 import { rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { Diagnostic } from './diagnostics/index.js';
-import type { BuildEvent, BuildReport } from './engine/build.js';
-import type { Engine, PlanGround } from './engine/engine.js';
-import type { BuildForecast } from './engine/forecast.js';
-import type { OutputReasons, SourceReach } from './engine/why.js';
-import { keepValue, keptValue } from './engine/keep.js';
-import { lookAgain, tellAgain } from './engine/look.js';
-import { groundOf, keptPath, storeFolder } from './engine/store-folder.js';
-import { recordPath } from './files/record.js';
-import { findProject, type ProjectFile } from './project/find.js';
-import type { KeptProject } from './project/kept.js';
-import type { Plan, PlanInputs } from './project/plan.js';
-import type { CheckedProject, Serving } from './project/recipe.js';
+import type { BuildEvent, BuildReport } from './build/build.js';
+import type { Engine, PlanGround } from './build/engine.js';
+import type { BuildForecast } from './explain/forecast.js';
+import type { OutputReasons, SourceReach } from './explain/why.js';
+import { keepValue, keptValue } from './cache/keep.js';
+import { lookAgain, tellAgain } from './build/look.js';
+import { groundOf, keptPath, storeFolder } from './cache/store-folder.js';
+import { recordPath } from './outputs/record.js';
+import { findProject, type ProjectFile } from './config/find.js';
+import type { KeptProject } from './config/kept.js';
+import type { Plan, PlanInputs } from './plan/plan.js';
+import type { CheckedProject, Serving } from './config/recipe.js';
 
 /** Where to find a project. */
 export interface OpenOptions {
@@ -117,7 +117,7 @@ export class Project {
     const [{ FolderTree }, { listFiles }, { OutputRecord }] = await Promise.all([
       import('./files/folder-tree.js'),
       import('./files/globs.js'),
-      import('./files/record.js'),
+      import('./outputs/record.js'),
     ]);
     const tree = new FolderTree(this.root);
     const { outputs, candidates } = OutputRecord.open(this.root);
@@ -199,14 +199,14 @@ export class Project {
   async clean({ force = false, store = false }: CleanOptions = {}): Promise<CleanReport> {
     const [{ FileTable }, { remove, saveRecord }, { OutputRecord, removeRecordFolder }] = await Promise.all([
       import('./files/file-table.js'),
-      import('./files/publish.js'),
-      import('./files/record.js'),
+      import('./outputs/publish.js'),
+      import('./outputs/record.js'),
     ]);
     const record = OutputRecord.open(this.root);
     const files = new FileTable(this.root);
     record.removeTempFiles(files.boundary);
     if (record.candidates.size > 0) {
-      const { adoptOutputs } = await import('./engine/adopt.js');
+      const { adoptOutputs } = await import('./outputs/adopt.js');
       adoptOutputs(record, await this.plan());
     }
     const place = { root: this.root, files, record, force };
@@ -220,7 +220,7 @@ export class Project {
   /** An engine for this project, which has to be closed. */
   async engine(isSession = false): Promise<Engine> {
     const [{ Engine: Made }, { stepCatalogue, steps }] = await Promise.all([
-      import('./engine/engine.js'),
+      import('./build/engine.js'),
       import('./steps/index.js'),
     ]);
     return new Made({
@@ -245,8 +245,8 @@ export class Project {
 
   async #makePlan(profile: string, request: PlanInputs): Promise<Plan> {
     const [{ makePlan }, { resolveBrowsers }, { stepCatalogue: catalogue }] = await Promise.all([
-      import('./project/plan.js'),
-      import('./project/browsers.js'),
+      import('./plan/plan.js'),
+      import('./config/browsers.js'),
       import('./steps/index.js'),
     ]);
     return makePlan(await this.#settings(), { ...request, profile, catalogue, resolve: resolveBrowsers });
@@ -257,13 +257,13 @@ export class Project {
     if (this.#checked) return this.#checked;
     const { name, text } = this.place;
     const { stepCatalogue } = await import('./steps/index.js');
-    const { keepProject, keptProject } = await import('./project/kept.js');
+    const { keepProject, keptProject } = await import('./config/kept.js');
     const kept = this.#kept();
     if (kept) this.#checked = keptProject(kept, name, text, stepCatalogue);
     else {
       const [{ ProjectDocument }, { checkProject }] = await Promise.all([
-        import('./project/document.js'),
-        import('./project/recipe.js'),
+        import('./config/document.js'),
+        import('./config/recipe.js'),
       ]);
       this.#checked = checkProject(ProjectDocument.parse(name, text), stepCatalogue);
       if (!this.isReadOnly)

@@ -1,16 +1,16 @@
 import type { EncodedSourceMap } from '@jridgewell/trace-mapping';
 import { callDeeply } from './deep-call.js';
 import { diagnostic, type Diagnostic } from './diagnostics/index.js';
-import { encodeMap, isAscii, type SourceMap } from './maps/index.js';
-import type { ConstantValue } from './scripts/constants.js';
-import { resolveBrowsers, defaultBrowsers, browsersProblem } from './project/browsers.js';
-import { minify as minifyScriptText, type MinifyScriptChoices } from './scripts/minify/minify.js';
-import { lookOf } from './scripts/look.js';
-import { PropertyTakenError } from './scripts/properties.js';
-import { isStackOverflow, ScriptSyntaxError } from './scripts/parse.js';
-import { minify as minifyStyleText } from './styles/minify/minify.js';
-import { StyleSyntaxError, type StyleProblem } from './styles/problem.js';
-import { prefix, type PrefixChoices } from './styles/prefix/prefix.js';
+import { encodeMap, isAscii, type SourceMap } from './languages/source-maps/index.js';
+import type { ConstantValue } from './languages/js/constants.js';
+import { resolveBrowsers, defaultBrowsers, browsersProblem } from './config/browsers.js';
+import { minify as minifyScriptText, type MinifyScriptChoices } from './languages/js/minify/minify.js';
+import { lookOf } from './languages/js/look.js';
+import { PropertyTakenError } from './languages/js/properties.js';
+import { isStackOverflow, ScriptSyntaxError } from './languages/js/parse.js';
+import { minify as minifyStyleText } from './languages/css/minify/minify.js';
+import { StyleSyntaxError, type StyleProblem } from './languages/css/problem.js';
+import { prefix, type PrefixChoices } from './languages/css/prefix/prefix.js';
 
 /** What the pure functions have in common. */
 export interface TextOptions {

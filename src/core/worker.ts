@@ -1,9 +1,9 @@
 // What other threads do: run one step on the assets that they are sent.
-import { JobContext } from './engine/context.js';
-import { Inputs } from './engine/inputs.js';
-import { RunResources } from './engine/resources.js';
-import { runStep, type StepResult } from './engine/run-step.js';
-import type { WorkerTask, WorkerWarmUp } from './engine/workers.js';
+import { JobContext } from './execute/context.js';
+import { Inputs } from './build/inputs.js';
+import { RunResources } from './execute/resources.js';
+import { runStep, type StepResult } from './execute/run-step.js';
+import type { WorkerTask, WorkerWarmUp } from './execute/workers.js';
 import { FileTable } from './files/file-table.js';
 import { FolderTree } from './files/folder-tree.js';
 import { steps } from './steps/index.js';

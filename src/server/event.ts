@@ -1,4 +1,4 @@
-import type { SessionEvent } from '../core/session.js';
+import type { SessionEvent } from '../core/watch/session.js';
 
 /** What the server tells beside what its session does. */
 export type ServerEvent =

@@ -1,5 +1,5 @@
 import { hiddenColumns, type Diagnostic } from '../core/diagnostics/index.js';
-import type { SessionEvent } from '../core/session.js';
+import type { SessionEvent } from '../core/watch/session.js';
 import type { FrameLine, Problem } from './message.js';
 
 /** What is wrong now, as the events of a session add up to it. */

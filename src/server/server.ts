@@ -1,7 +1,7 @@
 import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
-import type { BuildReport } from '../core/engine/build.js';
-import type { Serving } from '../core/project/recipe.js';
-import { Session, type SessionEvent, type SessionOptions } from '../core/session.js';
+import type { BuildReport } from '../core/build/build.js';
+import type { Serving } from '../core/config/recipe.js';
+import { Session, type SessionEvent, type SessionOptions } from '../core/watch/session.js';
 import { freePort, urlsOf } from './address.js';
 import type { App } from './app.js';
 import { browserName } from './browser-name.js';

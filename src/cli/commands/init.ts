@@ -2,7 +2,7 @@ import { existsSync, writeFileSync } from 'node:fs';
 import { diagnostic, DiagnosticError, fail } from '../../core/diagnostics/index.js';
 import { reasonOf } from '../../core/files/reason.js';
 import { readRegularFile } from '../../core/files/regular-file.js';
-import { projectFileName } from '../../core/project/find.js';
+import { projectFileName } from '../../core/config/find.js';
 import type { FolderView, Proposal } from '../../core/scaffold/index.js';
 import { ExitCode } from '../exit-code.js';
 import { count } from '../terminal/figures.js';
@@ -31,7 +31,7 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
   async run({ options, reporter }) {
     const [{ proposeProject }, { projectSchema }, { stepCatalogue }] = await Promise.all([
       import('../../core/scaffold/index.js'),
-      import('../../core/project/schema.js'),
+      import('../../core/config/schema.js'),
       import('../../core/steps/index.js'),
     ]);
     const file = options.config ?? projectFileName;

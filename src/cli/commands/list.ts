@@ -14,12 +14,12 @@ export const listCommand: CliCommand<{ browsers?: boolean }> = {
     const project = await Project.open({ config: options.config, isReadOnly: true });
     const plan = await project.plan(options.profile);
     if (options.browsers) {
-      const { browserCost } = await import('../../core/styles/prefix/cost.js');
+      const { browserCost } = await import('../../core/languages/css/prefix/cost.js');
       reporter.diagnostics(plan.diagnostics);
       await reporter.browsers(plan.profile.name, browserCost(plan.browsers));
       return ExitCode.done;
     }
-    const { selectPipelines } = await import('../../core/project/plan.js');
+    const { selectPipelines } = await import('../../core/plan/plan.js');
     const pipelines = selectPipelines(plan, args[0] as string[]);
     reporter.diagnostics(plan.diagnostics);
     await reporter.plan(plan, pipelines);

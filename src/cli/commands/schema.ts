@@ -8,7 +8,7 @@ export const schemaCommand: CliCommand = {
   setUp: () => undefined,
   async run({ reporter }) {
     const [{ projectSchema }, { stepCatalogue }] = await Promise.all([
-      import('../../core/project/schema.js'),
+      import('../../core/config/schema.js'),
       import('../../core/steps/index.js'),
     ]);
     reporter.text(`${JSON.stringify(projectSchema(stepCatalogue), null, 2)}\n`);

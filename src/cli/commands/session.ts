@@ -1,4 +1,4 @@
-import type { Session } from '../../core/session.js';
+import type { Session } from '../../core/watch/session.js';
 import { diagnostic, DiagnosticError } from '../../core/diagnostics/index.js';
 import { ExitCode } from '../exit-code.js';
 import { listenForKeys, type Key } from '../terminal/keys.js';

@@ -11,7 +11,7 @@ export const watchCommand: CliCommand = {
   async run({ args, options, ...call }) {
     const { checkFormat, runSession } = await import('./session.js');
     checkFormat(options);
-    const { Session } = await import('../../core/session.js');
+    const { Session } = await import('../../core/watch/session.js');
     const session = await Session.open({
       config: options.config,
       profile: options.profile,

@@ -1,8 +1,8 @@
 import { formatLine, type Diagnostic } from '../../core/diagnostics/index.js';
-import type { PipelineForecast } from '../../core/engine/forecast.js';
-import type { OutputReasons, SourceReach } from '../../core/engine/why.js';
-import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
-import type { BrowserCost } from '../../core/styles/prefix/cost.js';
+import type { PipelineForecast } from '../../core/explain/forecast.js';
+import type { OutputReasons, SourceReach } from '../../core/explain/why.js';
+import type { Plan, PlannedPipeline } from '../../core/plan/plan.js';
+import type { BrowserCost } from '../../core/languages/css/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import type { Terminal } from '../terminal/terminal.js';

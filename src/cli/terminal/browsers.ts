@@ -1,4 +1,4 @@
-import type { BrowserCost, PrefixedFeature } from '../../core/styles/prefix/cost.js';
+import type { BrowserCost, PrefixedFeature } from '../../core/languages/css/prefix/cost.js';
 import { count } from './figures.js';
 import type { Palette } from './terminal.js';
 

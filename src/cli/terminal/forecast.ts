@@ -1,5 +1,5 @@
-import type { PipelineForecast } from '../../core/engine/forecast.js';
-import type { Cause } from '../../core/engine/memo.js';
+import type { PipelineForecast } from '../../core/explain/forecast.js';
+import type { Cause } from '../../core/build/memo.js';
 import { count } from './figures.js';
 import type { Palette } from './terminal.js';
 

@@ -1,4 +1,4 @@
-import type { Plan, PlannedPipeline } from '../../core/project/plan.js';
+import type { Plan, PlannedPipeline } from '../../core/plan/plan.js';
 import { count } from './figures.js';
 import type { Palette } from './terminal.js';
 

@@ -1,4 +1,4 @@
-import type { BuildReport, OutputReport, PipelineReport } from '../../core/engine/build.js';
+import type { BuildReport, OutputReport, PipelineReport } from '../../core/build/build.js';
 import { count, formatSize, formatTime } from './figures.js';
 import type { Palette } from './terminal.js';
 

@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
-import type { BuildReport, PipelineReport } from '../../core/engine/build.js';
+import type { BuildReport, PipelineReport } from '../../core/build/build.js';
 import type { ServerEvent } from '../../server/event.js';
 import { count, formatTime } from './figures.js';
 import type { Progress } from './progress.js';

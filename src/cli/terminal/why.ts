@@ -1,4 +1,4 @@
-import type { OutputReasons, SourceReach, UsedFile, UsedStep } from '../../core/engine/why.js';
+import type { OutputReasons, SourceReach, UsedFile, UsedStep } from '../../core/explain/why.js';
 import { because } from './forecast.js';
 import { count, formatSize } from './figures.js';
 import type { Palette } from './terminal.js';

@@ -1,6 +1,13 @@
 import { decodeText, encodeAlike } from '../files/text.js';
 import { LineIndex, type Place } from '../diagnostics/index.js';
-import { composeMaps, emptyMap, identityMap, traceBack, type CopiedText, type SourceMap } from '../maps/index.js';
+import {
+  composeMaps,
+  emptyMap,
+  identityMap,
+  traceBack,
+  type CopiedText,
+  type SourceMap,
+} from '../languages/source-maps/index.js';
 
 /** A file in flight through a pipeline. */
 export interface Asset {

@@ -1,5 +1,5 @@
 import type { Diagnostic, Place } from '../diagnostics/index.js';
-import type { ConstantValue } from '../project/settings.js';
+import type { ConstantValue } from '../config/settings.js';
 import type { Asset } from './asset.js';
 
 /** The settings of a project that steps may depend on. */

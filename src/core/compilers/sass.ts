@@ -7,7 +7,7 @@ import {
   type Place,
 } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
-import { readMap } from '../maps/index.js';
+import { readMap } from '../languages/source-maps/index.js';
 import { extensionOf } from '../assets/kind.js';
 import { rewritten, textOf } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';

@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { importsOf } from '../compilers/imports.js';
 import { byCodeUnits } from '../files/globs.js';
-import { findReferences, localPath, type Reference } from '../references/index.js';
+import { findReferences, localPath, type Reference } from '../languages/references/index.js';
 import { encodeText } from '../files/text.js';
 import type { FolderView } from './folder-view.js';
 import { afterCompiling, beforeCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';

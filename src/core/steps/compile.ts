@@ -4,8 +4,8 @@ import type { StepContext } from '../assets/context.js';
 import type { Compiler } from '../compilers/compiler.js';
 import { compilers } from '../compilers/index.js';
 import { diagnostic } from '../diagnostics/index.js';
-import { Field } from '../project/field.js';
-import { folderList, seconds } from '../project/kinds.js';
+import { Field } from '../config/field.js';
+import { folderList, seconds } from '../config/kinds.js';
 import type { Step } from './step.js';
 
 /** Options of `compile`. */

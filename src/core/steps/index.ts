@@ -1,5 +1,5 @@
 import { compilers } from '../compilers/index.js';
-import type { StepCatalogue } from '../project/steps.js';
+import type { StepCatalogue } from '../config/steps.js';
 import { compile } from './compile.js';
 import { join } from './join.js';
 import { minify } from './minify.js';

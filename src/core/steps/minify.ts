@@ -1,7 +1,7 @@
 import { kindOf } from '../assets/kind.js';
 import { diagnostic } from '../diagnostics/index.js';
-import { Field } from '../project/field.js';
-import { choice, flag, names, someOf } from '../project/kinds.js';
+import { Field } from '../config/field.js';
+import { choice, flag, names, someOf } from '../config/kinds.js';
 import type { Step } from './step.js';
 
 /** Options of `minify`; all but `ascii` are for scripts. */

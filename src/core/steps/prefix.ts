@@ -1,7 +1,7 @@
 import { kindOf } from '../assets/kind.js';
 import { diagnostic } from '../diagnostics/index.js';
-import { Field } from '../project/field.js';
-import { flag } from '../project/kinds.js';
+import { Field } from '../config/field.js';
+import { flag } from '../config/kinds.js';
 import type { Step } from './step.js';
 
 /** Options of `prefix`. */

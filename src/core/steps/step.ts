@@ -1,8 +1,8 @@
 import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
-import type { SettingsClass } from '../project/field.js';
+import type { SettingsClass } from '../config/field.js';
 import type { ToolName } from '../assets/tools.js';
-import type { StepShape } from '../project/steps.js';
+import type { StepShape } from '../config/steps.js';
 
 /** One operation on assets, as listed in a pipeline's `steps`. */
 export interface Step<Options extends object = object> extends StepShape {

@@ -1,7 +1,7 @@
 import { copiedText, rewritten, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
-import { TextBuilder } from '../../maps/index.js';
-import { mayHoldConstants, writeConstants } from '../../scripts/constants.js';
+import { TextBuilder } from '../../languages/source-maps/index.js';
+import { mayHoldConstants, writeConstants } from '../../languages/js/constants.js';
 import { parseOrFail } from './parse.js';
 
 /** A script with the profile's constants in the place of their names. */

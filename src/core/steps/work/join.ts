@@ -3,8 +3,8 @@ import { kindOf, type AssetKind } from '../../assets/kind.js';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, fail } from '../../diagnostics/index.js';
 import { encodeAlike } from '../../files/text.js';
-import { TextBuilder, type CopiedText } from '../../maps/index.js';
-import { joinScripts, type JoinProblem } from '../../scripts/join.js';
+import { TextBuilder, type CopiedText } from '../../languages/source-maps/index.js';
+import { joinScripts, type JoinProblem } from '../../languages/js/join.js';
 import { explained, parseOrFail } from './parse.js';
 
 /** Joins assets of one kind, in order, into one. */
@@ -69,8 +69,8 @@ async function joinSheets(
 ): Promise<void> {
   // Loaded when there are sheets: a build without any need not wait for the parser.
   const [{ joinStyles }, { parseStyle }] = await Promise.all([
-    import('../../styles/join.js'),
-    import('../../styles/parse.js'),
+    import('../../languages/css/join.js'),
+    import('../../languages/css/parse.js'),
   ]);
   const sheets = assets.map((asset, index) => {
     const from = parts[index]!;

@@ -2,7 +2,7 @@ import { remade, sourceName, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { kindOf } from '../../assets/kind.js';
 import { encodeText } from '../../files/text.js';
-import { minify as minifyScript, type MinifyScriptChoices } from '../../scripts/minify/minify.js';
+import { minify as minifyScript, type MinifyScriptChoices } from '../../languages/js/minify/minify.js';
 import { explained, reportSkipped } from './parse.js';
 
 /**
@@ -28,7 +28,7 @@ export async function minifyAsset(
     return choices.licences === 'file' ? [made, licencesOf(made, result.licences, licencesPath)] : [made];
   }
   // Loaded when there is a sheet: scripts need not wait for its parser.
-  const { minify: minifyStyle } = await import('../../styles/minify/minify.js');
+  const { minify: minifyStyle } = await import('../../languages/css/minify/minify.js');
   const result = explained(asset, text, context, () => minifyStyle(text, browsers, source, choices.ascii));
   reportSkipped(asset, text, result.skipped, context);
   return [remade(asset, result.text, result.map)];

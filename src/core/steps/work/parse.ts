@@ -1,10 +1,10 @@
 import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { fail, diagnostic } from '../../diagnostics/index.js';
-import { lookOf } from '../../scripts/look.js';
-import { parseScript, ScriptSyntaxError, type ParsedScript } from '../../scripts/parse.js';
-import { PropertyTakenError } from '../../scripts/properties.js';
-import { StyleSyntaxError, type StyleProblem } from '../../styles/problem.js';
+import { lookOf } from '../../languages/js/look.js';
+import { parseScript, ScriptSyntaxError, type ParsedScript } from '../../languages/js/parse.js';
+import { PropertyTakenError } from '../../languages/js/properties.js';
+import { StyleSyntaxError, type StyleProblem } from '../../languages/css/problem.js';
 
 /**
  * Parses the text of a script asset.

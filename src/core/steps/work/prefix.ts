@@ -1,6 +1,6 @@
 import { remade, sourceName, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
-import { prefix as prefixStyle, type PrefixChoices } from '../../styles/prefix/prefix.js';
+import { prefix as prefixStyle, type PrefixChoices } from '../../languages/css/prefix/prefix.js';
 import { explained, reportSkipped } from './parse.js';
 
 /** A style sheet with the spellings that only some target browsers know. */

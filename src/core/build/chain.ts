@@ -1,0 +1,99 @@
+import type { StepSettings } from '../assets/context.js';
+import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import { matchTest } from '../plan/plan.js';
+import type { RecipeStep } from '../config/recipe.js';
+import { doJob } from './job.js';
+import { inputDigest, type Cause, type JobMemo, type UnitMemo } from './memo.js';
+import type { PipelineRun } from './pipeline.js';
+import type { Segment, Unit } from './segments.js';
+import type { KeptAsset } from '../cache/trace.js';
+
+/** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
+export class ContentGone extends Error {}
+
+/** What a chain of steps made of a unit. */
+export interface ChainResult {
+  readonly memo: UnitMemo;
+  /** Whether it may be remembered. */
+  readonly isFinal: boolean;
+  /** The steps whose jobs ran. */
+  readonly ran: readonly string[];
+  /** Whether something was said about a text that was made without source maps. */
+  readonly vague: boolean;
+}
+
+/** How a chain is to be run. */
+export interface ChainRequest {
+  readonly run: PipelineRun;
+  readonly settings: StepSettings;
+  /** Whether the pipeline's settings are others than those of what is remembered. */
+  readonly isOtherKey: boolean;
+  /** Whether every job runs, whatever is known. */
+  readonly isFresh: boolean;
+  readonly progress: (step: string) => void;
+}
+
+/**
+ * Takes the assets of a unit through the steps of its segment, until one has errors.
+ *
+ * @throws ContentGone when bytes are missing that another segment made
+ */
+export async function runChain(unit: Unit, segment: Segment, request: ChainRequest): Promise<ChainResult> {
+  const { run, settings, isFresh, progress } = request;
+  const { workshop, signal, build } = run;
+  const jobs: JobMemo[] = [];
+  const said: Diagnostic[] = [];
+  const ran: string[] = [];
+  let [vague, isFinal] = [false, true];
+  let assets = unit.assets;
+  const doOne = async (step: RecipeStep, inputs: readonly KeptAsset[]): Promise<readonly KeptAsset[] | undefined> => {
+    const outcome = await doJob(step, inputs, settings, signal, workshop, isFresh);
+    if (!outcome) return undefined;
+    jobs.push({ step: step.shape.name, reads: outcome.reads });
+    said.push(...outcome.diagnostics);
+    if (outcome.ran) ran.push(step.shape.name);
+    vague ||= outcome.vague;
+    isFinal &&= outcome.isFinal;
+    progress(step.shape.name);
+    return outcome.assets;
+  };
+  for (const step of segment.steps) {
+    if (hasErrors(said)) break;
+    const concerned = matchTest(step.match);
+    const next: KeptAsset[] = [];
+    const groups = segment.gathers ? [assets] : assets.map((asset) => [asset]);
+    for (const group of groups) {
+      const made = segment.gathers || concerned(group[0]!.path) ? await doOne(step, group) : group;
+      if (!made) {
+        // Its bytes are gone: what made them runs again, from the source if they come from this unit.
+        if (isFresh || segment.index > 0) throw new ContentGone();
+        return runChain(unit, segment, { ...request, isFresh: true });
+      }
+      next.push(...made);
+    }
+    assets = next;
+  }
+  const cause = causeOf(unit, request);
+  const before = run.memo?.units.get(unit.id);
+  const memo: UnitMemo = {
+    input: inputDigest(unit.assets),
+    inputs: unit.assets.map((asset) => asset.path),
+    jobs,
+    assets: hasErrors(said) ? [] : assets,
+    diagnostics: said,
+    ...(ran.length > 0 || !before ? { build, cause } : { build: before.build, cause: before.cause }),
+  };
+  return { memo, isFinal, ran, vague };
+}
+
+/** Why a unit has to be worked on. */
+function causeOf(unit: Unit, { run, isOtherKey }: ChainRequest): Cause {
+  const { memo, workshop } = run;
+  const before = memo?.units.get(unit.id);
+  if (!before) return { kind: 'first', paths: [] };
+  if (isOtherKey) return { kind: 'settings', paths: [] };
+  const reads = before.jobs.flatMap((job) => job.reads).filter((read) => !workshop.inputs.isCurrent(read));
+  const isInput = before.input !== inputDigest(unit.assets);
+  const inputs = isInput ? unit.assets.flatMap((asset) => (unit.assets.length === 1 ? asset.origins : [])) : [];
+  return { kind: 'changed', paths: [...new Set([...inputs, ...reads.map(([, path]) => path)])] };
+}

@@ -1,0 +1,175 @@
+import { builtinModules } from 'node:module';
+import { posix } from 'node:path';
+import {
+  diagnostic,
+  nearestWord,
+  suggestion,
+  type Code,
+  type Diagnostic,
+  type Parameters,
+  type Place,
+} from '../diagnostics/index.js';
+import { localPath, type FileReferences, type Reference } from '../languages/references/index.js';
+import type { Site } from './site.js';
+
+/** A reference that leads nowhere, or to something that it cannot lead to. */
+export interface Finding {
+  readonly start: number;
+  readonly end: number;
+  /** Makes the diagnostic, when it is known where the text comes from. */
+  readonly describe: (place: Place) => Diagnostic;
+}
+
+/** What checking a file found. */
+export interface CheckedFile {
+  readonly findings: readonly Finding[];
+  /** Paths at which files were looked for that the plan does not write. */
+  readonly consulted: readonly string[];
+}
+
+/** Attributes by the extension of the file that an import names (HTML, "fetch a single module script"). */
+const typesByExtension: Readonly<Record<string, string>> = { '.json': 'json', '.css': 'css' };
+
+/**
+ * Checks what a file of the site refers to.
+ *
+ * @param path its output, relative to the project
+ * @param isCopy whether it is a file of somebody else's that is only copied: what a browser may never load is a warning
+ */
+export function checkReferences(path: string, references: FileReferences, isCopy: boolean, site: Site): CheckedFile {
+  const check = new Check(path, isCopy, site);
+  for (const one of references.references) check.reference(one);
+  return check;
+}
+
+class Check implements CheckedFile {
+  readonly findings: Finding[] = [];
+  readonly consulted: string[] = [];
+
+  constructor(
+    private readonly path: string,
+    private readonly isCopy: boolean,
+    private readonly site: Site,
+  ) {}
+
+  reference(one: Reference): void {
+    if (one.use === 'import') this.#import(one);
+    else if (one.use === 'require') this.#found(one, 'script-require', { name: one.url }, this.isCopy);
+    else this.#file(one);
+  }
+
+  #import(one: Reference): void {
+    const { url } = one;
+    if (!/^(\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(url)) return this.#bareImport(one);
+    if (/^node:/.test(url)) return this.#found(one, 'import-builtin', { name: url }, this.isCopy);
+    const target = this.#target(url);
+    if (target === undefined) return;
+    if (!this.#isThere(target)) {
+      const near = this.#nearest(target, ['.js', '.mjs'], './');
+      return this.#found(one, 'import-missing', { url, path: target, near });
+    }
+    const type = typesByExtension[posix.extname(target).toLowerCase()];
+    if (type !== undefined && one.type === undefined) return this.#found(one, 'import-type', { url, type });
+    this.#names(one, target);
+  }
+
+  #bareImport(one: Reference): void {
+    const name = one.url;
+    if (this.site.isMapped(name)) return;
+    const isBuiltin = builtinModules.includes(name.replace(/\/.*$/, ''));
+    this.#found(one, isBuiltin ? 'import-builtin' : 'import-bare', { name }, this.isCopy);
+  }
+
+  #names(one: Reference, target: string): void {
+    const exported = exportsOf(target, this.site, new Set());
+    if (!exported) return;
+    for (const { name, start, end } of one.names ?? [])
+      if (!exported.has(name)) {
+        const parameters = { name, url: one.url, suggestion: suggestion(name, [...exported], 'exports') };
+        this.#found({ start, end }, 'import-name', parameters);
+      }
+  }
+
+  #file(one: Reference): void {
+    const target = this.#target(one.url);
+    if (target === undefined || this.#isIgnored(one)) return;
+    const wanted = one.use === 'page' ? pagesFor(target) : [target];
+    if (wanted.some((path) => this.#isThere(path))) return;
+    const near = this.#nearest(wanted[0]!, [], one.url.startsWith('./') ? './' : '');
+    this.#found(one, 'reference-missing', { url: one.url, path: wanted[0]!, near });
+  }
+
+  /** Reports whether the server has an answer for a URL that is no file. */
+  #isIgnored({ use, url }: Reference): boolean {
+    const { proxies, hasFallback } = this.site.settings;
+    return (use === 'page' && hasFallback) || proxies.some((prefix) => url.startsWith(prefix));
+  }
+
+  /** The path that a URL leads to, relative to the project; undefined where that is not known or not of this site. */
+  #target(url: string): string | undefined {
+    const path = localPath(url);
+    if (path === undefined) return undefined;
+    const { folder } = this.site.settings;
+    if (path.startsWith('/')) return folder === undefined ? undefined : posix.join(folder, path);
+    return posix.join(posix.dirname(this.path), path);
+  }
+
+  #isThere(path: string): boolean {
+    if (this.site.isOutput(path)) return true;
+    this.consulted.push(path);
+    return this.site.isOnDisk(path);
+  }
+
+  /**
+   * A URL for an output that may have been meant.
+   *
+   * @param extensions that may have been left out
+   * @param start what URLs begin with that do not lead upwards
+   */
+  #nearest(path: string, extensions: readonly string[], start: string): string | undefined {
+    const { sameName, inFolder } = this.site.candidatesFor(path);
+    const withExtension = extensions.map((extension) => path + extension).find((one) => this.site.isOutput(one));
+    const near = withExtension ?? sameName[0] ?? nearestWord(path, inFolder);
+    if (near === undefined) return undefined;
+    const url = posix.relative(posix.dirname(this.path), near);
+    return url.startsWith('../') ? url : start + url;
+  }
+
+  #found<C extends Code>(
+    { start, end }: Pick<Reference, 'start' | 'end'>,
+    code: C,
+    parameters: Parameters<C>,
+    isWarning = false,
+  ): void {
+    const describe = (place: Place): Diagnostic => {
+      const one = diagnostic(code, parameters, place);
+      return isWarning ? { ...one, severity: 'warning' } : one;
+    };
+    this.findings.push({ start, end, describe });
+  }
+}
+
+/** The paths of pages that servers answer with for a link. */
+function pagesFor(path: string): string[] {
+  if (path.endsWith('/')) return [`${path}index.html`];
+  return posix.extname(path) === '' ? [posix.join(path, 'index.html'), path, `${path}.html`] : [path];
+}
+
+/**
+ * The names that a module exports (ECMA-262, section 16.2.1.6.2, "GetExportedNames").
+ *
+ * @returns undefined when some of them are not known
+ */
+function exportsOf(path: string, site: Site, open: Set<string>): ReadonlySet<string> | undefined {
+  const offer = site.offerOf(path);
+  if (!offer?.exports || open.has(path)) return open.has(path) ? new Set() : undefined;
+  open.add(path);
+  const names = new Set(offer.exports);
+  for (const star of offer.stars ?? []) {
+    const local = /^\.{1,2}\//.test(star) ? localPath(star) : undefined;
+    const others = local && exportsOf(posix.join(posix.dirname(path), local), site, open);
+    if (!others) return undefined;
+    for (const name of others) if (name !== 'default') names.add(name);
+  }
+  return names;
+}

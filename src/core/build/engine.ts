@@ -1,0 +1,360 @@
+import { setMaxListeners } from 'node:events';
+import { statSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
+import { diagnostic, fail, type Diagnostic } from '../diagnostics/index.js';
+import { FileTable } from '../files/file-table.js';
+import { FolderTree } from '../files/folder-tree.js';
+import { saveRecord, type Place } from '../outputs/publish.js';
+import { OutputRecord } from '../outputs/record.js';
+import { identityOf } from '../files/regular-file.js';
+import { selectPipelines, type Plan, type PlanInputs } from '../plan/plan.js';
+import type { StepCatalogue } from '../config/steps.js';
+import type { Step } from '../steps/step.js';
+import { adoptOutputs } from '../outputs/adopt.js';
+import { build, type BuildEvent, type BuildReport, type BuildRequest } from './build.js';
+import type { BuildForecast } from '../explain/forecast.js';
+import { Inputs } from './inputs.js';
+import type { PipelineMemo } from './memo.js';
+import { RunResources } from '../execute/resources.js';
+import { keepLook } from './look.js';
+import { keepState, keptState, type BuildState } from '../cache/state.js';
+import { keptPath, storeFolder } from '../cache/store-folder.js';
+import type { OutputReasons, SourceReach } from '../explain/why.js';
+import { SiteCheck } from './site-check.js';
+import { Site } from './site.js';
+import { somePaths } from '../explain/some-paths.js';
+import { Workshop } from '../execute/workshop.js';
+
+/** What an engine is set up with. */
+export interface EngineSetting {
+  /** The project folder, absolute. */
+  readonly root: string;
+  readonly steps: ReadonlyMap<string, Step>;
+  readonly catalogue: StepCatalogue;
+  /** The file that other threads run. */
+  readonly worker: string;
+  /** The size that the store is kept to, in bytes. */
+  readonly storeLimit: () => Promise<number>;
+  /** Whether nothing is built, and nothing left behind. */
+  readonly isReadOnly: boolean;
+  /** Whether it builds again and again until it is closed. */
+  readonly isSession: boolean;
+}
+
+/** A project file, as far as a plan depends on it. */
+export interface PlanGround {
+  /** The name of the project file. */
+  readonly file: string;
+  /** `groundOf` its text. */
+  readonly ground: string;
+  /** Makes the plan from it; not called while an earlier plan still holds. */
+  readonly makePlan: (request: PlanInputs) => Promise<Plan>;
+}
+
+/** What to build. */
+export interface EngineRequest {
+  readonly profile: string;
+  /** Names of pipelines; all of them when it is empty. */
+  readonly pipelines: readonly string[];
+  /** Whether files that are not the tool's may be replaced at the place of outputs. */
+  readonly force: boolean;
+  /** Whether everything runs, whatever is known of earlier builds. */
+  readonly isFresh: boolean;
+  /** Whether reports wait until it is known what outputs weigh. */
+  readonly isWeighed: boolean;
+  readonly signalOf: (pipeline: string) => AbortSignal;
+  readonly tell: (event: BuildEvent) => void;
+}
+
+/** What an engine remembers of one profile. */
+export interface Remembered {
+  readonly path: string;
+  readonly lookPath: string;
+  ground: string;
+  folders: Readonly<Record<string, string>>;
+  plan: Plan | undefined;
+  build: number;
+  done: boolean;
+  /** What the last build did, when it built all pipelines. */
+  report: BuildReport | undefined;
+  readonly memos: Map<string, PipelineMemo>;
+  readonly published: BuildRequest['published'];
+  readonly siteCheck: SiteCheck;
+  isNew: boolean;
+}
+
+/** Builds one project, as often as it is asked to, doing again only what a change reaches. */
+export class Engine {
+  readonly files: FileTable;
+  readonly tree: FolderTree;
+  readonly inputs: Inputs;
+  readonly record: OutputRecord;
+  readonly #remembered = new Map<string, Remembered>();
+  readonly #resources = new RunResources();
+  readonly #folder: string;
+  readonly #identity: string;
+  #workshop: Workshop | undefined;
+  #saidProblem = false;
+  #hasStarted = false;
+
+  constructor(private readonly setting: EngineSetting) {
+    const { root } = setting;
+    this.files = new FileTable(root);
+    this.tree = new FolderTree(root, this.files.boundary);
+    this.inputs = new Inputs(this.files, this.tree);
+    this.record = OutputRecord.open(root);
+    this.#folder = storeFolder(root);
+    this.#identity = identityOf(statSync(root, { bigint: true }));
+  }
+
+  /** What is remembered of a profile, from this engine's builds or from those of earlier runs. */
+  remembered(file: string, profile: string): Remembered {
+    const path = keptPath(this.#folder, 'build', file, profile);
+    const known = this.#remembered.get(path);
+    if (known) return known;
+    const kept = keptState(path, this.setting.root, this.setting.catalogue);
+    if (kept) this.files.fill(kept.files);
+    const remembered: Remembered = {
+      path,
+      lookPath: keptPath(this.#folder, 'look', file, profile),
+      ground: kept?.ground ?? '',
+      folders: kept?.folders ?? {},
+      plan: kept?.plan,
+      build: kept?.build ?? 0,
+      done: kept?.done ?? false,
+      report: undefined,
+      memos: new Map(kept?.pipelines),
+      published: new Map(),
+      siteCheck: new SiteCheck(new Site(this.files, this.record)),
+      isNew: !kept,
+    };
+    this.#remembered.set(path, remembered);
+    return remembered;
+  }
+
+  /**
+   * The plan for a profile: the last one, while nothing that it was made of has changed.
+   *
+   * @throws DiagnosticError with every mistake of the project
+   */
+  async plan(ground: PlanGround, profile: string): Promise<Plan> {
+    const remembered = this.remembered(ground.file, profile);
+    const { plan, folders } = remembered;
+    const { outputs, candidates } = this.record;
+    if (
+      plan &&
+      remembered.ground === ground.ground &&
+      plan.passedOver.every((path) => outputs.has(path) || candidates.has(path)) &&
+      this.tree.matches(folders)
+    )
+      return plan;
+    const made = await ground.makePlan({
+      root: this.setting.root,
+      owned: { has: (path) => outputs.has(path) || candidates.has(path) },
+      list: (glob) => this.inputs.list(glob),
+      problems: () => this.tree.problems(),
+    });
+    remembered.plan = made;
+    remembered.ground = ground.ground;
+    remembered.folders = this.tree.digests();
+    remembered.isNew = true;
+    return made;
+  }
+
+  /**
+   * Builds pipelines and publishes their outputs.
+   *
+   * @throws DiagnosticError when the project or the request is wrong, before anything is done
+   */
+  async build(ground: PlanGround, request: EngineRequest): Promise<BuildReport> {
+    const { plan, diagnostics } = await this.#planWithOutputs(ground, request.profile);
+    const pipelines = selectPipelines(plan, request.pipelines);
+    const remembered = this.remembered(ground.file, request.profile);
+    remembered.build++;
+    this.record.removeTempFiles(this.files.boundary);
+    diagnostics.push(...this.#start(request.profile));
+    // Every job at work listens.
+    for (const { name } of pipelines) setMaxListeners(Infinity, request.signalOf(name));
+    const workshop = await this.#openWorkshop();
+    const { isNew, ...report } = await build(plan, {
+      pipelines,
+      workshop,
+      place: this.place(request.force),
+      memos: remembered.memos,
+      published: remembered.published,
+      siteCheck: remembered.siteCheck,
+      build: remembered.build,
+      diagnostics,
+      isFresh: request.isFresh,
+      isWeighed: request.isWeighed,
+      signalOf: request.signalOf,
+      tell: (event) => {
+        if (event.event === 'build-done') this.#sayStoreProblem(workshop, request.tell);
+        request.tell(event);
+      },
+    });
+    await workshop.endBuild();
+    remembered.done = report.done;
+    remembered.report = pipelines.length === plan.pipelines.length ? report : undefined;
+    remembered.isNew ||= isNew || this.files.isChanged;
+    return report;
+  }
+
+  /**
+   * Finds out what a build would do, without doing any of it.
+   *
+   * @throws DiagnosticError when the project or the request is wrong
+   */
+  async forecast(ground: PlanGround, profile: string, names: readonly string[]): Promise<BuildForecast> {
+    const { plan } = await this.#planWithOutputs(ground, profile);
+    const pipelines = selectPipelines(plan, names);
+    const { memos } = this.remembered(ground.file, profile);
+    const [{ forecast }, workshop] = await Promise.all([import('../explain/forecast.js'), this.#openWorkshop()]);
+    return forecast(plan, { pipelines, memos, workshop, place: this.place(false) });
+  }
+
+  /**
+   * Explains a path by what the last build found out.
+   *
+   * @param path relative to the project
+   * @throws DiagnosticError when no build knows it
+   */
+  async explain(file: string, profile: string, path: string): Promise<OutputReasons | SourceReach> {
+    const { plan, memos, build: number } = this.remembered(file, profile);
+    if (!plan || memos.size === 0) return fail('why-unbuilt', { profile });
+    const { explain } = await import('../explain/why.js');
+    return explain(path, { plan, memos, inputs: this.inputs, build: number });
+  }
+
+  /** The profile of the last build of a project file, when there was one. */
+  lastProfile(file: string, profiles: readonly string[]): string | undefined {
+    const times = profiles.map((profile) => ({
+      profile,
+      time: statSync(keptPath(this.#folder, 'build', file, profile), { throwIfNoEntry: false })?.mtimeMs ?? 0,
+    }));
+    const last = times.reduce((a, b) => (b.time > a.time ? b : a), { profile: '', time: 0 });
+    return last.time === 0 ? undefined : last.profile;
+  }
+
+  /** The pipelines that are known to read one of these files. */
+  readersOf(paths: readonly string[], file: string, profile: string): string[] {
+    const { plan, memos } = this.remembered(file, profile);
+    const wanted = new Set(paths);
+    const reads = ({ units }: PipelineMemo): boolean =>
+      [...units.values()].some((unit) => unit.jobs.some((job) => job.reads.some(([, path]) => wanted.has(path))));
+    return (plan?.pipelines ?? []).flatMap(({ name, sources }) => {
+      const memo = memos.get(name);
+      return sources.some((source) => wanted.has(source.path)) || (memo && reads(memo)) ? [name] : [];
+    });
+  }
+
+  /** Gets ready for what a profile's pipelines do, while there is time: until the signal says that there is none. */
+  async prepare(file: string, profile: string, signal: AbortSignal): Promise<void> {
+    const { plan, memos } = this.remembered(file, profile);
+    for (const { steps, sources } of plan?.pipelines ?? []) {
+      const paths = sources.map((source) => source.path);
+      for (const { shape } of steps)
+        await this.setting.steps
+          .get(shape.name)
+          ?.prepare?.(paths, { shared: (name, make) => this.#resources.get(name, make) });
+    }
+    if (!plan || signal.aborted) return;
+    const { rehearse } = await import('../watch/rehearsal.js');
+    await rehearse(plan, memos, { ...this.setting, resources: this.#resources }, signal);
+  }
+
+  /** Where outputs are published. */
+  place(force: boolean): Place {
+    return { root: this.setting.root, files: this.files, record: this.record, force };
+  }
+
+  /** Whether the project folder is the one that it was: not moved, removed or replaced. */
+  get isInPlace(): boolean {
+    const stats = statSync(this.setting.root, { bigint: true, throwIfNoEntry: false });
+    return stats !== undefined && identityOf(stats) === this.#identity;
+  }
+
+  /** Keeps what is remembered for later runs. */
+  async keep(): Promise<void> {
+    if (!this.isInPlace) return;
+    await this.#workshop?.gzipSizes.settled();
+    for (const remembered of this.#remembered.values()) {
+      const { path, lookPath, ground, folders, plan, build: number, done, memos, report, isNew } = remembered;
+      if (!isNew || !plan) continue;
+      const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
+      const pipelines = new Map([...memos].filter(([name]) => names.has(name)));
+      const state: BuildState = { ground, folders, plan, files: this.files.kept(), pipelines, build: number, done };
+      keepState(path, state);
+      remembered.isNew = false;
+      if (!report) continue;
+      const sources = plan.pipelines.flatMap((pipeline) => pipeline.sources.map((source) => source.path));
+      keepLook({
+        path: lookPath,
+        ground,
+        folders,
+        memos: pipelines,
+        sources,
+        consulted: remembered.siteCheck.site.consulted,
+        files: this.files,
+        record: this.record.path,
+        report,
+      });
+    }
+    this.files.isChanged = false;
+  }
+
+  /** Keeps what is remembered, and ends whatever runs. */
+  async close(): Promise<void> {
+    if (!this.setting.isReadOnly && this.isInPlace) {
+      this.record.markEnded();
+      saveRecord(this.place(false));
+      await this.keep();
+    }
+    await this.#resources.close();
+    await this.#workshop?.close();
+  }
+
+  /** The plan, and with a record that is not trusted, the outputs in it that count. */
+  async #planWithOutputs(ground: PlanGround, profile: string): Promise<{ plan: Plan; diagnostics: Diagnostic[] }> {
+    const plan = await this.plan(ground, profile);
+    if (this.record.candidates.size === 0) return { plan, diagnostics: [] };
+    const { ignored, isOtherPlan } = adoptOutputs(this.record, plan);
+    if (isOtherPlan) this.remembered(ground.file, profile).plan = undefined;
+    return {
+      plan: isOtherPlan ? await this.plan(ground, profile) : plan,
+      diagnostics: ignored.length === 0 ? [] : [diagnostic('record-untrusted', { ignored: somePaths(ignored) })],
+    };
+  }
+
+  /** Lets other processes know, once, that this one builds; tells of those that do. */
+  #start(profile: string): Diagnostic[] {
+    if (this.#hasStarted) return [];
+    this.#hasStarted = true;
+    const { isSession } = this.setting;
+    // Two builds for one profile write the same.
+    const others = this.record.running().filter((one) => one.isSession || isSession || one.profile !== profile);
+    this.record.markRunning(profile, isSession);
+    // What keeps it from being saved is told when outputs are published.
+    saveRecord(this.place(false));
+    return others.map((one) => diagnostic('project-shared', one));
+  }
+
+  async #openWorkshop(): Promise<Workshop> {
+    const { root, steps, worker, storeLimit, isReadOnly } = this.setting;
+    this.#workshop ??= new Workshop({
+      root,
+      steps,
+      inputs: this.inputs,
+      resources: this.#resources,
+      store: { folder: this.#folder, limit: await storeLimit(), isReadOnly },
+      threads: { count: availableParallelism(), program: worker },
+    });
+    return this.#workshop;
+  }
+
+  #sayStoreProblem({ storeProblem }: Workshop, tell: (event: BuildEvent) => void): void {
+    if (storeProblem === undefined || this.#saidProblem) return;
+    this.#saidProblem = true;
+    tell({ event: 'diagnostic', diagnostic: diagnostic('store-unusable', { reason: storeProblem }) });
+  }
+}

@@ -1,0 +1,77 @@
+import type { Maps } from '../config/settings.js';
+import { eachAtOnce, flattened } from './at-once.js';
+import { ContentGone } from './chain.js';
+import { inputDigest, type FinishedMemo, type OutputFile } from './memo.js';
+import { finish } from './output.js';
+import { noteFinished, wasFinishedFrom, type Standing } from './standing.js';
+import type { KeptAsset } from '../cache/trace.js';
+import type { Workshop } from '../execute/workshop.js';
+
+/** How the assets of a pipeline are to be turned into files. */
+export interface FinishRequest {
+  /** What is remembered of the last time, when it was done in the same way. */
+  readonly before: ReadonlyMap<string, FinishedMemo> | undefined;
+  /** The assets of the last build in this process. */
+  readonly made: readonly KeptAsset[] | undefined;
+  /** The folder that the files are for. */
+  readonly to: string;
+  readonly maps: Maps;
+  readonly workshop: Workshop;
+}
+
+/**
+ * Turns the assets of a pipeline into files to publish, those that were so turned before without doing it again.
+ *
+ * @returns the files by asset, and whether there is anything that was not remembered
+ * @throws ContentGone when bytes are missing
+ */
+export async function finishAll(
+  assets: readonly KeptAsset[],
+  { before, made, to, maps, workshop }: FinishRequest,
+): Promise<{ finished: ReadonlyMap<string, FinishedMemo>; isNew: boolean }> {
+  const isSameShape =
+    made?.length === assets.length &&
+    assets.every((asset, place) => asset === made[place] || asset.path === made[place]!.path);
+  const finished = isSameShape ? (before as Map<string, FinishedMemo>) : new Map<string, FinishedMemo>();
+  const pending: KeptAsset[] = [];
+  for (let place = 0; place < assets.length; place++) {
+    const asset = assets[place]!;
+    if (isSameShape && asset === made[place]) continue;
+    const known = before?.get(asset.path);
+    if (known && (wasFinishedFrom(known, asset) || known.input === inputDigest([asset]))) {
+      noteFinished(known, asset);
+      finished.set(asset.path, known);
+    } else {
+      if (!isSameShape) finished.set(asset.path, { input: '', outputs: [] });
+      pending.push(asset);
+    }
+  }
+  await eachAtOnce(pending, async (asset) => {
+    const { contents, gzipSizes, inputs } = workshop;
+    const made = await finish(asset, to, maps, { contents, gzipSizes, files: inputs.files });
+    await contents.trim();
+    if (!made) throw new ContentGone();
+    const one = { input: inputDigest([asset]), ...made };
+    noteFinished(one, asset);
+    finished.set(asset.path, one);
+  });
+  return { finished, isNew: pending.length > 0 || before?.size !== finished.size };
+}
+
+/** Everything to publish, in order; the same list as before where nothing is different. */
+export function listOutputs(
+  assets: readonly KeptAsset[],
+  finished: ReadonlyMap<string, FinishedMemo>,
+  before: Standing | undefined,
+): readonly OutputFile[] {
+  const outputsOf = (asset: KeptAsset): readonly OutputFile[] => finished.get(asset.path)!.outputs;
+  if (before?.made.length !== assets.length) return flattened(assets.map(outputsOf));
+  const places: number[] = [];
+  for (let place = 0; place < assets.length; place++) if (assets[place] !== before.made[place]) places.push(place);
+  if (places.length === 0) return before.outputs;
+  const each = before.outputs.length / assets.length;
+  if (places.some((place) => outputsOf(assets[place]!).length !== each)) return flattened(assets.map(outputsOf));
+  const outputs = [...before.outputs];
+  for (const place of places) outputs.splice(place * each, each, ...outputsOf(assets[place]!));
+  return outputs;
+}

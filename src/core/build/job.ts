@@ -1,0 +1,78 @@
+import type { Diagnostic } from '../diagnostics/index.js';
+import type { StepSettings } from '../assets/context.js';
+import { contentHash } from '../files/hash.js';
+import type { RecipeStep } from '../config/recipe.js';
+import type { Step } from '../steps/step.js';
+import { toolVersions } from '../assets/tools.js';
+import type { KeptAsset, Read } from '../cache/trace.js';
+import type { Workshop } from '../execute/workshop.js';
+
+/** What became of a job. */
+export interface JobOutcome {
+  readonly assets: readonly KeptAsset[];
+  readonly reads: readonly Read[];
+  readonly diagnostics: readonly Diagnostic[];
+  readonly vague: boolean;
+  /** Whether it ran, or its result was there already. */
+  readonly ran: boolean;
+  readonly isFinal: boolean;
+}
+
+/**
+ * The key of a job: a hash of everything that decides its result beside the files that it will turn out to read. No
+ * absolute path and no time is part of it.
+ */
+export function jobKey(step: Step, options: object, assets: readonly KeptAsset[], settings: StepSettings): string {
+  const versions = toolVersions();
+  const tools = [...new Set(assets.flatMap((asset) => step.tools(asset.path)))].sort();
+  return contentHash(
+    JSON.stringify([
+      step.name,
+      step.version,
+      tools.map((name) => [name, versions[name]]),
+      sorted(options),
+      [settings.browsers, sorted(settings.constants), settings.maps],
+      assets.map((asset) => [asset.path, asset.hash, asset.origins, asset.untouched, asset.map ?? '']),
+    ]),
+  );
+}
+
+/** The keys of an object in an order of their own, so that the order they were written in does not count. */
+export function sorted(value: unknown): unknown {
+  if (Array.isArray(value)) return value.map(sorted);
+  if (typeof value !== 'object' || value === null) return value;
+  return Object.entries(value)
+    .filter(([, one]) => one !== undefined)
+    .sort(([a], [b]) => (a < b ? -1 : 1))
+    .map(([key, one]) => [key, sorted(one)]);
+}
+
+/**
+ * Does one job: takes the result that its key and what it read stand for, or runs the step.
+ *
+ * @param fresh whether the step has to run, because its bytes are needed and gone
+ * @returns nothing when the bytes of its inputs are gone
+ */
+export async function doJob(
+  { shape, options }: RecipeStep,
+  assets: readonly KeptAsset[],
+  settings: StepSettings,
+  signal: AbortSignal,
+  workshop: Workshop,
+  fresh = false,
+): Promise<JobOutcome | undefined> {
+  const step = workshop.step(shape.name);
+  const key = jobKey(step, options, assets, settings);
+  if (!fresh && workshop.mayKnow) {
+    const store = await workshop.store();
+    const known = store?.traces(key).find((trace) => trace.reads.every((read) => workshop.inputs.isCurrent(read)));
+    if (known) return { ...known, ran: false, isFinal: true };
+  }
+  const result = await workshop.run(step, options, assets, settings, signal);
+  if (!result) return undefined;
+  const { reads, diagnostics, vague, isFinal } = result;
+  const store = await workshop.store();
+  const kept = result.assets.map((asset) => workshop.contents.keep(asset));
+  if (isFinal) store?.addTrace(key, { reads, assets: kept, diagnostics, vague });
+  return { assets: kept, reads, diagnostics, vague, ran: true, isFinal };
+}

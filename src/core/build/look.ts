@@ -1,0 +1,181 @@
+import { join } from 'node:path';
+import { fingerprintOf, isSame, type Fingerprint } from '../files/fingerprint.js';
+import type { FileTable } from '../files/file-table.js';
+import { isFileAt } from '../files/path-kind.js';
+import { FolderTree } from '../files/folder-tree.js';
+import type { BuildEvent, BuildReport, PipelineReport } from './build.js';
+import { keepValue, keptValue } from '../cache/keep.js';
+import type { PipelineMemo } from './memo.js';
+
+/** Raised when older looks cannot be read any more. */
+const lookVersion = 1;
+
+/**
+ * Everything that a build looked at, when all of it was built and right: while all of that looks the same, there is
+ * nothing to do, and nothing else has to be loaded to say so. Columns of plain values, since there are many.
+ */
+interface KeptLook {
+  /** What the plan was made of. */
+  readonly ground: string;
+  readonly folders: Readonly<Record<string, string>>;
+  /** Paths, one a line, and four numbers for each: size, times of modification and change, inode. */
+  readonly files: string;
+  readonly prints: string;
+  /** Paths of which only counts whether there is a file, and whether there was. */
+  readonly present: readonly string[];
+  readonly absent: readonly string[];
+  readonly record: Fingerprint;
+  readonly report: KeptReport;
+}
+
+/** A report whose outputs are columns. */
+type KeptReport = Omit<BuildReport, 'pipelines'> & {
+  readonly pipelines: readonly (Omit<PipelineReport, 'outputs'> & {
+    readonly paths: string;
+    readonly bytes: readonly number[];
+    readonly gzipBytes: readonly number[];
+  })[];
+};
+
+/** What a look is kept of. */
+export interface LookRequest {
+  readonly path: string;
+  readonly ground: string;
+  readonly folders: Readonly<Record<string, string>>;
+  readonly memos: ReadonlyMap<string, PipelineMemo>;
+  readonly sources: readonly string[];
+  /** Paths of which only counts whether there is a file. */
+  readonly consulted: Iterable<string>;
+  readonly files: FileTable;
+  /** The file that lists the tool's own outputs. */
+  readonly record: string;
+  readonly report: BuildReport;
+}
+
+/**
+ * Keeps what a build looked at, if it was done, all outputs are right, and every file can be told by its fingerprint.
+ *
+ * @returns whether it could be kept
+ */
+export function keepLook(request: LookRequest): boolean {
+  const { path, ground, folders, memos, sources, consulted, files, record, report } = request;
+  const looked = new Set(sources);
+  const there = new Map<string, boolean>();
+  for (const file of consulted) there.set(file, files.exists(file));
+  const weights = new Map<string, number | undefined>();
+  for (const memo of memos.values()) {
+    for (const unit of memo.units.values()) {
+      for (const [kind, file, seen] of unit.jobs.flatMap((job) => job.reads)) {
+        // What globs match is not looked at here.
+        if (kind === 'list') return false;
+        if (kind === 'file' && seen !== null) looked.add(file);
+        else there.set(file, kind === 'presence' && seen);
+      }
+    }
+    for (const output of [...memo.finished.values()].flatMap((one) => one.outputs)) {
+      looked.add(output.path);
+      weights.set(output.path, output.gzipBytes);
+    }
+  }
+  // An output that somebody changed is looked at, and told of, each time.
+  const isEdited = report.diagnostics.some((one) => one.code === 'output-edited');
+  const paths = [...looked];
+  const prints = paths.map((file) => files.settledPrint(file));
+  const recordPrint = fingerprintOf(record);
+  if (!report.done || !recordPrint || isEdited || paths.some((file) => file.includes('\n'))) return false;
+  if (!prints.every((print) => print !== undefined)) return false;
+  const numbers = Float64Array.from(
+    prints.flatMap(({ size, modified, changed, inode }) => [size, modified, changed, inode]),
+  );
+  const look: KeptLook = {
+    ground,
+    folders,
+    files: paths.join('\n'),
+    prints: Buffer.from(numbers.buffer).toString('base64'),
+    present: [...there].filter(([file, isThere]) => isThere && !looked.has(file)).map(([file]) => file),
+    absent: [...there].filter(([, isThere]) => !isThere).map(([file]) => file),
+    record: { ...recordPrint },
+    report: {
+      ...report,
+      pipelines: report.pipelines.map(({ outputs, ...one }) => ({
+        ...one,
+        paths: outputs.map((output) => output.path).join('\n'),
+        bytes: outputs.map((output) => output.bytes),
+        gzipBytes: outputs.map((output) => weights.get(output.path) ?? output.bytes),
+      })),
+    },
+  };
+  keepValue(path, lookVersion, look);
+  return true;
+}
+
+/**
+ * Looks whether anything has changed since a look was kept.
+ *
+ * @param ground what a plan would be made of now
+ * @returns the report of a build that has nothing to do, or nothing when there may be something
+ */
+export function lookAgain(path: string, root: string, ground: string, record: string): BuildReport | undefined {
+  const started = performance.now();
+  const look = keptValue(path, lookVersion) as KeptLook | undefined;
+  if (look?.ground !== ground || !new FolderTree(root).matches(look.folders)) return undefined;
+  const recordPrint = fingerprintOf(record);
+  if (!recordPrint || !isSame(recordPrint, look.record)) return undefined;
+  if (!look.present.every((file) => isFileAt(join(root, file)))) return undefined;
+  if (look.absent.some((file) => isFileAt(join(root, file)))) return undefined;
+  if (!filesMatch(look, root)) return undefined;
+  const milliseconds = performance.now() - started;
+  return {
+    ...look.report,
+    jobs: { run: 0, reused: look.report.jobs.run + look.report.jobs.reused },
+    pipelines: look.report.pipelines.map((one) => reportAgain(one, milliseconds)),
+    removed: [],
+    milliseconds,
+  };
+}
+
+/** Tells of a build that had nothing to do. */
+export function tellAgain(report: BuildReport, tell: (event: BuildEvent) => void): void {
+  const { profile, pipelines, diagnostics } = report;
+  tell({ event: 'build-started', profile, pipelines: pipelines.map((one) => one.name) });
+  for (const one of diagnostics) tell({ event: 'diagnostic', diagnostic: one });
+  for (const one of pipelines) {
+    tell({ event: 'pipeline-started', pipeline: one.name, sources: one.sources });
+    tell({ event: 'pipeline-done', report: one });
+  }
+  tell({ event: 'build-done', report });
+}
+
+function filesMatch({ files, prints }: KeptLook, root: string): boolean {
+  const bytes = Buffer.from(prints, 'base64');
+  const numbers = new Float64Array(bytes.buffer, bytes.byteOffset, bytes.length / 8);
+  return files.split('\n').every((file, index) => {
+    const print = fingerprintOf(`${root}/${file}`);
+    const at = index * 4;
+    return (
+      print?.size === numbers[at] &&
+      print?.modified === numbers[at + 1] &&
+      print?.changed === numbers[at + 2] &&
+      print?.inode === numbers[at + 3]
+    );
+  });
+}
+
+function reportAgain(
+  { paths, bytes, gzipBytes, steps, ...one }: KeptReport['pipelines'][number],
+  milliseconds: number,
+): PipelineReport {
+  const outputs = paths === '' ? [] : paths.split('\n');
+  return {
+    ...one,
+    steps: steps.map(({ step, run, reused }) => ({ step, run: 0, reused: run + reused })),
+    outputs: outputs.map((path, index) => ({
+      path,
+      state: 'right',
+      bytes: bytes[index]!,
+      gzipBytes: gzipBytes[index]!,
+    })),
+    removed: [],
+    milliseconds,
+  };
+}

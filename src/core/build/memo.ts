@@ -1,0 +1,87 @@
+import type { Diagnostic } from '../diagnostics/index.js';
+import type { PlannedPipeline } from '../plan/plan.js';
+import type { StepSettings } from '../assets/context.js';
+import type { Maps } from '../config/settings.js';
+import type { FileReferences } from '../languages/references/index.js';
+import type { Step } from '../steps/step.js';
+import { contentHash } from '../files/hash.js';
+import { sorted } from './job.js';
+import { toolVersions } from '../assets/tools.js';
+import type { KeptAsset, Read } from '../cache/trace.js';
+
+/** Why something ran. */
+export interface Cause {
+  /** It had not run before, its settings or the tools changed, or files did. */
+  readonly kind: 'first' | 'settings' | 'changed';
+  /** The files that were different, when that is why. */
+  readonly paths: readonly string[];
+}
+
+/** A job as it was last done. */
+export interface JobMemo {
+  readonly step: string;
+  readonly reads: readonly Read[];
+}
+
+/** A run of steps over one asset, or of one gathering step over many, as it was last done. */
+export interface UnitMemo {
+  /** What went in: `inputDigest` of its assets. */
+  readonly input: string;
+  readonly inputs: readonly string[];
+  readonly jobs: readonly JobMemo[];
+  readonly assets: readonly KeptAsset[];
+  readonly diagnostics: readonly Diagnostic[];
+  /** The number of the build in which some of it last ran, and why. */
+  readonly build: number;
+  readonly cause: Cause;
+}
+
+/** A file to publish that an asset was turned into. */
+export interface OutputFile {
+  /** Relative to the project. */
+  readonly path: string;
+  readonly hash: string;
+  readonly bytes: number;
+  /** Its size as servers send it, once that is known. */
+  gzipBytes: number | undefined;
+  /** The sources of the asset. */
+  readonly origins: readonly string[];
+}
+
+/** What an asset was turned into for publishing. */
+export interface FinishedMemo {
+  readonly input: string;
+  readonly outputs: readonly OutputFile[];
+  /** What it refers to, where it is a file that may. */
+  readonly references?: FileReferences | undefined;
+}
+
+/** What is remembered of a pipeline from one build to the next. */
+export interface PipelineMemo {
+  /** `memoKey` of the plan that it was built by. */
+  readonly key: string;
+  readonly units: ReadonlyMap<string, UnitMemo>;
+  readonly finished: ReadonlyMap<string, FinishedMemo>;
+}
+
+/** A hash of everything but files that decides what a pipeline makes: its steps, settings, and the versions of tools. */
+export function memoKey(pipeline: PlannedPipeline, settings: StepSettings, maps: Maps): string {
+  const steps = pipeline.steps.map(({ shape, options, match }) => [
+    shape.name,
+    (shape as Step).version,
+    sorted(options),
+    match ?? '',
+  ]);
+  const { browsers, constants } = settings;
+  return contentHash(JSON.stringify([steps, pipeline.to, browsers, sorted(constants), maps, sorted(toolVersions())]));
+}
+
+/** Equal for assets that no step could tell apart. */
+export function inputDigest(assets: readonly KeptAsset[]): string {
+  if (assets.length === 1 && assets[0]!.untouched) return `${assets[0]!.hash} ${assets[0]!.origins[0]!}`;
+  return contentHash(
+    JSON.stringify(
+      assets.map(({ path, hash, origins, untouched, map }) => [path, hash, origins, untouched, map ?? '']),
+    ),
+  );
+}

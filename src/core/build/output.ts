@@ -1,0 +1,98 @@
+import { posix } from 'node:path';
+import { contentHash } from '../files/hash.js';
+import { kindOf } from '../assets/kind.js';
+import type { Asset } from '../assets/asset.js';
+import type { Maps } from '../config/settings.js';
+import type { FileReferences } from '../languages/references/index.js';
+import type { Contents } from '../cache/contents.js';
+import { isNestedDeeply } from '../execute/deep-thread.js';
+import type { FinishedMemo } from './memo.js';
+import type { GzipSizes } from './gzip-sizes.js';
+import type { FileTable } from '../files/file-table.js';
+import type { KeptAsset } from '../cache/trace.js';
+
+/** What turning assets into files needs. */
+export interface FinishTools {
+  readonly contents: Contents;
+  readonly gzipSizes: GzipSizes;
+  readonly files: FileTable;
+}
+
+/**
+ * Turns an asset into files to publish: itself, and its source map as the profile wants it. An asset that no step
+ * touched is published byte for byte.
+ *
+ * @param to the pipeline's output folder
+ * @returns the files, the asset itself first, and what it refers to; nothing when the asset's bytes are gone
+ */
+export async function finish(
+  kept: KeptAsset,
+  to: string,
+  maps: Maps,
+  { contents, gzipSizes, files: table }: FinishTools,
+): Promise<Omit<FinishedMemo, 'input'> | undefined> {
+  const { origins } = kept;
+  // A copy: its bytes are those of the source, which need not be in memory.
+  if (kept.untouched) {
+    const [source = ''] = origins;
+    if (table.state(source) !== kept.hash) return undefined;
+    const output = { path: posix.join(to, kept.path), hash: kept.hash, bytes: table.size(source), origins };
+    const copy = gzipSizes.measure(output, () => contents.get(kept.hash, source));
+    const bytes = mayRefer(kept.path) ? contents.get(kept.hash, source) : undefined;
+    return { outputs: [copy], references: bytes && (await referencesIn(kept.path, bytes)) };
+  }
+  const asset = contents.asset(kept);
+  if (!asset) return undefined;
+  const files = await filesOf(asset, to, maps);
+  const outputs = files.map(({ path, bytes }) => {
+    const hash = contentHash(bytes);
+    if (hash !== kept.hash) contents.put(hash, bytes);
+    return gzipSizes.measure({ path, hash, bytes: bytes.length, origins }, () => contents.get(hash));
+  });
+  return { outputs, references: mayRefer(asset.path) ? await referencesIn(asset.path, asset.bytes) : undefined };
+}
+
+/** Files that may refer to others: what finds references in them is loaded when there is one. */
+const mayRefer = (path: string): boolean => kindOf(path) !== 'other' || /\.html?$/i.test(path);
+
+async function referencesIn(path: string, bytes: Uint8Array): Promise<FileReferences | undefined> {
+  if (isNestedDeeply(bytes)) return undefined;
+  const { findReferences } = await import('../languages/references/index.js');
+  return findReferences(path, bytes);
+}
+
+interface File {
+  readonly path: string;
+  readonly bytes: Uint8Array;
+}
+
+async function filesOf(asset: Asset, to: string, maps: Maps): Promise<File[]> {
+  const path = posix.join(to, asset.path);
+  if (maps === 'none' || !asset.map || kindOf(asset.path) === 'other') return [{ path, bytes: asset.bytes }];
+  // Loaded when there is a map to write: a build with nothing to do writes none.
+  const [{ encodeMap }, { textOf }, { encodeAlike, encodeText }] = await Promise.all([
+    import('../languages/source-maps/index.js'),
+    import('../assets/asset.js'),
+    import('../files/text.js'),
+  ]);
+  const name = posix.basename(path);
+  const map = `${JSON.stringify(encodeMap(asset.map, name, (source) => urlBetween(posix.dirname(path), source)))}\n`;
+  const url =
+    maps === 'inline'
+      ? `data:application/json;base64,${Buffer.from(map.trimEnd()).toString('base64')}`
+      : `${encodeURIComponent(name)}.map`;
+  const output = {
+    path,
+    bytes: encodeAlike(`${textOf(asset).replace(/\n*$/, '\n')}${mapComment(asset.path, url)}\n`, asset.bytes),
+  };
+  return maps === 'inline' ? [output] : [output, { path: `${path}.map`, bytes: encodeText(map) }];
+}
+
+/** A relative URL from a folder to a file, both relative to the project. */
+function urlBetween(folder: string, file: string): string {
+  return posix.relative(folder, file).split('/').map(encodeURIComponent).join('/');
+}
+
+function mapComment(path: string, url: string): string {
+  return kindOf(path) === 'style' ? `/*# sourceMappingURL=${url} */` : `//# sourceMappingURL=${url}`;
+}

@@ -1,0 +1,369 @@
+import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import type { StepSettings } from '../assets/context.js';
+import { reasonOfState } from '../files/file-table.js';
+import type { PlannedPipeline, PlannedSource } from '../plan/plan.js';
+import type { Maps } from '../config/settings.js';
+import { eachAtOnce, flattened } from './at-once.js';
+import { ContentGone, runChain, type ChainResult } from './chain.js';
+import { finishAll, listOutputs } from './finishing.js';
+import type { Workshop } from '../execute/workshop.js';
+import { inputDigest, memoKey, type FinishedMemo, type OutputFile, type PipelineMemo, type UnitMemo } from './memo.js';
+import { Readers } from '../watch/readers.js';
+import { segmentsOf, unitsOf, type Segment, type Unit } from './segments.js';
+import { hadInput, noteInput, Standings, type FirstSegment, type Standing } from './standing.js';
+import type { KeptAsset } from '../cache/trace.js';
+
+/** What running a pipeline needs to know. */
+export interface PipelineRun {
+  readonly workshop: Workshop;
+  readonly settings: StepSettings;
+  readonly maps: Maps;
+  readonly signal: AbortSignal;
+  /** What is remembered of its last build. */
+  readonly memo?: PipelineMemo | undefined;
+  /** The number of this build. */
+  readonly build: number;
+  /** Whether everything has to run, because bytes are needed that are nowhere any more. */
+  readonly isFresh?: boolean;
+  /** Called after each job. */
+  readonly progress?: (step: string, done: number, total: number) => void;
+}
+
+/** How many jobs of one step ran, and of how many the result was there already. */
+export interface StepCount {
+  readonly step: string;
+  readonly run: number;
+  readonly reused: number;
+}
+
+/** What came out of a pipeline, or the errors that kept it from coming out. */
+export interface PipelineResult {
+  readonly outputs: readonly OutputFile[];
+  /** The assets that the outputs are made of. */
+  readonly assets: readonly KeptAsset[];
+  readonly diagnostics: readonly Diagnostic[];
+  readonly steps: readonly StepCount[];
+  readonly memo: PipelineMemo;
+  /** Whether the memo is another one than before. */
+  readonly isNew: boolean;
+}
+
+/**
+ * Takes the sources of a pipeline through its steps, as far as they have not gone that way before.
+ *
+ * @returns what to publish, and diagnostics; with an error among them, nothing may be published
+ */
+export async function runPipeline(pipeline: PlannedPipeline, run: PipelineRun): Promise<PipelineResult> {
+  try {
+    return await new Evaluation(pipeline, run, run.isFresh ?? false).result();
+  } catch (error) {
+    if (!(error instanceof ContentGone)) throw error;
+    return new Evaluation(pipeline, run, true).result();
+  }
+}
+
+/** An asset that came out of a pipeline, with the way to its sources, though the pipeline may make no source maps. */
+export function assetWithMap(pipeline: PlannedPipeline, run: PipelineRun, asset: KeptAsset): Promise<KeptAsset> {
+  return new Evaluation(pipeline, run, false).withMap(asset);
+}
+
+/** Whether a unit has the inputs that it had when it was remembered. */
+function hasInput(known: UnitMemo, { assets }: Unit): boolean {
+  if (hadInput(known, assets)) return true;
+  if (known.input !== inputDigest(assets)) return false;
+  noteInput(known, assets);
+  return true;
+}
+
+class Evaluation {
+  readonly #key: string;
+  #units: Map<string, UnitMemo>;
+  readonly #counts = new Map<string, { run: number; reused: number }>();
+  readonly #said: Diagnostic[] = [];
+  #isNew: boolean;
+  /** How it stood after its last build in this process, and what the doubts about files since then reach. */
+  #standing: Standing | undefined;
+  readonly #doubts: number;
+  /** Units that look at files that were doubted; nothing when all units have to be looked at. */
+  #touched: ReadonlySet<string> | undefined;
+  /** The places of sources that were doubted, or whose units are touched. */
+  #places: ReadonlySet<number> = new Set();
+  #first: FirstSegment | undefined;
+
+  constructor(
+    private readonly pipeline: PlannedPipeline,
+    private readonly run: PipelineRun,
+    /** Whether everything has to run. */
+    private readonly fresh: boolean,
+  ) {
+    this.#key = memoKey(pipeline, run.settings, run.maps);
+    this.#isNew = run.memo?.key !== this.#key;
+    this.#doubts = run.workshop.inputs.files.doubts;
+    this.#units = new Map();
+    for (const { shape } of pipeline.steps) this.#counts.set(shape.name, { run: 0, reused: 0 });
+    if (run.memo && !this.#isNew && !fresh) this.#takeUp(run.memo);
+  }
+
+  async result(): Promise<PipelineResult> {
+    if (this.#standing && this.#places.size === 0 && this.#touched?.size === 0)
+      return this.#unchanged(this.run.memo!, this.#standing);
+    const sources = this.#sources();
+    let assets: readonly KeptAsset[] = sources;
+    for (const segment of segmentsOf(this.pipeline.steps)) {
+      if (hasErrors(this.#said) || this.run.signal.aborted) break;
+      assets = await this.#segment(segment, assets);
+    }
+    const failed = hasErrors(this.#said) || this.run.signal.aborted;
+    const finished = failed ? (this.run.memo?.finished ?? new Map<string, FinishedMemo>()) : await this.#finish(assets);
+    if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
+    const memo: PipelineMemo = { key: this.#key, units: failed ? this.#withEarlier() : this.#units, finished };
+    const outputs = failed ? [] : listOutputs(assets, finished, this.#standing);
+    const diagnostics = withoutRepeats(this.#said).map((one) => ({ ...one, pipeline: this.pipeline.name }));
+    if (!failed && sources.length === this.pipeline.sources.length)
+      this.#leave(memo, { assets: sources, made: assets, outputs, diagnostics });
+    return {
+      outputs,
+      assets: failed ? [] : assets,
+      diagnostics,
+      steps: [...this.#counts].map(([step, counts]) => ({ step, ...counts })),
+      memo,
+      isNew: this.#isNew,
+    };
+  }
+
+  /** Nothing that it looks at was doubted since its last build in this process. */
+  #unchanged(memo: PipelineMemo, standing: Standing): PipelineResult {
+    Standings.set(memo, { ...standing, doubts: this.#doubts });
+    const { outputs, made: assets, diagnostics, jobs } = standing;
+    const steps = [...this.#counts.keys()].map((step) => ({ step, run: 0, reused: jobs.get(step) ?? 0 }));
+    return { outputs, assets, diagnostics, steps, memo, isNew: this.#isNew };
+  }
+
+  /** Takes up how the pipeline stood after its last build in this process, if that is known. */
+  #takeUp(memo: PipelineMemo): void {
+    const standing = Standings.get(memo);
+    if (!standing) return;
+    const doubted = this.run.workshop.inputs.files.doubtedSince(standing.doubts);
+    this.#touched = standing.readers.of(doubted);
+    if (standing.sources !== this.pipeline.sources) return;
+    const places = [...doubted, ...[...this.#touched].map((id) => id.slice(2))].map((path) =>
+      standing.positions.get(path),
+    );
+    this.#places = new Set(places.filter((place) => place !== undefined));
+    this.#standing = standing;
+    this.#units = memo.units as Map<string, UnitMemo>;
+  }
+
+  /** Leaves word for the next build in this process. */
+  #leave(memo: PipelineMemo, made: Pick<Standing, 'assets' | 'made' | 'outputs' | 'diagnostics'>): void {
+    const { sources } = this.pipeline;
+    const before = this.run.memo && Standings.get(this.run.memo);
+    const positions = this.#standing?.positions ?? new Map(sources.map((source, place) => [source.path, place]));
+    const readers = (this.#touched && before?.readers) ?? new Readers(memo.units);
+    Standings.set(memo, {
+      doubts: this.#doubts,
+      readers,
+      sources,
+      positions,
+      first: this.#first,
+      jobs: new Map([...this.#counts].map(([step, { run, reused }]) => [step, run + reused])),
+      ...made,
+    });
+  }
+
+  /** What was found out, and for the steps that were not come to, what was known of them. */
+  #withEarlier(): Map<string, UnitMemo> {
+    const { memo } = this.run;
+    return memo?.key === this.#key ? new Map([...memo.units, ...this.#units]) : this.#units;
+  }
+
+  #sources(): KeptAsset[] {
+    const { sources } = this.pipeline;
+    if (!this.#standing) return sources.flatMap((source) => this.#source(source) ?? []);
+    const assets = [...this.#standing.assets];
+    for (const place of this.#places) {
+      const asset = this.#source(sources[place]!, assets[place]);
+      if (!asset) return assets;
+      assets[place] = asset;
+    }
+    return assets;
+  }
+
+  /** A source as an asset: the same one as before where it is as before, so that it is known at a glance. */
+  #source({ path, target }: PlannedSource, before?: KeptAsset): KeptAsset | undefined {
+    const hash = this.run.workshop.inputs.files.state(path);
+    const reason = hash === null ? reasonForMissing(path) : reasonOfState(hash);
+    if (hash !== null && reason === undefined)
+      return before?.hash === hash ? before : { path: target, hash, origins: [path], untouched: true };
+    this.#said.push(diagnostic('file-unreadable', { reason: reason ?? '' }, { file: path }));
+    return undefined;
+  }
+
+  async #segment(segment: Segment, assets: readonly KeptAsset[]): Promise<readonly KeptAsset[]> {
+    const isFirst = segment.index === 0 && !segment.gathers;
+    const standing = isFirst ? this.#standing?.first : undefined;
+    const units = standing ? [...standing.units] : unitsOf(segment, assets);
+    const results = standing ? [...standing.results] : [];
+    const jobs = new Map(standing?.jobs);
+    const speaking = new Set(standing?.speaking);
+    if (standing) for (const place of this.#places) units[place] = unitsOf(segment, [assets[place]!])[0]!;
+    const places = standing ? [...this.#places].sort((a, b) => a - b) : [...units.keys()];
+    for (const place of standing ? places : []) tally(jobs, this.#units.get(units[place]!.id), -1);
+    for (const [step, number] of jobs) this.#counts.get(step)!.reused += number;
+
+    const pending: number[] = [];
+    for (const place of places) {
+      const unit = units[place]!;
+      if (unit.passes) results[place] = unit.assets;
+      else if (!this.#reuse(unit)) pending.push(place);
+    }
+    await this.#runUnits(segment, units, pending);
+    for (const place of places) {
+      const unit = units[place]!;
+      const memo = unit.diagnostics ? undefined : this.#units.get(unit.id);
+      if (!unit.passes) results[place] = memo?.assets ?? [];
+      tally(jobs, memo, 1);
+      const says = (memo?.diagnostics ?? unit.diagnostics ?? []).length > 0;
+      if (says) speaking.add(place);
+      else speaking.delete(place);
+    }
+    for (const place of [...speaking].sort((a, b) => a - b)) {
+      const unit = units[place]!;
+      this.#said.push(...(unit.diagnostics ?? this.#units.get(unit.id)?.diagnostics ?? []));
+    }
+    if (isFirst) this.#first = { units, results, jobs, speaking };
+    return flattened(results);
+  }
+
+  /** Runs units, several at a time. */
+  async #runUnits(segment: Segment, units: readonly Unit[], pending: readonly number[]): Promise<void> {
+    if (pending.length === 0) return;
+    this.#isNew = true;
+    this.run.workshop.expect(
+      segment.steps,
+      pending.flatMap((place) => units[place]!.assets),
+    );
+    const totals = new Map<string, number>();
+    await eachAtOnce(pending, async (place) => {
+      const unit = units[place]!;
+      const done = await this.#work(unit, segment, (step) => {
+        const number = (totals.get(step) ?? 0) + 1;
+        totals.set(step, number);
+        this.run.progress?.(step, number, pending.length);
+      });
+      await this.run.workshop.contents.trim();
+      if (done.isFinal) this.#remember(unit, done.memo);
+      else unit.diagnostics = done.memo.diagnostics;
+    });
+  }
+
+  /** Takes over what a unit made last time, when it would make it again. */
+  #reuse(unit: Unit): boolean {
+    const { memo, workshop } = this.run;
+    const known = this.fresh || memo?.key !== this.#key ? undefined : memo.units.get(unit.id);
+    if (!known || !hasInput(known, unit)) return false;
+    if (!this.#touched || this.#touched.has(unit.id))
+      for (const job of known.jobs) for (const read of job.reads) if (!workshop.inputs.isCurrent(read)) return false;
+    this.#units.set(unit.id, known);
+    for (const job of known.jobs) this.#count(job.step, false);
+    return true;
+  }
+
+  #remember(unit: Unit, memo: UnitMemo): void {
+    this.#units.set(unit.id, memo);
+    noteInput(memo, unit.assets);
+    const before = this.run.memo && Standings.get(this.run.memo);
+    before?.readers.add(unit.id, memo);
+  }
+
+  async #work(unit: Unit, segment: Segment, progress: (step: string) => void): Promise<ChainResult> {
+    const done = await this.#chain(unit, segment, this.run.settings, progress);
+    for (const { step } of done.memo.jobs) this.#count(step, false);
+    for (const step of done.ran) this.#count(step, true);
+    if (!done.vague || this.run.settings.maps) return done;
+    // Something has to be said about a text that was made without source maps: do it again with them, to say where.
+    const settings = { ...this.run.settings, maps: true };
+    const inputs = segment.index === 0 ? unit : await this.#withMaps(unit, segment);
+    const again = await this.#chain(inputs, segment, settings, () => undefined);
+    return {
+      ...done,
+      memo: { ...done.memo, diagnostics: again.memo.diagnostics },
+      isFinal: done.isFinal && again.isFinal,
+    };
+  }
+
+  /** The same unit with inputs that know the way to the sources. */
+  async #withMaps(unit: Unit, until: Segment): Promise<Unit> {
+    const segments = segmentsOf(this.pipeline.steps).slice(0, until.index);
+    const assets = await this.#madeWithMaps(this.#sources(), segments);
+    return unitsOf(until, assets).find((one) => one.id === unit.id) ?? unit;
+  }
+
+  /** An asset that came out of the pipeline, with the way to its sources. */
+  async withMap(asset: KeptAsset): Promise<KeptAsset> {
+    if (asset.untouched || asset.map !== undefined) return asset;
+    const sources = this.#sources().filter(({ origins }) => asset.origins.includes(origins[0]!));
+    const assets = await this.#madeWithMaps(sources, segmentsOf(this.pipeline.steps));
+    return assets.find((one) => one.path === asset.path && one.hash === asset.hash) ?? asset;
+  }
+
+  async #madeWithMaps(sources: readonly KeptAsset[], segments: readonly Segment[]): Promise<readonly KeptAsset[]> {
+    const settings = { ...this.run.settings, maps: true };
+    let assets = sources;
+    for (const segment of segments) {
+      const units = unitsOf(segment, assets);
+      const made: (readonly KeptAsset[])[] = [];
+      await eachAtOnce([...units.keys()], async (index) => {
+        const one = units[index]!;
+        made[index] = one.passes
+          ? one.assets
+          : (await this.#chain(one, segment, settings, () => undefined)).memo.assets;
+      });
+      assets = flattened(made);
+    }
+    return assets;
+  }
+
+  /** Takes the assets of a unit through the steps of its segment. */
+  #chain(unit: Unit, segment: Segment, settings: StepSettings, progress: (step: string) => void): Promise<ChainResult> {
+    const { run } = this;
+    const isOtherKey = run.memo?.key !== this.#key;
+    return runChain(unit, segment, { run, settings, isOtherKey, isFresh: this.fresh, progress });
+  }
+
+  /** Counts a job as reused; then, when it ran, as one that ran instead. */
+  #count(step: string, ran: boolean): void {
+    const counts = this.#counts.get(step)!;
+    counts.reused += ran ? -1 : 1;
+    if (ran) counts.run++;
+  }
+
+  /** Turns the assets into files to publish. */
+  async #finish(assets: readonly KeptAsset[]): Promise<ReadonlyMap<string, FinishedMemo>> {
+    const { memo, maps, workshop } = this.run;
+    const before = memo?.key === this.#key && !this.fresh ? memo.finished : undefined;
+    const { to } = this.pipeline;
+    const { finished, isNew } = await finishAll(assets, { before, made: this.#standing?.made, to, maps, workshop });
+    this.#isNew ||= isNew;
+    return finished;
+  }
+}
+
+/** Why a source is not there that a folder lists: bytes that are not UTF-8 become U+FFFD, which names another file. */
+function reasonForMissing(path: string): string {
+  return path.includes('\ufffd') ? 'its name is not UTF-8' : 'it is not there';
+}
+
+/** Adds the jobs of a unit to numbers by step, or takes them away. */
+function tally(jobs: Map<string, number>, memo: UnitMemo | undefined, sign: 1 | -1): void {
+  for (const { step } of memo?.jobs ?? []) jobs.set(step, (jobs.get(step) ?? 0) + sign);
+}
+
+/** The same thing said of the same place by several jobs, such as a warning in a shared partial, is said once. */
+function withoutRepeats(diagnostics: readonly Diagnostic[]): Diagnostic[] {
+  const seen = new Set<string>();
+  return diagnostics.filter((one) => {
+    const key = JSON.stringify([one.code, one.file, one.range, one.message]);
+    return seen.has(key) ? false : seen.add(key);
+  });
+}

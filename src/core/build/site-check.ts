@@ -1,0 +1,111 @@
+import { posix } from 'node:path';
+import { placeIn, textOf, type Asset } from '../assets/asset.js';
+import type { Diagnostic } from '../diagnostics/index.js';
+import { localPath } from '../languages/references/index.js';
+import { checkReferences } from './check-references.js';
+import type { FinishedMemo } from './memo.js';
+import type { Site } from './site.js';
+import type { KeptAsset } from '../cache/trace.js';
+
+/** What came out of a pipeline, as far as references are concerned. */
+export interface MadeFiles {
+  readonly assets: readonly KeptAsset[];
+  readonly finished: ReadonlyMap<string, FinishedMemo>;
+}
+
+/** What was found of a pipeline, for one state of the site. */
+interface CheckedPipeline {
+  readonly assets: readonly KeptAsset[];
+  readonly version: number;
+  readonly diagnostics: ReadonlyMap<number, readonly Diagnostic[]>;
+  /** The places of files for which others were looked for that no pipeline writes: they may come and go. */
+  readonly unfixed: ReadonlySet<number>;
+}
+
+/**
+ * The references of a profile's outputs, checked. What was found is remembered, so that in a session only files are
+ * checked again that have changed, or that refer to others whose names or exports have.
+ */
+export class SiteCheck {
+  readonly #checked = new Map<string, CheckedPipeline>();
+
+  constructor(readonly site: Site) {}
+
+  /** Takes note of what came out of a pipeline, before anything that refers to it is checked. */
+  note(name: string, { assets, finished }: MadeFiles): void {
+    const before = this.#checked.get(name)?.assets;
+    for (let place = 0; place < assets.length; place++)
+      if (assets[place] !== before?.[place]) this.site.note(finished.get(assets[place]!.path)!);
+  }
+
+  /** The pipelines of which has to be known what comes out before the references of this one can be checked. */
+  neededBy(name: string, made: MadeFiles): Set<string> {
+    return neededBy(
+      this.#open(name, made).map((place) => made.finished.get(made.assets[place]!.path)!),
+      this.site,
+    );
+  }
+
+  /**
+   * Checks the references of a pipeline.
+   *
+   * @param isCopy reports whether no step has anything to do with an asset
+   * @param locate puts an asset together, with the way to its sources
+   */
+  async check(
+    name: string,
+    made: MadeFiles,
+    isCopy: (asset: KeptAsset) => boolean,
+    locate: (asset: KeptAsset) => Promise<Asset | undefined>,
+  ): Promise<readonly Diagnostic[]> {
+    const { version } = this.site;
+    const before = this.#checked.get(name);
+    const open = this.#open(name, made);
+    const isKept = before?.version === version && before.assets.length === made.assets.length;
+    const diagnostics = new Map(isKept ? before.diagnostics : []);
+    const unfixed = new Set(isKept ? before.unfixed : []);
+    for (const place of open) {
+      const asset = made.assets[place]!;
+      const { outputs, references } = made.finished.get(asset.path)!;
+      diagnostics.delete(place);
+      unfixed.delete(place);
+      if (!references) continue;
+      const { path } = outputs[0]!;
+      const { findings, consulted } = checkReferences(path, references, isCopy(asset), this.site);
+      if (consulted.length > 0) unfixed.add(place);
+      if (findings.length === 0) continue;
+      const located = await locate(asset);
+      const text = located && textOf(located);
+      const placed = findings.map(({ start, end, describe }) =>
+        describe(located && text !== undefined ? placeIn(located, text, start, end).place : { file: path }),
+      );
+      diagnostics.set(place, placed);
+    }
+    this.#checked.set(name, { assets: made.assets, version, diagnostics, unfixed });
+    return [...diagnostics].sort(([a], [b]) => a - b).flatMap(([, some]) => some);
+  }
+
+  /** The places of files that have to be checked. */
+  #open(name: string, { assets }: MadeFiles): number[] {
+    const before = this.#checked.get(name);
+    if (before?.version !== this.site.version || before.assets.length !== assets.length) return [...assets.keys()];
+    const open: number[] = [];
+    for (let place = 0; place < assets.length; place++)
+      if (assets[place] !== before.assets[place] || before.unfixed.has(place)) open.push(place);
+    return open;
+  }
+}
+
+function neededBy(files: readonly FinishedMemo[], site: Site): Set<string> {
+  const found = new Set<string>();
+  for (const { outputs, references } of files)
+    for (const { use, url } of references?.references ?? []) {
+      const path = use === 'import' ? localPath(url) : undefined;
+      if (path === undefined) continue;
+      if (/^\.{1,2}\//.test(path)) {
+        const writer = site.writerOf(posix.join(posix.dirname(outputs[0]!.path), path));
+        if (writer !== undefined) found.add(writer);
+      } else for (const name of site.pageWriters()) found.add(name);
+    }
+  return found;
+}

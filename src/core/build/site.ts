@@ -1,0 +1,95 @@
+import { posix } from 'node:path';
+import type { FileTable } from '../files/file-table.js';
+import type { OutputRecord } from '../outputs/record.js';
+import type { Plan } from '../plan/plan.js';
+import type { FileReferences } from '../languages/references/index.js';
+import type { FinishedMemo, PipelineMemo } from './memo.js';
+
+/** Everything that references may lead to: the outputs of a plan, and other files in the folders that they lie in. */
+export class Site {
+  /** Changes when a reference may lead to something else than before, though the file that holds it is the same. */
+  version = 0;
+  /** Paths at which files were looked for that no pipeline writes. */
+  readonly consulted = new Set<string>();
+  #plan: Plan | undefined;
+  /** The pipeline that writes each output. */
+  #writers = new Map<string, string>();
+  /** What modules and pages among the outputs offer, and the same as a text to compare. */
+  readonly #offers = new Map<string, { readonly references: FileReferences; readonly text: string }>();
+
+  constructor(
+    private readonly files: FileTable,
+    private readonly record: OutputRecord,
+  ) {}
+
+  /** Takes up a plan, with what is remembered of its pipelines. */
+  setPlan(plan: Plan, memos: ReadonlyMap<string, PipelineMemo>): void {
+    if (plan === this.#plan) return;
+    this.#plan = plan;
+    this.#writers = new Map(
+      plan.pipelines.flatMap(({ name, outputs }) => outputs.map((path) => [path, name] as const)),
+    );
+    for (const path of this.#offers.keys()) if (!this.#writers.has(path)) this.#offers.delete(path);
+    for (const { finished } of memos.values()) for (const one of finished.values()) this.note(one);
+    this.version++;
+  }
+
+  get settings(): Plan['site'] {
+    return this.#plan!.site;
+  }
+
+  /** Takes note of what a file offers to others. */
+  note({ outputs: [output], references }: FinishedMemo): void {
+    if (!output) return;
+    const known = this.#offers.get(output.path);
+    if (known?.references === references) return;
+    const { exports, stars, importMap } = references ?? {};
+    const text = JSON.stringify([exports, stars, importMap]);
+    if (known?.text !== text) this.version++;
+    if (references) this.#offers.set(output.path, { references, text });
+    else this.#offers.delete(output.path);
+  }
+
+  /** The pipeline that writes a path. */
+  writerOf(path: string): string | undefined {
+    return this.#writers.get(path);
+  }
+
+  /** Reports whether the plan writes a path. */
+  isOutput(path: string): boolean {
+    return this.#writers.has(path) || this.#writers.has(path.replace(/\.map$/, ''));
+  }
+
+  /** Reports whether a file lies at a path that the tool does not write, nor has written before. */
+  isOnDisk(path: string): boolean {
+    if (path.startsWith('../')) return false;
+    this.consulted.add(path);
+    return !this.record.outputs.has(path) && this.files.exists(path);
+  }
+
+  /** What a module among the outputs offers, as far as that is known. */
+  offerOf(path: string): FileReferences | undefined {
+    return this.#offers.get(path)?.references;
+  }
+
+  /** Reports whether an import map of a page defines a name (HTML, "resolve a module specifier"). */
+  isMapped(name: string): boolean {
+    for (const { references } of this.#offers.values())
+      if (references.importMap?.some((key) => key === name || (key.endsWith('/') && name.startsWith(key)))) return true;
+    return false;
+  }
+
+  /** The pipelines that write pages. */
+  pageWriters(): Set<string> {
+    return new Set([...this.#writers].filter(([path]) => /\.html?$/i.test(path)).map(([, name]) => name));
+  }
+
+  /** Outputs that may have been meant by a path: of the same name elsewhere, or with a near name in the same folder. */
+  candidatesFor(path: string): { readonly sameName: readonly string[]; readonly inFolder: readonly string[] } {
+    const outputs = [...this.#writers.keys()];
+    return {
+      sameName: outputs.filter((one) => posix.basename(one) === posix.basename(path)),
+      inFolder: outputs.filter((one) => posix.dirname(one) === posix.dirname(path)),
+    };
+  }
+}

@@ -1,0 +1,70 @@
+import type { Diagnostic } from '../diagnostics/index.js';
+import type { PlannedSource } from '../plan/plan.js';
+import type { FinishedMemo, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
+import type { Readers } from '../watch/readers.js';
+import type { Unit } from './segments.js';
+import type { KeptAsset } from '../cache/trace.js';
+
+/**
+ * How a pipeline stood after a build, within one process. All of it was right after so many doubts about files, so that
+ * the next build has to look only at what the doubts since then reach, however many sources there are.
+ */
+export interface Standing {
+  readonly doubts: number;
+  readonly readers: Readers;
+  /** The plan's own list: another list is another plan. */
+  readonly sources: readonly PlannedSource[];
+  /** For each source, its place in the list. */
+  readonly positions: ReadonlyMap<string, number>;
+  readonly assets: readonly KeptAsset[];
+  /** What goes through the first segment, when that does not gather, and what came out. */
+  readonly first: FirstSegment | undefined;
+  /** The assets that were published, and as what. */
+  readonly made: readonly KeptAsset[];
+  readonly outputs: readonly OutputFile[];
+  /** What there was to say. */
+  readonly diagnostics: readonly Diagnostic[];
+  /** How many jobs there are, by step. */
+  readonly jobs: ReadonlyMap<string, number>;
+}
+
+/** The units of a first segment, by the places of their sources. */
+export interface FirstSegment {
+  readonly units: readonly Unit[];
+  readonly results: readonly (readonly KeptAsset[])[];
+  /** How many jobs there are, by step. */
+  readonly jobs: ReadonlyMap<string, number>;
+  /** The units that have something to say. */
+  readonly speaking: ReadonlySet<number>;
+}
+
+// What is known within this process alone: it saves hashing what cannot have changed.
+const standings = new WeakMap<PipelineMemo, Standing>();
+const inputsOf = new WeakMap<UnitMemo, KeptAsset>();
+const finishedOf = new WeakMap<FinishedMemo, KeptAsset>();
+
+/** How a pipeline stands, by its memo. */
+export const Standings = {
+  get: (memo: PipelineMemo): Standing | undefined => standings.get(memo),
+  set: (memo: PipelineMemo, standing: Standing): void => void standings.set(memo, standing),
+};
+
+/** Whether a unit is known to have had just this asset as its only input. */
+export function hadInput(memo: UnitMemo, assets: readonly KeptAsset[]): boolean {
+  return assets.length === 1 && inputsOf.get(memo) === assets[0];
+}
+
+/** Notes the only input of a unit. */
+export function noteInput(memo: UnitMemo, assets: readonly KeptAsset[]): void {
+  if (assets.length === 1) inputsOf.set(memo, assets[0]!);
+}
+
+/** Whether outputs are known to be made of just this asset. */
+export function wasFinishedFrom(memo: FinishedMemo, asset: KeptAsset): boolean {
+  return finishedOf.get(memo) === asset;
+}
+
+/** Notes what outputs are made of. */
+export function noteFinished(memo: FinishedMemo, asset: KeptAsset): void {
+  finishedOf.set(memo, asset);
+}

@@ -1,0 +1,91 @@
+import type { Asset } from '../assets/asset.js';
+import type { FileTable } from '../files/file-table.js';
+import { contentHash } from '../files/hash.js';
+import { encodeText } from '../files/text.js';
+import type { SourceMap } from '../languages/source-maps/index.js';
+import type { Store } from './store.js';
+import type { KeptAsset } from './trace.js';
+
+/** How many bytes of results are held in memory, as far as the store has them too. */
+const heldBytes = 64 << 20;
+
+/** The bytes behind content hashes: those of this build in memory, those of earlier ones in the store. */
+export class Contents {
+  readonly #fresh = new Map<string, Uint8Array>();
+  readonly #maps = new Map<string, SourceMap>();
+  #size = 0;
+
+  /** @param store nothing when there is none to be had */
+  constructor(
+    private readonly files: FileTable,
+    private readonly store: () => Store | undefined,
+  ) {}
+
+  /** Takes an asset apart; what is still as its source is not kept, since the source has it. */
+  keep(asset: Asset): KeptAsset {
+    const hash = contentHash(asset.bytes);
+    if (!asset.untouched) this.put(hash, asset.bytes);
+    const { path, origins, untouched } = asset;
+    return { path, hash, origins, untouched, ...(asset.map && { map: this.#keepMap(asset.map) }) };
+  }
+
+  /** Keeps bytes under their hash. */
+  put(hash: string, bytes: Uint8Array): void {
+    if (!this.#fresh.has(hash)) this.#size += bytes.length;
+    this.#fresh.set(hash, bytes);
+    this.store()?.addResult(hash, bytes);
+  }
+
+  /** Bytes by their hash; `source` names the file that they come from, when it is still as it was. */
+  get(hash: string, source?: string): Uint8Array | undefined {
+    if (source !== undefined && this.files.state(source) === hash) {
+      const file = this.files.read(source);
+      if (file?.hash === hash) return file.bytes;
+    }
+    return this.#fresh.get(hash) ?? this.store()?.result(hash);
+  }
+
+  /** Whether there are bytes with this hash. */
+  holds(hash: string): boolean {
+    return this.#fresh.has(hash) || this.store()?.result(hash) !== undefined;
+  }
+
+  /** Puts an asset together again; nothing when some of it is no longer there. */
+  asset(kept: KeptAsset): Asset | undefined {
+    const { path, hash, origins, untouched } = kept;
+    const bytes = this.get(hash, untouched ? origins[0] : undefined);
+    const map = kept.map === undefined ? undefined : this.#map(kept.map);
+    if (!bytes || (kept.map !== undefined && !map)) return undefined;
+    return { path, bytes, origins, untouched, ...(map && { map }) };
+  }
+
+  /** Lets go of results when there are many of them and the store has them: a build of any size fits into memory. */
+  async trim(): Promise<void> {
+    const store = this.#size > heldBytes ? this.store() : undefined;
+    if (!store || store.isFull) return;
+    await store.flush();
+    if (!store.isFull) this.release();
+  }
+
+  /** Lets go of what is in memory. */
+  release(): void {
+    this.#fresh.clear();
+    this.#maps.clear();
+    this.#size = 0;
+  }
+
+  #keepMap(map: SourceMap): string {
+    const bytes = encodeText(JSON.stringify(map));
+    const hash = contentHash(bytes);
+    this.put(hash, bytes);
+    this.#maps.set(hash, map);
+    return hash;
+  }
+
+  #map(hash: string): SourceMap | undefined {
+    const held = this.#maps.get(hash);
+    if (held) return held;
+    const bytes = this.get(hash);
+    return bytes && (JSON.parse(Buffer.from(bytes).toString('utf8')) as SourceMap);
+  }
+}

@@ -1,0 +1,184 @@
+import type { Diagnostic } from '../diagnostics/index.js';
+import type { KeptFile } from '../files/file-table.js';
+import type { Plan, PlannedPipeline } from '../plan/plan.js';
+import type { RecipeStep } from '../config/recipe.js';
+import type { StepCatalogue } from '../config/steps.js';
+import type { FileReferences } from '../languages/references/index.js';
+import { keepValue, keptValue } from './keep.js';
+import type { Cause, FinishedMemo, JobMemo, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
+import type { KeptAsset, Read } from './trace.js';
+
+/** Raised when older states cannot be read any more. */
+const stateVersion = 2;
+
+/** What a build in one profile left behind for the next: with it, what has not changed costs no more than a look. */
+export interface BuildState {
+  /** The hash of what the plan was made of: the project file, the tools, and which outputs are the tool's own. */
+  readonly ground: string;
+  /** The folders that were looked into for the plan, with their digests. */
+  readonly folders: Readonly<Record<string, string>>;
+  readonly plan: Plan;
+  readonly files: readonly KeptFile[];
+  readonly pipelines: ReadonlyMap<string, PipelineMemo>;
+  /** The number of the last build. */
+  readonly build: number;
+  /** Whether that build was done without errors. */
+  readonly done: boolean;
+}
+
+/** Keeps a state. */
+export function keepState(path: string, state: BuildState): void {
+  const reads = new Interned<Read>((read) => read.join(' '));
+  const pipelines = [...state.pipelines].map(([name, memo]) => [name, encodeMemo(memo, reads)]);
+  const plan = { ...state.plan, root: '', pipelines: state.plan.pipelines.map(encodePipeline) };
+  keepValue(path, stateVersion, { ...state, plan, pipelines, reads: reads.values });
+}
+
+/** Takes up the state of an earlier build, when there is one that can be used. */
+export function keptState(path: string, root: string, catalogue: StepCatalogue): BuildState | undefined {
+  const kept = keptValue(path, stateVersion) as EncodedState | undefined;
+  if (!kept) return undefined;
+  const pipelines = kept.plan.pipelines.map((one) => decodePipeline(one, catalogue));
+  if (!pipelines.every((one) => one !== undefined)) return undefined;
+  return {
+    ...kept,
+    plan: { ...kept.plan, root, pipelines },
+    pipelines: new Map(kept.pipelines.map(([name, memo]) => [name, decodeMemo(memo, kept.reads)])),
+  };
+}
+
+/** Values that occur often, each written once and else named by its number. */
+class Interned<T> {
+  readonly values: T[] = [];
+  readonly #numbers = new Map<string, number>();
+
+  constructor(private readonly keyOf: (value: T) => string) {}
+
+  number(value: T): number {
+    const key = this.keyOf(value);
+    const known = this.#numbers.get(key);
+    if (known !== undefined) return known;
+    this.#numbers.set(key, this.values.length);
+    return this.values.push(value) - 1;
+  }
+}
+
+interface EncodedState extends Omit<BuildState, 'plan' | 'pipelines'> {
+  readonly plan: Omit<Plan, 'pipelines'> & { readonly pipelines: readonly EncodedPipeline[] };
+  readonly pipelines: readonly (readonly [string, EncodedMemo])[];
+  readonly reads: readonly Read[];
+}
+
+type EncodedPipeline = Omit<PlannedPipeline, 'steps' | 'sources'> & {
+  readonly steps: readonly (Omit<RecipeStep, 'shape'> & { readonly shape: string })[];
+  readonly sources: readonly (readonly [path: string, target: string])[];
+};
+
+function encodePipeline(pipeline: PlannedPipeline): EncodedPipeline {
+  return {
+    ...pipeline,
+    steps: pipeline.steps.map((step) => ({ ...step, shape: step.shape.name })),
+    sources: pipeline.sources.map(({ path, target }) => [path, target]),
+  };
+}
+
+function decodePipeline(pipeline: EncodedPipeline, catalogue: StepCatalogue): PlannedPipeline | undefined {
+  const steps = pipeline.steps.map((step) => {
+    const shape = catalogue.steps.find((one) => one.name === step.shape);
+    return shape && { ...step, shape };
+  });
+  if (!steps.every((step) => step !== undefined)) return undefined;
+  return { ...pipeline, steps, sources: pipeline.sources.map(([path, target]) => ({ path, target })) };
+}
+
+type EncodedAsset = readonly [path: string, hash: string, origins: readonly string[], untouched: 0 | 1, map?: string];
+type EncodedUnit = readonly [
+  id: string,
+  input: string,
+  inputs: readonly string[],
+  jobs: readonly (readonly [step: string, reads: readonly number[]])[],
+  assets: readonly EncodedAsset[],
+  diagnostics: readonly Diagnostic[],
+  build: number,
+  cause: Cause,
+];
+type EncodedOutput = readonly [
+  path: string,
+  hash: string,
+  bytes: number,
+  gzipBytes: number | undefined,
+  origins: readonly string[],
+];
+
+interface EncodedMemo {
+  readonly key: string;
+  readonly units: readonly EncodedUnit[];
+  readonly finished: readonly (readonly [
+    asset: string,
+    input: string,
+    outputs: readonly EncodedOutput[],
+    references?: FileReferences,
+  ])[];
+}
+
+function encodeMemo({ key, units, finished }: PipelineMemo, reads: Interned<Read>): EncodedMemo {
+  return {
+    key,
+    units: [...units].map(([id, { input, inputs, jobs, assets, diagnostics, build, cause }]) => [
+      id,
+      input,
+      inputs,
+      jobs.map((job) => [job.step, job.reads.map((read) => reads.number(read))]),
+      assets.map(({ path, hash, origins, untouched, map }) => [
+        path,
+        hash,
+        origins,
+        untouched ? 1 : 0,
+        ...(map === undefined ? ([] as const) : ([map] as const)),
+      ]),
+      diagnostics,
+      build,
+      cause,
+    ]),
+    finished: [...finished].map(([asset, one]) => [
+      asset,
+      one.input,
+      one.outputs.map(({ path, hash, bytes, gzipBytes, origins }) => [path, hash, bytes, gzipBytes, origins]),
+      ...(one.references ? ([one.references] as const) : ([] as const)),
+    ]),
+  };
+}
+
+function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[]): PipelineMemo {
+  return {
+    key,
+    units: new Map(
+      units.map(([id, input, inputs, jobs, assets, diagnostics, build, cause]): [string, UnitMemo] => [
+        id,
+        {
+          input,
+          inputs,
+          jobs: jobs.map(([step, numbers]): JobMemo => ({ step, reads: numbers.map((number) => reads[number]!) })),
+          assets: assets.map(decodeAsset),
+          diagnostics,
+          build,
+          cause,
+        },
+      ]),
+    ),
+    finished: new Map(
+      finished.map(([asset, input, outputs, references]): [string, FinishedMemo] => [
+        asset,
+        { input, outputs: outputs.map(decodeOutput), references },
+      ]),
+    ),
+  };
+}
+
+function decodeAsset([path, hash, origins, untouched, map]: EncodedAsset): KeptAsset {
+  return { path, hash, origins, untouched: untouched === 1, ...(map !== undefined && { map }) };
+}
+
+function decodeOutput([path, hash, bytes, gzipBytes, origins]: EncodedOutput): OutputFile {
+  return { path, hash, bytes, gzipBytes, origins };
+}

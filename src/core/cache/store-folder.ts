@@ -1,0 +1,43 @@
+import { existsSync } from 'node:fs';
+import { join, sep } from 'node:path';
+import { toolVersions } from '../assets/tools.js';
+import { fail } from '../diagnostics/index.js';
+import { contentHash } from '../files/hash.js';
+import { reasonOf } from '../files/reason.js';
+import { isLink } from '../files/regular-file.js';
+import { recordFolder } from '../outputs/record.js';
+
+/**
+ * The folder for what can be made again: results and traces, and what the last builds found. Where packages are
+ * installed it goes with them, so that a clean installation also clears it.
+ *
+ * @param root the project folder
+ * @throws DiagnosticError when the tool's own folder is a symbolic link
+ */
+export function storeFolder(root: string): string {
+  const packages = join('node_modules', '.cache', 'loyal-anvil');
+  if (existsSync(join(root, 'node_modules')) && !hasLink(root, packages)) return join(root, packages);
+  const own = join(recordFolder, 'store');
+  if (hasLink(root, own)) fail('record-unreadable', { reason: reasonOf({ code: 'ELOOP' }) }, { file: recordFolder });
+  return join(root, own);
+}
+
+/** Reports whether a part of a path is a symbolic link: one that came with a checkout may lead anywhere. */
+function hasLink(root: string, path: string): boolean {
+  return path.split(sep).some((_, index, parts) => isLink(join(root, ...parts.slice(0, index + 1))));
+}
+
+/**
+ * Where something about one project file and profile is kept.
+ *
+ * @param folder the folder of the store
+ * @param what what it is
+ */
+export function keptPath(folder: string, what: 'plan' | 'build' | 'look', file: string, profile = ''): string {
+  return join(folder, `${what}-${encodeURIComponent(file)}${profile && `-${encodeURIComponent(profile)}`}.json`);
+}
+
+/** A hash of what a plan is made of beside files: the text of the project file, and the versions of the tools. */
+export function groundOf(text: string): string {
+  return contentHash(JSON.stringify([text, Object.entries(toolVersions()).sort()]));
+}

@@ -1,0 +1,82 @@
+import { diagnostic, DiagnosticError, PassingError, type Diagnostic } from '../diagnostics/index.js';
+import type { Asset } from '../assets/asset.js';
+import type { Step } from '../steps/step.js';
+import type { JobContext } from './context.js';
+import type { Read } from '../cache/trace.js';
+
+/** What a run of a step made, read and said. */
+export interface StepResult {
+  readonly assets: readonly Asset[];
+  readonly reads: readonly Read[];
+  readonly diagnostics: readonly Diagnostic[];
+  readonly vague: boolean;
+  /** Whether the same inputs would give it again: a run that was interrupted, or lost its compiler, says nothing of the next. */
+  readonly isFinal: boolean;
+  /** Whether the files are nested too deeply for the call stack of this thread. */
+  readonly isTooDeep?: boolean;
+}
+
+/** The result of a run that made nothing, for a reason that says nothing of the next run. */
+export function failedRun(reason: Diagnostic): StepResult {
+  return { assets: [], reads: [], diagnostics: [reason], vague: false, isFinal: false };
+}
+
+/** Runs a step on assets; whatever it throws becomes diagnostics. */
+export async function runStep(
+  step: Step,
+  options: object,
+  assets: readonly Asset[],
+  context: JobContext,
+): Promise<StepResult> {
+  const result = (made: readonly Asset[], isFinal: boolean): StepResult => ({
+    assets: made,
+    reads: context.reads,
+    diagnostics: context.diagnostics,
+    vague: context.vague,
+    isFinal: isFinal && !context.isTorn,
+  });
+  try {
+    context.signal.throwIfAborted();
+    return result(await untilAborted(step.run(assets, options, context), context.signal), true);
+  } catch (error) {
+    if (context.signal.aborted) {
+      context.report(diagnostic('interrupted', {}));
+      return result([], false);
+    }
+    if (error instanceof DiagnosticError) {
+      for (const one of error.diagnostics) context.report(one);
+      return result([], !(error instanceof PassingError));
+    }
+    if (isStackOverflow(error)) return { ...result([], false), isTooDeep: true };
+    context.report(internal(error, assets[0]?.origins[0]));
+    return result([], false);
+  }
+}
+
+/** Reports whether an error means that files are nested more deeply than the call stack allows. */
+function isStackOverflow(error: unknown): boolean {
+  return error instanceof Error && /call stack size|Not enough stack space/.test(error.message);
+}
+
+/** What a step returns, or the reason of the signal as soon as it is aborted: a compiler may not be able to stop. */
+async function untilAborted<T>(work: Promise<T> | T, signal: AbortSignal): Promise<T> {
+  if (!(work instanceof Promise)) return work;
+  let stop: () => void = () => undefined;
+  const aborted = new Promise<never>((_, reject) => {
+    stop = () => reject(signal.reason as Error);
+    signal.addEventListener('abort', stop, { once: true });
+  });
+  try {
+    return await Promise.race([work, aborted]);
+  } finally {
+    signal.removeEventListener('abort', stop);
+    work.catch(() => undefined);
+  }
+}
+
+/** A defect of the tool as a diagnostic, with the place in its code as a detail. */
+export function internal(error: unknown, file?: string): Diagnostic {
+  const message = error instanceof Error ? `${error.name}: ${error.message}` : String(error);
+  const told = diagnostic('internal', { message }, file === undefined ? undefined : { file });
+  return error instanceof Error && error.stack !== undefined ? { ...told, detail: error.stack } : told;
+}

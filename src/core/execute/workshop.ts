@@ -1,0 +1,189 @@
+import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
+import type { Asset } from '../assets/asset.js';
+import type { StepSettings } from '../assets/context.js';
+import type { RecipeStep } from '../config/recipe.js';
+import type { Step } from '../steps/step.js';
+import { JobContext } from './context.js';
+import { Contents } from '../cache/contents.js';
+import type { Inputs } from '../build/inputs.js';
+import type { RunResources } from './resources.js';
+import { failedRun, internal, runStep, type StepResult } from './run-step.js';
+import { GzipSizes } from '../build/gzip-sizes.js';
+import { DeepThread, isNestedDeeply } from './deep-thread.js';
+import { Store } from '../cache/store.js';
+import type { KeptAsset } from '../cache/trace.js';
+import { Workers } from './workers.js';
+
+/** What a workshop is set up with. */
+export interface WorkshopSetting {
+  readonly root: string;
+  readonly steps: ReadonlyMap<string, Step>;
+  readonly inputs: Inputs;
+  readonly resources: RunResources;
+  /**
+   * The folder of the store, the size that it is kept to, in bytes, and whether it is left alone when there is none;
+   * without a store, nothing is kept.
+   */
+  readonly store: { readonly folder: string; readonly limit: number; readonly isReadOnly: boolean } | undefined;
+  /** How many threads may work, this one among them, and the file that the others run. */
+  readonly threads: { readonly count: number; readonly program: string };
+}
+
+/** Where jobs are done: opens the store when the first job asks for it, and runs steps here or on other threads. */
+export class Workshop {
+  readonly inputs: Inputs;
+  readonly contents: Contents;
+  readonly gzipSizes = new GzipSizes();
+  readonly #workers: Workers;
+  readonly #deep: DeepThread;
+  #opening: Promise<Store | undefined> | undefined;
+  #store: Store | undefined;
+  #wasThere: boolean | undefined;
+  #problem: string | undefined;
+
+  constructor(private readonly setting: WorkshopSetting) {
+    this.inputs = setting.inputs;
+    this.contents = new Contents(setting.inputs.files, () => this.#store);
+    this.#workers = new Workers(setting.root, setting.threads.program, setting.threads.count);
+    this.#deep = new DeepThread(setting.threads.program);
+  }
+
+  /** Why results cannot be kept, when they cannot. */
+  get storeProblem(): string | undefined {
+    return this.#store?.isFull ? 'less than 32 MB are free on its disk' : this.#problem;
+  }
+
+  /** A step by its name. */
+  step(name: string): Step {
+    return this.setting.steps.get(name)!;
+  }
+
+  /** Whether earlier builds left a store. Else nobody has to wait for it before there is something to put in. */
+  get mayKnow(): boolean {
+    const { store } = this.setting;
+    this.#wasThere ??= store !== undefined && Store.isIn(store.folder);
+    return this.#wasThere || this.#store !== undefined;
+  }
+
+  /** The store, or nothing when it cannot be had. */
+  store(): Promise<Store | undefined> {
+    this.#opening ??= this.#open();
+    return this.#opening;
+  }
+
+  /** Says what is going to be done, so that other threads are started when that pays. */
+  expect(steps: readonly RecipeStep[], assets: readonly KeptAsset[]): void {
+    const { files } = this.inputs;
+    const sizeOf = ({ origins }: KeptAsset): number => origins.reduce((all, path) => all + files.size(path), 0);
+    for (const { shape } of steps) {
+      const step = this.step(shape.name);
+      const ours = assets.filter((asset) => step.isOwnWork(asset.path));
+      this.#workers.expect(
+        ours.reduce((sum, asset) => sum + sizeOf(asset), 0),
+        { prepare: steps.map((one) => one.shape.name), paths: ours.map((asset) => asset.path) },
+      );
+    }
+  }
+
+  /**
+   * Runs a step.
+   *
+   * @returns nothing when the bytes of its inputs are gone
+   */
+  async run(
+    step: Step,
+    options: object,
+    kept: readonly KeptAsset[],
+    settings: StepSettings,
+    signal: AbortSignal,
+  ): Promise<StepResult | undefined> {
+    const assets = kept.map((one) => this.contents.asset(one));
+    if (!assets.every((asset) => asset !== undefined)) return undefined;
+    // What only waits for another program's work needs nobody's hand.
+    if (!kept.every((asset) => step.isOwnWork(asset.path)))
+      return this.#runHere(step, options, assets, settings, signal);
+    if (assets.some(({ bytes }) => isNestedDeeply(bytes)))
+      return this.#runDeep(step, options, assets, settings, signal);
+    const result = await this.#runOnThread(step, options, assets, settings, signal);
+    return result.isTooDeep ? this.#runDeep(step, options, assets, settings, signal) : result;
+  }
+
+  /** Runs a step on this thread or on another one, whichever is free first. */
+  async #runOnThread(
+    step: Step,
+    options: object,
+    assets: readonly Asset[],
+    settings: StepSettings,
+    signal: AbortSignal,
+  ): Promise<StepResult> {
+    const hand = await this.#workers.take();
+    try {
+      if (hand === 'there') return await this.#workers.run({ step: step.name, options, assets, settings }, signal);
+      const result = await this.#runHere(step, options, assets, settings, signal);
+      await this.#workers.heard();
+      return result;
+    } finally {
+      this.#workers.leave(hand);
+    }
+  }
+
+  /** Ends a build: what it held in memory goes, what it wrote is on disk. */
+  async endBuild(): Promise<void> {
+    await this.#store?.flush();
+    this.contents.release();
+    this.inputs.files.release();
+    this.#workers.endBuild();
+  }
+
+  /** Ends all threads and closes the store. */
+  async close(): Promise<void> {
+    await this.#workers.close();
+    await this.#deep.close();
+    await this.#opening;
+    await this.#store?.close();
+  }
+
+  /** Runs a step where the call stack is large. */
+  async #runDeep(
+    step: Step,
+    options: object,
+    assets: readonly Asset[],
+    settings: StepSettings,
+    signal: AbortSignal,
+  ): Promise<StepResult> {
+    if (signal.aborted) return failedRun(diagnostic('interrupted', {}));
+    const file = assets[0]?.origins[0];
+    try {
+      const task = { step: step.name, options, assets, settings };
+      const result = await this.#deep.run({ ...task, root: this.setting.root, build: this.#workers.build });
+      return result.isTooDeep ? { ...result, diagnostics: [tooDeep(file)] } : result;
+    } catch (error) {
+      const isMemory = (error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY';
+      return failedRun(isMemory ? tooDeep(file) : internal(error, file));
+    }
+  }
+
+  #runHere(
+    step: Step,
+    options: object,
+    assets: readonly Asset[],
+    settings: StepSettings,
+    signal: AbortSignal,
+  ): Promise<StepResult> {
+    return runStep(step, options, assets, new JobContext(settings, signal, this.inputs, this.setting.resources));
+  }
+
+  async #open(): Promise<Store | undefined> {
+    if (!this.setting.store) return undefined;
+    const { folder, limit, isReadOnly } = this.setting.store;
+    if (isReadOnly && !this.mayKnow) return undefined;
+    const opened = Store.open(folder, limit);
+    if (typeof opened === 'string') this.#problem = opened;
+    else this.#store = opened;
+    return this.#store;
+  }
+}
+
+function tooDeep(file: string | undefined): Diagnostic {
+  return diagnostic('too-deep', {}, file === undefined ? undefined : { file });
+}

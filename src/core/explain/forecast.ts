@@ -1,0 +1,209 @@
+import { posix } from 'node:path';
+import type { Diagnostic } from '../diagnostics/index.js';
+import { intend, staleOf, type NewOutput, type Place } from '../outputs/publish.js';
+import { matchTest, type Plan, type PlannedPipeline } from '../plan/plan.js';
+import { jobKey } from '../build/job.js';
+import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
+import { inputDigest, memoKey, type Cause, type PipelineMemo, type UnitMemo } from '../build/memo.js';
+import { segmentsOf, unitsOf, type Segment, type Unit } from '../build/segments.js';
+import type { Store } from '../cache/store.js';
+import type { KeptAsset } from '../cache/trace.js';
+import type { Workshop } from '../execute/workshop.js';
+
+/** One job that a build would run, and why. */
+export interface ForecastJob {
+  readonly step: string;
+  /** What it would run on. */
+  readonly assets: readonly string[];
+  readonly cause: Cause;
+}
+
+/** What a build would do in one pipeline. */
+export interface PipelineForecast {
+  readonly name: string;
+  /** Whether the project file no longer has it, so that its outputs would go. */
+  readonly isGone: boolean;
+  readonly sources: number;
+  /** Jobs that would run. */
+  readonly run: readonly ForecastJob[];
+  /** How many more would run, if what runs before them comes out differently than before. */
+  readonly mayRun: number;
+  readonly reused: number;
+  /** Outputs that would be written; those of jobs that would run are among `mayWrite`. */
+  readonly write: readonly string[];
+  readonly mayWrite: readonly string[];
+  readonly remove: readonly string[];
+}
+
+/** What a build would do. */
+export interface BuildForecast {
+  readonly pipelines: readonly PipelineForecast[];
+  /** Warnings of the plan, such as globs that match nothing. */
+  readonly diagnostics: readonly Diagnostic[];
+}
+
+/** What a forecast needs to know. */
+export interface ForecastRequest {
+  readonly pipelines: readonly PlannedPipeline[];
+  readonly memos: ReadonlyMap<string, PipelineMemo>;
+  readonly workshop: Workshop;
+  readonly place: Place;
+}
+
+/** An asset whose content is not known before something has run. */
+const unknown = '?';
+
+/** Finds out what a build would do, without doing any of it. */
+export async function forecast(plan: Plan, request: ForecastRequest): Promise<BuildForecast> {
+  const forecasts: PipelineForecast[] = [];
+  const unsure = new Set<string>();
+  for (const pipeline of request.pipelines) {
+    const one = await new Forecast(plan, pipeline, request, unsure).result();
+    for (const path of [...one.write, ...one.mayWrite]) unsure.add(path);
+    forecasts.push(one);
+  }
+  if (request.pipelines.length === plan.pipelines.length) forecasts.push(...gone(plan, request.place));
+  return { pipelines: forecasts, diagnostics: plan.diagnostics };
+}
+
+/** What would become of the outputs of pipelines that the project file no longer has. */
+function gone(plan: Plan, { record }: Place): PipelineForecast[] {
+  const nothing = { isGone: true, sources: 0, run: [], mayRun: 0, reused: 0, write: [], mayWrite: [] };
+  return [...orphanedOutputs(plan, record, plan.pipelines)]
+    .filter(([, remove]) => remove.length > 0)
+    .map(([name, remove]) => ({ name, ...nothing, remove }));
+}
+
+class Forecast {
+  readonly #run: ForecastJob[] = [];
+  #mayRun = 0;
+  #reused = 0;
+  #store: Store | undefined;
+  readonly #memo: PipelineMemo | undefined;
+  readonly #isSameKey: boolean;
+
+  constructor(
+    private readonly plan: Plan,
+    private readonly pipeline: PlannedPipeline,
+    private readonly request: ForecastRequest,
+    /** Outputs of other pipelines that may be others after the build. */
+    private readonly unsure: ReadonlySet<string>,
+  ) {
+    this.#memo = request.memos.get(pipeline.name);
+    this.#isSameKey = this.#memo?.key === memoKey(pipeline, this.#settings, plan.profile.maps);
+  }
+
+  get #settings(): { browsers: readonly string[]; constants: Plan['profile']['constants']; maps: boolean } {
+    const { browsers, profile } = this.plan;
+    return { browsers, constants: profile.constants, maps: profile.maps !== 'none' };
+  }
+
+  async result(): Promise<PipelineForecast> {
+    const { files } = this.request.workshop.inputs;
+    let assets = this.pipeline.sources.map(({ path, target }): KeptAsset => {
+      const hash = this.unsure.has(path) ? unknown : (files.state(path) ?? unknown);
+      return { path: target, hash, origins: [path], untouched: true };
+    });
+    for (const segment of segmentsOf(this.pipeline.steps)) {
+      const made: KeptAsset[] = [];
+      for (const unit of unitsOf(segment, assets))
+        made.push(...(unit.passes ? unit.assets : await this.#unit(unit, segment)));
+      assets = made;
+    }
+    return {
+      name: this.pipeline.name,
+      isGone: false,
+      sources: this.pipeline.sources.length,
+      run: this.#run,
+      mayRun: this.#mayRun,
+      reused: this.#reused,
+      ...this.#publishing(assets),
+    };
+  }
+
+  async #unit(unit: Unit, segment: Segment): Promise<readonly KeptAsset[]> {
+    const { workshop } = this.request;
+    const known = this.#isSameKey ? this.#memo!.units.get(unit.id) : undefined;
+    const isSame =
+      known?.input === inputDigest(unit.assets) &&
+      known.jobs.every((job) => job.reads.every((read) => workshop.inputs.isCurrent(read)));
+    if (known && isSame) {
+      this.#reused += known.jobs.length;
+      return known.assets;
+    }
+    this.#store ??= await workshop.store();
+    let assets = unit.assets;
+    for (const step of segment.steps) {
+      const concerned = matchTest(step.match);
+      const next: KeptAsset[] = [];
+      for (const group of segment.gathers ? [assets] : assets.map((asset) => [asset])) {
+        if (!segment.gathers && !concerned(group[0]!.path)) next.push(...group);
+        else next.push(...this.#job(step, group, known, unit));
+      }
+      assets = next;
+    }
+    return assets;
+  }
+
+  #job(
+    { shape, options }: Segment['steps'][number],
+    assets: readonly KeptAsset[],
+    known: UnitMemo | undefined,
+    unit: Unit,
+  ): readonly KeptAsset[] {
+    const { workshop } = this.request;
+    const paths = shape.outputs(
+      assets.map((asset) => asset.path),
+      options,
+    );
+    const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
+    const result = paths.map((path): KeptAsset => ({ path, hash: unknown, origins, untouched: false }));
+    if (assets.some((asset) => asset.hash === unknown)) {
+      this.#mayRun++;
+      return result;
+    }
+    const key = jobKey(workshop.step(shape.name), options, assets, this.#settings);
+    const traces = this.#store?.traces(key) ?? [];
+    const trace = traces.find((one) => one.reads.every((read) => workshop.inputs.isCurrent(read)));
+    if (trace) {
+      this.#reused++;
+      return trace.assets;
+    }
+    this.#run.push({ step: shape.name, assets: assets.map((asset) => asset.path), cause: this.#cause(unit, known) });
+    return result;
+  }
+
+  #cause(unit: Unit, known: UnitMemo | undefined): Cause {
+    if (!this.#memo?.units.has(unit.id)) return { kind: 'first', paths: [] };
+    if (!known) return { kind: 'settings', paths: [] };
+    const { inputs } = this.request.workshop;
+    const reads = known.jobs.flatMap((job) => job.reads).filter((read) => !inputs.isCurrent(read));
+    const sources = known.input === inputDigest(unit.assets) ? [] : unit.assets.flatMap((asset) => asset.origins);
+    return { kind: 'changed', paths: [...new Set([...sources, ...reads.map(([, path]) => path)])] };
+  }
+
+  #publishing(assets: readonly KeptAsset[]): Pick<PipelineForecast, 'write' | 'mayWrite' | 'remove'> {
+    const finished = this.#isSameKey ? this.#memo!.finished : undefined;
+    const { to } = this.pipeline;
+    const sure: NewOutput[] = [];
+    const mayWrite: string[] = [];
+    for (const asset of assets) {
+      const known = finished?.get(asset.path);
+      if (known?.input === inputDigest([asset])) sure.push(...known.outputs);
+      // A copy is its source.
+      else if (asset.untouched && asset.hash !== unknown)
+        sure.push({ path: posix.join(to, asset.path), hash: asset.hash });
+      else mayWrite.push(posix.join(to, asset.path));
+    }
+    const { name } = this.pipeline;
+    const { place } = this.request;
+    const { pending } = intend(name, sure, sure, place);
+    const stale = staleOf(name, sure, place);
+    const maps = new Set(mayWrite.map((path) => `${path}.map`));
+    return {
+      write: pending.map((output) => output.path),
+      mayWrite,
+      remove: stale.filter((path) => !mayWrite.includes(path) && !maps.has(path)),
+    };
+  }
+}

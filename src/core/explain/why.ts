@@ -1,0 +1,249 @@
+import { fail, nearestWord } from '../diagnostics/index.js';
+import { byCodeUnits } from '../files/globs.js';
+import type { Plan, PlannedPipeline } from '../plan/plan.js';
+import type { Inputs } from '../build/inputs.js';
+import type { Cause, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
+import { segmentsOf } from '../build/segments.js';
+import type { KeptAsset, Read } from '../cache/trace.js';
+
+/** A file that something was made of, and whether it is still as it was. */
+export interface UsedFile {
+  readonly path: string;
+  readonly isChanged: boolean;
+  /** The pipeline that writes it, when it is an output itself. */
+  readonly madeBy?: string;
+}
+
+/** What one step added to what an output is made of. */
+export interface UsedStep {
+  readonly step: string;
+  readonly options: object;
+  /** Files that it read. */
+  readonly files: readonly UsedFile[];
+  /** Files that it looked for and did not find: were they there, it would read them. */
+  readonly missing: readonly UsedFile[];
+}
+
+/** Everything that goes into an output. */
+export interface OutputReasons {
+  readonly kind: 'output';
+  readonly path: string;
+  readonly pipeline: string;
+  readonly profile: string;
+  readonly sources: readonly UsedFile[];
+  readonly steps: readonly UsedStep[];
+  readonly settings: { readonly browsers: readonly string[]; readonly constants: object; readonly maps: string };
+  readonly bytes: number;
+  /** Whether the last build made it anew, and why it was last made. */
+  readonly isNew: boolean;
+  readonly cause: Cause;
+  /** What lies at its place: what the last build made, something else, or nothing. */
+  readonly onDisk: 'right' | 'other' | 'gone';
+}
+
+/** Every output that a file reaches. */
+export interface SourceReach {
+  readonly kind: 'source';
+  readonly path: string;
+  readonly profile: string;
+  readonly isChanged: boolean;
+  readonly outputs: readonly ReachedOutput[];
+}
+
+/** An output that a file reaches. */
+export interface ReachedOutput {
+  readonly path: string;
+  readonly pipeline: string;
+  /** The step that reads the file, when it is no source of the pipeline. */
+  readonly step?: string;
+  /** The output of another pipeline through which it reaches this one. */
+  readonly by?: string;
+}
+
+/** What the last build knows of a project. */
+export interface Knowledge {
+  readonly plan: Plan;
+  readonly memos: ReadonlyMap<string, PipelineMemo>;
+  readonly inputs: Inputs;
+  /** The number of the last build. */
+  readonly build: number;
+}
+
+/**
+ * Explains a path: for an output what it is made of, for any other file what it reaches.
+ *
+ * @throws DiagnosticError when no build knows the path
+ */
+export function explain(path: string, knowledge: Knowledge): OutputReasons | SourceReach {
+  const { plan, memos } = knowledge;
+  for (const [pipeline, memo] of memos) {
+    for (const { outputs } of memo.finished.values()) {
+      const output = outputs.find((one) => one.path === path);
+      if (output) return reasonsOf(output, pipeline, memo, knowledge);
+    }
+  }
+  const known = knownFiles(knowledge);
+  if (!known.has(path)) {
+    const outputs = [...memos.values()].flatMap((memo) => [...memo.finished.values()].flatMap((one) => one.outputs));
+    const near = nearestPath(path, [...outputs.map((output) => output.path), ...known]);
+    fail('why-unknown', { path, profile: plan.profile.name, near });
+  }
+  return reachOf(path, knowledge);
+}
+
+/** The known path that somebody most likely meant: one that ends like theirs, or else the nearest one. */
+function nearestPath(path: string, known: readonly string[]): string | undefined {
+  const name = path.slice(path.lastIndexOf('/') + 1);
+  return (
+    known.find((one) => one.endsWith(`/${path}`)) ??
+    nearestWord(path, known) ??
+    known.find((one) => one.slice(one.lastIndexOf('/') + 1) === name)
+  );
+}
+
+function reasonsOf(
+  { path, bytes, hash }: OutputFile,
+  pipeline: string,
+  memo: PipelineMemo,
+  { plan, inputs, memos, build }: Knowledge,
+): OutputReasons {
+  const planned = plan.pipelines.find((one) => one.name === pipeline)!;
+  const target = [...memo.finished].find(([, one]) => one.outputs.some((output) => output.path === path))![0];
+  const units = unitsBehind(target, memo, segmentsOf(planned.steps).length);
+  const used = (file: string): UsedFile => ({
+    path: file,
+    isChanged: isChangedFile(file, units, memo, inputs),
+    ...madeBy(file, memos, pipeline),
+  });
+  const origins = new Set(memo.finished.get(target)!.outputs.flatMap((output) => output.origins));
+  const jobs = units.flatMap((unit) => unit.jobs);
+  const onDisk = inputs.files.state(path);
+  const latest = units.reduce<UnitMemo | undefined>(
+    (last, unit) => (last && last.build >= unit.build ? last : unit),
+    undefined,
+  );
+  return {
+    kind: 'output',
+    path,
+    pipeline,
+    profile: plan.profile.name,
+    sources: [...origins].map(used),
+    steps: planned.steps.map(({ shape, options }) => {
+      const reads = jobs.filter((job) => job.step === shape.name).flatMap((job) => job.reads);
+      const isFound = ([kind, , seen]: Read): boolean => kind !== 'list' && seen !== null && seen !== false;
+      return {
+        step: shape.name,
+        options,
+        files: unique(reads.filter(isFound)).map(used),
+        missing: unique(reads.filter((read) => !isFound(read) && read[0] !== 'list')).map(used),
+      };
+    }),
+    settings: { browsers: plan.browsers, constants: plan.profile.constants, maps: plan.profile.maps },
+    bytes,
+    isNew: latest?.build === build,
+    cause: latest?.cause ?? { kind: 'first', paths: [] },
+    onDisk: onDisk === hash ? 'right' : onDisk === null ? 'gone' : 'other',
+  };
+}
+
+/** The units that an asset went through, from the last back to its sources. */
+function unitsBehind(target: string, memo: PipelineMemo, segments: number): UnitMemo[] {
+  const found: UnitMemo[] = [];
+  let wanted = new Set([target]);
+  for (let index = segments - 1; index >= 0; index--) {
+    const earlier = new Set<string>();
+    // What is kept has the order in which it was done, which is another one each time.
+    for (const [id, unit] of [...memo.units].sort(([a], [b]) => byCodeUnits(a, b))) {
+      if (!id.startsWith(`${String(index)} `) || !unit.assets.some((asset: KeptAsset) => wanted.has(asset.path)))
+        continue;
+      found.push(unit);
+      for (const input of unit.inputs) earlier.add(input);
+    }
+    wanted = new Set([...wanted, ...earlier]);
+  }
+  return found.reverse();
+}
+
+function readsOf(units: Iterable<UnitMemo>): Read[] {
+  return [...units].flatMap((unit) => unit.jobs.flatMap((job) => job.reads));
+}
+
+function unique(reads: readonly Read[]): string[] {
+  return [...new Set(reads.map(([, path]) => path))].sort();
+}
+
+function isChangedFile(file: string, units: readonly UnitMemo[], memo: PipelineMemo, inputs: Inputs): boolean {
+  const reads = readsOf(units).filter(([, path]) => path === file);
+  if (reads.some((read) => !inputs.isCurrent(read))) return true;
+  const unit = memo.units.get(`0 ${file}`);
+  if (unit) return unit.input !== `${inputs.files.state(file) ?? ''} ${file}`;
+  // A copy: what was copied is its own hash.
+  const copies = [...memo.finished.values()].filter((one) => one.input.endsWith(` ${file}`));
+  return copies.some((one) => one.input !== `${inputs.files.state(file) ?? ''} ${file}`);
+}
+
+function madeBy(file: string, memos: ReadonlyMap<string, PipelineMemo>, self: string): { madeBy?: string } {
+  for (const [name, memo] of memos) {
+    if (name === self) continue;
+    for (const one of memo.finished.values())
+      if (one.outputs.some((output) => output.path === file)) return { madeBy: name };
+  }
+  return {};
+}
+
+/** Every file that some pipeline reads or looks for. */
+function knownFiles({ plan, memos }: Knowledge): Set<string> {
+  const known = new Set(plan.pipelines.flatMap((pipeline) => pipeline.sources.map((source) => source.path)));
+  for (const memo of memos.values())
+    for (const [kind, path] of readsOf(memo.units.values())) if (kind !== 'list') known.add(path);
+  return known;
+}
+
+function reachOf(path: string, knowledge: Knowledge): SourceReach {
+  const { plan, memos, inputs } = knowledge;
+  const outputs = new Map<string, ReachedOutput>();
+  const isChanged = [...memos.values()].some((memo) => isChangedFile(path, [...memo.units.values()], memo, inputs));
+  const follow = (file: string): void => {
+    for (const pipeline of plan.pipelines) {
+      const memo = memos.get(pipeline.name);
+      if (!memo) continue;
+      const { assets, step } = assetsReached(file, pipeline, memo);
+      for (const output of [...assets].sort(byCodeUnits).flatMap((asset) => memo.finished.get(asset)?.outputs ?? [])) {
+        if (outputs.has(output.path)) continue;
+        const by = file === path ? {} : { by: file };
+        outputs.set(output.path, {
+          path: output.path,
+          pipeline: pipeline.name,
+          ...(step !== undefined && { step }),
+          ...by,
+        });
+        follow(output.path);
+      }
+    }
+  };
+  follow(path);
+  const ordered = plan.pipelines.flatMap(({ name }) =>
+    [...outputs.values()].filter((one) => one.pipeline === name).sort((a, b) => byCodeUnits(a.path, b.path)),
+  );
+  return { kind: 'source', path, profile: plan.profile.name, isChanged, outputs: ordered };
+}
+
+/** The assets of a pipeline that a file has a part in, and the first step that reads it, when it is no source. */
+function assetsReached(
+  file: string,
+  { sources, steps }: PlannedPipeline,
+  memo: PipelineMemo,
+): { assets: ReadonlySet<string>; step?: string } {
+  const assets = new Set(sources.filter((source) => source.path === file).map((source) => source.target));
+  let step: string | undefined;
+  for (const { index } of segmentsOf(steps)) {
+    for (const [id, unit] of memo.units) {
+      if (!id.startsWith(`${String(index)} `)) continue;
+      const reader = unit.jobs.find((job) => job.reads.some(([, read]) => read === file));
+      if (!reader && !unit.inputs.some((input) => assets.has(input))) continue;
+      if (reader && !sources.some((source) => source.path === file)) step ??= reader.step;
+      for (const asset of unit.assets) assets.add(asset.path);
+    }
+  }
+  return { assets, ...(step !== undefined && { step }) };
+}

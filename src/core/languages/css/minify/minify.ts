@@ -1,0 +1,257 @@
+import type { AtrulePlain, CssNodePlain, DeclarationPlain } from 'css-tree';
+import { holdsSubstitution } from '../cascade/value-text.js';
+import { isValid } from '../cascade/validity.js';
+import { isAscii, PrintedText, type SourceMap } from '../../source-maps/index.js';
+import { anyWithin } from '../offsets.js';
+import { parseStyle, type StyleComment } from '../parse.js';
+import type { StyleProblem } from '../problem.js';
+import { StylePrinter } from '../print/printer.js';
+import { StyleSupport } from '../support/support.js';
+import { styleRewrites } from './index.js';
+import type { ItemsContext, NodeHooks, StyleRewrite, ValuePlace } from './rewrite.js';
+
+/** A sheet made smaller. */
+export interface MinifiedStyle {
+  readonly text: string;
+  readonly map: SourceMap | undefined;
+  /** Parts that browsers skip, kept as written. */
+  readonly skipped: readonly StyleProblem[];
+}
+
+/**
+ * Makes a style sheet smaller without changing what a page looks like.
+ *
+ * @param browsers resolved target browsers, such as `safari 17.4`
+ * @param source the name of the sheet in its source map; without it, no map is made
+ * @param ascii whether everything outside ASCII is written as an escape, comments aside; without it, when the sheet has
+ * nothing outside ASCII
+ * @throws StyleSyntaxError when the sheet has no structure to rely on
+ */
+export function minify(
+  text: string,
+  browsers: readonly string[],
+  source: string | undefined,
+  ascii = isAscii(text),
+): MinifiedStyle {
+  const { sheet, comments, skipped } = parseStyle(text, source !== undefined || mayKeepInside(text));
+  const kept = comments.filter(({ start, end }) => isKept(text.slice(start + 2, end - 2)));
+  const rewriter = new Rewriter(kept, StyleSupport.of(browsers), ascii);
+  sheet.children = rewriter.items(sheet.children, undefined);
+  const out = new PrintedText(source, text);
+  new StylePrinter(out, text, kept, ascii).sheet(sheet);
+  return { text: out.text, map: out.map(), skipped };
+}
+
+/** Comments that stay: licences, and those marked with `!`. */
+function isKept(comment: string): boolean {
+  return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
+}
+
+/** Whether comments may have to stay that stand further down than at the head of a sheet. */
+function mayKeepInside(text: string): boolean {
+  let head = 0;
+  for (;;) {
+    while (head < text.length && /\s/.test(text[head]!)) head++;
+    const end = text.startsWith('/*', head) ? text.indexOf('*/', head + 2) : -1;
+    if (end < 0) break;
+    head = end + 2;
+  }
+  return /\/\*!|@(license|licence|preserve|copyright)\b/i.test(text.slice(head));
+}
+
+/** Nothing gets shorter for ever; this many rounds are more than any sheet needs. */
+const mostRounds = 12;
+
+const componentHooks = byType(styleRewrites.flatMap((one) => one.component ?? []));
+/** What may be done to a value that is only read when what it refers to is known. */
+const textHooks = byType(styleRewrites.flatMap((one) => (one.keepsText && one.component) || []));
+const selectorHooks = byType(styleRewrites.flatMap((one) => one.selector ?? []));
+const declarationRewrites = styleRewrites.filter(({ declaration }) => declaration);
+const atRuleHooks = styleRewrites.flatMap((one) => one.atRule ?? []);
+const blockHooks = styleRewrites.flatMap((one) => one.block ?? []);
+const rulesHooks = styleRewrites.flatMap((one) => one.rules ?? []);
+const listHooks = [...blockHooks, ...rulesHooks];
+
+type Hook<Place> = (node: CssNodePlain, place: Place) => CssNodePlain | undefined;
+
+function byType<Place>(all: readonly NodeHooks<Place>[]): Map<string, Hook<Place>[]> {
+  const hooks = new Map<string, Hook<Place>[]>();
+  for (const one of all)
+    for (const [type, hook] of Object.entries(one)) hooks.set(type, [...(hooks.get(type) ?? []), hook as Hook<Place>]);
+  return hooks;
+}
+
+/** Applies every rewrite to a tree, from the leaves up, each list of rules until nothing gets shorter any more. */
+class Rewriter {
+  readonly #context: Omit<ItemsContext, 'within'>;
+  readonly #contexts = new Map<string | undefined, ItemsContext>();
+
+  constructor(
+    kept: readonly StyleComment[],
+    private readonly support: StyleSupport,
+    ascii: boolean,
+  ) {
+    const starts = kept.map(({ start }) => start);
+    this.#context = {
+      ascii,
+      hasComment: ({ loc }) => starts.length > 0 && !!loc && anyWithin(starts, loc.start.offset, loc.end.offset),
+      support,
+      rewritten: (node) => {
+        this.#declaration(node, undefined);
+        return node;
+      },
+      again: (nodes, within) => this.#settled(nodes, within),
+    };
+  }
+
+  /** The rules and declarations of a list, rewritten. */
+  items(nodes: readonly CssNodePlain[], within: string | undefined): CssNodePlain[] {
+    for (const node of nodes) {
+      if (node.type === 'Declaration') this.#declaration(node, within);
+      else if (node.type === 'Rule') {
+        rewriteSelectors(node.prelude, this.support);
+        node.block.children = this.items(node.block.children, within && isKeyframes.test(within) ? 'frame' : 'rule');
+      } else if (node.type === 'Atrule') this.#atRule(node, within);
+    }
+    return this.#settled(nodes, within);
+  }
+
+  #atRule(node: AtrulePlain, within: string | undefined): void {
+    for (const hook of atRuleHooks) hook(node);
+    if (!node.block) return;
+    const name = node.name.toLowerCase();
+    // Conditions stand around what would stand without them.
+    const inside = within === 'rule' && isCondition.test(name) ? 'rule' : name;
+    node.block.children = this.items(node.block.children, inside);
+  }
+
+  /** What every rewrite of lists makes of this one. */
+  #settled(nodes: readonly CssNodePlain[], within: string | undefined): CssNodePlain[] {
+    const isBlock = nodes.length > 1 && nodes.some(({ type }) => type === 'Declaration');
+    const hasRules = nodes.some(({ type }) => type === 'Rule' || type === 'Atrule');
+    if (!isBlock && !hasRules) return nodes as CssNodePlain[];
+    const hooks = isBlock ? (hasRules ? listHooks : blockHooks) : rulesHooks;
+    const context = this.#contextFor(within);
+    let current = nodes;
+    // The list that each hook left as it was: it would do so again.
+    const settled = new Array<readonly CssNodePlain[] | undefined>(hooks.length);
+    for (let round = 0; round < mostRounds; round++) {
+      const before = current;
+      for (let at = 0; at < hooks.length; at++) {
+        if (settled[at] === current) continue;
+        const next = hooks[at]!(current, context);
+        if (next === current) settled[at] = current;
+        current = next;
+      }
+      if (current === before) break;
+    }
+    return current as CssNodePlain[];
+  }
+
+  #contextFor(within: string | undefined): ItemsContext {
+    let context = this.#contexts.get(within);
+    if (!context) {
+      context = { ...this.#context, within };
+      this.#contexts.set(within, context);
+    }
+    return context;
+  }
+
+  #declaration(node: DeclarationPlain, within: string | undefined): void {
+    const place: ValuePlace = {
+      property: node.property.toLowerCase(),
+      functions: [],
+      descriptorOf: within !== undefined && hasDescriptors.test(within) ? within : undefined,
+      support: this.support,
+    };
+    if (node.value.type === 'Value') {
+      // Browsers keep the text of what they cannot read yet, and give it to those who ask.
+      const hooks = holdsSubstitution(node.value.children) ? textHooks : componentHooks;
+      node.value.children = rewriteComponents(node.value.children, place, hooks);
+    }
+    const hooks = declarationHooksFor(place.property);
+    if (hooks.length === 0 || node.value.type !== 'Value') return;
+    const { value } = node;
+    const before = { ...node, value: { ...value, children: [...value.children] } };
+    let isChanged = false;
+    for (let round = 0; round < mostRounds; round++) {
+      let changes = false;
+      for (const hook of hooks) changes = hook(node, place) || changes;
+      if (!changes) break;
+      isChanged = true;
+    }
+    // What browsers pass over must not become something that they take.
+    if (isChanged && place.descriptorOf === undefined && !isValid(before)) node.value = before.value;
+  }
+}
+
+const hooksOfProperties = new Map<string, readonly DeclarationHook[]>();
+
+type DeclarationHook = NonNullable<StyleRewrite['declaration']>;
+
+/** What there is to do with declarations of a property; nothing for custom ones, whose names are without number. */
+function declarationHooksFor(property: string): readonly DeclarationHook[] {
+  if (property.startsWith('--')) return [];
+  let hooks = hooksOfProperties.get(property);
+  if (!hooks) {
+    hooks = declarationRewrites.flatMap((one) => (one.properties?.test(property) && one.declaration) || []);
+    if (hooksOfProperties.size > mostProperties) hooksOfProperties.clear();
+    hooksOfProperties.set(property, hooks);
+  }
+  return hooks;
+}
+
+/** There are a few hundred properties; sheets with more names than this hold something else. */
+const mostProperties = 2000;
+
+const isKeyframes = /^(-\w+-)?keyframes$/;
+const isCondition = /^(media|supports|container|layer|scope|starting-style)$/;
+const hasDescriptors =
+  /^(font-face|property|counter-style|font-palette-values|font-feature-values|color-profile|view-transition|function)$/;
+
+function rewriteComponents(nodes: CssNodePlain[], place: ValuePlace, hooks: typeof componentHooks): CssNodePlain[] {
+  for (let at = 0; at < nodes.length; at++) {
+    const node = nodes[at]!;
+    if (node.type === 'Function') {
+      const inside = { ...place, functions: [...place.functions, node.name.toLowerCase()] };
+      node.children = rewriteComponents(node.children, inside, hooks);
+    } else if (node.type === 'Parentheses' || node.type === 'Brackets')
+      node.children = rewriteComponents(node.children, place, hooks);
+    const next = rewritten(node, hooks, place);
+    nodes[at] = next;
+    // What is in another function now may be written in another way.
+    if (next !== node && next.type === 'Function') at--;
+  }
+  return nodes;
+}
+
+function rewriteSelectors(node: CssNodePlain, support: StyleSupport): void {
+  if (!('children' in node) || !node.children) return;
+  const children = node.children as CssNodePlain[];
+  for (let at = 0; at < children.length; at++) {
+    rewriteSelectors(children[at]!, support);
+    children[at] = rewritten(children[at]!, selectorHooks, support);
+  }
+}
+
+/** A node after every hook for its type, again and again until none has anything to do. */
+function rewritten<Place>(
+  node: CssNodePlain,
+  hooks: ReadonlyMap<string, readonly Hook<Place>[]>,
+  place: Place,
+): CssNodePlain {
+  let current = node;
+  for (let round = 0; round < mostRounds; round++) {
+    const before = current;
+    const own = hooks.get(current.type);
+    if (!own) break;
+    for (const hook of own) {
+      const next = hook(current, place);
+      if (!next) continue;
+      current = next;
+      if (next.type !== before.type) break;
+    }
+    if (current === before) break;
+  }
+  return current;
+}

@@ -1,0 +1,114 @@
+import type { Program, Statement } from 'acorn';
+import type { CopiedText, TextBuilder } from '../source-maps/index.js';
+import type { ParsedScript } from './parse.js';
+import { topLevelNames, type TopLevelName } from './top-level.js';
+
+/** A script to join. */
+export interface ScriptPart {
+  readonly from: CopiedText;
+  readonly parsed: ParsedScript;
+}
+
+/** Why scripts cannot be joined as they are; `part` is the index of the script that it is about. */
+export type JoinProblem =
+  | { readonly kind: 'module'; readonly part: number; readonly offset: number }
+  | {
+      readonly kind: 'twice';
+      readonly part: number;
+      readonly offset: number;
+      readonly name: string;
+      readonly first: number;
+    }
+  | { readonly kind: 'strict'; readonly part: number; readonly offset: number };
+
+/**
+ * Joins scripts in order so that each does what it does by itself: statements are ended, a comment ends with its line,
+ * "use strict" reaches only its own script, and one hashbang stands first.
+ *
+ * @param banner a comment to begin with
+ * @returns what cannot be kept: modules and names declared twice leave the joined script broken, a dropped "use strict" does not
+ */
+export function joinScripts(parts: readonly ScriptPart[], banner: string | undefined, out: TextBuilder): JoinProblem[] {
+  const names = parts.map(({ parsed }) => topLevelNames(parsed.program));
+  const problems = [...parts.flatMap(moduleProblem), ...doubleNames(names)];
+  const hashbang = hashbangLength(parts[0]?.from.text ?? '');
+  if (parts[0] && hashbang > 0) out.copy(parts[0].from, 0, hashbang);
+  if (banner !== undefined) out.add(`${banner}\n`);
+  const strict = parts.map(({ parsed }) => strictDirective(parsed.program));
+  // What has no statements is neither.
+  const mixed = new Set(strict.filter((_, index) => !isEmpty(parts[index]!)).map((one) => one !== undefined)).size > 1;
+  parts.forEach((part, index) => {
+    const directive = mixed ? strict[index] : undefined;
+    const wrapped = directive !== undefined && names[index]!.length === 0;
+    if (directive && !wrapped) problems.push({ kind: 'strict', part: index, offset: directive.start });
+    if (wrapped) out.add('(function () {\n');
+    writeScript(part, directive && !wrapped ? directive : undefined, out);
+    if (wrapped) out.add('}).call(this);\n');
+  });
+  return problems;
+}
+
+function writeScript({ from, parsed }: ScriptPart, dropped: Statement | undefined, out: TextBuilder): void {
+  const { text } = from;
+  const start = hashbangLength(text);
+  const last = parsed.program.body.at(-1);
+  const stop =
+    text.length -
+    (/\s*((\/\/[#@] sourceMappingURL=[^\n]*|\/\*[#@] sourceMappingURL=[^*]*\*\/)\s*)?$/.exec(text)?.[0].length ?? 0);
+  if (stop <= start) return;
+  let at = start;
+  if (dropped) {
+    out.copy(from, at, dropped.start);
+    at = dropped.end;
+  }
+  if (last && needsSemicolon(last, text)) {
+    out.copy(from, at, last.end);
+    out.add(';', from, last.end - 1);
+    at = last.end;
+  }
+  out.copy(from, at, Math.max(at, stop));
+  out.add('\n');
+}
+
+/** Whether what follows could be taken for a part of this statement (ECMA-262, section 12.10). */
+function needsSemicolon(last: Program['body'][number], text: string): boolean {
+  if (
+    ['FunctionDeclaration', 'ClassDeclaration', 'BlockStatement', 'TryStatement', 'SwitchStatement'].includes(last.type)
+  )
+    return false;
+  return text[last.end - 1] !== ';';
+}
+
+const isEmpty = ({ parsed }: ScriptPart): boolean => parsed.program.body.length === 0;
+
+function strictDirective({ body }: Program): Statement | undefined {
+  return body.find(
+    (one): one is Statement =>
+      one.type === 'ExpressionStatement' && 'directive' in one && one.directive === 'use strict',
+  );
+}
+
+function hashbangLength(text: string): number {
+  return /^#!.*\n?/.exec(text)?.[0].length ?? 0;
+}
+
+function moduleProblem({ parsed }: ScriptPart, part: number): JoinProblem[] {
+  const found = parsed.program.body.find((one) => /^(Import|Export)/.test(one.type));
+  return found ? [{ kind: 'module', part, offset: found.start }] : [];
+}
+
+/** Names that `let`, `const` or `class` declare may stand only once in a script (ECMA-262, section 16.1.1). */
+function doubleNames(names: readonly (readonly TopLevelName[])[]): JoinProblem[] {
+  const seen = new Map<string, { part: number; lexical: boolean }>();
+  return names.flatMap((own, part) => {
+    const problems = own.flatMap(({ name, lexical, isInBlock, offset }): JoinProblem[] => {
+      const first = isInBlock ? undefined : seen.get(name);
+      return first && first.part !== part && (first.lexical || lexical)
+        ? [{ kind: 'twice', part, offset, name, first: first.part }]
+        : [];
+    });
+    for (const { name, lexical, isInBlock } of own)
+      if (!isInBlock && !seen.has(name)) seen.set(name, { part, lexical });
+    return problems;
+  });
+}

@@ -1,0 +1,191 @@
+import type { AnyNode, Comment, Identifier, Program } from 'acorn';
+import { isPure, isPureClass, type Surroundings } from '../facts/effects.js';
+import { pureCalls } from '../facts/pure-calls.js';
+import { isAscii, type SourceMap } from '../../source-maps/index.js';
+import { mayHoldConstants, putConstants, type ConstantValue } from '../constants.js';
+import { syntaxLevelFor } from '../syntax/level.js';
+import { parseScript } from '../parse.js';
+import { renameProperties, shortProperties } from '../properties.js';
+import { ScriptOutput } from '../print/output.js';
+import { Printer } from '../print/printer.js';
+import { count, countForNames, type Counted } from '../scopes/census.js';
+import { renameLabels } from '../scopes/labels.js';
+import { isUsing } from '../tree/build.js';
+import { Letters } from '../scopes/letters.js';
+import { keepModuleNames } from '../scopes/module-names.js';
+import { renamePrivate } from '../scopes/private-names.js';
+import { rename } from '../scopes/rename.js';
+import { resolve } from '../scopes/resolve.js';
+import { scriptPasses } from './index.js';
+import type { Assumption, Droppable, Facts, KnownFacts, ScriptPass } from './rewrite.js';
+import { Rewriter } from './rewriter.js';
+
+/** How a script is made smaller. */
+export interface MinifyScriptSettings {
+  /** Whether it is an ES module; without it, whatever it can be parsed as. */
+  readonly module?: boolean | undefined;
+  /** The name of the script in its source map; without it, no map is made. */
+  readonly source?: string | undefined;
+  /** Resolved target browsers, such as `safari 17.4`, which have to know what is written. */
+  readonly browsers: readonly string[];
+  /** Values that the script sees in the place of names. */
+  readonly constants?: Readonly<Record<string, ConstantValue>> | undefined;
+}
+
+/** What the user may choose. */
+export interface MinifyScriptChoices {
+  /** Whether what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
+  readonly renameGlobals?: boolean | undefined;
+  /** Properties that may get other names; which ones follows from the order of this list alone. */
+  readonly renameProperties?: string | readonly string[] | undefined;
+  /** Whether functions and classes keep their names, which programs can read. */
+  readonly preserveNames?: boolean | undefined;
+  /** What is left out. */
+  readonly without?: Droppable | readonly Droppable[] | undefined;
+  /** What is so in this program, although the language does not say it. */
+  readonly assume?: Assumption | readonly Assumption[] | undefined;
+  /** Whether comments with licences stay, go, or are given back by themselves. */
+  readonly licences?: 'keep' | 'file' | 'none' | undefined;
+  /** Whether everything outside ASCII is written as an escape, comments aside; without it, when the script has nothing outside ASCII. */
+  readonly ascii?: boolean | undefined;
+}
+
+/** A script made smaller. */
+export interface MinifiedScript {
+  readonly text: string;
+  readonly map: SourceMap | undefined;
+  /** Comments with licences that are no longer in the script, each once. */
+  readonly licences: readonly string[];
+}
+
+/**
+ * Makes a script smaller without changing what it does.
+ *
+ * @throws ScriptSyntaxError when the script cannot be parsed
+ * @throws PropertyTakenError when a property cannot get the name that it is to have
+ */
+export function minify(text: string, settings: MinifyScriptSettings, choices: MinifyScriptChoices): MinifiedScript {
+  const { program, comments } = parseScript(text, settings.module);
+  const { renameGlobals = false, preserveNames = false, licences = 'keep' } = choices;
+  if (settings.constants && mayHoldConstants(text, settings.constants)) putConstants(program, settings.constants);
+  const properties = shortProperties([choices.renameProperties ?? []].flat());
+  if (properties.size > 0) renameProperties(program, properties);
+  const bindings = resolve(program, { renameGlobals, preserveNames });
+  const known = syntaxLevelFor(settings.browsers);
+  const level = known === 'latest' ? Infinity : known;
+  rewrite(program, (known) => count(program, bindings, (statement) => isQuiet(statement, known)), {
+    level,
+    pureCalls: pureCalls(program, comments, text),
+    preserveNames,
+    drops: new Set([choices.without ?? []].flat()),
+    assumed: new Set([choices.assume ?? []].flat()),
+  });
+  const { top, hasLabels, hasClasses } = countForNames(program, bindings);
+  keepModuleNames(program);
+  const letters = new Letters(program);
+  rename(top, letters);
+  if (hasLabels) renameLabels(program, letters);
+  // What the private names of methods are, they can be asked for.
+  if (hasClasses && !preserveNames && !top.hasEval) renamePrivate(program, letters);
+  const out = new ScriptOutput(settings.source, text, choices.ascii ?? isAscii(text));
+  const kept = comments.filter(isKept);
+  new Printer(out, text, licences === 'keep' ? kept : [], level >= 2015).program(program);
+  const gathered = licences === 'file' ? kept.map(({ start, end }) => text.slice(start, end)) : [];
+  return { text: out.text, map: out.map(), licences: [...new Set(gathered)] };
+}
+
+/** The parameters that the cases of rewrites may use. */
+const parameters = 'a,b,c,d,e,f,g,h';
+
+/**
+ * The body of a function with the parameters `a` to `h` as the rewrites leave it, with its names as they are, for target
+ * browsers that know ES2022.
+ *
+ * @param name that of what an example is of; passes over whole functions are applied for examples of these alone
+ */
+export function rewrittenBody(body: string, name: string): string {
+  const text = `throw function(${parameters}){${body}\n}`;
+  const { program, comments } = parseScript(text, false);
+  const bindings = resolve(program, { renameGlobals: false, preserveNames: false });
+  const settings: Settings = {
+    level: 2022,
+    pureCalls: pureCalls(program, comments, text),
+    preserveNames: false,
+    drops: new Set(['console', 'debugger']),
+    assumed: new Set(),
+  };
+  const counted = (known: Surroundings): Counted => count(program, bindings, (one) => isQuiet(one, known));
+  rewrite(program, counted, settings, scriptPasses.some((one) => one.name === name) ? scriptPasses : []);
+  const out = new ScriptOutput(undefined, text);
+  new Printer(out, text, [], true).program(program);
+  return out.text.slice(out.text.indexOf('{') + 1, -1);
+}
+
+/** Rounds after which a script is as short as it gets; each does what the one before made possible, and looks only where that changed something. */
+const mostRounds = 24;
+
+/** So many rounds come before the first pass over whole functions, which the last ones would hardly make a difference to. */
+const roundsBefore = 2;
+
+type Settings = Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops' | 'assumed'>;
+
+/** Applies every rewrite, each pass over whole functions, and every rewrite again until there is nothing to do. */
+function rewrite(
+  program: Program,
+  counted: (known: Surroundings) => Counted,
+  settings: Settings,
+  passes: readonly ScriptPass[] = scriptPasses,
+): void {
+  const calling = new Set<AnyNode>();
+  const rounds = (most: number, settled: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> => {
+    const early = new Set<Identifier>();
+    for (let round = 0; round < most; round++) {
+      const { scopes, early: found } = counted({ ...settings, early });
+      const rewriter = new Rewriter({ ...settings, scopes, early: found, calling }, settled);
+      rewriter.visit(program, 'program');
+      settled = rewriter.settled;
+      // The few changes of a last round in a large script hardly make others possible.
+      if (rewriter.changes * 200 <= settled.size) break;
+    }
+    return settled;
+  };
+  if (passes.length === 0) return void rounds(mostRounds, new Set());
+  let settled = rounds(roundsBefore, new Set());
+  let known: KnownFacts | undefined;
+  for (const { apply } of passes) {
+    known ??= { ...settings, ...counted({ ...settings, early: new Set() }), calling };
+    const changed = apply(program, known);
+    settled = without(settled, changed);
+    if (changed.size > 0) known = undefined;
+  }
+  rounds(mostRounds, settled);
+}
+
+const without = (nodes: ReadonlySet<AnyNode>, others: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> =>
+  new Set([...nodes].filter((one) => !others.has(one)));
+
+/** Whether a statement runs nothing that could look at what comes after it. */
+function isQuiet(node: AnyNode, known: Surroundings): boolean {
+  switch (node.type) {
+    case 'FunctionDeclaration':
+    case 'EmptyStatement':
+      return true;
+    case 'ExpressionStatement':
+      return isPure(node.expression, known);
+    case 'ClassDeclaration':
+      return isPureClass(node, known);
+    case 'VariableDeclaration':
+      return !isUsing(node) && node.declarations.every((one) => isQuiet(one, known));
+    case 'VariableDeclarator':
+      return node.id.type === 'Identifier' && (!node.init || isPure(node.init, known));
+    case 'ExportNamedDeclaration':
+      return !node.declaration || isQuiet(node.declaration, known);
+    default:
+      return false;
+  }
+}
+
+/** Comments that stay: licences, and those marked with `!`. */
+function isKept({ value }: Comment): boolean {
+  return value.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(value);
+}

@@ -1,0 +1,36 @@
+import { extensionOf, kindOf } from '../../assets/kind.js';
+import { decodeText } from '../../files/text.js';
+import { pageReferences } from './pages.js';
+import { scriptReferences } from './scripts.js';
+import type { FileReferences } from './reference.js';
+import { styleReferences } from './styles.js';
+
+export { localPath, type FileReferences, type Reference } from './reference.js';
+
+/** Files from this size on, in bytes, are not looked through. */
+const largest = 8 << 20;
+
+/**
+ * Finds what a file refers to.
+ *
+ * @param path its name, which says what it is
+ * @returns undefined for a file that holds none, or is no text
+ */
+export function findReferences(path: string, bytes: Uint8Array): FileReferences | undefined {
+  if (bytes.length >= largest) return undefined;
+  let text: string;
+  try {
+    text = decodeText(bytes, path);
+  } catch {
+    return undefined;
+  }
+  const found = isPage(path)
+    ? pageReferences(text)
+    : kindOf(path) === 'style'
+      ? { references: styleReferences(text) }
+      : scriptReferences(text);
+  const isEmpty = found.references.length === 0 && !found.exports && !found.importMap;
+  return isEmpty ? undefined : found;
+}
+
+const isPage = (path: string): boolean => /^html?$/.test(extensionOf(path));

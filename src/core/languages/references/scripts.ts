@@ -1,0 +1,152 @@
+import type * as Tree from 'acorn';
+import { eachChild } from '../js/tree/children.js';
+import { parseScript, ScriptSyntaxError, isStackOverflow } from '../js/parse.js';
+import type { FileReferences, ImportedName, Reference } from './reference.js';
+
+/** Whether a text may refer to modules: most of the time, looking is cheaper than parsing. */
+const mayRefer = /\b(?:import|export|require)\b/;
+
+/**
+ * What a script refers to: modules by `import` and `export … from` (ECMA-262, section 16.2), by `import()`, and by a
+ * call of `require` that nothing guards; files by `new URL('…', import.meta.url)`.
+ *
+ * @returns nothing for a text that is no script
+ */
+export function scriptReferences(text: string): FileReferences {
+  if (!mayRefer.test(text)) return { references: [] };
+  try {
+    const { program, isModule } = parseScript(text);
+    const collector = new Collector(isModule);
+    for (const statement of program.body) collector.statement(statement);
+    return collector.result();
+  } catch (error) {
+    // Where the syntax counts, a step says what is wrong with it.
+    if (error instanceof ScriptSyntaxError || isStackOverflow(error)) return { references: [] };
+    throw error;
+  }
+}
+
+class Collector {
+  readonly #references: Reference[] = [];
+  readonly #exports: string[] = [];
+  readonly #stars: string[] = [];
+  readonly #requires: Reference[] = [];
+  /** Whether the script asks what it runs in, or brings a `require` of its own. */
+  #isGuarded = false;
+
+  constructor(private readonly isModule: boolean) {}
+
+  result(): FileReferences {
+    const references = this.#isGuarded ? this.#references : [...this.#references, ...this.#requires];
+    return {
+      references: references.sort((a, b) => a.start - b.start),
+      ...(this.isModule && { exports: this.#exports, stars: this.#stars }),
+    };
+  }
+
+  statement(node: Tree.Statement | Tree.ModuleDeclaration): void {
+    if (node.type === 'ImportDeclaration') return this.#import(node.source, namesOf(node), node.attributes);
+    if (node.type === 'ExportAllDeclaration') {
+      if (node.exported) this.#exports.push(nameOf(node.exported));
+      else this.#stars.push(String(node.source.value));
+      return this.#import(node.source, [], node.attributes);
+    }
+    if (node.type === 'ExportNamedDeclaration') {
+      for (const { exported } of node.specifiers) this.#exports.push(nameOf(exported));
+      if (node.declaration) this.#exports.push(...declaredBy(node.declaration));
+      if (node.source) return this.#import(node.source, namesOf(node), node.attributes);
+    }
+    if (node.type === 'ExportDefaultDeclaration') this.#exports.push('default');
+    if (node.type === 'ExpressionStatement') this.#require(node.expression);
+    if (node.type === 'VariableDeclaration') for (const { init } of node.declarations) if (init) this.#require(init);
+    this.#visit(node);
+  }
+
+  #import(source: Tree.Literal, names: readonly ImportedName[], attributes: readonly Tree.ImportAttribute[]): void {
+    const type = attributes.find(({ key }) => (key.type === 'Identifier' ? key.name : key.value) === 'type');
+    this.#references.push({
+      use: 'import',
+      url: String(source.value),
+      start: source.start,
+      end: source.end,
+      ...(names.length > 0 && { names }),
+      ...(type && { type: String(type.value.value) }),
+    });
+  }
+
+  /** A call of `require` that a script begins with: where there is none, the script ends there. */
+  #require(node: Tree.AnyNode): void {
+    if (node.type === 'MemberExpression') return this.#require(node.object);
+    if (node.type === 'AssignmentExpression') return this.#require(node.right);
+    if (node.type !== 'CallExpression') return;
+    const [source] = node.arguments;
+    if (node.callee.type !== 'Identifier') this.#require(node.callee);
+    else if (node.callee.name === 'require' && source?.type === 'Literal' && typeof source.value === 'string')
+      this.#requires.push({ use: 'require', url: source.value, start: node.start, end: node.end });
+  }
+
+  #visit(root: Tree.AnyNode): void {
+    const open: Tree.AnyNode[] = [root];
+    for (let node = open.pop(); node; node = open.pop()) {
+      this.#look(node);
+      eachChild(node, (child) => open.push(child));
+    }
+  }
+
+  #look(node: Tree.AnyNode): void {
+    if (node.type === 'ImportExpression') {
+      const { source, options } = node;
+      if (source.type !== 'Literal' || typeof source.value !== 'string') return;
+      this.#references.push({
+        use: 'import',
+        url: source.value,
+        start: source.start,
+        end: source.end,
+        ...(options && { type: 'any' }),
+      });
+    } else if (node.type === 'NewExpression') {
+      const [source, base] = node.arguments;
+      const isHere = base?.type === 'MemberExpression' && base.object.type === 'MetaProperty';
+      const isUrl = node.callee.type === 'Identifier' && node.callee.name === 'URL';
+      if (isUrl && isHere && source?.type === 'Literal' && typeof source.value === 'string')
+        this.#references.push({ use: 'file', url: source.value, start: source.start, end: source.end });
+    } else if (node.type === 'UnaryExpression' && node.operator === 'typeof') {
+      const { argument } = node;
+      const asked = ['require', 'module', 'exports', 'define', 'process'];
+      if (argument.type === 'Identifier' && asked.includes(argument.name)) this.#isGuarded = true;
+    } else if (node.type === 'Identifier' && node.name === 'createRequire') this.#isGuarded = true;
+    else if (node.type === 'VariableDeclarator' && node.id.type === 'Identifier' && node.id.name === 'require')
+      this.#isGuarded = true;
+    else if (node.type === 'FunctionDeclaration' && node.id?.name === 'require') this.#isGuarded = true;
+  }
+}
+
+function namesOf({ specifiers }: Tree.ImportDeclaration | Tree.ExportNamedDeclaration): ImportedName[] {
+  return specifiers.flatMap((one): ImportedName[] => {
+    const { start, end } = one;
+    if (one.type === 'ImportDefaultSpecifier') return [{ name: 'default', start, end }];
+    if (one.type === 'ImportSpecifier') return [{ name: nameOf(one.imported), start, end }];
+    return one.type === 'ExportSpecifier' ? [{ name: nameOf(one.local), start, end }] : [];
+  });
+}
+
+function nameOf(node: Tree.Identifier | Tree.Literal): string {
+  return node.type === 'Identifier' ? node.name : String(node.value);
+}
+
+/** The names that a declaration binds. */
+function declaredBy(node: Tree.Declaration): string[] {
+  if (node.type !== 'VariableDeclaration') return node.id ? [node.id.name] : [];
+  const found: string[] = [];
+  const bind = (pattern: Tree.Pattern | null): void => {
+    if (pattern?.type === 'Identifier') found.push(pattern.name);
+    else if (pattern?.type === 'ArrayPattern') pattern.elements.forEach(bind);
+    else if (pattern?.type === 'ObjectPattern')
+      for (const property of pattern.properties)
+        bind(property.type === 'Property' ? property.value : property.argument);
+    else if (pattern?.type === 'AssignmentPattern') bind(pattern.left);
+    else if (pattern?.type === 'RestElement') bind(pattern.argument);
+  };
+  for (const { id } of node.declarations) bind(id);
+  return found;
+}

@@ -1,0 +1,76 @@
+import { LineIndex } from '../../diagnostics/index.js';
+import { MapBuilder, type SourceMap } from './map.js';
+
+/** A place in the printed text, and what stands there in the text that was parsed. */
+interface Mark {
+  readonly at: number;
+  readonly line: number;
+  readonly column: number;
+  readonly offset: number;
+  readonly name: string | undefined;
+}
+
+/** A text while it is printed from a tree, with its way back to the text that was parsed. */
+export class PrintedText {
+  text = '';
+  readonly #map: MapBuilder | undefined;
+  readonly #lines: LineIndex | undefined;
+  #line = 0;
+  #lineStart = 0;
+  /** The last mark, until text follows it. */
+  #mark: Mark | undefined;
+
+  /**
+   * @param source the name of the source in the map; without it, no map is made
+   * @param original the text that was parsed
+   */
+  constructor(
+    private readonly source: string | undefined,
+    original: string,
+  ) {
+    if (source === undefined) return;
+    this.#map = new MapBuilder();
+    this.#map.content(source, original);
+    this.#lines = new LineIndex(original);
+  }
+
+  /** Appends text that may hold line breaks. */
+  append(text: string): void {
+    this.text += text;
+    if (!this.#map) return;
+    for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) {
+      this.#line++;
+      this.#lineStart = this.text.length - text.length + at + 1;
+    }
+  }
+
+  /** Says that what comes next is made of what stands at this offset of the original. */
+  mark(offset: number, name?: string): void {
+    if (!this.#map) return;
+    const last = this.#mark;
+    const isSamePlace = last !== undefined && last.at === this.text.length;
+    // Of several marks at one place, one counts, and one with a name says more.
+    if (isSamePlace ? name === undefined : offset === last?.offset && name === last.name) return;
+    if (!isSamePlace) this.#addMark();
+    this.#mark = { at: this.text.length, line: this.#line, column: this.text.length - this.#lineStart, offset, name };
+  }
+
+  #addMark(): void {
+    if (!this.#mark || !this.#map || !this.#lines || this.source === undefined) return;
+    const { line, column, offset, name } = this.#mark;
+    const origin = this.#lines.position(offset);
+    this.#map.add(line, column, this.source, origin.line - 1, origin.column - 1, name);
+  }
+
+  /** The map of the text so far, when one is made. */
+  map(): SourceMap | undefined {
+    this.#addMark();
+    this.#mark = undefined;
+    return this.#map?.build();
+  }
+}
+
+/** Whether a text is ASCII. What is printed from it is ASCII then, too, so that its encoding does not matter. */
+export function isAscii(text: string): boolean {
+  return /^[\0-\x7f]*$/.test(text);
+}

@@ -1,0 +1,108 @@
+import { LineIndex } from '../../diagnostics/index.js';
+import { MapBuilder, type SourceMap } from './map.js';
+
+/** A text that pieces are copied from. */
+export interface CopiedText {
+  readonly text: string;
+  /** The way from it to the sources; segments are taken over as they are. */
+  readonly map: SourceMap;
+}
+
+/** Makes a text of pieces of other texts, and its source map along the way. */
+export class TextBuilder {
+  text = '';
+  readonly #builder: MapBuilder | undefined;
+  readonly #lines = new Map<CopiedText, LineIndex>();
+  #line = 0;
+  #lineStart = 0;
+
+  constructor(maps: boolean) {
+    if (maps) this.#builder = new MapBuilder();
+  }
+
+  /** Appends text of its own; with an origin, it comes from that place. */
+  add(text: string, from?: CopiedText, offset = 0): void {
+    if (this.#builder && text !== '') {
+      const column = this.text.length - this.#lineStart;
+      const origin = from && this.#originOf(from, offset);
+      if (origin) this.#builder.add(this.#line, column, ...origin);
+      else this.#builder.addGap(this.#line, column);
+    }
+    this.#append(text);
+  }
+
+  /** Appends a piece of another text, from one 0-based offset up to another. */
+  copy(from: CopiedText, start = 0, end = from.text.length): void {
+    const piece = from.text.slice(start, end);
+    if (this.#builder && piece !== '') this.#copySegments(from, piece, start);
+    this.#append(piece);
+  }
+
+  /** The map of the text so far, when maps are on. */
+  map(): SourceMap | undefined {
+    return this.#builder?.build();
+  }
+
+  #copySegments(from: CopiedText, piece: string, start: number): void {
+    const builder = this.#builder!;
+    const at = this.#linesOf(from).position(start);
+    const [line, column] = [at.line - 1, at.column - 1];
+    const lines = piece.split('\n');
+    const outColumn = this.text.length - this.#lineStart;
+    lines.forEach((text, index) => {
+      const first = index === 0 ? column : 0;
+      const shift = (index === 0 ? outColumn : 0) - first;
+      const segments = from.map.mappings[line + index] ?? [];
+      const stop = first + Math.max(text.length, 1);
+      for (let at = firstFrom(segments, first); at < segments.length && segments[at]![0] < stop; at++) {
+        const segment = segments[at]!;
+        if (segment.length === 1) builder.addGap(this.#line + index, segment[0] + shift);
+        else
+          builder.add(
+            this.#line + index,
+            segment[0] + shift,
+            from.map.sources[segment[1]] ?? '',
+            segment[2],
+            segment[3],
+            segment.length === 5 ? from.map.names[segment[4]]! : null,
+          );
+      }
+    });
+    from.map.sources.forEach((source, index) =>
+      builder.content(source ?? '', from.map.sourcesContent?.[index] ?? null),
+    );
+  }
+
+  #originOf(from: CopiedText, offset: number): [source: string, line: number, column: number] | undefined {
+    const at = this.#linesOf(from).position(offset);
+    const segments = from.map.mappings[at.line - 1] ?? [];
+    const segment = segments[firstFrom(segments, at.column) - 1];
+    return segment && segment.length > 1 ? [from.map.sources[segment[1]!] ?? '', segment[2]!, segment[3]!] : undefined;
+  }
+
+  #linesOf(from: CopiedText): LineIndex {
+    const known = this.#lines.get(from) ?? new LineIndex(from.text);
+    this.#lines.set(from, known);
+    return known;
+  }
+
+  #append(text: string): void {
+    this.text += text;
+    for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) {
+      this.#line++;
+      this.#lineStart = this.text.length - text.length + at + 1;
+    }
+  }
+}
+
+/** The index of the first segment at a column, counted from 0, or after it; segments stand in the order of their columns. */
+function firstFrom(segments: SourceMap['mappings'][number], column: number): number {
+  let low = 0;
+  let high = segments.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (segments[middle]![0] < column) low = middle + 1;
+    else high = middle;
+  }
+  return low;
+}

@@ -1,0 +1,19 @@
+import { staleOf } from './publish.js';
+import type { OutputRecord } from './record.js';
+import type { Plan, PlannedPipeline } from '../plan/plan.js';
+
+/**
+ * Outputs of pipelines that the plan no longer has, by pipeline.
+ *
+ * @param spared pipelines that may still have to take over outputs, as one does that was only given another name
+ */
+export function orphanedOutputs(
+  plan: Plan,
+  record: OutputRecord,
+  spared: readonly PlannedPipeline[],
+): ReadonlyMap<string, readonly string[]> {
+  const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
+  const gone = record.pipelines().filter((name) => !names.has(name));
+  const kept = spared.flatMap(({ outputs }) => outputs.flatMap((path) => [{ path }, { path: `${path}.map` }]));
+  return new Map(gone.map((name) => [name, staleOf(name, kept, { record })]));
+}

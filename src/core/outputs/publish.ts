@@ -1,0 +1,394 @@
+import {
+  closeSync,
+  constants,
+  copyFileSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { join, posix, relative, sep } from 'node:path';
+import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
+import { reasonOfState, type FileTable } from '../files/file-table.js';
+import type { OutputRecord } from './record.js';
+import { isFileAt, isFolderAt } from '../files/path-kind.js';
+import { reasonOf } from '../files/reason.js';
+import { hashRegularFile } from '../files/regular-file.js';
+import { tempFilePath } from '../files/temp-file.js';
+import { createFile, removeIfPossible } from '../files/write-file.js';
+
+/** A file to publish, relative to the project. */
+export interface NewOutput {
+  readonly path: string;
+  /** The content hash of what it is to hold. */
+  readonly hash: string;
+}
+
+/** What became of an output: written, found already right, or kept because somebody changed it by hand. */
+export type OutputState = 'written' | 'right' | 'kept';
+
+/** What publishing did. */
+export interface Published {
+  /** Empty when something kept the outputs from being published. */
+  readonly states: ReadonlyMap<string, OutputState>;
+  readonly removed: readonly string[];
+  readonly diagnostics: readonly Diagnostic[];
+  /** A source that was written while it was copied, which kept the outputs from being published. */
+  readonly changedSource?: string;
+}
+
+/** Where outputs are published, and whether files that are not the tool's may be replaced. */
+export interface Place {
+  readonly root: string;
+  readonly files: FileTable;
+  readonly record: OutputRecord;
+  readonly force: boolean;
+}
+
+/** What publishing is going to do with outputs of a pipeline. */
+export interface Intent<Output extends NewOutput = NewOutput> {
+  readonly states: ReadonlyMap<string, OutputState>;
+  /** The outputs among them that have to be written. */
+  readonly pending: readonly Output[];
+  readonly right: readonly Output[];
+  /**
+   * What is in the way of new outputs and may go: a stale output where a folder has to be, or a folder of the tool where
+   * an output has to be, with the stale outputs in it.
+   */
+  readonly obstacles: readonly string[];
+  /** Pending outputs in whose place the tool has written something else. */
+  readonly replacing: readonly Output[];
+  readonly diagnostics: readonly Diagnostic[];
+}
+
+/** The bytes of an output, or the file of the project that it is a copy of. */
+export type OutputContent = Uint8Array | { readonly copyOf: string };
+
+/**
+ * Finds out what publishing has to do; files whose bytes are right already are left alone.
+ *
+ * @param pipeline the pipeline that makes the outputs
+ * @param outputs those that are not known to be right
+ * @param all all outputs of the pipeline
+ */
+export function intend<Output extends NewOutput>(
+  pipeline: string,
+  outputs: readonly Output[],
+  all: readonly NewOutput[],
+  place: Place,
+): Intent<Output> {
+  const diagnostics: Diagnostic[] = [];
+  const states = new Map<string, OutputState>();
+  const pending: Output[] = [];
+  const right: Output[] = [];
+  const obstacles = new Set<string>();
+  const replacing: Output[] = [];
+  let current: Set<string> | undefined;
+  const isCurrent = (path: string): boolean => (current ??= new Set(all.map((output) => output.path))).has(path);
+  const isStale = (path: string): boolean =>
+    !isCurrent(path) && place.record.outputs.get(path)?.pipeline === pipeline && look(path, place).ours;
+  for (const output of outputs) {
+    const { path, hash } = output;
+    const unwritable = place.files.boundary.reasonAgainstWriting(path);
+    if (unwritable !== undefined)
+      diagnostics.push(diagnostic('output-unwritable', { output: path, reason: unwritable }));
+    else if (place.files.state(path) === hash) {
+      states.set(path, 'right');
+      right.push(output);
+    } else {
+      const found = look(path, place);
+      const inTheWay = found.blocked === undefined ? [] : obstaclesOf(path, isStale, place);
+      for (const one of inTheWay) obstacles.add(one);
+      if (found.hash === hash) {
+        states.set(path, 'right');
+        right.push(output);
+      } else if (inTheWay.length > 0) pending.push(output);
+      else if (found.blocked !== undefined)
+        diagnostics.push(diagnostic('output-unwritable', { output: path, reason: found.blocked }));
+      else if (found.hash === undefined || found.ours || place.force) {
+        pending.push(output);
+        if (found.ours) replacing.push(output);
+      } else if (found.known) {
+        states.set(path, 'kept');
+        diagnostics.push(diagnostic('output-edited', { output: path, did: 'kept as it is' }));
+      } else diagnostics.push(diagnostic('output-foreign', { output: path }));
+    }
+  }
+  return { states, pending, right, obstacles: [...obstacles], replacing, diagnostics };
+}
+
+/** Outputs of a pipeline that are no longer made. */
+export function staleOf(
+  pipeline: string,
+  outputs: readonly Pick<NewOutput, 'path'>[],
+  { record }: Pick<Place, 'record'>,
+): string[] {
+  if (record.countOf(pipeline) === 0) return [];
+  const current = new Set(outputs.map((output) => output.path));
+  return [...record.outputs]
+    .filter(([path, owned]) => owned.pipeline === pipeline && !current.has(path))
+    .map(([path]) => path);
+}
+
+/**
+ * Publishes the outputs of a pipeline: all are written beside their places first and renamed then, so that either all
+ * of them can be written or none is touched. Outputs of the pipeline that are no longer made are removed, unless
+ * somebody changed them.
+ *
+ * @param outputs all outputs of the pipeline
+ * @param intent what has to be done with those that are not known to be right
+ * @param contentOf the bytes of a pending output
+ */
+export function publish<Output extends NewOutput>(
+  pipeline: string,
+  outputs: readonly Output[],
+  { pending, right, obstacles, ...intent }: Intent<Output>,
+  place: Place,
+  contentOf: (output: Output) => OutputContent,
+): Published {
+  const { record, files } = place;
+  const diagnostics = [...intent.diagnostics];
+  const nothing = (more: readonly Diagnostic[], changedSource?: string): Published => ({
+    states: new Map(),
+    removed: [],
+    diagnostics: [...diagnostics, ...more],
+    ...(changedSource !== undefined && { changedSource }),
+  });
+  if (diagnostics.some((one) => one.severity === 'error')) return nothing([]);
+  for (const { path, hash } of [...pending, ...right]) record.claim(path, pipeline, hash);
+  const temps = new Map(pending.map(({ path }) => [path, tempFilePath(path, process.pid, folderFor(path, obstacles))]));
+  if (pending.length > 0) record.markWriting([...temps.values()]);
+  // Before they are made, so that those that a killed build leaves behind are known.
+  for (const folder of new Set(pending.map(({ path }) => posix.dirname(path)))) noteNewFolders(folder, place);
+  const stood = obstacles.filter((path) => record.outputs.has(path));
+  const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
+  if (pending.length > 0) record.markWritten();
+  if (problem) return nothing([problem], problem.code === 'file-unreadable' ? problem.file : undefined);
+  const states = new Map(intent.states);
+  for (const { path, hash } of pending) {
+    files.learn(path, hash);
+    states.set(path, 'written');
+  }
+  const cleared = stood.filter((path) => !record.outputs.has(path));
+  // Kept ones are still the tool's in name, so that equal numbers mean that none is left over.
+  const stale = record.countOf(pipeline) === outputs.length ? [] : staleOf(pipeline, outputs, place);
+  const removed = stale.length === 0 ? { removed: [], diagnostics: [] } : remove(stale, place);
+  const late = stale.length === 0 ? undefined : saveRecord(place);
+  return {
+    states,
+    removed: [...cleared, ...removed.removed],
+    diagnostics: [...diagnostics, ...removed.diagnostics, ...(late ? [late] : [])],
+  };
+}
+
+/** Removes outputs of the tool, those that somebody changed only with `force`; then the folders it made for them. */
+export function remove(paths: readonly string[], place: Place): { removed: string[]; diagnostics: Diagnostic[] } {
+  const removed: string[] = [];
+  const diagnostics: Diagnostic[] = [];
+  for (const path of paths) {
+    // Somebody removed it, and its folder has become a file.
+    if (isBelowFile(path, place.root)) {
+      place.record.forget(path);
+      continue;
+    }
+    const unwritable = place.files.boundary.reasonAgainstWriting(path);
+    if (unwritable !== undefined) {
+      diagnostics.push(diagnostic('output-unwritable', { output: path, reason: unwritable }));
+      continue;
+    }
+    const found = look(path, place);
+    if (found.hash !== undefined && !found.ours && !place.force) {
+      diagnostics.push(diagnostic('output-edited', { output: path, did: 'not removed' }));
+      continue;
+    }
+    try {
+      // A folder in its place is nothing that was written as an output.
+      if (!isFolderAt(join(place.root, path))) rmSync(join(place.root, path), { force: true });
+      if (found.hash !== undefined) removed.push(path);
+      place.record.forget(path);
+      place.files.recheck(path);
+    } catch (error) {
+      diagnostics.push(diagnostic('output-unwritable', { output: path, reason: reasonOf(error) }));
+    }
+  }
+  removeEmptyFolders(place);
+  return { removed, diagnostics };
+}
+
+/**
+ * Saves the record of outputs.
+ *
+ * @returns a diagnostic when it cannot be saved
+ */
+export function saveRecord({ record, root }: Pick<Place, 'record' | 'root'>): Diagnostic | undefined {
+  try {
+    record.save();
+    return undefined;
+  } catch (error) {
+    return diagnostic('record-unwritable', { path: record.path.slice(root.length + 1), reason: reasonOf(error) });
+  }
+}
+
+interface Found {
+  /** The hash of what lies there, if something does. */
+  readonly hash?: string;
+  /** Whether the tool wrote what lies there. */
+  readonly ours: boolean;
+  /** Whether the tool has ever written a file of this name. */
+  readonly known: boolean;
+  /** Why nothing can be written there. */
+  readonly blocked?: string;
+}
+
+/** Looks at the place of an output as it is at this moment. */
+function look(path: string, { root, files, record }: Place): Found {
+  files.recheck(path);
+  const state = files.state(path);
+  const owned = record.outputs.get(path);
+  const known = owned !== undefined;
+  if (state === null) {
+    const blocked = blockedBy(join(root, path));
+    return { ours: false, known, ...(blocked !== undefined && { blocked }) };
+  }
+  const blocked = reasonOfState(state);
+  if (blocked !== undefined) return { ours: false, known, blocked };
+  if (owned?.hashes.includes(state)) return { hash: state, ours: true, known };
+  // Another process of the tool may have written it since: it said so in the record before it did.
+  record.sync();
+  const now = record.outputs.get(path);
+  return { hash: state, ours: now?.hashes.includes(state) ?? false, known: now !== undefined };
+}
+
+/** Why no file can lie at a path where none lies. */
+function blockedBy(path: string): string | undefined {
+  try {
+    return statSync(path, { throwIfNoEntry: false }) ? reasonOf({ code: 'EISDIR' }) : undefined;
+  } catch (error) {
+    return reasonOf(error);
+  }
+}
+
+/**
+ * What has to go so that a file can be written to a path: a stale output that stands where a folder has to be, or a
+ * folder of that name with all that lies in it.
+ *
+ * @returns none when anything else is in the way
+ */
+function obstaclesOf(path: string, isStale: (path: string) => boolean, { root, record }: Place): string[] {
+  for (let folder = posix.dirname(path); folder !== '.'; folder = posix.dirname(folder))
+    if (isStale(folder)) return [folder];
+  try {
+    const entries = readdirSync(join(root, path), { recursive: true, withFileTypes: true });
+    const pathOf = (entry: (typeof entries)[number]): string =>
+      relative(root, join(entry.parentPath, entry.name)).split(sep).join('/');
+    const files = entries.filter((entry) => !entry.isDirectory()).map(pathOf);
+    const folders = entries.filter((entry) => entry.isDirectory()).map(pathOf);
+    const isOurs = [path, ...folders].every((folder) => record.folders.has(folder)) && files.every(isStale);
+    return isOurs ? [...files, path] : [];
+  } catch {
+    return [];
+  }
+}
+
+/** The folder to write an output in at first: its own, or that of the file that still is where the folder has to be. */
+function folderFor(path: string, obstacles: readonly string[]): string {
+  const obstacle = obstacles.find((one) => path.startsWith(`${one}/`));
+  return posix.dirname(obstacle ?? path);
+}
+
+/** Whether a folder on the way to a path is a file, so that nothing can lie there. */
+function isBelowFile(path: string, root: string): boolean {
+  let folder = posix.dirname(path);
+  while (folder !== '.' && !existsSync(join(root, folder))) folder = posix.dirname(folder);
+  return folder !== '.' && isFileAt(join(root, folder));
+}
+
+/** Writes all outputs beside their places; then clears what is in the way and renames them. */
+function writeAll<Output extends NewOutput>(
+  outputs: readonly Output[],
+  temps: ReadonlyMap<string, string>,
+  obstacles: readonly string[],
+  { root, record, files, force }: Place,
+  contentOf: (output: Output) => OutputContent,
+): Diagnostic | undefined {
+  const written: string[] = [];
+  let at = '';
+  try {
+    for (const output of outputs) {
+      at = output.path;
+      const temp = temps.get(at)!;
+      makeFolders(posix.dirname(temp), root, record);
+      written.push(join(root, temp));
+      writeContent(join(root, temp), contentOf(output), output.hash, root);
+    }
+    for (const obstacle of obstacles) {
+      at = obstacle;
+      // Folders go when they are empty.
+      if (!isFolderAt(join(root, obstacle))) rmSync(join(root, obstacle), { force: true });
+      record.forget(obstacle);
+      files.recheck(obstacle);
+    }
+    if (obstacles.length > 0) removeEmptyFolders({ root, record, files, force });
+    for (const { path } of outputs) {
+      at = path;
+      makeFolders(posix.dirname(path), root, record);
+      renameSync(join(root, temps.get(path)!), join(root, path));
+    }
+    return undefined;
+  } catch (error) {
+    for (const path of written) removeIfPossible(path);
+    removeEmptyFolders({ root, record, files, force });
+    if (error instanceof DiagnosticError) return error.diagnostics[0];
+    return diagnostic('output-unwritable', { output: at, reason: reasonOf(error) });
+  }
+}
+
+function writeContent(full: string, content: OutputContent, hash: string, root: string): void {
+  if ('copyOf' in content) {
+    rmSync(full, { force: true });
+    copyFileSync(join(root, content.copyOf), full, constants.COPYFILE_EXCL | constants.COPYFILE_FICLONE);
+    // The source may have been written since it was hashed.
+    if (hashRegularFile(full).hash !== hash)
+      throw new DiagnosticError(
+        diagnostic('file-unreadable', { reason: 'it changed while it was copied' }, { file: content.copyOf }),
+      );
+    return;
+  }
+  const file = createFile(full);
+  try {
+    writeFileSync(file, content);
+  } finally {
+    closeSync(file);
+  }
+}
+
+function makeFolders(folder: string, root: string, record: OutputRecord): void {
+  if (folder === '.' || existsSync(join(root, folder))) return;
+  makeFolders(posix.dirname(folder), root, record);
+  mkdirSync(join(root, folder));
+  if (!record.folders.has(folder)) record.addFolder(folder);
+}
+
+/** Notes a folder that has to be made, and those above it. */
+function noteNewFolders(folder: string, { root, record }: Place): void {
+  for (let one = folder; one !== '.' && !isFolderAt(join(root, one)); one = posix.dirname(one))
+    if (!record.folders.has(one)) record.addFolder(one);
+}
+
+/** Removes folders that the tool made, from the innermost out, as far as they are empty. */
+function removeEmptyFolders({ root, record, files }: Place): void {
+  for (const folder of [...record.folders].sort((a, b) => b.length - a.length)) {
+    const path = join(root, folder);
+    try {
+      const isOurs = files.boundary.reasonAgainstWriting(folder) === undefined;
+      if (isOurs && statSync(path, { throwIfNoEntry: false })) rmdirSync(path);
+      record.forgetFolder(folder);
+    } catch {
+      // It holds something: it stays, and so does what is known of it.
+    }
+  }
+}

@@ -1,0 +1,74 @@
+import { isOutputPath } from '../files/project-path.js';
+import { isTempFile } from '../files/temp-file.js';
+
+/** One line of the record of outputs, as JSON. */
+export type RecordLine =
+  /** The first line of a file that was written here: `identityOf` the file itself. */
+  | { readonly record: 2; readonly identity: string }
+  | { readonly output: string; readonly pipeline: string; readonly hash: string }
+  | { readonly gone: string; readonly hashes: readonly string[] }
+  | { readonly folder: string }
+  | { readonly folderGone: string }
+  /** Temporary files that a process is about to write. */
+  | { readonly writing: readonly string[]; readonly by: number }
+  | { readonly written: number }
+  /** A process that builds, once or until it is ended; `since` tells it from a later one of the same number. */
+  | { readonly running: number; readonly since: string; readonly profile: string; readonly isSession: boolean }
+  | { readonly ended: number };
+
+/** What each kind of line has to have, by the key that only lines of this kind have. */
+const kinds: Readonly<Record<string, Readonly<Record<string, (value: unknown) => boolean>>>> = {
+  record: { record: (value) => value === 2, identity: isText },
+  output: { output: isOutputPath, pipeline: isText, hash: isHash },
+  gone: { gone: isOutputPath, hashes: (value) => isListOf(value, isHash) },
+  folder: { folder: isOutputPath },
+  folderGone: { folderGone: isOutputPath },
+  writing: { writing: (value) => isListOf(value, isTempPath), by: isProcess },
+  written: { written: isProcess },
+  running: { running: isProcess, since: isText, profile: isText, isSession: (value) => typeof value === 'boolean' },
+  ended: { ended: isProcess },
+};
+
+/**
+ * Reads a line of the record. Everything in it is checked: the file may have come with a checkout, and decides what is
+ * removed.
+ *
+ * @returns undefined for a line that is none, such as one that a killed process did not finish
+ */
+export function parseRecordLine(text: string): RecordLine | undefined {
+  let value: unknown;
+  try {
+    value = JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return undefined;
+  const fields = value as Record<string, unknown>;
+  const name = Object.keys(kinds).find((key) => Object.hasOwn(fields, key));
+  if (name === undefined) return undefined;
+  const rules = kinds[name]!;
+  const isValid =
+    Object.keys(fields).length === Object.keys(rules).length &&
+    Object.entries(rules).every(([key, accepts]) => Object.hasOwn(fields, key) && accepts(fields[key]));
+  return isValid ? (value as RecordLine) : undefined;
+}
+
+function isText(value: unknown): boolean {
+  return typeof value === 'string';
+}
+
+function isHash(value: unknown): boolean {
+  return typeof value === 'string' && /^[\w-]{43}$/.test(value);
+}
+
+function isProcess(value: unknown): boolean {
+  return Number.isSafeInteger(value) && (value as number) > 0;
+}
+
+function isTempPath(value: unknown): boolean {
+  return isOutputPath(value) && isTempFile(value.slice(value.lastIndexOf('/') + 1));
+}
+
+function isListOf(value: unknown, accepts: (item: unknown) => boolean): boolean {
+  return Array.isArray(value) && value.every(accepts);
+}

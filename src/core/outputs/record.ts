@@ -1,0 +1,409 @@
+import {
+  closeSync,
+  existsSync,
+  fstatSync,
+  openSync,
+  readSync,
+  renameSync,
+  rmdirSync,
+  rmSync,
+  statSync,
+  writeSync,
+} from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fail } from '../diagnostics/index.js';
+import { isAlive, startOf } from '../files/alive.js';
+import type { Boundary } from '../files/boundary.js';
+import { reasonOf } from '../files/reason.js';
+import { parseRecordLine, type RecordLine } from './record-line.js';
+import { identityOf, isLink, openRegularFile } from '../files/regular-file.js';
+import { createFile, makeIgnoredFolder, removeIfPossible } from '../files/write-file.js';
+
+/** The folder beside the project file that holds what the tool has to remember. */
+export const recordFolder = '.anvil-cache';
+
+const recordName = `${recordFolder}/outputs.jsonl`;
+
+/** The file of the record. */
+export function recordPath(root: string): string {
+  return join(root, recordName);
+}
+
+/** An output that the tool wrote. */
+export interface OwnedOutput {
+  readonly pipeline: string;
+  /** Content hashes that the tool gave it, the last one last; older ones count because other processes may be at work. */
+  readonly hashes: readonly string[];
+}
+
+/** Another process of the tool that builds the same project. */
+export interface RunningProcess {
+  readonly id: number;
+  readonly profile: string;
+  /** Whether it goes on until somebody ends it. */
+  readonly isSession: boolean;
+}
+
+/** How many contents of one output are remembered. */
+const rememberedHashes = 8;
+
+/**
+ * Which outputs are the tool's own, so that nothing else is ever overwritten or removed. It is not a cache: it lies
+ * beside the project file because installing packages anew must not forget it.
+ *
+ * It is a file of lines that is only appended to, so that a save costs the same in any project, a kill loses at most the
+ * line that was being written, and several processes can append to it at the same time. Each process says what it is
+ * going to write before it writes it.
+ *
+ * A file that came with a checkout, or was copied, is **not trusted**: the first line of a record names the file itself
+ * by numbers that only the machine that created it knows. Its outputs are `candidates` until `adopt` says which of them
+ * count.
+ */
+export class OutputRecord {
+  readonly #outputs = new Map<string, OwnedOutput>();
+  readonly #counts = new Map<string, number>();
+  readonly #folders = new Set<string>();
+  readonly #candidates = new Map<string, OwnedOutput>();
+  /** Paths that were outputs at some time while this process ran. */
+  readonly #former = new Set<string>();
+  /** Temporary files that a process is about to write, by the process. */
+  readonly #writing = new Map<number, readonly string[]>();
+  readonly #running = new Map<number, RunningProcess & { readonly since: string }>();
+  readonly #folder: string;
+  #unsaved: RecordLine[] = [];
+  /** How far the file was read, and which file that was. */
+  #offset = 0;
+  #identity = '';
+  #lines = 0;
+  #isTrusted = true;
+
+  private constructor(readonly path: string) {
+    this.#folder = dirname(path);
+  }
+
+  /**
+   * Reads the record of a project.
+   *
+   * @throws DiagnosticError when it is there and cannot be read: without it, outputs would be taken for files of the user
+   */
+  static open(root: string): OutputRecord {
+    const record = new OutputRecord(recordPath(root));
+    try {
+      record.sync();
+    } catch (error) {
+      fail('record-unreadable', { reason: reasonOf(error) }, { file: recordName });
+    }
+    return record;
+  }
+
+  get outputs(): ReadonlyMap<string, OwnedOutput> {
+    return this.#outputs;
+  }
+
+  /** Outputs by a record that is not trusted, until `adopt`. */
+  get candidates(): ReadonlyMap<string, OwnedOutput> {
+    return this.#candidates;
+  }
+
+  /** Whether the file was written here; a record that is empty is trusted. */
+  get isTrusted(): boolean {
+    return this.#isTrusted;
+  }
+
+  /** How many outputs belong to a pipeline. */
+  countOf(pipeline: string): number {
+    return this.#counts.get(pipeline) ?? 0;
+  }
+
+  /** The pipelines that outputs belong to. */
+  pipelines(): string[] {
+    return [...this.#counts].filter(([, count]) => count > 0).map(([pipeline]) => pipeline);
+  }
+
+  /** Folders that the tool made for its outputs. */
+  get folders(): ReadonlySet<string> {
+    return this.#folders;
+  }
+
+  /** Reports whether a path is an output, or was one while this process ran. */
+  hasEverHeld(path: string): boolean {
+    return this.#outputs.has(path) || this.#former.has(path);
+  }
+
+  /** Other processes that build this project and still run. */
+  running(): RunningProcess[] {
+    return [...this.#running.values()].filter(
+      ({ id, since }) => id !== process.pid && isAlive(id) && (since === '' || since === startOf(id)),
+    );
+  }
+
+  /**
+   * Decides about the outputs of a record that is not trusted.
+   *
+   * @param isOutput whether an output counts as the tool's own
+   * @returns those that do not
+   */
+  adopt(isOutput: (path: string) => boolean): string[] {
+    const ignored: string[] = [];
+    for (const [path, { pipeline, hashes }] of [...this.#candidates]) {
+      if (!isOutput(path)) ignored.push(path);
+      else for (const hash of hashes) this.claim(path, pipeline, hash);
+    }
+    this.#candidates.clear();
+    return ignored;
+  }
+
+  /** Reads what other processes have appended since; throws the system's error when the file cannot be read. */
+  sync(): void {
+    if (isLink(this.#folder)) throw Object.assign(new Error(`${recordFolder} is a symbolic link`), { code: 'ELOOP' });
+    const file = openIfThere(this.path);
+    if (file === undefined) return;
+    try {
+      const stats = fstatSync(file, { bigint: true });
+      const identity = identityOf(stats);
+      const size = Number(stats.size);
+      if (identity !== this.#identity || size < this.#offset) this.#startOver(identity);
+      const bytes = Buffer.alloc(size - this.#offset);
+      // Only whole lines: the last one may still be being written.
+      const length = bytes.lastIndexOf('\n', readSync(file, bytes, 0, bytes.length, this.#offset)) + 1;
+      const isStart = this.#offset === 0;
+      this.#offset += length;
+      this.#take(bytes.toString('utf8', 0, length), isStart && length > 0);
+    } finally {
+      closeSync(file);
+    }
+  }
+
+  /** Notes a content that a file has, or is about to be given; earlier contents still count as the tool's own. */
+  claim(output: string, pipeline: string, hash: string): void {
+    const known = this.#outputs.get(output);
+    if (known?.pipeline === pipeline && known.hashes[known.hashes.length - 1] === hash) return;
+    this.#add({ output, pipeline, hash });
+  }
+
+  /** Notes that temporary files are about to be written, named by `tempFilePath`. */
+  markWriting(tempFiles: readonly string[]): void {
+    this.#add({ writing: tempFiles, by: process.pid });
+  }
+
+  /** Notes that none of them is left. */
+  markWritten(): void {
+    this.#add({ written: process.pid });
+  }
+
+  /** Notes that this process builds. */
+  markRunning(profile: string, isSession: boolean): void {
+    this.#add({ running: process.pid, since: startOf(process.pid), profile, isSession });
+  }
+
+  /** Notes that this process builds no more. */
+  markEnded(): void {
+    if (this.#running.has(process.pid)) this.#add({ ended: process.pid });
+  }
+
+  /** Removes temporary files that killed processes have left. */
+  removeTempFiles(boundary: Boundary): void {
+    for (const [id, paths] of [...this.#writing]) {
+      if (id === process.pid || isAlive(id)) continue;
+      for (const path of paths)
+        if (boundary.reasonAgainstWriting(path) === undefined)
+          rmSync(join(this.#folder, '..', path), { force: true, recursive: false });
+      this.#add({ written: id });
+    }
+  }
+
+  forget(output: string): void {
+    const known = this.#outputs.get(output);
+    if (known) this.#add({ gone: output, hashes: known.hashes });
+  }
+
+  addFolder(folder: string): void {
+    this.#add({ folder });
+  }
+
+  forgetFolder(folder: string): void {
+    this.#add({ folderGone: folder });
+  }
+
+  /**
+   * Appends what was noted to the file. The folder of the project is never created.
+   *
+   * @throws the system's error when it cannot be written
+   */
+  save(): void {
+    if (this.#unsaved.length === 0) return;
+    if (!existsSync(dirname(this.#folder))) throw Object.assign(new Error('the project is gone'), { code: 'ENOENT' });
+    if (!existsSync(this.path)) makeIgnoredFolder(this.#folder);
+    if (!this.#isTrusted) this.#rewrite();
+    else this.#append();
+    this.sync();
+    const held = this.#outputs.size + this.#folders.size;
+    if (this.#lines > 200 + 4 * held) this.#rewrite();
+    if (held === 0 && this.#running.size === 0) this.#removeFile();
+  }
+
+  #append(): void {
+    for (;;) {
+      const file = openSync(this.path, 'a');
+      try {
+        const stats = fstatSync(file, { bigint: true });
+        const head: RecordLine[] = stats.size === 0n ? [{ record: 2, identity: identityOf(stats) }] : [];
+        // A line begins by itself, so that one that a killed process left unfinished spoils no other.
+        writeSync(file, `${head.length > 0 ? '' : '\n'}${textOf([...head, ...this.#unsaved])}`);
+        // Another process may have put a rewritten file in its place just now.
+        if (statSync(this.path, { throwIfNoEntry: false })?.ino === fstatSync(file).ino) break;
+      } finally {
+        closeSync(file);
+      }
+    }
+    this.#unsaved = [];
+  }
+
+  #add(line: RecordLine): void {
+    this.#apply(line);
+    this.#unsaved.push(line);
+  }
+
+  #startOver(identity: string): void {
+    for (const path of this.#outputs.keys()) this.#former.add(path);
+    this.#outputs.clear();
+    this.#counts.clear();
+    this.#folders.clear();
+    this.#candidates.clear();
+    this.#writing.clear();
+    this.#running.clear();
+    this.#identity = identity;
+    this.#offset = 0;
+    this.#lines = 0;
+    this.#isTrusted = true;
+  }
+
+  #take(text: string, isStart: boolean): void {
+    const lines = text.split('\n').filter((line) => line !== '');
+    this.#lines += lines.length;
+    if (isStart) {
+      const first = parseRecordLine(lines[0] ?? '');
+      this.#isTrusted = first !== undefined && 'record' in first && first.identity === this.#identity;
+    }
+    for (const line of lines) {
+      const parsed = parseRecordLine(line);
+      // One that a killed process left unfinished: what it was about to do did not happen.
+      if (!parsed) continue;
+      if (this.#isTrusted) this.#apply(parsed);
+      else if ('output' in parsed) note(this.#candidates, parsed);
+      else if ('gone' in parsed) this.#candidates.delete(parsed.gone);
+    }
+    for (const line of this.#unsaved) this.#apply(line);
+  }
+
+  #apply(line: RecordLine): void {
+    if ('output' in line) {
+      const { output, pipeline, hash } = line;
+      const others = (this.#outputs.get(output)?.hashes ?? []).filter((one) => one !== hash);
+      this.#set(output, { pipeline, hashes: [...others, hash].slice(-rememberedHashes) });
+    } else if ('gone' in line) {
+      const known = this.#outputs.get(line.gone);
+      const left = known?.hashes.filter((hash) => !line.hashes.includes(hash)) ?? [];
+      this.#set(line.gone, known && left.length > 0 ? { ...known, hashes: left } : undefined);
+    } else if ('folder' in line) this.#folders.add(line.folder);
+    else if ('folderGone' in line) this.#folders.delete(line.folderGone);
+    else if ('writing' in line) this.#writing.set(line.by, line.writing);
+    else if ('written' in line) this.#writing.delete(line.written);
+    else if ('running' in line) {
+      const { running: id, since, profile, isSession } = line;
+      this.#running.set(id, { id, since, profile, isSession });
+    } else if ('ended' in line) this.#running.delete(line.ended);
+  }
+
+  #set(output: string, owned: OwnedOutput | undefined): void {
+    const before = this.#outputs.get(output);
+    if (before) this.#counts.set(before.pipeline, this.countOf(before.pipeline) - 1);
+    if (owned) {
+      this.#counts.set(owned.pipeline, this.countOf(owned.pipeline) + 1);
+      this.#outputs.set(output, owned);
+    } else if (this.#outputs.delete(output)) this.#former.add(output);
+  }
+
+  /** Writes a new file with the lines that still matter, and puts it in the place of the old one. */
+  #rewrite(): void {
+    const temp = `${this.path}.${String(process.pid)}`;
+    const old = openIfThere(this.path);
+    if (old === undefined) return this.#append();
+    try {
+      const file = createFile(temp);
+      try {
+        const head: RecordLine = { record: 2, identity: identityOf(fstatSync(file, { bigint: true })) };
+        writeSync(file, textOf([head, ...this.#current()]));
+        // What others appended to the old file since it was read; of a file that is not trusted, nothing is taken over.
+        const bytes = Buffer.alloc(this.#isTrusted ? Math.max(0, fstatSync(old).size - this.#offset) : 0);
+        const length = readSync(old, bytes, 0, bytes.length, this.#offset);
+        renameSync(temp, this.path);
+        if (length > 0) writeSync(file, `\n${bytes.toString('utf8', 0, length)}\n`);
+      } finally {
+        closeSync(file);
+      }
+      this.#unsaved = [];
+      this.#identity = '';
+      this.sync();
+    } catch (error) {
+      removeIfPossible(temp);
+      // A trusted file only grows; one that is not has to be replaced before anything is written.
+      if (!this.#isTrusted) throw error;
+    } finally {
+      closeSync(old);
+    }
+  }
+
+  #current(): RecordLine[] {
+    return [
+      ...[...this.#folders].map((folder) => ({ folder })),
+      ...[...this.#writing].map(([by, writing]) => ({ writing, by })),
+      ...[...this.#running.values()].filter(({ id }) => isAlive(id)).map(({ id, ...one }) => ({ running: id, ...one })),
+      ...[...this.#outputs].flatMap(([output, { pipeline, hashes }]) =>
+        hashes.map((hash) => ({ output, pipeline, hash })),
+      ),
+    ];
+  }
+
+  #removeFile(): void {
+    rmSync(this.path, { force: true });
+    this.#startOver('');
+    removeRecordFolder(join(this.#folder, '..'));
+  }
+}
+
+/** Removes the folder of the record when nothing of worth is left in it. */
+export function removeRecordFolder(root: string): void {
+  const folder = join(root, recordFolder);
+  try {
+    rmSync(join(folder, '.gitignore'), { force: true });
+    rmdirSync(folder);
+  } catch {
+    if (!existsSync(folder)) return;
+    try {
+      makeIgnoredFolder(folder);
+    } catch {
+      // It cannot be written, so that there is nothing new to hide from version control either.
+    }
+  }
+}
+
+function note(
+  into: Map<string, OwnedOutput>,
+  { output, pipeline, hash }: Extract<RecordLine, { output: string }>,
+): void {
+  const others = (into.get(output)?.hashes ?? []).filter((one) => one !== hash);
+  into.set(output, { pipeline, hashes: [...others, hash].slice(-rememberedHashes) });
+}
+
+const textOf = (lines: readonly RecordLine[]): string => lines.map((line) => `${JSON.stringify(line)}\n`).join('');
+
+function openIfThere(path: string): number | undefined {
+  try {
+    return openRegularFile(path, { followsLinks: false });
+  } catch (error) {
+    const { code } = error as NodeJS.ErrnoException;
+    if (code === 'ENOENT' || code === 'ENOTDIR') return undefined;
+    throw error;
+  }
+}

@@ -1,0 +1,129 @@
+import { posix } from 'node:path';
+import { isTempFile } from '../files/temp-file.js';
+import type { FolderWatcher } from './watcher.js';
+import type { Inputs } from '../build/inputs.js';
+
+/** From how many hints on everything is looked at: the system may have dropped some of so many. */
+const manyHints = 400;
+
+/** What is different. */
+export interface Found {
+  /** Files that are different, have come or have gone. */
+  readonly paths: readonly string[];
+  /** Files and folders that have come or gone. */
+  readonly listed: readonly string[];
+}
+
+/** Hints of what may have changed, until somebody looks. */
+export class Changes {
+  readonly #paths = new Set<string>();
+  /** The paths among them that the system has named. */
+  readonly #named = new Set<string>();
+  readonly #folders = new Set<string>();
+  #hints = 0;
+
+  constructor(
+    private readonly inputs: Inputs,
+    /** Whether a path is of interest though nothing was asked about it yet. */
+    private readonly concerns: (path: string) => boolean,
+    /** Whether something is read in folders below a path. */
+    private readonly isAbove: (path: string) => boolean,
+  ) {}
+
+  /** Whether there are any. */
+  get isEmpty(): boolean {
+    return this.#hints === 0;
+  }
+
+  /** Whether there are so many that more are to be expected. */
+  get isBurst(): boolean {
+    return this.#hints > 20;
+  }
+
+  /** Notes a hint of the watcher; says whether it may matter. */
+  note(folder: string, name: string | undefined, isEntry: boolean): boolean {
+    if (name !== undefined && isTempFile(name)) return false;
+    const { files, tree } = this.inputs;
+    const path = name === undefined ? folder : posix.join(folder, name);
+    const isFolder = tree.knows(path) || this.isAbove(path);
+    // A folder whose permissions changed may be readable now.
+    const isReadable = tree.knows(path) && tree.folder(path).problem !== undefined;
+    const matters = isEntry ? isFolder || tree.knows(folder) || files.knows(path) : files.knows(path) || isReadable;
+    if (!matters && !this.concerns(path) && name !== undefined) return false;
+    this.#hints++;
+    this.#paths.add(path);
+    this.#named.add(path);
+    if (isEntry || name === undefined) this.#folders.add(folder);
+    if (isFolder || name === undefined) this.#folders.add(path);
+    return true;
+  }
+
+  /** Notes that anything may have happened in folders, but not to the folders themselves. */
+  noteFolders(folders: readonly string[]): void {
+    if (folders.length === 0) return;
+    const { files, tree } = this.inputs;
+    const noted = new Set(folders);
+    this.#hints++;
+    for (const folder of folders) if (tree.knows(folder)) this.#folders.add(folder);
+    for (const path of files.paths()) if (noted.has(posix.dirname(path))) this.#paths.add(path);
+  }
+
+  /** Notes that everything may have changed. */
+  noteAll(): void {
+    this.#hints = Infinity;
+  }
+
+  /** How many files among them have become empty, as they do before they are written anew, or are gone. */
+  countEmptied(): number {
+    const { files } = this.inputs;
+    return [...this.#paths].filter((path) => files.size(path) > 0 && files.sizeNow(path) === 0).length;
+  }
+
+  /**
+   * Looks at everything that was hinted at.
+   *
+   * @returns the files that are different, come or gone, and the files and folders that have come or gone
+   */
+  take(watcher: FolderWatcher): Found {
+    const { files, tree } = this.inputs;
+    const all = this.#hints > manyHints;
+    const listed = new Set<string>();
+    const paths = new Set<string>();
+    const refresh = (folder: string): void => {
+      const before = tree.folder(folder);
+      if (!tree.refresh(folder)) return;
+      const now = tree.folder(folder);
+      for (const name of differing(before.files, now.files)) {
+        paths.add(posix.join(folder, name));
+        listed.add(posix.join(folder, name));
+      }
+      for (const name of differing(before.folders, now.folders)) listed.add(posix.join(folder, name));
+      // A link that leads elsewhere now is neither.
+      if (before.links.length + now.links.length > 0) listed.add(folder);
+    };
+    for (const folder of all ? tree.folders() : this.#folders) if (tree.knows(folder)) refresh(folder);
+    // A folder that came back is another one: what was known of it, and of those below, no longer holds.
+    const moved = all ? [] : [...this.#paths].filter((path) => tree.knows(path) || this.isAbove(path));
+    const below = (path: string): boolean => moved.some((folder) => path === folder || path.startsWith(`${folder}/`));
+    for (const folder of moved) watcher.forget(folder);
+    if (moved.length > 0) for (const folder of tree.folders()) if (below(folder)) refresh(folder);
+    const doubted = all
+      ? files.paths()
+      : moved.length > 0
+        ? [...this.#paths, ...files.paths().filter(below)]
+        : this.#paths;
+    for (const path of doubted) if (files.refresh(path, this.#named.has(path))) paths.add(path);
+    if (listed.size > 0) this.inputs.recheckLists();
+    this.#paths.clear();
+    this.#named.clear();
+    this.#folders.clear();
+    this.#hints = 0;
+    return { paths: [...paths].sort(), listed: [...listed].sort() };
+  }
+}
+
+/** Names that are in one of two lists. */
+function differing(before: readonly string[], now: readonly string[]): string[] {
+  const [a, b] = [new Set(before), new Set(now)];
+  return [...before.filter((name) => !b.has(name)), ...now.filter((name) => !a.has(name))];
+}

@@ -1,0 +1,31 @@
+import type { UnitMemo } from '../build/memo.js';
+
+/** Which units of a pipeline look at which files, so that what a change reaches is found without looking at all. */
+export class Readers {
+  readonly #byPath = new Map<string, Set<string>>();
+  /** Units whose ground is not a file, such as what a glob matches: any change may reach them. */
+  readonly #always = new Set<string>();
+
+  constructor(units: ReadonlyMap<string, UnitMemo>) {
+    for (const [id, unit] of units) this.add(id, unit);
+  }
+
+  /** Adds a unit; what is known of one that it has replaced stays, which only means a look more. */
+  add(id: string, unit: UnitMemo): void {
+    for (const { reads } of unit.jobs) {
+      for (const [kind, path] of reads) {
+        const known = this.#byPath.get(path);
+        if (kind === 'list') this.#always.add(id);
+        else if (known) known.add(id);
+        else this.#byPath.set(path, new Set([id]));
+      }
+    }
+  }
+
+  /** The units that look at one of these files. */
+  of(paths: Iterable<string>): Set<string> {
+    const found = new Set(this.#always);
+    for (const path of paths) for (const id of this.#byPath.get(path) ?? []) found.add(id);
+    return found;
+  }
+}

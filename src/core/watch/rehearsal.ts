@@ -1,0 +1,79 @@
+import type { StepSettings } from '../assets/context.js';
+import { extensionOf } from '../assets/kind.js';
+import { FileTable } from '../files/file-table.js';
+import { FolderTree } from '../files/folder-tree.js';
+import type { Plan, PlannedPipeline, PlannedSource } from '../plan/plan.js';
+import { Inputs } from '../build/inputs.js';
+import type { PipelineMemo } from '../build/memo.js';
+import { runPipeline } from '../build/pipeline.js';
+import { Workshop, type WorkshopSetting } from '../execute/workshop.js';
+
+/** How often each pipeline is rehearsed, and how long it rests after each time, in milliseconds. */
+const rounds = 12;
+const rest = 15;
+
+/** Only sources up to this size are rehearsed with, in bytes. */
+const largest = 30_000;
+
+/** How many sources of a pipeline are considered. */
+const mostLookedAt = 50;
+
+/** Only sources are rehearsed with that look at so many files at most: a sheet that loads many takes long. */
+const mostReads = 60;
+
+/** What took longer than this once is not rehearsed again, in milliseconds. */
+const longest = 150;
+
+/**
+ * Runs the steps of a plan on a few of its sources, over and over, and throws away what comes out: a machine runs code
+ * faster that it has run before, so that the first save of the day is built as fast as the hundredth. Nothing is kept,
+ * and what is known of files stays as it is.
+ *
+ * @param memos what is remembered of the pipelines' last build
+ * @param signal ends it, when there is something to do
+ */
+export async function rehearse(
+  { pipelines, browsers, profile }: Plan,
+  memos: ReadonlyMap<string, PipelineMemo>,
+  { root, steps, resources }: Pick<WorkshopSetting, 'root' | 'steps' | 'resources'>,
+  signal: AbortSignal,
+): Promise<void> {
+  const inputs = new Inputs(new FileTable(root), new FolderTree(root));
+  const workshop = new Workshop({
+    root,
+    steps,
+    inputs,
+    resources,
+    store: undefined,
+    threads: { count: 1, program: '' },
+  });
+  const { maps, constants } = profile;
+  const settings: StepSettings = { browsers, constants, maps: maps !== 'none' };
+  const found = pipelines.map((one) => sampleOf(one, memos.get(one.name), inputs.files));
+  const samples = new Set(found.filter(({ sources }) => sources.length > 0));
+  for (let round = 0; round < rounds; round++)
+    for (const sample of samples) {
+      if (signal.aborted) return;
+      const started = performance.now();
+      await runPipeline(sample, { workshop, settings, maps, signal, build: 0, isFresh: true });
+      // The first time always takes long.
+      if (round > 0 && performance.now() - started > longest) samples.delete(sample);
+      workshop.contents.release();
+      await new Promise((rested) => setTimeout(rested, rest));
+    }
+}
+
+/** A pipeline with few and small sources: one of each kind, or what its first step gathers. */
+function sampleOf(pipeline: PlannedPipeline, memo: PipelineMemo | undefined, files: FileTable): PlannedPipeline {
+  const [first] = pipeline.steps;
+  if (!first) return { ...pipeline, sources: [] };
+  const readsOf = (path: string): number =>
+    memo?.units.get(`0 ${path}`)?.jobs.reduce((sum, job) => sum + job.reads.length, 0) ?? 0;
+  const isSmall = ({ path }: PlannedSource): boolean =>
+    files.exists(path) && files.sizeNow(path) <= largest && readsOf(path) <= mostReads;
+  const some = pipeline.sources.slice(0, mostLookedAt);
+  const small = some.filter(isSmall);
+  if (first.shape.gathers) return { ...pipeline, sources: small.length === pipeline.sources.length ? small : [] };
+  const each = new Map(small.map((source) => [extensionOf(source.path), source]));
+  return { ...pipeline, sources: [...each.values()] };
+}

@@ -1,0 +1,154 @@
+import { statSync, watch, type FSWatcher } from 'node:fs';
+import { basename, join, posix } from 'node:path';
+import { isFolderAt } from '../files/path-kind.js';
+
+/** What a watcher tells: that something happened to a name in a folder, or to the folder itself. */
+export interface WatcherListener {
+  /**
+   * @param folder relative to the root
+   * @param name the file or folder in it; nothing when the system does not say
+   * @param isEntry whether names may have come or gone, not only contents changed
+   */
+  heard(folder: string, name: string | undefined, isEntry: boolean): void;
+  /** The system lets this process watch no more folders. */
+  limited(): void;
+  /** The folder that all paths are relative to is gone, or is another one. */
+  lost(): void;
+}
+
+/** How many files are watched by themselves. */
+const mostFiles = 1000;
+
+/** Errors of the system that mean that its limit of watches, or of open files, is reached. */
+const limits = new Set(['ENOSPC', 'EMFILE', 'ENFILE']);
+
+/**
+ * Watches folders, each by itself and without those below, by the system's own events. What it hears are hints: whoever
+ * listens has to look for himself. One watch a folder, not a file: projects have many files, and systems few watches.
+ */
+export class FolderWatcher {
+  readonly #watched = new Map<string, { readonly watcher: FSWatcher; readonly inode: number }>();
+  /** Files that are watched by themselves. */
+  readonly #files = new Map<string, FSWatcher>();
+  #isLimited = false;
+  /** Whether folders are no longer watched that were, because they are others now. */
+  hasLost = false;
+
+  /** @param root the folder that all paths are relative to */
+  constructor(
+    private readonly root: string,
+    private readonly listener: WatcherListener,
+  ) {}
+
+  /** How many folders are watched. */
+  get size(): number {
+    return this.#watched.size;
+  }
+
+  /**
+   * Watches these folders and no others. In the place of one that is not there, the nearest one above it is watched, so
+   * that its coming is heard of.
+   *
+   * @returns the folders that were not watched before: what happened in them until now was not heard
+   */
+  watch(folders: Iterable<string>): string[] {
+    const wanted = new Set([...folders].map((folder) => this.#nearest(folder)).filter((one) => one !== undefined));
+    for (const folder of this.#watched.keys()) if (!wanted.has(folder)) this.#drop(folder);
+    const added: string[] = [];
+    this.hasLost = false;
+    for (const folder of wanted) {
+      if (this.#isLimited) break;
+      if (!this.#watched.has(folder) && this.#add(folder)) added.push(folder);
+    }
+    return added;
+  }
+
+  /** Watches these files by themselves, in addition to their folders: they have other names in other folders. */
+  watchFiles(files: Iterable<string>): void {
+    for (const file of files) {
+      if (this.#isLimited || this.#files.size >= mostFiles) return;
+      if (this.#files.has(file)) continue;
+      try {
+        const watcher = watch(join(this.root, file), (event) => {
+          // The name is that of another file now, which is watched when it is asked for again.
+          if (event === 'rename') this.#dropFile(file);
+          this.listener.heard(posix.dirname(file), posix.basename(file), event === 'rename');
+        });
+        watcher.on('error', () => this.#dropFile(file));
+        this.#files.set(file, watcher);
+      } catch {
+        // It is gone, which its folder tells, or there are no more watches, which the next folder tells.
+      }
+    }
+  }
+
+  /** Stops watching a folder and those below it: they are other folders now, or gone. */
+  forget(folder: string): void {
+    for (const one of this.#watched.keys()) if (one === folder || one.startsWith(`${folder}/`)) this.#drop(one);
+  }
+
+  close(): void {
+    for (const folder of this.#watched.keys()) this.#drop(folder);
+    for (const file of this.#files.keys()) this.#dropFile(file);
+  }
+
+  #add(folder: string): boolean {
+    try {
+      const full = join(this.root, folder);
+      const inode = inodeOf(full) ?? 0;
+      const watcher = watch(full, (event, name) => {
+        // What happens to the folder itself comes under its own name.
+        if (event === 'rename' && name === basename(full) && inodeOf(full) !== inode) this.#replaced(folder);
+        else this.listener.heard(folder, name ?? undefined, event === 'rename');
+      });
+      watcher.on('error', (error: NodeJS.ErrnoException) => this.#failed(folder, error));
+      this.#watched.set(folder, { watcher, inode });
+      return true;
+    } catch (error) {
+      this.#failed(folder, error as NodeJS.ErrnoException);
+      return false;
+    }
+  }
+
+  /** A folder is gone, or another one has its name: what is watched is no longer what is meant. */
+  #replaced(folder: string): void {
+    if (folder === '.') return this.listener.lost();
+    this.forget(folder);
+    this.listener.heard(folder, undefined, true);
+  }
+
+  /** A folder that cannot be watched any more has gone, unless the system is at its limit. */
+  #failed(folder: string, { code = '' }: NodeJS.ErrnoException): void {
+    this.#drop(folder);
+    if (limits.has(code)) {
+      if (!this.#isLimited) this.listener.limited();
+      this.#isLimited = true;
+    } else this.listener.heard(folder, undefined, true);
+  }
+
+  #drop(folder: string): void {
+    this.#watched.get(folder)?.watcher.close();
+    if (this.#watched.delete(folder)) this.hasLost = true;
+  }
+
+  #dropFile(file: string): void {
+    this.#files.get(file)?.close();
+    this.#files.delete(file);
+  }
+
+  #nearest(folder: string): string | undefined {
+    for (let one = folder; ; one = posix.dirname(one)) {
+      if (this.#watched.has(one) || isFolderAt(join(this.root, one))) return one;
+      // Above the project, what is not there is not waited for.
+      if (one === '.' || one.startsWith('..')) return undefined;
+    }
+  }
+}
+
+function inodeOf(path: string): number | undefined {
+  try {
+    return statSync(path, { throwIfNoEntry: false })?.ino;
+  } catch {
+    return undefined;
+  }
+}
