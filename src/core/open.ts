@@ -2,12 +2,12 @@ import { rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { Diagnostic } from './diagnostics/index.js';
 import type { BuildEvent, BuildReport } from './build/build.js';
-import type { Engine, PlanGround } from './build/engine.js';
+import type { Engine, PlanSource } from './build/engine.js';
 import type { BuildForecast } from './explain/forecast.js';
 import type { OutputReasons, SourceReach } from './explain/why.js';
-import { keepValue, keptValue } from './cache/keep.js';
-import { lookAgain, tellAgain } from './build/look.js';
-import { groundOf, keptPath, storeFolder } from './cache/store-folder.js';
+import { writeJsonCache, readJsonCache } from './cache/keep.js';
+import { checkUpToDate, replayReport } from './build/look.js';
+import { configHash, keptPath, storeFolder } from './cache/store-folder.js';
 import { recordPath } from './outputs/record.js';
 import { findProject, type ProjectFile } from './config/find.js';
 import type { KeptProject } from './config/kept.js';
@@ -69,7 +69,7 @@ export class Project {
     private readonly place: ProjectFile,
     private readonly isReadOnly: boolean,
   ) {
-    this.#ground = groundOf(place.text);
+    this.#ground = configHash(place.text);
   }
 
   /**
@@ -140,9 +140,9 @@ export class Project {
     const signal = options.signal ?? new AbortController().signal;
     if (pipelines.length === 0 && !force && !signal.aborted) {
       const look = keptPath(storeFolder(this.root), 'look', this.file, profile);
-      const report = lookAgain(look, this.root, this.#ground, recordPath(this.root));
+      const report = checkUpToDate(look, this.root, this.#ground, recordPath(this.root));
       if (report) {
-        tellAgain(report, listen);
+        replayReport(report, listen);
         return report;
       }
     }
@@ -235,7 +235,7 @@ export class Project {
   }
 
   /** What an engine makes the plan of. */
-  ground(profile: string): PlanGround {
+  ground(profile: string): PlanSource {
     return {
       file: this.file,
       ground: this.#ground,
@@ -267,14 +267,14 @@ export class Project {
       ]);
       this.#checked = checkProject(ProjectDocument.parse(name, text), stepCatalogue);
       if (!this.isReadOnly)
-        keepValue(this.#keptPath, keptVersion, { ground: this.#ground, project: keepProject(this.#checked) });
+        writeJsonCache(this.#keptPath, keptVersion, { ground: this.#ground, project: keepProject(this.#checked) });
     }
     return this.#checked;
   }
 
   /** What an earlier run made of the same text. */
   #kept(): KeptProject | undefined {
-    const kept = keptValue(this.#keptPath, keptVersion) as { ground: string; project: KeptProject } | undefined;
+    const kept = readJsonCache(this.#keptPath, keptVersion) as { ground: string; project: KeptProject } | undefined;
     return kept?.ground === this.#ground ? kept.project : undefined;
   }
 

@@ -2,7 +2,7 @@
 const mostAtOnce = 16;
 
 /** Does work on items, several at a time. */
-export async function eachAtOnce<T>(items: readonly T[], work: (item: T) => Promise<void>): Promise<void> {
+export async function mapWithLimit<T>(items: readonly T[], work: (item: T) => Promise<void>): Promise<void> {
   let next = 0;
   const worker = async (): Promise<void> => {
     while (next < items.length) await work(items[next++]!);

@@ -1,13 +1,13 @@
 import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import {
-  intend,
+  planPublish,
   publish,
   remove,
   saveRecord,
-  type Intent,
+  type PublishPlan,
   type OutputContent,
   type OutputState,
-  type Place,
+  type OutputRoot,
 } from '../outputs/publish.js';
 import { matchTest, type Plan, type PlannedPipeline } from '../plan/plan.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
@@ -15,7 +15,7 @@ import type { OutputFile, PipelineMemo } from './memo.js';
 import type { MadeFiles, SiteCheck } from './site-check.js';
 import { somePaths } from '../explain/some-paths.js';
 import { assetWithMap, runPipeline, type PipelineResult, type PipelineRun, type StepCount } from './pipeline.js';
-import type { Workshop } from '../execute/workshop.js';
+import type { JobExecutor } from '../execute/workshop.js';
 
 /** One output, as it lies on the disk after a build. */
 export interface OutputReport {
@@ -92,8 +92,8 @@ export interface Publication {
 export interface BuildRequest {
   /** The pipelines to build, with those they wait for, in the plan's order. */
   readonly pipelines: readonly PlannedPipeline[];
-  readonly workshop: Workshop;
-  readonly place: Place;
+  readonly workshop: JobExecutor;
+  readonly place: OutputRoot;
   /** What is remembered of each pipeline; what this build finds out is written into it. */
   readonly memos: Map<string, PipelineMemo>;
   /** What this process has published of each pipeline, after so many doubts about files. */
@@ -227,11 +227,11 @@ class Build {
 
     const { place } = this.request;
     for (let attempt = 1; ; attempt++) {
-      let intent = intend(name, this.#unpublished(name, result.outputs), result.outputs, place);
+      let intent = planPublish(name, this.#unpublished(name, result.outputs), result.outputs, place);
       if (!(await this.#hasContents(intent))) {
         // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
         if (!(await evaluate({ ...run, isFresh: true }))) return failed();
-        intent = intend(name, result.outputs, result.outputs, place);
+        intent = planPublish(name, result.outputs, result.outputs, place);
       }
       const restored = this.#restored(name, intent.replacing);
       const published = publish(name, result.outputs, intent, place, (output) => this.#contentOf(output));
@@ -344,7 +344,7 @@ class Build {
     this.isNew ||= result.isNew;
   }
 
-  async #hasContents({ pending }: Intent<OutputFile>): Promise<boolean> {
+  async #hasContents({ pending }: PublishPlan<OutputFile>): Promise<boolean> {
     if (pending.length === 0) return true;
     await this.request.workshop.store();
     const { contents } = this.request.workshop;

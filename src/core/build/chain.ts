@@ -1,7 +1,7 @@
 import type { StepSettings } from '../assets/context.js';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/plan.js';
-import type { RecipeStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/recipe.js';
 import { doJob } from './job.js';
 import { inputDigest, type Cause, type JobMemo, type UnitMemo } from './memo.js';
 import type { PipelineRun } from './pipeline.js';
@@ -9,10 +9,10 @@ import type { Segment, Unit } from './segments.js';
 import type { KeptAsset } from '../cache/trace.js';
 
 /** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
-export class ContentGone extends Error {}
+export class MissingContentError extends Error {}
 
 /** What a chain of steps made of a unit. */
-export interface ChainResult {
+export interface StepsResult {
   readonly memo: UnitMemo;
   /** Whether it may be remembered. */
   readonly isFinal: boolean;
@@ -23,7 +23,7 @@ export interface ChainResult {
 }
 
 /** How a chain is to be run. */
-export interface ChainRequest {
+export interface StepsRequest {
   readonly run: PipelineRun;
   readonly settings: StepSettings;
   /** Whether the pipeline's settings are others than those of what is remembered. */
@@ -38,7 +38,7 @@ export interface ChainRequest {
  *
  * @throws ContentGone when bytes are missing that another segment made
  */
-export async function runChain(unit: Unit, segment: Segment, request: ChainRequest): Promise<ChainResult> {
+export async function runSteps(unit: Unit, segment: Segment, request: StepsRequest): Promise<StepsResult> {
   const { run, settings, isFresh, progress } = request;
   const { workshop, signal, build } = run;
   const jobs: JobMemo[] = [];
@@ -46,7 +46,7 @@ export async function runChain(unit: Unit, segment: Segment, request: ChainReque
   const ran: string[] = [];
   let [vague, isFinal] = [false, true];
   let assets = unit.assets;
-  const doOne = async (step: RecipeStep, inputs: readonly KeptAsset[]): Promise<readonly KeptAsset[] | undefined> => {
+  const doOne = async (step: ConfiguredStep, inputs: readonly KeptAsset[]): Promise<readonly KeptAsset[] | undefined> => {
     const outcome = await doJob(step, inputs, settings, signal, workshop, isFresh);
     if (!outcome) return undefined;
     jobs.push({ step: step.shape.name, reads: outcome.reads });
@@ -66,8 +66,8 @@ export async function runChain(unit: Unit, segment: Segment, request: ChainReque
       const made = segment.gathers || concerned(group[0]!.path) ? await doOne(step, group) : group;
       if (!made) {
         // Its bytes are gone: what made them runs again, from the source if they come from this unit.
-        if (isFresh || segment.index > 0) throw new ContentGone();
-        return runChain(unit, segment, { ...request, isFresh: true });
+        if (isFresh || segment.index > 0) throw new MissingContentError();
+        return runSteps(unit, segment, { ...request, isFresh: true });
       }
       next.push(...made);
     }
@@ -87,7 +87,7 @@ export async function runChain(unit: Unit, segment: Segment, request: ChainReque
 }
 
 /** Why a unit has to be worked on. */
-function causeOf(unit: Unit, { run, isOtherKey }: ChainRequest): Cause {
+function causeOf(unit: Unit, { run, isOtherKey }: StepsRequest): Cause {
   const { memo, workshop } = run;
   const before = memo?.units.get(unit.id);
   if (!before) return { kind: 'first', paths: [] };

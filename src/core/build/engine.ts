@@ -4,7 +4,7 @@ import { availableParallelism } from 'node:os';
 import { diagnostic, fail, type Diagnostic } from '../diagnostics/index.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
-import { saveRecord, type Place } from '../outputs/publish.js';
+import { saveRecord, type OutputRoot } from '../outputs/publish.js';
 import { OutputRecord } from '../outputs/record.js';
 import { identityOf } from '../files/regular-file.js';
 import { selectPipelines, type Plan, type PlanInputs } from '../plan/plan.js';
@@ -16,14 +16,14 @@ import type { BuildForecast } from '../explain/forecast.js';
 import { Inputs } from './inputs.js';
 import type { PipelineMemo } from './memo.js';
 import { RunResources } from '../execute/resources.js';
-import { keepLook } from './look.js';
-import { keepState, keptState, type BuildState } from '../cache/state.js';
+import { saveUpToDate } from './look.js';
+import { saveState, loadState, type BuildState } from '../cache/state.js';
 import { keptPath, storeFolder } from '../cache/store-folder.js';
 import type { OutputReasons, SourceReach } from '../explain/why.js';
 import { SiteCheck } from './site-check.js';
 import { Site } from './site.js';
 import { somePaths } from '../explain/some-paths.js';
-import { Workshop } from '../execute/workshop.js';
+import { JobExecutor } from '../execute/workshop.js';
 
 /** What an engine is set up with. */
 export interface EngineSetting {
@@ -42,7 +42,7 @@ export interface EngineSetting {
 }
 
 /** A project file, as far as a plan depends on it. */
-export interface PlanGround {
+export interface PlanSource {
   /** The name of the project file. */
   readonly file: string;
   /** `groundOf` its text. */
@@ -67,7 +67,7 @@ export interface EngineRequest {
 }
 
 /** What an engine remembers of one profile. */
-export interface Remembered {
+export interface ProfileState {
   readonly path: string;
   readonly lookPath: string;
   ground: string;
@@ -89,11 +89,11 @@ export class Engine {
   readonly tree: FolderTree;
   readonly inputs: Inputs;
   readonly record: OutputRecord;
-  readonly #remembered = new Map<string, Remembered>();
+  readonly #remembered = new Map<string, ProfileState>();
   readonly #resources = new RunResources();
   readonly #folder: string;
   readonly #identity: string;
-  #workshop: Workshop | undefined;
+  #workshop: JobExecutor | undefined;
   #saidProblem = false;
   #hasStarted = false;
 
@@ -108,13 +108,13 @@ export class Engine {
   }
 
   /** What is remembered of a profile, from this engine's builds or from those of earlier runs. */
-  remembered(file: string, profile: string): Remembered {
+  remembered(file: string, profile: string): ProfileState {
     const path = keptPath(this.#folder, 'build', file, profile);
     const known = this.#remembered.get(path);
     if (known) return known;
-    const kept = keptState(path, this.setting.root, this.setting.catalogue);
+    const kept = loadState(path, this.setting.root, this.setting.catalogue);
     if (kept) this.files.fill(kept.files);
-    const remembered: Remembered = {
+    const remembered: ProfileState = {
       path,
       lookPath: keptPath(this.#folder, 'look', file, profile),
       ground: kept?.ground ?? '',
@@ -137,7 +137,7 @@ export class Engine {
    *
    * @throws DiagnosticError with every mistake of the project
    */
-  async plan(ground: PlanGround, profile: string): Promise<Plan> {
+  async plan(ground: PlanSource, profile: string): Promise<Plan> {
     const remembered = this.remembered(ground.file, profile);
     const { plan, folders } = remembered;
     const { outputs, candidates } = this.record;
@@ -166,7 +166,7 @@ export class Engine {
    *
    * @throws DiagnosticError when the project or the request is wrong, before anything is done
    */
-  async build(ground: PlanGround, request: EngineRequest): Promise<BuildReport> {
+  async build(ground: PlanSource, request: EngineRequest): Promise<BuildReport> {
     const { plan, diagnostics } = await this.#planWithOutputs(ground, request.profile);
     const pipelines = selectPipelines(plan, request.pipelines);
     const remembered = this.remembered(ground.file, request.profile);
@@ -205,7 +205,7 @@ export class Engine {
    *
    * @throws DiagnosticError when the project or the request is wrong
    */
-  async forecast(ground: PlanGround, profile: string, names: readonly string[]): Promise<BuildForecast> {
+  async forecast(ground: PlanSource, profile: string, names: readonly string[]): Promise<BuildForecast> {
     const { plan } = await this.#planWithOutputs(ground, profile);
     const pipelines = selectPipelines(plan, names);
     const { memos } = this.remembered(ground.file, profile);
@@ -259,12 +259,12 @@ export class Engine {
           ?.prepare?.(paths, { shared: (name, make) => this.#resources.get(name, make) });
     }
     if (!plan || signal.aborted) return;
-    const { rehearse } = await import('../watch/rehearsal.js');
-    await rehearse(plan, memos, { ...this.setting, resources: this.#resources }, signal);
+    const { warmUp } = await import('../watch/rehearsal.js');
+    await warmUp(plan, memos, { ...this.setting, resources: this.#resources }, signal);
   }
 
   /** Where outputs are published. */
-  place(force: boolean): Place {
+  place(force: boolean): OutputRoot {
     return { root: this.setting.root, files: this.files, record: this.record, force };
   }
 
@@ -284,11 +284,11 @@ export class Engine {
       const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
       const pipelines = new Map([...memos].filter(([name]) => names.has(name)));
       const state: BuildState = { ground, folders, plan, files: this.files.kept(), pipelines, build: number, done };
-      keepState(path, state);
+      saveState(path, state);
       remembered.isNew = false;
       if (!report) continue;
       const sources = plan.pipelines.flatMap((pipeline) => pipeline.sources.map((source) => source.path));
-      keepLook({
+      saveUpToDate({
         path: lookPath,
         ground,
         folders,
@@ -315,7 +315,7 @@ export class Engine {
   }
 
   /** The plan, and with a record that is not trusted, the outputs in it that count. */
-  async #planWithOutputs(ground: PlanGround, profile: string): Promise<{ plan: Plan; diagnostics: Diagnostic[] }> {
+  async #planWithOutputs(ground: PlanSource, profile: string): Promise<{ plan: Plan; diagnostics: Diagnostic[] }> {
     const plan = await this.plan(ground, profile);
     if (this.record.candidates.size === 0) return { plan, diagnostics: [] };
     const { ignored, isOtherPlan } = adoptOutputs(this.record, plan);
@@ -339,9 +339,9 @@ export class Engine {
     return others.map((one) => diagnostic('project-shared', one));
   }
 
-  async #openWorkshop(): Promise<Workshop> {
+  async #openWorkshop(): Promise<JobExecutor> {
     const { root, steps, worker, storeLimit, isReadOnly } = this.setting;
-    this.#workshop ??= new Workshop({
+    this.#workshop ??= new JobExecutor({
       root,
       steps,
       inputs: this.inputs,
@@ -352,7 +352,7 @@ export class Engine {
     return this.#workshop;
   }
 
-  #sayStoreProblem({ storeProblem }: Workshop, tell: (event: BuildEvent) => void): void {
+  #sayStoreProblem({ storeProblem }: JobExecutor, tell: (event: BuildEvent) => void): void {
     if (storeProblem === undefined || this.#saidProblem) return;
     this.#saidProblem = true;
     tell({ event: 'diagnostic', diagnostic: diagnostic('store-unusable', { reason: storeProblem }) });

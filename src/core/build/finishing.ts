@@ -1,22 +1,22 @@
 import type { Maps } from '../config/settings.js';
-import { eachAtOnce, flattened } from './at-once.js';
-import { ContentGone } from './chain.js';
-import { inputDigest, type FinishedMemo, type OutputFile } from './memo.js';
-import { finish } from './output.js';
-import { noteFinished, wasFinishedFrom, type Standing } from './standing.js';
+import { mapWithLimit, flattened } from './at-once.js';
+import { MissingContentError } from './chain.js';
+import { inputDigest, type EmittedOutputs, type OutputFile } from './memo.js';
+import { emit } from './output.js';
+import { noteFinished, wasFinishedFrom, type PipelineSnapshot } from './standing.js';
 import type { KeptAsset } from '../cache/trace.js';
-import type { Workshop } from '../execute/workshop.js';
+import type { JobExecutor } from '../execute/workshop.js';
 
 /** How the assets of a pipeline are to be turned into files. */
-export interface FinishRequest {
+export interface EmitRequest {
   /** What is remembered of the last time, when it was done in the same way. */
-  readonly before: ReadonlyMap<string, FinishedMemo> | undefined;
+  readonly before: ReadonlyMap<string, EmittedOutputs> | undefined;
   /** The assets of the last build in this process. */
   readonly made: readonly KeptAsset[] | undefined;
   /** The folder that the files are for. */
   readonly to: string;
   readonly maps: Maps;
-  readonly workshop: Workshop;
+  readonly workshop: JobExecutor;
 }
 
 /**
@@ -25,14 +25,14 @@ export interface FinishRequest {
  * @returns the files by asset, and whether there is anything that was not remembered
  * @throws ContentGone when bytes are missing
  */
-export async function finishAll(
+export async function emitAll(
   assets: readonly KeptAsset[],
-  { before, made, to, maps, workshop }: FinishRequest,
-): Promise<{ finished: ReadonlyMap<string, FinishedMemo>; isNew: boolean }> {
+  { before, made, to, maps, workshop }: EmitRequest,
+): Promise<{ finished: ReadonlyMap<string, EmittedOutputs>; isNew: boolean }> {
   const isSameShape =
     made?.length === assets.length &&
     assets.every((asset, place) => asset === made[place] || asset.path === made[place]!.path);
-  const finished = isSameShape ? (before as Map<string, FinishedMemo>) : new Map<string, FinishedMemo>();
+  const finished = isSameShape ? (before as Map<string, EmittedOutputs>) : new Map<string, EmittedOutputs>();
   const pending: KeptAsset[] = [];
   for (let place = 0; place < assets.length; place++) {
     const asset = assets[place]!;
@@ -46,11 +46,11 @@ export async function finishAll(
       pending.push(asset);
     }
   }
-  await eachAtOnce(pending, async (asset) => {
+  await mapWithLimit(pending, async (asset) => {
     const { contents, gzipSizes, inputs } = workshop;
-    const made = await finish(asset, to, maps, { contents, gzipSizes, files: inputs.files });
+    const made = await emit(asset, to, maps, { contents, gzipSizes, files: inputs.files });
     await contents.trim();
-    if (!made) throw new ContentGone();
+    if (!made) throw new MissingContentError();
     const one = { input: inputDigest([asset]), ...made };
     noteFinished(one, asset);
     finished.set(asset.path, one);
@@ -61,8 +61,8 @@ export async function finishAll(
 /** Everything to publish, in order; the same list as before where nothing is different. */
 export function listOutputs(
   assets: readonly KeptAsset[],
-  finished: ReadonlyMap<string, FinishedMemo>,
-  before: Standing | undefined,
+  finished: ReadonlyMap<string, EmittedOutputs>,
+  before: PipelineSnapshot | undefined,
 ): readonly OutputFile[] {
   const outputsOf = (asset: KeptAsset): readonly OutputFile[] => finished.get(asset.path)!.outputs;
   if (before?.made.length !== assets.length) return flattened(assets.map(outputsOf));

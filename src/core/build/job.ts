@@ -1,11 +1,11 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { StepSettings } from '../assets/context.js';
 import { contentHash } from '../files/hash.js';
-import type { RecipeStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/recipe.js';
 import type { Step } from '../steps/step.js';
 import { toolVersions } from '../assets/tools.js';
 import type { KeptAsset, Read } from '../cache/trace.js';
-import type { Workshop } from '../execute/workshop.js';
+import type { JobExecutor } from '../execute/workshop.js';
 
 /** What became of a job. */
 export interface JobOutcome {
@@ -54,11 +54,11 @@ export function sorted(value: unknown): unknown {
  * @returns nothing when the bytes of its inputs are gone
  */
 export async function doJob(
-  { shape, options }: RecipeStep,
+  { shape, options }: ConfiguredStep,
   assets: readonly KeptAsset[],
   settings: StepSettings,
   signal: AbortSignal,
-  workshop: Workshop,
+  workshop: JobExecutor,
   fresh = false,
 ): Promise<JobOutcome | undefined> {
   const step = workshop.step(shape.name);

@@ -4,7 +4,7 @@ import type { FileTable } from '../files/file-table.js';
 import { isFileAt } from '../files/path-kind.js';
 import { FolderTree } from '../files/folder-tree.js';
 import type { BuildEvent, BuildReport, PipelineReport } from './build.js';
-import { keepValue, keptValue } from '../cache/keep.js';
+import { writeJsonCache, readJsonCache } from '../cache/keep.js';
 import type { PipelineMemo } from './memo.js';
 
 /** Raised when older looks cannot be read any more. */
@@ -38,7 +38,7 @@ type KeptReport = Omit<BuildReport, 'pipelines'> & {
 };
 
 /** What a look is kept of. */
-export interface LookRequest {
+export interface UpToDateRequest {
   readonly path: string;
   readonly ground: string;
   readonly folders: Readonly<Record<string, string>>;
@@ -57,7 +57,7 @@ export interface LookRequest {
  *
  * @returns whether it could be kept
  */
-export function keepLook(request: LookRequest): boolean {
+export function saveUpToDate(request: UpToDateRequest): boolean {
   const { path, ground, folders, memos, sources, consulted, files, record, report } = request;
   const looked = new Set(sources);
   const there = new Map<string, boolean>();
@@ -105,7 +105,7 @@ export function keepLook(request: LookRequest): boolean {
       })),
     },
   };
-  keepValue(path, lookVersion, look);
+  writeJsonCache(path, lookVersion, look);
   return true;
 }
 
@@ -115,9 +115,9 @@ export function keepLook(request: LookRequest): boolean {
  * @param ground what a plan would be made of now
  * @returns the report of a build that has nothing to do, or nothing when there may be something
  */
-export function lookAgain(path: string, root: string, ground: string, record: string): BuildReport | undefined {
+export function checkUpToDate(path: string, root: string, ground: string, record: string): BuildReport | undefined {
   const started = performance.now();
-  const look = keptValue(path, lookVersion) as KeptLook | undefined;
+  const look = readJsonCache(path, lookVersion) as KeptLook | undefined;
   if (look?.ground !== ground || !new FolderTree(root).matches(look.folders)) return undefined;
   const recordPrint = fingerprintOf(record);
   if (!recordPrint || !isSame(recordPrint, look.record)) return undefined;
@@ -135,7 +135,7 @@ export function lookAgain(path: string, root: string, ground: string, record: st
 }
 
 /** Tells of a build that had nothing to do. */
-export function tellAgain(report: BuildReport, tell: (event: BuildEvent) => void): void {
+export function replayReport(report: BuildReport, tell: (event: BuildEvent) => void): void {
   const { profile, pipelines, diagnostics } = report;
   tell({ event: 'build-started', profile, pipelines: pipelines.map((one) => one.name) });
   for (const one of diagnostics) tell({ event: 'diagnostic', diagnostic: one });

@@ -49,7 +49,7 @@ export interface OutputFile {
 }
 
 /** What an asset was turned into for publishing. */
-export interface FinishedMemo {
+export interface EmittedOutputs {
   readonly input: string;
   readonly outputs: readonly OutputFile[];
   /** What it refers to, where it is a file that may. */
@@ -61,7 +61,7 @@ export interface PipelineMemo {
   /** `memoKey` of the plan that it was built by. */
   readonly key: string;
   readonly units: ReadonlyMap<string, UnitMemo>;
-  readonly finished: ReadonlyMap<string, FinishedMemo>;
+  readonly finished: ReadonlyMap<string, EmittedOutputs>;
 }
 
 /** A hash of everything but files that decides what a pipeline makes: its steps, settings, and the versions of tools. */

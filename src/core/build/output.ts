@@ -6,13 +6,13 @@ import type { Maps } from '../config/settings.js';
 import type { FileReferences } from '../languages/references/index.js';
 import type { Contents } from '../cache/contents.js';
 import { isNestedDeeply } from '../execute/deep-thread.js';
-import type { FinishedMemo } from './memo.js';
+import type { EmittedOutputs } from './memo.js';
 import type { GzipSizes } from './gzip-sizes.js';
 import type { FileTable } from '../files/file-table.js';
 import type { KeptAsset } from '../cache/trace.js';
 
 /** What turning assets into files needs. */
-export interface FinishTools {
+export interface EmitTools {
   readonly contents: Contents;
   readonly gzipSizes: GzipSizes;
   readonly files: FileTable;
@@ -25,12 +25,12 @@ export interface FinishTools {
  * @param to the pipeline's output folder
  * @returns the files, the asset itself first, and what it refers to; nothing when the asset's bytes are gone
  */
-export async function finish(
+export async function emit(
   kept: KeptAsset,
   to: string,
   maps: Maps,
-  { contents, gzipSizes, files: table }: FinishTools,
-): Promise<Omit<FinishedMemo, 'input'> | undefined> {
+  { contents, gzipSizes, files: table }: EmitTools,
+): Promise<Omit<EmittedOutputs, 'input'> | undefined> {
   const { origins } = kept;
   // A copy: its bytes are those of the source, which need not be in memory.
   if (kept.untouched) {

@@ -3,19 +3,19 @@ import type { StepSettings } from '../assets/context.js';
 import { reasonOfState } from '../files/file-table.js';
 import type { PlannedPipeline, PlannedSource } from '../plan/plan.js';
 import type { Maps } from '../config/settings.js';
-import { eachAtOnce, flattened } from './at-once.js';
-import { ContentGone, runChain, type ChainResult } from './chain.js';
-import { finishAll, listOutputs } from './finishing.js';
-import type { Workshop } from '../execute/workshop.js';
-import { inputDigest, memoKey, type FinishedMemo, type OutputFile, type PipelineMemo, type UnitMemo } from './memo.js';
-import { Readers } from '../watch/readers.js';
+import { mapWithLimit, flattened } from './at-once.js';
+import { MissingContentError, runSteps, type StepsResult } from './chain.js';
+import { emitAll, listOutputs } from './finishing.js';
+import type { JobExecutor } from '../execute/workshop.js';
+import { inputDigest, memoKey, type EmittedOutputs, type OutputFile, type PipelineMemo, type UnitMemo } from './memo.js';
+import { ReverseDependencies } from '../watch/readers.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from './segments.js';
-import { hadInput, noteInput, Standings, type FirstSegment, type Standing } from './standing.js';
+import { hadInput, noteInput, PipelineSnapshots, type FirstSegment, type PipelineSnapshot } from './standing.js';
 import type { KeptAsset } from '../cache/trace.js';
 
 /** What running a pipeline needs to know. */
 export interface PipelineRun {
-  readonly workshop: Workshop;
+  readonly workshop: JobExecutor;
   readonly settings: StepSettings;
   readonly maps: Maps;
   readonly signal: AbortSignal;
@@ -57,7 +57,7 @@ export async function runPipeline(pipeline: PlannedPipeline, run: PipelineRun): 
   try {
     return await new Evaluation(pipeline, run, run.isFresh ?? false).result();
   } catch (error) {
-    if (!(error instanceof ContentGone)) throw error;
+    if (!(error instanceof MissingContentError)) throw error;
     return new Evaluation(pipeline, run, true).result();
   }
 }
@@ -82,7 +82,7 @@ class Evaluation {
   readonly #said: Diagnostic[] = [];
   #isNew: boolean;
   /** How it stood after its last build in this process, and what the doubts about files since then reach. */
-  #standing: Standing | undefined;
+  #standing: PipelineSnapshot | undefined;
   readonly #doubts: number;
   /** Units that look at files that were doubted; nothing when all units have to be looked at. */
   #touched: ReadonlySet<string> | undefined;
@@ -114,7 +114,7 @@ class Evaluation {
       assets = await this.#segment(segment, assets);
     }
     const failed = hasErrors(this.#said) || this.run.signal.aborted;
-    const finished = failed ? (this.run.memo?.finished ?? new Map<string, FinishedMemo>()) : await this.#finish(assets);
+    const finished = failed ? (this.run.memo?.finished ?? new Map<string, EmittedOutputs>()) : await this.#finish(assets);
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
     const memo: PipelineMemo = { key: this.#key, units: failed ? this.#withEarlier() : this.#units, finished };
     const outputs = failed ? [] : listOutputs(assets, finished, this.#standing);
@@ -132,8 +132,8 @@ class Evaluation {
   }
 
   /** Nothing that it looks at was doubted since its last build in this process. */
-  #unchanged(memo: PipelineMemo, standing: Standing): PipelineResult {
-    Standings.set(memo, { ...standing, doubts: this.#doubts });
+  #unchanged(memo: PipelineMemo, standing: PipelineSnapshot): PipelineResult {
+    PipelineSnapshots.set(memo, { ...standing, doubts: this.#doubts });
     const { outputs, made: assets, diagnostics, jobs } = standing;
     const steps = [...this.#counts.keys()].map((step) => ({ step, run: 0, reused: jobs.get(step) ?? 0 }));
     return { outputs, assets, diagnostics, steps, memo, isNew: this.#isNew };
@@ -141,7 +141,7 @@ class Evaluation {
 
   /** Takes up how the pipeline stood after its last build in this process, if that is known. */
   #takeUp(memo: PipelineMemo): void {
-    const standing = Standings.get(memo);
+    const standing = PipelineSnapshots.get(memo);
     if (!standing) return;
     const doubted = this.run.workshop.inputs.files.doubtedSince(standing.doubts);
     this.#touched = standing.readers.of(doubted);
@@ -155,12 +155,12 @@ class Evaluation {
   }
 
   /** Leaves word for the next build in this process. */
-  #leave(memo: PipelineMemo, made: Pick<Standing, 'assets' | 'made' | 'outputs' | 'diagnostics'>): void {
+  #leave(memo: PipelineMemo, made: Pick<PipelineSnapshot, 'assets' | 'made' | 'outputs' | 'diagnostics'>): void {
     const { sources } = this.pipeline;
-    const before = this.run.memo && Standings.get(this.run.memo);
+    const before = this.run.memo && PipelineSnapshots.get(this.run.memo);
     const positions = this.#standing?.positions ?? new Map(sources.map((source, place) => [source.path, place]));
-    const readers = (this.#touched && before?.readers) ?? new Readers(memo.units);
-    Standings.set(memo, {
+    const readers = (this.#touched && before?.readers) ?? new ReverseDependencies(memo.units);
+    PipelineSnapshots.set(memo, {
       doubts: this.#doubts,
       readers,
       sources,
@@ -244,7 +244,7 @@ class Evaluation {
       pending.flatMap((place) => units[place]!.assets),
     );
     const totals = new Map<string, number>();
-    await eachAtOnce(pending, async (place) => {
+    await mapWithLimit(pending, async (place) => {
       const unit = units[place]!;
       const done = await this.#work(unit, segment, (step) => {
         const number = (totals.get(step) ?? 0) + 1;
@@ -272,11 +272,11 @@ class Evaluation {
   #remember(unit: Unit, memo: UnitMemo): void {
     this.#units.set(unit.id, memo);
     noteInput(memo, unit.assets);
-    const before = this.run.memo && Standings.get(this.run.memo);
+    const before = this.run.memo && PipelineSnapshots.get(this.run.memo);
     before?.readers.add(unit.id, memo);
   }
 
-  async #work(unit: Unit, segment: Segment, progress: (step: string) => void): Promise<ChainResult> {
+  async #work(unit: Unit, segment: Segment, progress: (step: string) => void): Promise<StepsResult> {
     const done = await this.#chain(unit, segment, this.run.settings, progress);
     for (const { step } of done.memo.jobs) this.#count(step, false);
     for (const step of done.ran) this.#count(step, true);
@@ -313,7 +313,7 @@ class Evaluation {
     for (const segment of segments) {
       const units = unitsOf(segment, assets);
       const made: (readonly KeptAsset[])[] = [];
-      await eachAtOnce([...units.keys()], async (index) => {
+      await mapWithLimit([...units.keys()], async (index) => {
         const one = units[index]!;
         made[index] = one.passes
           ? one.assets
@@ -325,10 +325,10 @@ class Evaluation {
   }
 
   /** Takes the assets of a unit through the steps of its segment. */
-  #chain(unit: Unit, segment: Segment, settings: StepSettings, progress: (step: string) => void): Promise<ChainResult> {
+  #chain(unit: Unit, segment: Segment, settings: StepSettings, progress: (step: string) => void): Promise<StepsResult> {
     const { run } = this;
     const isOtherKey = run.memo?.key !== this.#key;
-    return runChain(unit, segment, { run, settings, isOtherKey, isFresh: this.fresh, progress });
+    return runSteps(unit, segment, { run, settings, isOtherKey, isFresh: this.fresh, progress });
   }
 
   /** Counts a job as reused; then, when it ran, as one that ran instead. */
@@ -339,11 +339,11 @@ class Evaluation {
   }
 
   /** Turns the assets into files to publish. */
-  async #finish(assets: readonly KeptAsset[]): Promise<ReadonlyMap<string, FinishedMemo>> {
+  async #finish(assets: readonly KeptAsset[]): Promise<ReadonlyMap<string, EmittedOutputs>> {
     const { memo, maps, workshop } = this.run;
     const before = memo?.key === this.#key && !this.fresh ? memo.finished : undefined;
     const { to } = this.pipeline;
-    const { finished, isNew } = await finishAll(assets, { before, made: this.#standing?.made, to, maps, workshop });
+    const { finished, isNew } = await emitAll(assets, { before, made: this.#standing?.made, to, maps, workshop });
     this.#isNew ||= isNew;
     return finished;
   }

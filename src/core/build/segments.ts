@@ -1,13 +1,13 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/plan.js';
-import type { RecipeStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/recipe.js';
 import type { KeptAsset } from '../cache/trace.js';
 
 /** Steps that assets take one by one, as far as they follow each other; or one step that gathers. */
 export interface Segment {
   readonly index: number;
   readonly gathers: boolean;
-  readonly steps: readonly RecipeStep[];
+  readonly steps: readonly ConfiguredStep[];
 }
 
 /** What goes through a segment together: one asset, or all that a gathering step takes. */
@@ -22,8 +22,8 @@ export interface Unit {
 }
 
 /** Splits the steps of a pipeline where one of them gathers. */
-export function segmentsOf(steps: readonly RecipeStep[]): Segment[] {
-  const groups: { gathers: boolean; steps: RecipeStep[] }[] = [];
+export function segmentsOf(steps: readonly ConfiguredStep[]): Segment[] {
+  const groups: { gathers: boolean; steps: ConfiguredStep[] }[] = [];
   for (const step of steps) {
     const last = groups[groups.length - 1];
     if (last && !last.gathers && !step.shape.gathers) last.steps.push(step);

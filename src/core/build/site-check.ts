@@ -3,14 +3,14 @@ import { placeIn, textOf, type Asset } from '../assets/asset.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import { localPath } from '../languages/references/index.js';
 import { checkReferences } from './check-references.js';
-import type { FinishedMemo } from './memo.js';
+import type { EmittedOutputs } from './memo.js';
 import type { Site } from './site.js';
 import type { KeptAsset } from '../cache/trace.js';
 
 /** What came out of a pipeline, as far as references are concerned. */
 export interface MadeFiles {
   readonly assets: readonly KeptAsset[];
-  readonly finished: ReadonlyMap<string, FinishedMemo>;
+  readonly finished: ReadonlyMap<string, EmittedOutputs>;
 }
 
 /** What was found of a pipeline, for one state of the site. */
@@ -96,7 +96,7 @@ export class SiteCheck {
   }
 }
 
-function neededBy(files: readonly FinishedMemo[], site: Site): Set<string> {
+function neededBy(files: readonly EmittedOutputs[], site: Site): Set<string> {
   const found = new Set<string>();
   for (const { outputs, references } of files)
     for (const { use, url } of references?.references ?? []) {

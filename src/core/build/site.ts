@@ -3,7 +3,7 @@ import type { FileTable } from '../files/file-table.js';
 import type { OutputRecord } from '../outputs/record.js';
 import type { Plan } from '../plan/plan.js';
 import type { FileReferences } from '../languages/references/index.js';
-import type { FinishedMemo, PipelineMemo } from './memo.js';
+import type { EmittedOutputs, PipelineMemo } from './memo.js';
 
 /** Everything that references may lead to: the outputs of a plan, and other files in the folders that they lie in. */
 export class Site {
@@ -39,7 +39,7 @@ export class Site {
   }
 
   /** Takes note of what a file offers to others. */
-  note({ outputs: [output], references }: FinishedMemo): void {
+  note({ outputs: [output], references }: EmittedOutputs): void {
     if (!output) return;
     const known = this.#offers.get(output.path);
     if (known?.references === references) return;

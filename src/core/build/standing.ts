@@ -1,7 +1,7 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { PlannedSource } from '../plan/plan.js';
-import type { FinishedMemo, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
-import type { Readers } from '../watch/readers.js';
+import type { EmittedOutputs, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
+import type { ReverseDependencies } from '../watch/readers.js';
 import type { Unit } from './segments.js';
 import type { KeptAsset } from '../cache/trace.js';
 
@@ -9,9 +9,9 @@ import type { KeptAsset } from '../cache/trace.js';
  * How a pipeline stood after a build, within one process. All of it was right after so many doubts about files, so that
  * the next build has to look only at what the doubts since then reach, however many sources there are.
  */
-export interface Standing {
+export interface PipelineSnapshot {
   readonly doubts: number;
-  readonly readers: Readers;
+  readonly readers: ReverseDependencies;
   /** The plan's own list: another list is another plan. */
   readonly sources: readonly PlannedSource[];
   /** For each source, its place in the list. */
@@ -39,14 +39,14 @@ export interface FirstSegment {
 }
 
 // What is known within this process alone: it saves hashing what cannot have changed.
-const standings = new WeakMap<PipelineMemo, Standing>();
+const standings = new WeakMap<PipelineMemo, PipelineSnapshot>();
 const inputsOf = new WeakMap<UnitMemo, KeptAsset>();
-const finishedOf = new WeakMap<FinishedMemo, KeptAsset>();
+const finishedOf = new WeakMap<EmittedOutputs, KeptAsset>();
 
 /** How a pipeline stands, by its memo. */
-export const Standings = {
-  get: (memo: PipelineMemo): Standing | undefined => standings.get(memo),
-  set: (memo: PipelineMemo, standing: Standing): void => void standings.set(memo, standing),
+export const PipelineSnapshots = {
+  get: (memo: PipelineMemo): PipelineSnapshot | undefined => standings.get(memo),
+  set: (memo: PipelineMemo, standing: PipelineSnapshot): void => void standings.set(memo, standing),
 };
 
 /** Whether a unit is known to have had just this asset as its only input. */
@@ -60,11 +60,11 @@ export function noteInput(memo: UnitMemo, assets: readonly KeptAsset[]): void {
 }
 
 /** Whether outputs are known to be made of just this asset. */
-export function wasFinishedFrom(memo: FinishedMemo, asset: KeptAsset): boolean {
+export function wasFinishedFrom(memo: EmittedOutputs, asset: KeptAsset): boolean {
   return finishedOf.get(memo) === asset;
 }
 
 /** Notes what outputs are made of. */
-export function noteFinished(memo: FinishedMemo, asset: KeptAsset): void {
+export function noteFinished(memo: EmittedOutputs, asset: KeptAsset): void {
   finishedOf.set(memo, asset);
 }

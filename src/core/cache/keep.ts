@@ -10,7 +10,7 @@ import { makeIgnoredFolder, replaceFile } from '../files/write-file.js';
  * The file names itself by numbers that only this machine knows, so that one that came with a checkout does not count:
  * what such files say decides what is read, written and skipped.
  */
-export function keepValue(path: string, version: number, value: unknown): void {
+export function writeJsonCache(path: string, version: number, value: unknown): void {
   const text = JSON.stringify(value);
   try {
     makeIgnoredFolder(dirname(path));
@@ -21,7 +21,7 @@ export function keepValue(path: string, version: number, value: unknown): void {
 }
 
 /** Reads a value that was kept; undefined when there is none, or it is damaged, copied, or of another version. */
-export function keptValue(path: string, version: number): unknown {
+export function readJsonCache(path: string, version: number): unknown {
   try {
     const file = openRegularFile(path, { followsLinks: false });
     try {

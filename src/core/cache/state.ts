@@ -1,11 +1,11 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { KeptFile } from '../files/file-table.js';
 import type { Plan, PlannedPipeline } from '../plan/plan.js';
-import type { RecipeStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/recipe.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { FileReferences } from '../languages/references/index.js';
-import { keepValue, keptValue } from './keep.js';
-import type { Cause, FinishedMemo, JobMemo, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
+import { writeJsonCache, readJsonCache } from './keep.js';
+import type { Cause, EmittedOutputs, JobMemo, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
 import type { KeptAsset, Read } from './trace.js';
 
 /** Raised when older states cannot be read any more. */
@@ -27,16 +27,16 @@ export interface BuildState {
 }
 
 /** Keeps a state. */
-export function keepState(path: string, state: BuildState): void {
+export function saveState(path: string, state: BuildState): void {
   const reads = new Interned<Read>((read) => read.join(' '));
   const pipelines = [...state.pipelines].map(([name, memo]) => [name, encodeMemo(memo, reads)]);
   const plan = { ...state.plan, root: '', pipelines: state.plan.pipelines.map(encodePipeline) };
-  keepValue(path, stateVersion, { ...state, plan, pipelines, reads: reads.values });
+  writeJsonCache(path, stateVersion, { ...state, plan, pipelines, reads: reads.values });
 }
 
 /** Takes up the state of an earlier build, when there is one that can be used. */
-export function keptState(path: string, root: string, catalogue: StepCatalogue): BuildState | undefined {
-  const kept = keptValue(path, stateVersion) as EncodedState | undefined;
+export function loadState(path: string, root: string, catalogue: StepCatalogue): BuildState | undefined {
+  const kept = readJsonCache(path, stateVersion) as EncodedState | undefined;
   if (!kept) return undefined;
   const pipelines = kept.plan.pipelines.map((one) => decodePipeline(one, catalogue));
   if (!pipelines.every((one) => one !== undefined)) return undefined;
@@ -70,7 +70,7 @@ interface EncodedState extends Omit<BuildState, 'plan' | 'pipelines'> {
 }
 
 type EncodedPipeline = Omit<PlannedPipeline, 'steps' | 'sources'> & {
-  readonly steps: readonly (Omit<RecipeStep, 'shape'> & { readonly shape: string })[];
+  readonly steps: readonly (Omit<ConfiguredStep, 'shape'> & { readonly shape: string })[];
   readonly sources: readonly (readonly [path: string, target: string])[];
 };
 
@@ -167,7 +167,7 @@ function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[
       ]),
     ),
     finished: new Map(
-      finished.map(([asset, input, outputs, references]): [string, FinishedMemo] => [
+      finished.map(([asset, input, outputs, references]): [string, EmittedOutputs] => [
         asset,
         { input, outputs: outputs.map(decodeOutput), references },
       ]),

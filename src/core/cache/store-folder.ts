@@ -38,6 +38,6 @@ export function keptPath(folder: string, what: 'plan' | 'build' | 'look', file: 
 }
 
 /** A hash of what a plan is made of beside files: the text of the project file, and the versions of the tools. */
-export function groundOf(text: string): string {
+export function configHash(text: string): string {
   return contentHash(JSON.stringify([text, Object.entries(toolVersions()).sort()]));
 }

@@ -1,4 +1,4 @@
-import type { JsonSchema, Kind } from './kinds.js';
+import type { JsonSchema, ValueType } from './kinds.js';
 
 /** What the docs, the JSON Schema and the messages say about one key of the project file. */
 export interface FieldAbout {
@@ -12,7 +12,7 @@ export interface FieldAbout {
 /** A key of a settings class, as declared by `Field`. */
 export interface FieldInfo extends FieldAbout {
   readonly key: string;
-  readonly kind: Kind;
+  readonly kind: ValueType;
 }
 
 /** A class that the project file, or a part of it, is turned into. */
@@ -24,7 +24,7 @@ const declared = new Map<object, FieldInfo[]>();
  * Declares a key of a settings class: its validation, and its part of the docs and the JSON Schema. The validation is
  * handed to class-validator when something is validated first; a build whose project file is known validates nothing.
  */
-export function Field(kind: Kind, about: FieldAbout): PropertyDecorator {
+export function Field(kind: ValueType, about: FieldAbout): PropertyDecorator {
   return (target, key) => {
     const settings = target.constructor;
     declared.set(settings, [...(declared.get(settings) ?? []), { key: String(key), kind, ...about }]);

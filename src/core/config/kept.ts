@@ -1,4 +1,4 @@
-import type { CheckedProject, Recipe, RecipeStep } from './recipe.js';
+import type { CheckedProject, ProjectConfig, ConfiguredStep } from './recipe.js';
 import { ProjectDocument } from './document.js';
 import type { Profile } from './profile.js';
 import type { StepCatalogue } from './steps.js';
@@ -7,8 +7,8 @@ import type { StepCatalogue } from './steps.js';
 export interface KeptProject {
   readonly browsers: readonly string[];
   readonly profiles: readonly Profile[];
-  readonly recipes: readonly (Omit<Recipe, 'steps'> & {
-    readonly steps: readonly (Omit<RecipeStep, 'shape'> & { readonly shape: string })[];
+  readonly recipes: readonly (Omit<ProjectConfig, 'steps'> & {
+    readonly steps: readonly (Omit<ConfiguredStep, 'shape'> & { readonly shape: string })[];
   })[];
   readonly serve?: CheckedProject['serve'];
   readonly storeLimit: number;

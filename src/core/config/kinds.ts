@@ -2,7 +2,7 @@
 export type JsonSchema = { readonly [keyword: string]: unknown };
 
 /** A kind of value that a setting can take: how it is checked, named in messages, and described to editors. */
-export interface Kind {
+export interface ValueType {
   /** Name of the validation rule. */
   readonly name: string;
   /** The kind in a sentence: "takes …". */
@@ -20,7 +20,7 @@ export interface Kind {
 
 /** Stands for a value that is wrong as a whole. */
 export const whole = Symbol('whole');
-const kind = (name: string, expected: string, schema: JsonSchema, accepts: (value: unknown) => boolean): Kind => ({
+const kind = (name: string, expected: string, schema: JsonSchema, accepts: (value: unknown) => boolean): ValueType => ({
   name,
   expected,
   schema,
@@ -28,12 +28,12 @@ const kind = (name: string, expected: string, schema: JsonSchema, accepts: (valu
 });
 
 /** For one value alone, or a list that is not empty. */
-function wrongInList(value: unknown, accepts: (item: unknown) => boolean): ReturnType<Kind['wrong']> {
+function wrongInList(value: unknown, accepts: (item: unknown) => boolean): ReturnType<ValueType['wrong']> {
   if (!Array.isArray(value)) return accepts(value) ? [] : whole;
   return value.length === 0 ? whole : value.flatMap((item, index) => (accepts(item) ? [] : [index]));
 }
 
-function wrongInMap(value: unknown, accepts: (key: string, item: unknown) => boolean): ReturnType<Kind['wrong']> {
+function wrongInMap(value: unknown, accepts: (key: string, item: unknown) => boolean): ReturnType<ValueType['wrong']> {
   if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
   return Object.entries(value).flatMap(([key, item]) => (accepts(key, item) ? [] : [key]));
 }
@@ -44,7 +44,7 @@ const isText = (value: unknown): value is string => typeof value === 'string' &&
 export const text = kind('text', 'a text', { type: 'string', minLength: 1 }, isText);
 
 /** The path of a file, relative to some folder and inside it. */
-export const filePath: Kind = {
+export const filePath: ValueType = {
   ...kind(
     'file',
     'the name of a file, with folders before it where needed',
@@ -55,10 +55,10 @@ export const filePath: Kind = {
 };
 
 /** The path of a file that is written, relative to `to` and inside it. */
-export const writtenPath: Kind = { ...filePath, isWritten: true };
+export const writtenPath: ValueType = { ...filePath, isWritten: true };
 
 /** Paths of folders in the project. */
-export const folderList: Kind = { ...textList('folders', 'a folder or a list of folders'), isPath: true };
+export const folderList: ValueType = { ...textList('folders', 'a folder or a list of folders'), isPath: true };
 
 /** `true` or `false`. */
 export const flag = kind('flag', '`true` or `false`', { type: 'boolean' }, (value) => typeof value === 'boolean');
@@ -80,7 +80,7 @@ export const seconds = kind(
 );
 
 /** Names and addresses of hosts, without ports. */
-export const hostList: Kind = {
+export const hostList: ValueType = {
   ...textList('hosts', 'a host name without a port, or a list of them'),
   wrong: (value) =>
     wrongInList(value, (one) => typeof one === 'string' && /^[\w.:[\]-]+$/.test(one) && !/:\d+$/.test(one)),
@@ -89,7 +89,7 @@ export const hostList: Kind = {
 const prefix = /^\/[^?#*:]*$/;
 
 /** Path prefixes with the URLs of servers that answer for them. */
-export const proxies: Kind = {
+export const proxies: ValueType = {
   name: 'proxy',
   keys: { pattern: prefix, expected: 'path prefixes that begin with `/`' },
   expected: 'a map from path prefixes, such as `/api`, to URLs, such as `http://127.0.0.1:8000`',
@@ -108,7 +108,7 @@ function isServerUrl(value: unknown): boolean {
 }
 
 /** A list of texts, or one text alone. */
-export function textList(name: string, expected: string): Kind {
+export function textList(name: string, expected: string): ValueType {
   return {
     name,
     expected,
@@ -118,7 +118,7 @@ export function textList(name: string, expected: string): Kind {
 }
 
 /** One word of a few. */
-export function choice(...words: readonly string[]): Kind {
+export function choice(...words: readonly string[]): ValueType {
   const listed = words.map((word) => `\`${word}\``).join(', ');
   return kind(
     'choice',
@@ -129,7 +129,7 @@ export function choice(...words: readonly string[]): Kind {
 }
 
 /** One word of a few, or a list of such words. */
-export function someOf(...words: readonly string[]): Kind {
+export function someOf(...words: readonly string[]): ValueType {
   const isWord = (value: unknown): boolean => typeof value === 'string' && words.includes(value);
   return {
     name: 'words',
@@ -142,7 +142,7 @@ export function someOf(...words: readonly string[]): Kind {
 const name = /^[A-Za-z_$][\w$]*$/;
 
 /** The name of something in a script, or a list of them. */
-export const names: Kind = {
+export const names: ValueType = {
   name: 'names',
   expected: 'a name, or a list of them',
   schema: {
@@ -157,7 +157,7 @@ export const names: Kind = {
 const dottedName = /^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/;
 
 /** Names with JSON values that scripts see in their place. */
-export const constants: Kind = {
+export const constants: ValueType = {
   name: 'constants',
   keys: { pattern: dottedName, expected: 'names, with dots between them where needed' },
   expected: 'a map from names to texts, numbers, `true`, `false` or `null`',
@@ -201,7 +201,7 @@ export function describeValue(value: unknown): string {
 }
 
 /** A map whose values are looked at one by one elsewhere. */
-export function mapOf(name: string, expected: string): Kind {
+export function mapOf(name: string, expected: string): ValueType {
   return kind(
     name,
     expected,

@@ -13,12 +13,12 @@ import {
   StepSettings,
   StoreSettings,
 } from './settings.js';
-import type { StepCatalogue, StepShape } from './steps.js';
+import type { StepCatalogue, StepDefinition } from './steps.js';
 import { Validator } from './validate.js';
 
 /** A step as a pipeline asks for it, its options checked and filled in. */
-export interface RecipeStep {
-  readonly shape: StepShape;
+export interface ConfiguredStep {
+  readonly shape: StepDefinition;
   readonly options: object;
   /** Profiles in which it runs; nothing means all. */
   readonly only?: readonly string[];
@@ -26,13 +26,13 @@ export interface RecipeStep {
 }
 
 /** A pipeline as the project file writes it, in one form. */
-export interface Recipe {
+export interface ProjectConfig {
   readonly name: string;
   readonly from: readonly string[];
   readonly base?: string;
   readonly to: string;
   readonly after: readonly string[];
-  readonly steps: readonly RecipeStep[];
+  readonly steps: readonly ConfiguredStep[];
 }
 
 /** What the development server is to do, every default filled in. */
@@ -54,7 +54,7 @@ export interface CheckedProject {
   readonly document: ProjectDocument;
   readonly browsers: readonly string[];
   readonly profiles: ReadonlyMap<string, Profile>;
-  readonly recipes: readonly Recipe[];
+  readonly recipes: readonly ProjectConfig[];
   readonly serve?: Serving;
   /** The size that the store is kept to, in bytes. */
   readonly storeLimit: number;
@@ -171,7 +171,7 @@ interface PipelineContext {
   readonly pipelines: readonly string[];
 }
 
-function checkPipeline(value: unknown, path: SettingPath, name: string, context: PipelineContext): Recipe | undefined {
+function checkPipeline(value: unknown, path: SettingPath, name: string, context: PipelineContext): ProjectConfig | undefined {
   const { validator } = context;
   const settings = validator.settings(value, path, `the pipeline \`${name}\``, PipelineSettings);
   const steps = isMap(value) && Array.isArray(value['steps']) ? value['steps'] : [];
@@ -208,7 +208,7 @@ function checkGlobs(value: string | string[], path: SettingPath, validator: Vali
   );
 }
 
-function checkStep(value: unknown, path: SettingPath, context: PipelineContext): RecipeStep | undefined {
+function checkStep(value: unknown, path: SettingPath, context: PipelineContext): ConfiguredStep | undefined {
   const { validator, catalogue, profiles } = context;
   const form = stepForm(value);
   if (!form) {
@@ -247,7 +247,7 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
 }
 
 /** Brings options that are paths into their shortest form; says whether all of them stay inside. */
-function checkPaths(options: object, shape: StepShape, at: SettingPath, validator: Validator): boolean {
+function checkPaths(options: object, shape: StepDefinition, at: SettingPath, validator: Validator): boolean {
   const values = options as Record<string, unknown>;
   const before = validator.diagnostics.length;
   for (const { key, kind } of fieldsOf(shape.options)) {

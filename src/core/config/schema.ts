@@ -8,7 +8,7 @@ import {
   StepSettings,
   StoreSettings,
 } from './settings.js';
-import type { StepCatalogue, StepShape } from './steps.js';
+import type { StepCatalogue, StepDefinition } from './steps.js';
 
 /**
  * The JSON Schema (draft 2020-12) of the project file, made from the settings classes that also validate it.
@@ -44,7 +44,7 @@ function withProperties(settings: SettingsClass, more: Record<string, JsonSchema
   return { ...schema, properties: Object.fromEntries(properties.map(([key, one]) => [key, { ...one, ...more[key] }])) };
 }
 
-function stepSchema(step: StepShape): JsonSchema {
+function stepSchema(step: StepDefinition): JsonSchema {
   const own = schemaOf(step.options);
   const common = schemaOf(StepSettings);
   const ownProperties = own['properties'] as Record<string, JsonSchema>;
@@ -59,4 +59,4 @@ function stepSchema(step: StepShape): JsonSchema {
   };
 }
 
-const needsOptions = (step: StepShape): boolean => schemaOf(step.options)['required'] !== undefined;
+const needsOptions = (step: StepDefinition): boolean => schemaOf(step.options)['required'] !== undefined;

@@ -1,7 +1,7 @@
 import type { SettingsClass } from './field.js';
 
 /** What the project file needs to know of a step: the face of `core/steps/step.ts` fits it. */
-export interface StepShape {
+export interface StepDefinition {
   /** As written in the project file. */
   readonly name: string;
   /** One sentence for users. */
@@ -18,7 +18,7 @@ export interface StepShape {
 
 /** The steps there are, and which files are never sources of their own. */
 export interface StepCatalogue {
-  readonly steps: readonly StepShape[];
+  readonly steps: readonly StepDefinition[];
   /** Whether a file is a partial of a language that has them. */
   isPartial(path: string): boolean;
 }

@@ -16,7 +16,7 @@ import {
 } from '../diagnostics/index.js';
 import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf, type SettingsClass } from './field.js';
-import { describeValue, whole, type Kind } from './kinds.js';
+import { describeValue, whole, type ValueType } from './kinds.js';
 
 /** Turns parts of a project file into settings classes and collects every mistake on the way. */
 export class Validator {
@@ -107,7 +107,7 @@ export class Validator {
     } else this.#wrongValue(field.key, field.kind, field.doc, value, [...path, field.key]);
   }
 
-  #wrongValue(key: string, kind: Kind, doc: string, value: unknown, path: SettingPath): void {
+  #wrongValue(key: string, kind: ValueType, doc: string, value: unknown, path: SettingPath): void {
     const wrong = kind.wrong(value);
     if (kind.name === 'choice' && typeof value === 'string') {
       const words = kind.schema['enum'] as string[];
@@ -116,7 +116,7 @@ export class Validator {
     else for (const part of wrong) this.#wrongPart(key, kind, doc, value, [...path, part]);
   }
 
-  #wrongPart(key: string, kind: Kind, doc: string, value: unknown, path: SettingPath): void {
+  #wrongPart(key: string, kind: ValueType, doc: string, value: unknown, path: SettingPath): void {
     const part = path[path.length - 1]!;
     if (kind.keys && !kind.keys.pattern.test(String(part))) {
       const parameters = { key, found: String(part), expected: kind.keys.expected, about: doc };
@@ -124,7 +124,7 @@ export class Validator {
     } else this.#wrongType(key, kind, doc, (value as Record<string | number, unknown>)[part], path);
   }
 
-  #wrongType(key: string, { expected }: Kind, about: string, value: unknown, path: SettingPath): void {
+  #wrongType(key: string, { expected }: ValueType, about: string, value: unknown, path: SettingPath): void {
     this.report('wrong-type', { key, expected, found: describeValue(value), about }, path);
   }
 }
@@ -142,6 +142,6 @@ function declareRules(settings: SettingsClass): void {
   }
 }
 
-const isRight = (wrong: ReturnType<Kind['wrong']>): boolean => wrong !== whole && wrong.length === 0;
+const isRight = (wrong: ReturnType<ValueType['wrong']>): boolean => wrong !== whole && wrong.length === 0;
 const upperFirst = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);

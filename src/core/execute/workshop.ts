@@ -1,7 +1,7 @@
 import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
 import type { StepSettings } from '../assets/context.js';
-import type { RecipeStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/recipe.js';
 import type { Step } from '../steps/step.js';
 import { JobContext } from './context.js';
 import { Contents } from '../cache/contents.js';
@@ -15,7 +15,7 @@ import type { KeptAsset } from '../cache/trace.js';
 import { Workers } from './workers.js';
 
 /** What a workshop is set up with. */
-export interface WorkshopSetting {
+export interface JobExecutorOptions {
   readonly root: string;
   readonly steps: ReadonlyMap<string, Step>;
   readonly inputs: Inputs;
@@ -30,7 +30,7 @@ export interface WorkshopSetting {
 }
 
 /** Where jobs are done: opens the store when the first job asks for it, and runs steps here or on other threads. */
-export class Workshop {
+export class JobExecutor {
   readonly inputs: Inputs;
   readonly contents: Contents;
   readonly gzipSizes = new GzipSizes();
@@ -41,7 +41,7 @@ export class Workshop {
   #wasThere: boolean | undefined;
   #problem: string | undefined;
 
-  constructor(private readonly setting: WorkshopSetting) {
+  constructor(private readonly setting: JobExecutorOptions) {
     this.inputs = setting.inputs;
     this.contents = new Contents(setting.inputs.files, () => this.#store);
     this.#workers = new Workers(setting.root, setting.threads.program, setting.threads.count);
@@ -72,7 +72,7 @@ export class Workshop {
   }
 
   /** Says what is going to be done, so that other threads are started when that pays. */
-  expect(steps: readonly RecipeStep[], assets: readonly KeptAsset[]): void {
+  expect(steps: readonly ConfiguredStep[], assets: readonly KeptAsset[]): void {
     const { files } = this.inputs;
     const sizeOf = ({ origins }: KeptAsset): number => origins.reduce((all, path) => all + files.size(path), 0);
     for (const { shape } of steps) {

@@ -1,6 +1,6 @@
 import { posix } from 'node:path';
 import type { Diagnostic } from '../diagnostics/index.js';
-import { intend, staleOf, type NewOutput, type Place } from '../outputs/publish.js';
+import { planPublish, staleOf, type NewOutput, type OutputRoot } from '../outputs/publish.js';
 import { matchTest, type Plan, type PlannedPipeline } from '../plan/plan.js';
 import { jobKey } from '../build/job.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
@@ -8,7 +8,7 @@ import { inputDigest, memoKey, type Cause, type PipelineMemo, type UnitMemo } fr
 import { segmentsOf, unitsOf, type Segment, type Unit } from '../build/segments.js';
 import type { Store } from '../cache/store.js';
 import type { KeptAsset } from '../cache/trace.js';
-import type { Workshop } from '../execute/workshop.js';
+import type { JobExecutor } from '../execute/workshop.js';
 
 /** One job that a build would run, and why. */
 export interface ForecastJob {
@@ -46,8 +46,8 @@ export interface BuildForecast {
 export interface ForecastRequest {
   readonly pipelines: readonly PlannedPipeline[];
   readonly memos: ReadonlyMap<string, PipelineMemo>;
-  readonly workshop: Workshop;
-  readonly place: Place;
+  readonly workshop: JobExecutor;
+  readonly place: OutputRoot;
 }
 
 /** An asset whose content is not known before something has run. */
@@ -67,7 +67,7 @@ export async function forecast(plan: Plan, request: ForecastRequest): Promise<Bu
 }
 
 /** What would become of the outputs of pipelines that the project file no longer has. */
-function gone(plan: Plan, { record }: Place): PipelineForecast[] {
+function gone(plan: Plan, { record }: OutputRoot): PipelineForecast[] {
   const nothing = { isGone: true, sources: 0, run: [], mayRun: 0, reused: 0, write: [], mayWrite: [] };
   return [...orphanedOutputs(plan, record, plan.pipelines)]
     .filter(([, remove]) => remove.length > 0)
@@ -197,7 +197,7 @@ class Forecast {
     }
     const { name } = this.pipeline;
     const { place } = this.request;
-    const { pending } = intend(name, sure, sure, place);
+    const { pending } = planPublish(name, sure, sure, place);
     const stale = staleOf(name, sure, place);
     const maps = new Set(mayWrite.map((path) => `${path}.map`));
     return {

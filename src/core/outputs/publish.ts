@@ -42,7 +42,7 @@ export interface Published {
 }
 
 /** Where outputs are published, and whether files that are not the tool's may be replaced. */
-export interface Place {
+export interface OutputRoot {
   readonly root: string;
   readonly files: FileTable;
   readonly record: OutputRecord;
@@ -50,7 +50,7 @@ export interface Place {
 }
 
 /** What publishing is going to do with outputs of a pipeline. */
-export interface Intent<Output extends NewOutput = NewOutput> {
+export interface PublishPlan<Output extends NewOutput = NewOutput> {
   readonly states: ReadonlyMap<string, OutputState>;
   /** The outputs among them that have to be written. */
   readonly pending: readonly Output[];
@@ -75,12 +75,12 @@ export type OutputContent = Uint8Array | { readonly copyOf: string };
  * @param outputs those that are not known to be right
  * @param all all outputs of the pipeline
  */
-export function intend<Output extends NewOutput>(
+export function planPublish<Output extends NewOutput>(
   pipeline: string,
   outputs: readonly Output[],
   all: readonly NewOutput[],
-  place: Place,
-): Intent<Output> {
+  place: OutputRoot,
+): PublishPlan<Output> {
   const diagnostics: Diagnostic[] = [];
   const states = new Map<string, OutputState>();
   const pending: Output[] = [];
@@ -125,7 +125,7 @@ export function intend<Output extends NewOutput>(
 export function staleOf(
   pipeline: string,
   outputs: readonly Pick<NewOutput, 'path'>[],
-  { record }: Pick<Place, 'record'>,
+  { record }: Pick<OutputRoot, 'record'>,
 ): string[] {
   if (record.countOf(pipeline) === 0) return [];
   const current = new Set(outputs.map((output) => output.path));
@@ -146,8 +146,8 @@ export function staleOf(
 export function publish<Output extends NewOutput>(
   pipeline: string,
   outputs: readonly Output[],
-  { pending, right, obstacles, ...intent }: Intent<Output>,
-  place: Place,
+  { pending, right, obstacles, ...intent }: PublishPlan<Output>,
+  place: OutputRoot,
   contentOf: (output: Output) => OutputContent,
 ): Published {
   const { record, files } = place;
@@ -186,7 +186,7 @@ export function publish<Output extends NewOutput>(
 }
 
 /** Removes outputs of the tool, those that somebody changed only with `force`; then the folders it made for them. */
-export function remove(paths: readonly string[], place: Place): { removed: string[]; diagnostics: Diagnostic[] } {
+export function remove(paths: readonly string[], place: OutputRoot): { removed: string[]; diagnostics: Diagnostic[] } {
   const removed: string[] = [];
   const diagnostics: Diagnostic[] = [];
   for (const path of paths) {
@@ -224,7 +224,7 @@ export function remove(paths: readonly string[], place: Place): { removed: strin
  *
  * @returns a diagnostic when it cannot be saved
  */
-export function saveRecord({ record, root }: Pick<Place, 'record' | 'root'>): Diagnostic | undefined {
+export function saveRecord({ record, root }: Pick<OutputRoot, 'record' | 'root'>): Diagnostic | undefined {
   try {
     record.save();
     return undefined;
@@ -245,7 +245,7 @@ interface Found {
 }
 
 /** Looks at the place of an output as it is at this moment. */
-function look(path: string, { root, files, record }: Place): Found {
+function look(path: string, { root, files, record }: OutputRoot): Found {
   files.recheck(path);
   const state = files.state(path);
   const owned = record.outputs.get(path);
@@ -278,7 +278,7 @@ function blockedBy(path: string): string | undefined {
  *
  * @returns none when anything else is in the way
  */
-function obstaclesOf(path: string, isStale: (path: string) => boolean, { root, record }: Place): string[] {
+function obstaclesOf(path: string, isStale: (path: string) => boolean, { root, record }: OutputRoot): string[] {
   for (let folder = posix.dirname(path); folder !== '.'; folder = posix.dirname(folder))
     if (isStale(folder)) return [folder];
   try {
@@ -312,7 +312,7 @@ function writeAll<Output extends NewOutput>(
   outputs: readonly Output[],
   temps: ReadonlyMap<string, string>,
   obstacles: readonly string[],
-  { root, record, files, force }: Place,
+  { root, record, files, force }: OutputRoot,
   contentOf: (output: Output) => OutputContent,
 ): Diagnostic | undefined {
   const written: string[] = [];
@@ -374,13 +374,13 @@ function makeFolders(folder: string, root: string, record: OutputRecord): void {
 }
 
 /** Notes a folder that has to be made, and those above it. */
-function noteNewFolders(folder: string, { root, record }: Place): void {
+function noteNewFolders(folder: string, { root, record }: OutputRoot): void {
   for (let one = folder; one !== '.' && !isFolderAt(join(root, one)); one = posix.dirname(one))
     if (!record.folders.has(one)) record.addFolder(one);
 }
 
 /** Removes folders that the tool made, from the innermost out, as far as they are empty. */
-function removeEmptyFolders({ root, record, files }: Place): void {
+function removeEmptyFolders({ root, record, files }: OutputRoot): void {
   for (const folder of [...record.folders].sort((a, b) => b.length - a.length)) {
     const path = join(root, folder);
     try {

@@ -12,7 +12,7 @@ import { byCodeUnits, escapedGlob, globBase, globTest, literalPath } from '../fi
 import { reservedFolderIn } from '../files/project-path.js';
 import { orderPipelines, type Wait } from './order.js';
 import type { Profile } from '../config/profile.js';
-import type { CheckedProject, Recipe, RecipeStep } from '../config/recipe.js';
+import type { CheckedProject, ProjectConfig, ConfiguredStep } from '../config/recipe.js';
 import type { StepCatalogue } from '../config/steps.js';
 
 /** A file that a pipeline's `from` matches. */
@@ -28,7 +28,7 @@ export interface PlannedPipeline {
   readonly name: string;
   readonly from: readonly string[];
   readonly to: string;
-  readonly steps: readonly RecipeStep[];
+  readonly steps: readonly ConfiguredStep[];
   readonly sources: readonly PlannedSource[];
   /** What it will write, source maps aside, relative to the project. */
   readonly outputs: readonly string[];
@@ -148,7 +148,7 @@ export function selectPipelines(plan: Plan, names: readonly string[]): readonly 
 
 /** A pipeline while its sources and outputs are being worked out. */
 class Draft {
-  readonly steps: readonly RecipeStep[];
+  readonly steps: readonly ConfiguredStep[];
   sources: readonly PlannedSource[] = [];
   outputs: readonly string[] = [];
   /** How many files each glob matched, before negations. */
@@ -159,7 +159,7 @@ class Draft {
   readonly #isPartial: (path: string) => boolean;
 
   constructor(
-    readonly recipe: Recipe,
+    readonly recipe: ProjectConfig,
     profile: Profile,
     request: PlanRequest,
   ) {
@@ -265,14 +265,14 @@ function targetOf(path: string, base: string): string {
 }
 
 /** The paths under `to` that sources end up at, without running anything. */
-export function predictOutputs(sources: readonly PlannedSource[], steps: readonly RecipeStep[]): readonly string[] {
+export function predictOutputs(sources: readonly PlannedSource[], steps: readonly ConfiguredStep[]): readonly string[] {
   return steps.reduce(
     pathsAfter,
     sources.map((source) => source.target),
   );
 }
 
-function pathsAfter(paths: readonly string[], { shape, options, match }: RecipeStep): readonly string[] {
+function pathsAfter(paths: readonly string[], { shape, options, match }: ConfiguredStep): readonly string[] {
   const concerned = matchTest(match);
   const ours = paths.filter(concerned);
   if (ours.length === 0) return paths;

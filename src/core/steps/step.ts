@@ -2,10 +2,10 @@ import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { SettingsClass } from '../config/field.js';
 import type { ToolName } from '../assets/tools.js';
-import type { StepShape } from '../config/steps.js';
+import type { StepDefinition } from '../config/steps.js';
 
 /** One operation on assets, as listed in a pipeline's `steps`. */
-export interface Step<Options extends object = object> extends StepShape {
+export interface Step<Options extends object = object> extends StepDefinition {
   /** Raised when the same input gives another output. */
   readonly version: number;
   readonly options: SettingsClass<Options>;

@@ -1,7 +1,7 @@
 import type { UnitMemo } from '../build/memo.js';
 
 /** Which units of a pipeline look at which files, so that what a change reaches is found without looking at all. */
-export class Readers {
+export class ReverseDependencies {
   readonly #byPath = new Map<string, Set<string>>();
   /** Units whose ground is not a file, such as what a glob matches: any change may reach them. */
   readonly #always = new Set<string>();

@@ -6,7 +6,7 @@ import type { Plan, PlannedPipeline, PlannedSource } from '../plan/plan.js';
 import { Inputs } from '../build/inputs.js';
 import type { PipelineMemo } from '../build/memo.js';
 import { runPipeline } from '../build/pipeline.js';
-import { Workshop, type WorkshopSetting } from '../execute/workshop.js';
+import { JobExecutor, type JobExecutorOptions } from '../execute/workshop.js';
 
 /** How often each pipeline is rehearsed, and how long it rests after each time, in milliseconds. */
 const rounds = 12;
@@ -32,14 +32,14 @@ const longest = 150;
  * @param memos what is remembered of the pipelines' last build
  * @param signal ends it, when there is something to do
  */
-export async function rehearse(
+export async function warmUp(
   { pipelines, browsers, profile }: Plan,
   memos: ReadonlyMap<string, PipelineMemo>,
-  { root, steps, resources }: Pick<WorkshopSetting, 'root' | 'steps' | 'resources'>,
+  { root, steps, resources }: Pick<JobExecutorOptions, 'root' | 'steps' | 'resources'>,
   signal: AbortSignal,
 ): Promise<void> {
   const inputs = new Inputs(new FileTable(root), new FolderTree(root));
-  const workshop = new Workshop({
+  const workshop = new JobExecutor({
     root,
     steps,
     inputs,

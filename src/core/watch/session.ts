@@ -3,7 +3,7 @@ import { join, posix } from 'node:path';
 import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
 import type { BuildEvent, BuildReport } from '../build/build.js';
 import { Changes, type Found } from './changes.js';
-import type { Engine, PlanGround } from '../build/engine.js';
+import type { Engine, PlanSource } from '../build/engine.js';
 import { Watchlist } from './watchlist.js';
 import { gitLockFile } from '../files/git.js';
 import { FolderWatcher } from './watcher.js';
@@ -217,7 +217,7 @@ export class Session {
     this.#wake();
   }
 
-  #ground(): PlanGround {
+  #ground(): PlanSource {
     return this.project.ground(this.options.profile);
   }
 

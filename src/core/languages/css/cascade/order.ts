@@ -5,7 +5,7 @@ import { selectorFacts } from './selectors.js';
 import { declarationText } from './values.js';
 
 /** One declaration, as far as its place in the sheet matters. */
-interface Mark {
+interface DeclarationEntry {
   readonly realms: readonly string[];
   readonly text: string;
   readonly important: boolean;
@@ -15,7 +15,7 @@ interface Mark {
 
 /** Where something that was noted stands. */
 export interface Place {
-  readonly footprint: Footprint;
+  readonly footprint: DeclarationSet;
   /** Where it stands now; before everything when it was taken back. */
   position: number;
   /** Where it stood when it was noted: marks are noted in this order. */
@@ -23,30 +23,30 @@ export interface Place {
 }
 
 /** What declares in one realm, in the order in which it was noted. */
-interface Realm {
-  readonly marks: Mark[];
+interface ConflictGroup {
+  readonly marks: DeclarationEntry[];
   readonly places: Place[];
 }
 
 /** What a rule, or a condition with rules in it, declares; nothing for what other rules must not be moved across. */
-export type Footprint = readonly Mark[];
+export type DeclarationSet = readonly DeclarationEntry[];
 
 /** More declarations of a property than this are not looked through: then nothing is moved. */
 const mostLooks = 400;
 
 /** Which declarations stand where in a list of rules, to find out what can be moved without changing what wins. */
 export class CascadeOrder {
-  readonly #realms = new Map<string, Realm>();
+  readonly #realms = new Map<string, ConflictGroup>();
 
   /** @param movable what may have to be moved: only declarations that could meet it are noted */
-  constructor(movable: readonly Footprint[]) {
+  constructor(movable: readonly DeclarationSet[]) {
     for (const footprint of movable)
       for (const { realms } of footprint)
         for (const realm of realms) if (!this.#realms.has(realm)) this.#realms.set(realm, { marks: [], places: [] });
   }
 
   /** Notes what is declared at a place, which is the last one so far. */
-  add(footprint: Footprint, position: number, since = position): Place {
+  add(footprint: DeclarationSet, position: number, since = position): Place {
     const place: Place = { footprint, position, since };
     for (const mark of footprint)
       for (const name of mark.realms) {
@@ -64,13 +64,13 @@ export class CascadeOrder {
   }
 
   /** Whether declarations can be moved across everything that stands after a place, up to the last one. */
-  isFree(footprint: Footprint, after: number): boolean {
+  isFree(footprint: DeclarationSet, after: number): boolean {
     for (const mark of footprint)
       for (const realm of mark.realms) if (!this.#isFreeIn(realm, mark, after)) return false;
     return true;
   }
 
-  #isFreeIn(realm: string, mark: Mark, after: number): boolean {
+  #isFreeIn(realm: string, mark: DeclarationEntry, after: number): boolean {
     const found = this.#realms.get(realm);
     if (!found) return true;
     for (let at = found.places.length - 1, looks = 0; at >= 0; at--, looks++) {
@@ -83,7 +83,7 @@ export class CascadeOrder {
 }
 
 /** Whether the order of two declarations of one property can decide. */
-function meet(a: Mark, b: Mark): boolean {
+function meet(a: DeclarationEntry, b: DeclarationEntry): boolean {
   if (a.important !== b.important || a.text === b.text) return false;
   return a.weights.some(
     (weight) => Number.isNaN(weight) || b.weights.some((other) => other === weight || Number.isNaN(other)),
@@ -98,7 +98,7 @@ const naming =
   /^(font-face|(-\w+-)?keyframes|property|counter-style|font-palette-values|font-feature-values|color-profile|page|view-transition|custom-media|(-\w+-)?viewport|position-try|function)$/;
 
 /** What a node declares; nothing when it is not known what it does. */
-export function footprintOf(node: CssNodePlain, support: StyleSupport): Footprint | undefined {
+export function declarationSetOf(node: CssNodePlain, support: StyleSupport): DeclarationSet | undefined {
   if (node.type === 'Comment') return [];
   if (node.type !== 'Rule' && node.type !== 'Atrule') return undefined;
   const selectors = node.type === 'Rule' && 'children' in node.prelude ? node.prelude.children : undefined;
@@ -116,12 +116,12 @@ const kept = new WeakMap<CssNodePlain, Kept>();
 interface Kept {
   readonly selectors: readonly CssNodePlain[] | undefined;
   readonly children: readonly CssNodePlain[] | undefined;
-  readonly footprint: Footprint | undefined;
+  readonly footprint: DeclarationSet | undefined;
 }
 
 let namings = 0;
 
-function atRuleFootprint(node: AtrulePlain, support: StyleSupport): Footprint | undefined {
+function atRuleFootprint(node: AtrulePlain, support: StyleSupport): DeclarationSet | undefined {
   const name = node.name.toLowerCase();
   if (apart.test(name)) return [];
   // Each meets every other one of its kind.
@@ -129,9 +129,9 @@ function atRuleFootprint(node: AtrulePlain, support: StyleSupport): Footprint | 
     return [{ realms: [`@${name.replace(/^-\w+-/, '')}`], text: String(++namings), important: false, weights: [NaN] }];
   if (!/^(media|supports|container|layer|scope|starting-style|document|-moz-document)$/.test(name) || !node.block)
     return undefined;
-  const marks: Mark[] = [];
+  const marks: DeclarationEntry[] = [];
   for (const child of node.block.children) {
-    const footprint = footprintOf(child, support);
+    const footprint = declarationSetOf(child, support);
     if (!footprint) return undefined;
     for (const mark of footprint) marks.push(mark);
   }
@@ -139,7 +139,7 @@ function atRuleFootprint(node: AtrulePlain, support: StyleSupport): Footprint | 
   return /^(media|supports|container|layer)$/.test(name) ? marks : marks.map((mark) => ({ ...mark, weights: [NaN] }));
 }
 
-function ruleFootprint({ prelude, block }: RulePlain, support: StyleSupport): Footprint | undefined {
+function ruleFootprint({ prelude, block }: RulePlain, support: StyleSupport): DeclarationSet | undefined {
   return prelude.type === 'SelectorList' ? readRule(prelude.children, block.children, support) : undefined;
 }
 
@@ -147,27 +147,27 @@ function readRule(
   selectors: readonly CssNodePlain[],
   declarations: readonly CssNodePlain[],
   support: StyleSupport,
-): Footprint | undefined {
+): DeclarationSet | undefined {
   const weights: number[] = [];
   for (const one of selectors) {
     const weight = one.type === 'Selector' ? selectorFacts(one, support).specificity : NaN;
     if (!weights.includes(weight)) weights.push(weight);
   }
-  const marks: Mark[] = [];
+  const marks: DeclarationEntry[] = [];
   for (const child of declarations) {
     if (child.type === 'Declaration') {
       if (child.property.toLowerCase() === 'all') return undefined;
       marks.push(markOf(child, weights));
       continue;
     }
-    const inner = footprintOf(child, support);
+    const inner = declarationSetOf(child, support);
     if (!inner) return undefined;
     marks.push(...inner.map((mark) => ({ ...mark, weights: [NaN] })));
   }
   return marks;
 }
 
-function markOf(node: DeclarationPlain, weights: readonly number[]): Mark {
+function markOf(node: DeclarationPlain, weights: readonly number[]): DeclarationEntry {
   const { property } = node;
   return {
     realms: property.startsWith('--') ? [property] : realmsOf(property.toLowerCase()),

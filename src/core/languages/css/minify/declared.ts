@@ -3,7 +3,7 @@ import { realmsOf } from '../cascade/longhands.js';
 import { holdsSubstitution, valueText } from '../cascade/value-text.js';
 
 /** A value that means something only when it stands alone, or that is not known yet. */
-export const isUnfit = (nodes: readonly CssNodePlain[]): boolean =>
+export const isOpaque = (nodes: readonly CssNodePlain[]): boolean =>
   nodes.length === 0 ||
   holdsSubstitution(nodes) ||
   nodes.some(
@@ -13,7 +13,7 @@ export const isUnfit = (nodes: readonly CssNodePlain[]): boolean =>
   );
 
 /** Whether nothing between these declarations meets them. */
-export function isApart(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
+export function isIndependent(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
   const places = found.map((one) => declarations.indexOf(one));
   const realms = new Set(found.flatMap(({ property }) => realmsOf(property.toLowerCase())));
   const meets = (property: string): boolean =>

@@ -1,6 +1,6 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
 import { isTakenByAll } from '../cascade/values.js';
-import { declared, isApart, isUnfit, lengthOf } from './declared.js';
+import { declared, isIndependent, isOpaque, lengthOf } from './declared.js';
 import type { StyleRewrite } from './rewrite.js';
 import { divisible, type Divisible } from './shorthand-parts.js';
 
@@ -47,7 +47,7 @@ export const laterParts: StyleRewrite = {
       const whole = declarations.slice(0, at).findLast(({ property }) => property.toLowerCase() === shorthand.name);
       if (!whole || whole.important !== part.important || hasComment(whole) || hasComment(part)) continue;
       const value = joined(shorthand, whole, part);
-      if (!value || !isApart([whole, part], declarations)) continue;
+      if (!value || !isIndependent([whole, part], declarations)) continue;
       if (!isTakenByAll(whole, support) || !isTakenByAll(part, support)) continue;
       const result = rewritten(declared(shorthand.name, value, whole));
       if (!isTakenByAll(result, support) || lengthOf([result]) >= lengthOf([whole, part])) continue;
@@ -64,9 +64,9 @@ function joined(shorthand: Divisible, whole: DeclarationPlain, part: Declaration
   const isList = (nodes: readonly CssNodePlain[]): boolean =>
     shorthand.lists?.includes(name) === true && nodes.every(({ type }) => type !== 'Function');
   const { children } = part.value;
-  if (isList(children) ? isUnfit(children.filter(isNoComma)) : isUnfit(children) || children.length !== 1)
+  if (isList(children) ? isOpaque(children.filter(isNoComma)) : isOpaque(children) || children.length !== 1)
     return undefined;
-  const parts = isUnfit(shorthand.lists ? whole.value.children.filter(isNoComma) : whole.value.children)
+  const parts = isOpaque(shorthand.lists ? whole.value.children.filter(isNoComma) : whole.value.children)
     ? undefined
     : shorthand.read(whole.value.children);
   return parts && shorthand.write(parts.set(name, children));

@@ -1,5 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
-import { CascadeOrder, footprintOf, type Footprint, type Place } from '../cascade/order.js';
+import { CascadeOrder, declarationSetOf, type DeclarationSet, type Place } from '../cascade/order.js';
 import type { ItemsContext } from './rewrite.js';
 
 /** How two nodes of a list become one. */
@@ -65,7 +65,7 @@ export function mergeAcross<Node extends CssNodePlain>(
   const [from, to] = [keys.findIndex(isRepeated), keys.findLastIndex(isRepeated) + 1];
   const list = nodes.slice(from, to).map((node, at) => {
     const key = keys[from + at];
-    return { node, key: isRepeated(key) ? key : undefined, footprint: footprintOf(node, context.support) };
+    return { node, key: isRepeated(key) ? key : undefined, footprint: declarationSetOf(node, context.support) };
   });
   const forth = pass(list, context, merging, false);
   const back =
@@ -78,7 +78,7 @@ export function mergeAcross<Node extends CssNodePlain>(
 interface Keyed {
   readonly node: CssNodePlain;
   readonly key: string | undefined;
-  footprint: Footprint | undefined;
+  footprint: DeclarationSet | undefined;
 }
 
 /**
@@ -128,7 +128,7 @@ function pass<Node extends CssNodePlain>(
   for (const { entry, parts } of candidates) {
     if (parts.length === 1 || gone.has(entry.node)) continue;
     merge(entry.node as Node, (isBackwards ? parts.toReversed() : parts) as Node[]);
-    entry.footprint = footprintOf(entry.node, support);
+    entry.footprint = declarationSetOf(entry.node, support);
   }
   return { list: gone.size === 0 ? list : list.filter(({ node }) => !gone.has(node)), blocked };
 }

@@ -2,7 +2,7 @@ import type { CssNodePlain, DeclarationPlain } from 'css-tree';
 import { longhandsOf } from '../cascade/longhands.js';
 import { isTakenByAll } from '../cascade/values.js';
 import type { StyleSupport } from '../support/support.js';
-import { declared, isApart, isUnfit, lengthOf } from './declared.js';
+import { declared, isIndependent, isOpaque, lengthOf } from './declared.js';
 import type { StyleRewrite } from './rewrite.js';
 
 type Values = readonly (readonly CssNodePlain[])[];
@@ -183,9 +183,9 @@ function combined(
   const place = found.reduce((a, b) => (declarations.indexOf(b) > declarations.indexOf(a) ? b : a));
   const important = place.important;
   const values = found.map(({ value }) => (value.type === 'Value' ? value.children : []));
-  if (found.some((one) => one.important !== important || !isTakenByAll(one, support)) || values.some(isUnfit))
+  if (found.some((one) => one.important !== important || !isTakenByAll(one, support)) || values.some(isOpaque))
     return undefined;
-  if (!isApart(found, declarations)) return undefined;
+  if (!isIndependent(found, declarations)) return undefined;
   const children = write(values);
   return children && { declaration: declared(name, children, place), sources: found, place };
 }
@@ -203,8 +203,8 @@ function takenIn(
     return undefined;
   if (!isTakenByAll(whole, support) || !isTakenByAll(part, support)) return undefined;
   const { children } = whole.value;
-  if (isUnfit(children) || isUnfit(part.value.children) || part.value.children.length !== 1) return undefined;
-  if (children.length > 4 || children.some(({ type }) => type === 'Operator') || !isApart([whole, part], declarations))
+  if (isOpaque(children) || isOpaque(part.value.children) || part.value.children.length !== 1) return undefined;
+  if (children.length > 4 || children.some(({ type }) => type === 'Operator') || !isIndependent([whole, part], declarations))
     return undefined;
   const [top, right = top, bottom = top, left = right] = children;
   const values = [top!, right!, bottom!, left!];

@@ -20,7 +20,7 @@ export type Search = 'found' | 'blocked' | undefined;
  * Looks, in the order of evaluation, for the first read of a name after the place where an expression is evaluated now,
  * such that the expression could be evaluated there instead: nothing in between may see the difference.
  */
-export class Move {
+export class Inliner {
   readonly #moved: Moved;
 
   /**

@@ -1,6 +1,6 @@
 import type { AnyNode, Expression, Identifier, Statement, VariableDeclaration } from 'acorn';
 
-import { Move, type Search } from '../facts/moving.js';
+import { Inliner, type Search } from '../facts/moving.js';
 import { bindingOf, type Binding } from '../scopes/binding.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { declaration, isUsing, sequence } from '../tree/build.js';
@@ -68,7 +68,7 @@ function moved(
   if (id.type !== 'Identifier' || !init) return undefined;
   const binding = bindingOf(id)!;
   if (!isUsedOnce(binding, place) || (place.preserveNames && isAnonymous(init))) return undefined;
-  const move = new Move(init, binding, init, place);
+  const move = new Inliner(init, binding, init, place);
   if (!move.isMovable) return undefined;
   if (search(move, list, at, node, index) !== 'found') return undefined;
   // It is gone from here, and another round need not look for it.
@@ -83,7 +83,7 @@ function isUsedOnce(binding: Binding, { kind }: ListPlace): boolean {
 }
 
 /** Looks for the use in what follows a declarator. */
-function search(move: Move, list: readonly Statement[], at: number, node: VariableDeclaration, index: number): Search {
+function search(move: Inliner, list: readonly Statement[], at: number, node: VariableDeclaration, index: number): Search {
   for (let next = index + 1; next < node.declarations.length; next++) {
     const found = inDeclarator(move, node.declarations[next]!, node.kind);
     if (found) return found;
@@ -96,7 +96,7 @@ function search(move: Move, list: readonly Statement[], at: number, node: Variab
 }
 
 function inDeclarator(
-  move: Move,
+  move: Inliner,
   node: VariableDeclaration['declarations'][number],
   kind: VariableDeclaration['kind'],
 ): Search {
@@ -112,7 +112,7 @@ function inDeclarator(
   return move.passDeclared(node.id) ? undefined : 'blocked';
 }
 
-function inStatement(move: Move, node: Statement): Search {
+function inStatement(move: Inliner, node: Statement): Search {
   switch (node.type) {
     case 'EmptyStatement':
     case 'FunctionDeclaration':
@@ -158,7 +158,7 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
     const binding = bindingOf(node.left);
     if (!binding || binding.open) continue;
     if (facts.preserveNames && isAnonymous(node.right)) continue;
-    const move = new Move(node, binding, node, facts);
+    const move = new Inliner(node, binding, node, facts);
     if (!move.isMovable || !isOwnWrite(node.left, facts)) continue;
     const rest: AnyNode = {
       type: 'ArrayExpression',

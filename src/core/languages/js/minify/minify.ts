@@ -8,10 +8,10 @@ import { parseScript } from '../parse.js';
 import { renameProperties, shortProperties } from '../properties.js';
 import { ScriptOutput } from '../print/output.js';
 import { Printer } from '../print/printer.js';
-import { count, countForNames, type Counted } from '../scopes/census.js';
+import { count, countForNames, type BindingUsage } from '../scopes/census.js';
 import { renameLabels } from '../scopes/labels.js';
 import { isUsing } from '../tree/build.js';
-import { Letters } from '../scopes/letters.js';
+import { ShortNames } from '../scopes/letters.js';
 import { keepModuleNames } from '../scopes/module-names.js';
 import { renamePrivate } from '../scopes/private-names.js';
 import { rename } from '../scopes/rename.js';
@@ -82,7 +82,7 @@ export function minify(text: string, settings: MinifyScriptSettings, choices: Mi
   });
   const { top, hasLabels, hasClasses } = countForNames(program, bindings);
   keepModuleNames(program);
-  const letters = new Letters(program);
+  const letters = new ShortNames(program);
   rename(top, letters);
   if (hasLabels) renameLabels(program, letters);
   // What the private names of methods are, they can be asked for.
@@ -114,7 +114,7 @@ export function rewrittenBody(body: string, name: string): string {
     drops: new Set(['console', 'debugger']),
     assumed: new Set(),
   };
-  const counted = (known: Surroundings): Counted => count(program, bindings, (one) => isQuiet(one, known));
+  const counted = (known: Surroundings): BindingUsage => count(program, bindings, (one) => isQuiet(one, known));
   rewrite(program, counted, settings, scriptPasses.some((one) => one.name === name) ? scriptPasses : []);
   const out = new ScriptOutput(undefined, text);
   new Printer(out, text, [], true).program(program);
@@ -132,7 +132,7 @@ type Settings = Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops' | 
 /** Applies every rewrite, each pass over whole functions, and every rewrite again until there is nothing to do. */
 function rewrite(
   program: Program,
-  counted: (known: Surroundings) => Counted,
+  counted: (known: Surroundings) => BindingUsage,
   settings: Settings,
   passes: readonly ScriptPass[] = scriptPasses,
 ): void {

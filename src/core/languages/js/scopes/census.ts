@@ -12,7 +12,7 @@ interface Use {
 }
 
 /** What is known of a program as it stands: counts on its bindings, and where a use may come too early. */
-export interface Counted {
+export interface BindingUsage {
   readonly top: Scope;
   /** The scopes that nodes open; for a function, that of its parameters. */
   readonly scopes: ReadonlyMap<AnyNode, Scope>;
@@ -32,16 +32,16 @@ export function count(
   program: Program,
   bindings: readonly Binding[],
   isQuiet: (statement: AnyNode) => boolean,
-): Counted {
-  return new Census(isQuiet, false).count(program, bindings);
+): BindingUsage {
+  return new UsageAnalysis(isQuiet, false).count(program, bindings);
 }
 
 /** The same for those who give names: what each scope uses of others is only noted here. */
-export function countForNames(program: Program, bindings: readonly Binding[]): Counted {
-  return new Census(() => false, true).count(program, bindings);
+export function countForNames(program: Program, bindings: readonly Binding[]): BindingUsage {
+  return new UsageAnalysis(() => false, true).count(program, bindings);
 }
 
-class Census extends ScopeWalk {
+class UsageAnalysis extends ScopeWalk {
   hasLabels = false;
   hasClasses = false;
   readonly #scopes = new Map<AnyNode, Scope>();
@@ -64,7 +64,7 @@ class Census extends ScopeWalk {
     super();
   }
 
-  count(program: Program, bindings: readonly Binding[]): Counted {
+  count(program: Program, bindings: readonly Binding[]): BindingUsage {
     for (const one of bindings) one.reset(one.scope);
     const top = this.program(program);
     this.#scopes.set(program, top);

@@ -1,13 +1,13 @@
 import type { AnyNode, Identifier, LabeledStatement, Program } from 'acorn';
 import { eachChild, isFunction } from '../tree/children.js';
 import { noteOriginalName } from '../tree/original-name.js';
-import type { Letters } from './letters.js';
+import type { ShortNames } from './letters.js';
 
 /**
  * Gives labels the shortest names, by how many others are around them. They are names of their own, which nothing else
  * can see (ECMA-262, section 14.13).
  */
-export function renameLabels(program: Program, letters: Letters): void {
+export function renameLabels(program: Program, letters: ShortNames): void {
   visit(program, []);
 
   function visit(node: AnyNode, around: readonly LabeledStatement[]): void {

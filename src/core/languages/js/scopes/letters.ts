@@ -39,7 +39,7 @@ const reserved = new Set(
  * Makes names from short to long, out of letters in the order of their frequency in what else is printed: a
  * compressor then needs fewer bits for them.
  */
-export class Letters {
+export class ShortNames {
   readonly #first: string;
   readonly #later: string;
   readonly #made: string[] = [];

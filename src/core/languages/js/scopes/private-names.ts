@@ -1,6 +1,6 @@
 import type { AnyNode, PrivateIdentifier, Program } from 'acorn';
 import { eachChild, isClass, type ClassLike } from '../tree/children.js';
-import type { Letters } from './letters.js';
+import type { ShortNames } from './letters.js';
 
 /** A private name in the tree, with the one that it is printed with. */
 interface Renamed {
@@ -23,7 +23,7 @@ interface Uses {
  * Gives private names of classes the shortest ones that mean nothing else where they are used: those that are used most
  * often come first. Nothing outside its class can see a private name (ECMA-262, section 15.7).
  */
-export function renamePrivate(program: Program, letters: Letters): void {
+export function renamePrivate(program: Program, letters: ShortNames): void {
   const classes: Uses[] = [];
   visit(program, undefined, classes);
   for (const one of classes) renameIn(one, letters);
@@ -55,7 +55,7 @@ function use(node: PrivateIdentifier, around: Uses | undefined): void {
   }
 }
 
-function renameIn(uses: Uses, letters: Letters): void {
+function renameIn(uses: Uses, letters: ShortNames): void {
   const taken = new Set([...uses.foreign].map(printedPrivateName));
   let index = 0;
   for (const nodes of [...uses.declared.values()].sort((a, b) => b.length - a.length)) {

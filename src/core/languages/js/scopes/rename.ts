@@ -1,5 +1,5 @@
 import type { Binding } from './binding.js';
-import type { Letters } from './letters.js';
+import type { ShortNames } from './letters.js';
 import type { Scope } from './scope.js';
 
 /**
@@ -8,7 +8,7 @@ import type { Scope } from './scope.js';
  *
  * @param top the scopes of the program as it stands, with what is used in each
  */
-export function rename(top: Scope, letters: Letters): void {
+export function rename(top: Scope, letters: ShortNames): void {
   const forbidden = new Map<Binding, Set<string>>();
   forbid(top, forbidden);
   renameIn(top, letters, forbidden);
@@ -26,7 +26,7 @@ function forbid(scope: Scope, forbidden: Map<Binding, Set<string>>): void {
   for (const child of scope.children) forbid(child, forbidden);
 }
 
-function renameIn(scope: Scope, letters: Letters, forbidden: ReadonlyMap<Binding, ReadonlySet<string>>): void {
+function renameIn(scope: Scope, letters: ShortNames, forbidden: ReadonlyMap<Binding, ReadonlySet<string>>): void {
   const own = scope.bindings.filter(({ fixed }) => !fixed);
   if (own.length > 0) nameAll(own, takenIn(scope), letters, forbidden);
   for (const child of scope.children) renameIn(child, letters, forbidden);
@@ -48,7 +48,7 @@ function takenIn(scope: Scope): ReadonlySet<string> {
 function nameAll(
   own: readonly Binding[],
   taken: ReadonlySet<string>,
-  letters: Letters,
+  letters: ShortNames,
   forbidden: ReadonlyMap<Binding, ReadonlySet<string>>,
 ): void {
   const isFree = (at: number): boolean => !taken.has(letters.name(at));
@@ -68,7 +68,7 @@ function nameAll(
  * Which binding gets which name: the shortest go to those that are used most often; among those of one length, the
  * order is that of their declarations, so that functions with as many parameters begin alike.
  */
-function inGroups(own: readonly Binding[], free: readonly number[], letters: Letters): [Binding, number][] {
+function inGroups(own: readonly Binding[], free: readonly number[], letters: ShortNames): [Binding, number][] {
   const byUse = own.map((binding, order) => ({ binding, order })).sort((a, b) => usesOf(b.binding) - usesOf(a.binding));
   const made: [Binding, number][] = [];
   for (let from = 0, to = 0; from < byUse.length; from = to) {
