@@ -79,7 +79,7 @@ function scripts(): string {
   );
   return `## Scripts
 
-The script is parsed as the language says (ECMA-262), every identifier is tied to what it stands for, every rewrite below looks at every part of it, from the inside out and in rounds, until none has anything to do; then two passes change whole functions (inlining and coalescing, at the end of the list), names get shorter, and the tree is printed in as few characters as the grammar allows.
+The script is parsed as the language says (ECMA-262), every identifier is tied to what it stands for, every rewrite below looks at every part of it, from the inside out and in rounds, until none has anything to do; then two passes change whole functions (\`inline-calls\` and \`coalescing\`, at the end of the list), names get shorter, and the tree is printed in as few characters as the grammar allows.
 
 - **Names**: local variables, functions, classes, parameters, imports, labels and private names are renamed. What a script declares at its top is seen by other scripts, and stays unless \`renameGlobals\` says otherwise; in modules nobody else sees it. Properties never change, unless \`renameProperties\` lists them. What \`eval\` or \`with\` may see keeps its name and its value.
 - **What is not known may do anything**: a property may be a getter, an operator may call \`valueOf\`, a name that nothing declares may be missing, a \`let\` may be read too early. Nothing of that goes or changes its order. Calls marked \`/* #__PURE__ */\` may go when nobody uses what they return.

@@ -5,14 +5,14 @@ import type { BuildEvent, BuildReport } from './build/build.js';
 import type { Engine, PlanSource } from './build/engine.js';
 import type { BuildForecast } from './explain/forecast.js';
 import type { OutputReasons, SourceReach } from './explain/why.js';
-import { writeJsonCache, readJsonCache } from './cache/keep.js';
-import { checkUpToDate, replayReport } from './build/look.js';
+import { writeJsonCache, readJsonCache } from './cache/json-cache.js';
+import { checkUpToDate, replayReport } from './build/up-to-date.js';
 import { configHash, keptPath, storeFolder } from './cache/store-folder.js';
 import { recordPath } from './outputs/record.js';
 import { findProject, type ProjectFile } from './config/find.js';
-import type { KeptProject } from './config/kept.js';
+import type { KeptProject } from './config/config-cache.js';
 import type { Plan, PlanInputs } from './plan/plan.js';
-import type { CheckedProject, Serving } from './config/recipe.js';
+import type { CheckedProject, Serving } from './config/project-config.js';
 
 /** Where to find a project. */
 export interface OpenOptions {
@@ -257,13 +257,13 @@ export class Project {
     if (this.#checked) return this.#checked;
     const { name, text } = this.place;
     const { stepCatalogue } = await import('./steps/index.js');
-    const { keepProject, keptProject } = await import('./config/kept.js');
+    const { keepProject, keptProject } = await import('./config/config-cache.js');
     const kept = this.#kept();
     if (kept) this.#checked = keptProject(kept, name, text, stepCatalogue);
     else {
       const [{ ProjectDocument }, { checkProject }] = await Promise.all([
         import('./config/document.js'),
-        import('./config/recipe.js'),
+        import('./config/project-config.js'),
       ]);
       this.#checked = checkProject(ProjectDocument.parse(name, text), stepCatalogue);
       if (!this.isReadOnly)

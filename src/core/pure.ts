@@ -5,7 +5,7 @@ import { encodeMap, isAscii, type SourceMap } from './languages/source-maps/inde
 import type { ConstantValue } from './languages/js/constants.js';
 import { resolveBrowsers, defaultBrowsers, browsersProblem } from './config/browsers.js';
 import { minify as minifyScriptText, type MinifyScriptChoices } from './languages/js/minify/minify.js';
-import { lookOf } from './languages/js/look.js';
+import { guessLanguage } from './languages/js/guess-language.js';
 import { PropertyTakenError } from './languages/js/properties.js';
 import { isStackOverflow, ScriptSyntaxError } from './languages/js/parse.js';
 import { minify as minifyStyleText } from './languages/css/minify/minify.js';
@@ -137,7 +137,7 @@ const licencesOf = ({ licences = [] }: Made): Pick<TextResult, 'licences'> => (l
 function describe(error: unknown, file: string, text: string): Diagnostic | undefined {
   if (error instanceof ScriptSyntaxError) {
     const place = { file, text, offsets: [error.offset, error.offset + 1] } as const;
-    const look = lookOf(text);
+    const look = guessLanguage(text);
     return look
       ? diagnostic('script-kind', { ...look }, place)
       : diagnostic('script-syntax', { message: error.message }, place);

@@ -1,6 +1,6 @@
 import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
 import type { BuildReport } from '../core/build/build.js';
-import type { Serving } from '../core/config/recipe.js';
+import type { Serving } from '../core/config/project-config.js';
 import { Session, type SessionEvent, type SessionOptions } from '../core/watch/session.js';
 import { freePort, urlsOf } from './address.js';
 import type { App } from './app.js';

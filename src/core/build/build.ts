@@ -15,7 +15,7 @@ import type { OutputFile, PipelineMemo } from './memo.js';
 import type { MadeFiles, SiteCheck } from './site-check.js';
 import { somePaths } from '../explain/some-paths.js';
 import { assetWithMap, runPipeline, type PipelineResult, type PipelineRun, type StepCount } from './pipeline.js';
-import type { JobExecutor } from '../execute/workshop.js';
+import type { JobExecutor } from '../execute/job-executor.js';
 
 /** One output, as it lies on the disk after a build. */
 export interface OutputReport {

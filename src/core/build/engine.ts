@@ -16,14 +16,14 @@ import type { BuildForecast } from '../explain/forecast.js';
 import { Inputs } from './inputs.js';
 import type { PipelineMemo } from './memo.js';
 import { RunResources } from '../execute/resources.js';
-import { saveUpToDate } from './look.js';
+import { saveUpToDate } from './up-to-date.js';
 import { saveState, loadState, type BuildState } from '../cache/state.js';
 import { keptPath, storeFolder } from '../cache/store-folder.js';
 import type { OutputReasons, SourceReach } from '../explain/why.js';
 import { SiteCheck } from './site-check.js';
 import { Site } from './site.js';
 import { somePaths } from '../explain/some-paths.js';
-import { JobExecutor } from '../execute/workshop.js';
+import { JobExecutor } from '../execute/job-executor.js';
 
 /** What an engine is set up with. */
 export interface EngineSetting {
@@ -259,7 +259,7 @@ export class Engine {
           ?.prepare?.(paths, { shared: (name, make) => this.#resources.get(name, make) });
     }
     if (!plan || signal.aborted) return;
-    const { warmUp } = await import('../watch/rehearsal.js');
+    const { warmUp } = await import('../watch/warm-up.js');
     await warmUp(plan, memos, { ...this.setting, resources: this.#resources }, signal);
   }
 

@@ -1,11 +1,11 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { StepSettings } from '../assets/context.js';
 import { contentHash } from '../files/hash.js';
-import type { ConfiguredStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/project-config.js';
 import type { Step } from '../steps/step.js';
-import { toolVersions } from '../assets/tools.js';
+import { toolVersions } from '../assets/package-versions.js';
 import type { KeptAsset, Read } from '../cache/trace.js';
-import type { JobExecutor } from '../execute/workshop.js';
+import type { JobExecutor } from '../execute/job-executor.js';
 
 /** What became of a job. */
 export interface JobOutcome {

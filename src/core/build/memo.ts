@@ -6,7 +6,7 @@ import type { FileReferences } from '../languages/references/index.js';
 import type { Step } from '../steps/step.js';
 import { contentHash } from '../files/hash.js';
 import { sorted } from './job.js';
-import { toolVersions } from '../assets/tools.js';
+import { toolVersions } from '../assets/package-versions.js';
 import type { KeptAsset, Read } from '../cache/trace.js';
 
 /** Why something ran. */

@@ -3,14 +3,27 @@ import type { StepSettings } from '../assets/context.js';
 import { reasonOfState } from '../files/file-table.js';
 import type { PlannedPipeline, PlannedSource } from '../plan/plan.js';
 import type { Maps } from '../config/settings.js';
-import { mapWithLimit, flattened } from './at-once.js';
-import { MissingContentError, runSteps, type StepsResult } from './chain.js';
-import { emitAll, listOutputs } from './finishing.js';
-import type { JobExecutor } from '../execute/workshop.js';
-import { inputDigest, memoKey, type EmittedOutputs, type OutputFile, type PipelineMemo, type UnitMemo } from './memo.js';
-import { ReverseDependencies } from '../watch/readers.js';
+import { mapWithLimit, flattened } from './map-with-limit.js';
+import { MissingContentError, runSteps, type StepsResult } from './run-steps.js';
+import { emitAll, listOutputs } from './emitting.js';
+import type { JobExecutor } from '../execute/job-executor.js';
+import {
+  inputDigest,
+  memoKey,
+  type EmittedOutputs,
+  type OutputFile,
+  type PipelineMemo,
+  type UnitMemo,
+} from './memo.js';
+import { ReverseDependencies } from '../watch/reverse-dependencies.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from './segments.js';
-import { hadInput, noteInput, PipelineSnapshots, type FirstSegment, type PipelineSnapshot } from './standing.js';
+import {
+  hadInput,
+  noteInput,
+  PipelineSnapshots,
+  type FirstSegment,
+  type PipelineSnapshot,
+} from './pipeline-snapshot.js';
 import type { KeptAsset } from '../cache/trace.js';
 
 /** What running a pipeline needs to know. */
@@ -114,7 +127,9 @@ class Evaluation {
       assets = await this.#segment(segment, assets);
     }
     const failed = hasErrors(this.#said) || this.run.signal.aborted;
-    const finished = failed ? (this.run.memo?.finished ?? new Map<string, EmittedOutputs>()) : await this.#finish(assets);
+    const finished = failed
+      ? (this.run.memo?.finished ?? new Map<string, EmittedOutputs>())
+      : await this.#finish(assets);
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
     const memo: PipelineMemo = { key: this.#key, units: failed ? this.#withEarlier() : this.#units, finished };
     const outputs = failed ? [] : listOutputs(assets, finished, this.#standing);

@@ -1,6 +1,6 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/plan.js';
-import type { ConfiguredStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/project-config.js';
 import type { KeptAsset } from '../cache/trace.js';
 
 /** Steps that assets take one by one, as far as they follow each other; or one step that gathers. */

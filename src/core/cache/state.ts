@@ -1,10 +1,10 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { KeptFile } from '../files/file-table.js';
 import type { Plan, PlannedPipeline } from '../plan/plan.js';
-import type { ConfiguredStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/project-config.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { FileReferences } from '../languages/references/index.js';
-import { writeJsonCache, readJsonCache } from './keep.js';
+import { writeJsonCache, readJsonCache } from './json-cache.js';
 import type { Cause, EmittedOutputs, JobMemo, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
 import type { KeptAsset, Read } from './trace.js';
 

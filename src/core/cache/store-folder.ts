@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join, sep } from 'node:path';
-import { toolVersions } from '../assets/tools.js';
+import { toolVersions } from '../assets/package-versions.js';
 import { fail } from '../diagnostics/index.js';
 import { contentHash } from '../files/hash.js';
 import { reasonOf } from '../files/reason.js';

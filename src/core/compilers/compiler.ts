@@ -1,6 +1,6 @@
 import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
-import type { ToolName } from '../assets/tools.js';
+import type { ToolName } from '../assets/package-versions.js';
 
 /** Options of the step `compile` that compilers take. */
 export interface CompilerOptions {

@@ -1,4 +1,4 @@
-import type { JsonSchema, ValueType } from './kinds.js';
+import type { JsonSchema, ValueType } from './value-types.js';
 
 /** What the docs, the JSON Schema and the messages say about one key of the project file. */
 export interface FieldAbout {

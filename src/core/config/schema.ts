@@ -1,5 +1,5 @@
 import { schemaOf, type SettingsClass } from './field.js';
-import type { JsonSchema } from './kinds.js';
+import type { JsonSchema } from './value-types.js';
 import {
   PipelineSettings,
   ProfileSettings,

@@ -11,7 +11,7 @@ import {
   stepList,
   text,
   textList,
-} from './kinds.js';
+} from './value-types.js';
 
 /** How source maps are published. */
 export type Maps = 'file' | 'inline' | 'none';

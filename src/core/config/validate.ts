@@ -16,7 +16,7 @@ import {
 } from '../diagnostics/index.js';
 import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf, type SettingsClass } from './field.js';
-import { describeValue, whole, type ValueType } from './kinds.js';
+import { describeValue, whole, type ValueType } from './value-types.js';
 
 /** Turns parts of a project file into settings classes and collects every mistake on the way. */
 export class Validator {

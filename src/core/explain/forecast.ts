@@ -8,7 +8,7 @@ import { inputDigest, memoKey, type Cause, type PipelineMemo, type UnitMemo } fr
 import { segmentsOf, unitsOf, type Segment, type Unit } from '../build/segments.js';
 import type { Store } from '../cache/store.js';
 import type { KeptAsset } from '../cache/trace.js';
-import type { JobExecutor } from '../execute/workshop.js';
+import type { JobExecutor } from '../execute/job-executor.js';
 
 /** One job that a build would run, and why. */
 export interface ForecastJob {

@@ -12,7 +12,7 @@ import { byCodeUnits, escapedGlob, globBase, globTest, literalPath } from '../fi
 import { reservedFolderIn } from '../files/project-path.js';
 import { orderPipelines, type Wait } from './order.js';
 import type { Profile } from '../config/profile.js';
-import type { CheckedProject, ProjectConfig, ConfiguredStep } from '../config/recipe.js';
+import type { CheckedProject, ProjectConfig, ConfiguredStep } from '../config/project-config.js';
 import type { StepCatalogue } from '../config/steps.js';
 
 /** A file that a pipeline's `from` matches. */

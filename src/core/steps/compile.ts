@@ -5,7 +5,7 @@ import type { Compiler } from '../compilers/compiler.js';
 import { compilers } from '../compilers/index.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
-import { folderList, seconds } from '../config/kinds.js';
+import { folderList, seconds } from '../config/value-types.js';
 import type { Step } from './step.js';
 
 /** Options of `compile`. */

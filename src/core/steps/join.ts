@@ -1,6 +1,6 @@
 import { kindOf } from '../assets/kind.js';
 import { Field } from '../config/field.js';
-import { text, writtenPath } from '../config/kinds.js';
+import { text, writtenPath } from '../config/value-types.js';
 import type { Step } from './step.js';
 
 /** Options of `join`. */

@@ -1,7 +1,7 @@
 import { kindOf } from '../assets/kind.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
-import { choice, flag, names, someOf } from '../config/kinds.js';
+import { choice, flag, names, someOf } from '../config/value-types.js';
 import type { Step } from './step.js';
 
 /** Options of `minify`; all but `ascii` are for scripts. */

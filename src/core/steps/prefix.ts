@@ -1,7 +1,7 @@
 import { kindOf } from '../assets/kind.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
-import { flag } from '../config/kinds.js';
+import { flag } from '../config/value-types.js';
 import type { Step } from './step.js';
 
 /** Options of `prefix`. */

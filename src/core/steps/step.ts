@@ -1,7 +1,7 @@
 import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { SettingsClass } from '../config/field.js';
-import type { ToolName } from '../assets/tools.js';
+import type { ToolName } from '../assets/package-versions.js';
 import type { StepDefinition } from '../config/steps.js';
 
 /** One operation on assets, as listed in a pipeline's `steps`. */

@@ -9,7 +9,7 @@ import { gitLockFile } from '../files/git.js';
 import { FolderWatcher } from './watcher.js';
 import { Project, type OpenOptions } from '../open.js';
 import { findProject } from '../config/find.js';
-import type { Serving } from '../config/recipe.js';
+import type { Serving } from '../config/project-config.js';
 
 /** What a session is opened with. */
 export interface SessionOptions extends OpenOptions {

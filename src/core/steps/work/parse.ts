@@ -1,7 +1,7 @@
 import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { fail, diagnostic } from '../../diagnostics/index.js';
-import { lookOf } from '../../languages/js/look.js';
+import { guessLanguage } from '../../languages/js/guess-language.js';
 import { parseScript, ScriptSyntaxError, type ParsedScript } from '../../languages/js/parse.js';
 import { PropertyTakenError } from '../../languages/js/properties.js';
 import { StyleSyntaxError, type StyleProblem } from '../../languages/css/problem.js';
@@ -21,7 +21,7 @@ export function explained<T>(asset: Asset, text: string, context: StepContext, w
     return work();
   } catch (error) {
     if (error instanceof ScriptSyntaxError) {
-      const look = lookOf(text);
+      const look = guessLanguage(text);
       if (look) return fail('script-kind', { ...look }, context.place(asset, text, error.offset, error.offset + 1));
       const message = error.message.replace(/^./, (letter) => letter.toLowerCase());
       return fail('script-syntax', { message }, context.place(asset, text, error.offset, error.offset + 1));

@@ -15,11 +15,11 @@ import { gridAreas } from './grid-areas.js';
 import { gridLines } from './grid-lines.js';
 import { imports } from './imports.js';
 import { initialValues } from './initial-values.js';
-import { laterParts } from './later-parts.js';
+import { foldLonghands } from './fold-longhands.js';
 import { keyframeNames } from './keyframe-names.js';
 import { mediaTypes } from './media-types.js';
 import { numbers } from './numbers.js';
-import { overridden } from './overridden.js';
+import { redundantDeclarations } from './redundant-declarations.js';
 import { positions } from './positions.js';
 import { pseudoElements } from './pseudo-elements.js';
 import { repeatedSelectors } from './repeated-selectors.js';
@@ -29,7 +29,7 @@ import { sameConditions } from './same-conditions.js';
 import { sameSelectors } from './same-selectors.js';
 import { selectorLists } from './selector-lists.js';
 import { shorthands } from './shorthands.js';
-import { sides } from './sides.js';
+import { boxShorthands } from './box-shorthands.js';
 import { times } from './times.js';
 import { transforms } from './transforms.js';
 import { transitions } from './transitions.js';
@@ -50,7 +50,7 @@ export const styleRewrites: readonly StyleRewrite[] = [
   easings,
   fontWeights,
   unicodeRanges,
-  sides,
+  boxShorthands,
   positions,
   backgrounds,
   initialValues,
@@ -70,8 +70,8 @@ export const styleRewrites: readonly StyleRewrite[] = [
   charset,
   emptyRules,
   repeatedSelectors,
-  overridden,
-  laterParts,
+  redundantDeclarations,
+  foldLonghands,
   shorthands,
   sameSelectors,
   sameBlocks,

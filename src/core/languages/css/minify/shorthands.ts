@@ -204,7 +204,11 @@ function takenIn(
   if (!isTakenByAll(whole, support) || !isTakenByAll(part, support)) return undefined;
   const { children } = whole.value;
   if (isOpaque(children) || isOpaque(part.value.children) || part.value.children.length !== 1) return undefined;
-  if (children.length > 4 || children.some(({ type }) => type === 'Operator') || !isIndependent([whole, part], declarations))
+  if (
+    children.length > 4 ||
+    children.some(({ type }) => type === 'Operator') ||
+    !isIndependent([whole, part], declarations)
+  )
     return undefined;
   const [top, right = top, bottom = top, left = right] = children;
   const values = [top!, right!, bottom!, left!];

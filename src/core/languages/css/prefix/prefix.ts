@@ -2,12 +2,12 @@ import type { AtrulePlain, CssNodePlain, DeclarationPlain, RulePlain, SelectorPl
 import { emptyMap, identityMap, TextBuilder, type CopiedText, type SourceMap } from '../../source-maps/index.js';
 import { parseStyle } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
-import { AsWritten } from './as-written.js';
+import { AsWritten } from './ignore-comments.js';
 import { conditionInsertions } from './conditions.js';
 import { olderDeclarations, withOtherNames } from './declarations.js';
 import { olderGridBrowsers } from './grid.js';
 import { PrefixNeeds, vendorOf } from './needs.js';
-import { isNeedless } from './tidy.js';
+import { isNeedless } from './remove-unneeded.js';
 
 /** A sheet with the spellings that its target browsers need. */
 export interface PrefixedStyle {

@@ -9,27 +9,27 @@ import { constantExpressions } from './constant-expressions.js';
 import { declarations } from './declarations.js';
 import { functionOrder } from './function-order.js';
 import { ifStatements } from './if-statements.js';
-import { inPlace } from './in-place.js';
-import { inlining } from './inlining.js';
+import { inlineValues } from './inline-values.js';
+import { inlineCalls } from './inline-calls.js';
 import { loops } from './loops.js';
 import { nullish } from './nullish.js';
-import { earlyEnds } from './returns.js';
+import { earlyReturns } from './early-returns.js';
 import { redeclarations } from './redeclarations.js';
 import type { ScriptCase, ScriptPass, ScriptRewrite } from './rewrite.js';
 import { sequences } from './sequences.js';
 import { shorthands } from './shorthands.js';
 import { singleUseFunctions } from './single-use-functions.js';
 import { switches } from './switches.js';
-import { tries } from './tries.js';
+import { tryStatements } from './try-statements.js';
 import { undefinedValue } from './undefined.js';
 import { unreachable } from './unreachable.js';
 import { unusedBindings } from './unused-bindings.js';
 import { unusedValues } from './unused-values.js';
-import { without } from './without.js';
+import { dropDebug } from './drop-debug.js';
 
 /** Every rewrite of scripts, in the order in which they are tried at a node. */
 export const scriptRewrites: readonly ScriptRewrite[] = [
-  without,
+  dropDebug,
   undefinedValue,
   constantBindings,
   constantExpressions,
@@ -44,20 +44,20 @@ export const scriptRewrites: readonly ScriptRewrite[] = [
   ifStatements,
   loops,
   switches,
-  tries,
+  tryStatements,
   unusedBindings,
   unusedValues,
   unreachable,
   redeclarations,
   functionOrder,
-  inPlace,
+  inlineValues,
   declarations,
   sequences,
-  earlyEnds,
+  earlyReturns,
 ];
 
 /** What is done to whole functions when no rewrite has anything to do, in order. */
-export const scriptPasses: readonly ScriptPass[] = [inlining, coalescing];
+export const scriptPasses: readonly ScriptPass[] = [inlineCalls, coalescing];
 
 /** What is to be known of a rewrite from outside: what it does, why that is safe, and what comes of it. */
 export interface ScriptRewriteHelp {

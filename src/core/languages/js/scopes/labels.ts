@@ -1,7 +1,7 @@
 import type { AnyNode, Identifier, LabeledStatement, Program } from 'acorn';
 import { eachChild, isFunction } from '../tree/children.js';
 import { noteOriginalName } from '../tree/original-name.js';
-import type { ShortNames } from './letters.js';
+import type { ShortNames } from './short-names.js';
 
 /**
  * Gives labels the shortest names, by how many others are around them. They are names of their own, which nothing else

@@ -1,6 +1,6 @@
 import type { AnyNode, PrivateIdentifier, Program } from 'acorn';
 import { eachChild, isClass, type ClassLike } from '../tree/children.js';
-import type { ShortNames } from './letters.js';
+import type { ShortNames } from './short-names.js';
 
 /** A private name in the tree, with the one that it is printed with. */
 interface Renamed {

@@ -1,5 +1,5 @@
 import type { Binding } from './binding.js';
-import type { ShortNames } from './letters.js';
+import type { ShortNames } from './short-names.js';
 import type { Scope } from './scope.js';
 
 /**

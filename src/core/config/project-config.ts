@@ -2,7 +2,7 @@ import { DiagnosticError, suggestion, type Diagnostic } from '../diagnostics/ind
 import { browsersProblem, defaultBrowsers } from './browsers.js';
 import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf } from './field.js';
-import { bytesOf, describeValue } from './kinds.js';
+import { bytesOf, describeValue } from './value-types.js';
 import { checkGlobSpeed, outputPath, projectGlob, projectPath } from './paths.js';
 import { resolveProfiles, type Profile } from './profile.js';
 import {
@@ -171,7 +171,12 @@ interface PipelineContext {
   readonly pipelines: readonly string[];
 }
 
-function checkPipeline(value: unknown, path: SettingPath, name: string, context: PipelineContext): ProjectConfig | undefined {
+function checkPipeline(
+  value: unknown,
+  path: SettingPath,
+  name: string,
+  context: PipelineContext,
+): ProjectConfig | undefined {
   const { validator } = context;
   const settings = validator.settings(value, path, `the pipeline \`${name}\``, PipelineSettings);
   const steps = isMap(value) && Array.isArray(value['steps']) ? value['steps'] : [];

@@ -1,7 +1,7 @@
 import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
 import type { StepSettings } from '../assets/context.js';
-import type { ConfiguredStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/project-config.js';
 import type { Step } from '../steps/step.js';
 import { JobContext } from './context.js';
 import { Contents } from '../cache/contents.js';

@@ -10,8 +10,8 @@ const pairProperties =
   /^((margin|padding|inset|scroll-margin|scroll-padding)-(inline|block)|border-(inline|block)-(width|style|color)|gap|grid-gap|border-spacing|overflow|overscroll-behavior|place-(content|items|self)|background-size|border-image-repeat|(-\w+-)?border-(top|bottom)-(left|right)-radius)$/;
 
 /** Leaves out sides that repeat the opposite one. */
-export const sides: StyleRewrite = {
-  name: 'sides',
+export const boxShorthands: StyleRewrite = {
+  name: 'box-shorthands',
   doc: 'Four values for four sides, corners or two ends are cut to three, two or one where the rest repeats them.',
   reference:
     'CSS Backgrounds Level 3, sections 3.3 and 4.1; CSS Box Level 3, section 4.2; CSS Align Level 3, section 8',

@@ -1,7 +1,7 @@
 import type { StepSettings } from '../assets/context.js';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/plan.js';
-import type { ConfiguredStep } from '../config/recipe.js';
+import type { ConfiguredStep } from '../config/project-config.js';
 import { doJob } from './job.js';
 import { inputDigest, type Cause, type JobMemo, type UnitMemo } from './memo.js';
 import type { PipelineRun } from './pipeline.js';
@@ -46,7 +46,10 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
   const ran: string[] = [];
   let [vague, isFinal] = [false, true];
   let assets = unit.assets;
-  const doOne = async (step: ConfiguredStep, inputs: readonly KeptAsset[]): Promise<readonly KeptAsset[] | undefined> => {
+  const doOne = async (
+    step: ConfiguredStep,
+    inputs: readonly KeptAsset[],
+  ): Promise<readonly KeptAsset[] | undefined> => {
     const outcome = await doJob(step, inputs, settings, signal, workshop, isFresh);
     if (!outcome) return undefined;
     jobs.push({ step: step.shape.name, reads: outcome.reads });

@@ -10,8 +10,8 @@ import { keptValue } from './kept-value.js';
 import type { KnownFacts, ScriptPass } from './rewrite.js';
 
 /** Puts functions that are called where they stand into the function around them. */
-export const inlining: ScriptPass = {
-  name: 'inlining',
+export const inlineCalls: ScriptPass = {
+  name: 'inline-calls',
   doc: 'A function that is called where it stands, and has no `this` or `arguments` of its own, becomes part of the function around it: its parameters are variables there. One that is more than an expression goes before the statement that begins by calling it.',
   reference: '10.2.1, 15.3',
   cases: [

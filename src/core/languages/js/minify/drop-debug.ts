@@ -4,8 +4,8 @@ import { empty, valueNode } from '../tree/build.js';
 import type { ScriptRewrite } from './rewrite.js';
 
 /** Leaves out what is only there while a program is written. */
-export const without: ScriptRewrite = {
-  name: 'without',
+export const dropDebug: ScriptRewrite = {
+  name: 'drop-debug',
   doc: 'With the option `without`, calls of methods of the global `console` go, with what is worked out for them, and `debugger` statements.',
   reference: '14.16',
   cases: [['console.log(a()); debugger; b()', 'b()']],

@@ -1,14 +1,14 @@
 import type { AnyNode, Expression, Identifier, Statement, VariableDeclaration } from 'acorn';
 
-import { Inliner, type Search } from '../facts/moving.js';
+import { Inliner, type Search } from '../facts/inliner.js';
 import { bindingOf, type Binding } from '../scopes/binding.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { declaration, isUsing, sequence } from '../tree/build.js';
 import type { Facts, ListPlace, ScriptRewrite } from './rewrite.js';
 
 /** Puts values where they are used. */
-export const inPlace: ScriptRewrite = {
-  name: 'in-place',
+export const inlineValues: ScriptRewrite = {
+  name: 'inline-values',
   doc: 'A value that is used once goes to that place, and an assignment to the next use of its name, when nothing that is evaluated in between can tell: reads of what it may change, calls, getters and jumps stay on their side of it.',
   reference: '9.1, 13',
   cases: [
@@ -83,7 +83,13 @@ function isUsedOnce(binding: Binding, { kind }: ListPlace): boolean {
 }
 
 /** Looks for the use in what follows a declarator. */
-function search(move: Inliner, list: readonly Statement[], at: number, node: VariableDeclaration, index: number): Search {
+function search(
+  move: Inliner,
+  list: readonly Statement[],
+  at: number,
+  node: VariableDeclaration,
+  index: number,
+): Search {
   for (let next = index + 1; next < node.declarations.length; next++) {
     const found = inDeclarator(move, node.declarations[next]!, node.kind);
     if (found) return found;

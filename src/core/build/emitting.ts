@@ -1,11 +1,11 @@
 import type { Maps } from '../config/settings.js';
-import { mapWithLimit, flattened } from './at-once.js';
-import { MissingContentError } from './chain.js';
+import { mapWithLimit, flattened } from './map-with-limit.js';
+import { MissingContentError } from './run-steps.js';
 import { inputDigest, type EmittedOutputs, type OutputFile } from './memo.js';
 import { emit } from './output.js';
-import { noteFinished, wasFinishedFrom, type PipelineSnapshot } from './standing.js';
+import { noteFinished, wasFinishedFrom, type PipelineSnapshot } from './pipeline-snapshot.js';
 import type { KeptAsset } from '../cache/trace.js';
-import type { JobExecutor } from '../execute/workshop.js';
+import type { JobExecutor } from '../execute/job-executor.js';
 
 /** How the assets of a pipeline are to be turned into files. */
 export interface EmitRequest {

@@ -19,8 +19,8 @@ import type { ListPlace, ScriptRewrite } from './rewrite.js';
 import { isJump } from './unreachable.js';
 
 /** Writes early ends of functions and of rounds of a loop shorter. */
-export const earlyEnds: ScriptRewrite = {
-  name: 'returns',
+export const earlyReturns: ScriptRewrite = {
+  name: 'early-returns',
   doc: 'Returns that follow each other become one that chooses; a return, or `continue`, where the end is reached anyway goes; `else` after a jump goes; what an early end skips becomes the branch of a condition.',
   reference: '14.6, 14.8, 14.10',
   cases: [

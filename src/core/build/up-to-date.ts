@@ -4,7 +4,7 @@ import type { FileTable } from '../files/file-table.js';
 import { isFileAt } from '../files/path-kind.js';
 import { FolderTree } from '../files/folder-tree.js';
 import type { BuildEvent, BuildReport, PipelineReport } from './build.js';
-import { writeJsonCache, readJsonCache } from '../cache/keep.js';
+import { writeJsonCache, readJsonCache } from '../cache/json-cache.js';
 import type { PipelineMemo } from './memo.js';
 
 /** Raised when older looks cannot be read any more. */

@@ -3,8 +3,8 @@ import { hoistedFrom } from './hoisted.js';
 import type { ScriptRewrite } from './rewrite.js';
 
 /** Leaves out needless `try`. */
-export const tries: ScriptRewrite = {
-  name: 'tries',
+export const tryStatements: ScriptRewrite = {
+  name: 'try-statements',
   doc: 'Where there is nothing to try, only what is done at the end stays; an empty end goes where errors are caught.',
   reference: '14.15',
   cases: [

@@ -5,7 +5,7 @@ export interface ScriptLook {
 }
 
 /** What a text that cannot be parsed as a script looks like instead; nothing when it looks like a script with a mistake. */
-export function lookOf(text: string): ScriptLook | undefined {
+export function guessLanguage(text: string): ScriptLook | undefined {
   const start = text.trimStart().slice(0, 200);
   if (/[\0-\x08\x0e-\x1a\x1c-\x1f]/.test(text.slice(0, 8000)))
     return { kind: 'a binary file', advice: 'Copy it in a pipeline without steps, or keep it out of `from`.' };

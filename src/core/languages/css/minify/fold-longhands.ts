@@ -7,8 +7,8 @@ import { divisible, type Divisible } from './shorthand-parts.js';
 const byPart = new Map<string, Divisible>(divisible.flatMap((one) => one.parts.map((part) => [part, one] as const)));
 
 /** Takes parts that follow their shorthand into it. */
-export const laterParts: StyleRewrite = {
-  name: 'later-parts',
+export const foldLonghands: StyleRewrite = {
+  name: 'fold-longhands',
   doc: 'A property that follows the shorthand which it is a part of is said in the shorthand, when every target browser takes both and nothing between them meets them.',
   reference: 'CSS Cascade Level 5, section 3.1',
   cases: [

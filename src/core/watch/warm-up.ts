@@ -6,7 +6,7 @@ import type { Plan, PlannedPipeline, PlannedSource } from '../plan/plan.js';
 import { Inputs } from '../build/inputs.js';
 import type { PipelineMemo } from '../build/memo.js';
 import { runPipeline } from '../build/pipeline.js';
-import { JobExecutor, type JobExecutorOptions } from '../execute/workshop.js';
+import { JobExecutor, type JobExecutorOptions } from '../execute/job-executor.js';
 
 /** How often each pipeline is rehearsed, and how long it rests after each time, in milliseconds. */
 const rounds = 12;

@@ -5,8 +5,8 @@ import type { StyleSupport } from '../support/support.js';
 import type { StyleRewrite } from './rewrite.js';
 
 /** Removes declarations that later ones of the same block make needless. */
-export const overridden: StyleRewrite = {
-  name: 'overridden',
+export const redundantDeclarations: StyleRewrite = {
+  name: 'redundant-declarations',
   doc: 'A declaration goes when later ones of the same block set all that it sets, and every target browser that takes it takes those too; fallbacks for older browsers stay.',
   reference: 'CSS Cascade Level 5, section 6.1; CSS 2.2, section 4.2',
   cases: [

@@ -1,4 +1,4 @@
-import type { CheckedProject, ProjectConfig, ConfiguredStep } from './recipe.js';
+import type { CheckedProject, ProjectConfig, ConfiguredStep } from './project-config.js';
 import { ProjectDocument } from './document.js';
 import type { Profile } from './profile.js';
 import type { StepCatalogue } from './steps.js';

@@ -1,7 +1,7 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { PlannedSource } from '../plan/plan.js';
 import type { EmittedOutputs, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
-import type { ReverseDependencies } from '../watch/readers.js';
+import type { ReverseDependencies } from '../watch/reverse-dependencies.js';
 import type { Unit } from './segments.js';
 import type { KeptAsset } from '../cache/trace.js';
 
