@@ -59,10 +59,13 @@ describe('joining scripts', () => {
 
   it('changes nothing of what random scripts do one after the other', { timeout: 120_000 }, async () => {
     const pieces = ['"use strict";', '// only a comment', '', 'let v1 = 1;', 'if (false) { var item = 2 }'];
-    const pairs = Array.from({ length: 240 }, (_, at) => [
+    const pairs = Array.from({ length: 420 }, (_, at) => [
       `${pieces[at % 7] ?? ''}${randomProgram(2 * at + 1)}`,
       `${pieces[at % 6] ?? ''}${at % 5 === 0 ? '' : randomProgram(2 * at + 2)}`,
-    ]).filter((pair) => !runProgram(...pair).includes('ends with'));
+    ])
+      .filter((pair) => !runProgram(...pair).includes('ends with'))
+      // In one script, a `let` of a later file hides a global of its name from the files before it.
+      .filter(([first, second]) => !(second!.startsWith('let v1') && first!.includes('v1')));
     const project = new TestProject({
       ...Object.fromEntries(
         pairs.flatMap((pair, at) => pair.map((text, index) => [`src/${String(at)}-${String(index)}.js`, text])),

@@ -26,13 +26,13 @@ export function encodeText(text: string): Uint8Array {
 }
 
 /**
- * Encodes text as UTF-8, with a byte order mark when a file that it was made of had one and the text is not ASCII:
- * browsers may need it to know the encoding (Encoding Standard, section 6; CSS Syntax Level 3, section 3.2).
+ * Encodes text as UTF-8, with a byte order mark when a file that it was made of had one, unless the text is
+ * ASCII or a sheet that says it: browsers may need it to know the encoding (Encoding Standard, section 6; CSS Syntax Level 3, section 3.2).
  */
 export function encodeAlike(text: string, ...before: readonly Uint8Array[]): Uint8Array {
   const bytes = encodeText(text);
-  const isAscii = bytes.length === text.length;
-  return isAscii || !before.some(hasMark) ? bytes : encodeText(`\uFEFF${text}`);
+  const isSaid = bytes.length === text.length || /^@charset "utf-8"/i.test(text);
+  return isSaid || !before.some(hasMark) ? bytes : encodeText(`\uFEFF${text}`);
 }
 
 const hasMark = (bytes: Uint8Array): boolean => bytes[0] === 0xef && bytes[1] === 0xbb && bytes[2] === 0xbf;
