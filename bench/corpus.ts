@@ -1,6 +1,6 @@
-import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, realpathSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
+import { installPackages } from './packages.js';
 
 /** A file of a public package, and the minified one that its authors publish. */
 export interface CorpusFile {
@@ -42,19 +42,7 @@ export class Corpus {
     if (!existsSync(list)) return new Corpus([], [], []);
     const { scripts, styles, sass } = JSON.parse(readFileSync(list, 'utf8')) as CorpusList;
     const wanted = [...new Set([...scripts, ...styles, ...sass].map((one) => `${one.package}@${one.version}`))];
-    mkdirSync(folder, { recursive: true });
-    const marker = join(folder, 'installed.txt');
-    if (!existsSync(marker) || readFileSync(marker, 'utf8') !== wanted.join('\n')) {
-      console.log(`Installing ${String(wanted.length)} public packages to measure on …`);
-      writeFileSync(join(folder, 'package.json'), '{ "private": true }\n');
-      const { status } = spawnSync(
-        'npm',
-        ['install', '--no-audit', '--no-fund', '--ignore-scripts', '--no-package-lock', ...wanted],
-        { cwd: folder, stdio: ['ignore', 'ignore', 'inherit'] },
-      );
-      if (status !== 0) throw new Error('the packages of the corpus cannot be installed');
-      writeFileSync(marker, wanted.join('\n'));
-    }
+    installPackages(folder, wanted);
     return new Corpus(scripts, styles, sass);
   }
 

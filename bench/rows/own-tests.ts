@@ -1,25 +1,26 @@
 import { spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { minifyScript } from 'loyal-anvil';
 import { clone } from '../corpus.js';
 import type { Count } from '../measure.js';
+import { installPackages } from '../packages.js';
 
-/** Public packages that ship their tests, and what runs these. Those that they depend on, and that do, are tested too. */
+/** Public packages that ship their tests, and the test runner. Their dependencies are tested as well, if they ship tests. */
 const wanted = (
   'array-includes@3.2.0 array.prototype.flat@1.3.3 call-bind@1.0.9 concat-map@0.0.2 deep-equal@2.2.3 ' +
   'es-to-primitive@1.3.4 function-bind@1.1.2 has-symbols@1.1.0 internal-slot@1.1.0 is-arrow-function@2.0.3 ' +
   'is-callable@1.2.7 is-regex@1.2.1 json-stable-stringify@1.3.0 minimist@1.2.8 mock-property@1.1.2 object-keys@1.1.1 ' +
-  'object.assign@4.1.7 object.entries@1.1.9 object.values@1.2.1 path-browserify@1.0.1 qs@6.17.1 ' +
+  'object.assign@4.1.7 object.entries@1.1.9 object.values@1.2.1 qs@6.17.1 ' +
   'regexp.prototype.flags@1.5.4 string.prototype.matchall@4.1.0 string.prototype.trim@1.2.11 traverse@0.6.11 ' +
   'typedarray@0.0.7 tape@5.10.2'
 ).split(' ');
 
 const folder = join(clone, 'bench/.libraries');
 
-/** Whether published packages pass their own tests as they did before, when every script of all of them is minified. */
+/** Counts published packages whose own tests end differently once all their scripts are minified. */
 export function ownTests(): Count {
-  install();
+  installPackages(folder, wanted);
   const [before, after] = ['node_modules', 'minified/node_modules'].map((path) => join(folder, path)) as [
     string,
     string,
@@ -40,24 +41,10 @@ export function ownTests(): Count {
     if (was !== is) different.push(`${name}: ${was!} became ${is!}`);
   }
   return {
-    what: `packages whose ${String(passed)} own tests end otherwise when all scripts are minified, of ${String(packages.length)}`,
+    what: `packages whose own tests (${String(passed)} in all) end differently with all scripts minified, of ${String(packages.length)}`,
     wrong: different.length,
     note: different.slice(0, 3).join('; ') || undefined,
   };
-}
-
-function install(): void {
-  mkdirSync(folder, { recursive: true });
-  const marker = join(folder, 'installed.txt');
-  if (existsSync(marker) && readFileSync(marker, 'utf8') === wanted.join('\n')) return;
-  writeFileSync(join(folder, 'package.json'), '{ "private": true }\n');
-  const { status } = spawnSync(
-    'npm',
-    ['install', '--no-audit', '--no-fund', '--ignore-scripts', '--no-package-lock', ...wanted],
-    { cwd: folder, stdio: ['ignore', 'ignore', 'inherit'] },
-  );
-  if (status !== 0) throw new Error('the packages with tests cannot be installed');
-  writeFileSync(marker, wanted.join('\n'));
 }
 
 const testsOf = (root: string): readonly string[] =>
@@ -68,7 +55,7 @@ const testsOf = (root: string): readonly string[] =>
       })
     : [];
 
-/** Scripts that are no tests. */
+/** Scripts, without tests and examples. */
 function scriptsIn(root: string): readonly string[] {
   const paths = readdirSync(root, { recursive: true }) as string[];
   return paths
@@ -77,7 +64,7 @@ function scriptsIn(root: string): readonly string[] {
     .filter((path) => existsSync(path));
 }
 
-/** How many tests of a package pass and fail. */
+/** The numbers of passed and failed tests of a package, and the exit code. */
 function outcome(root: string, name: string): string {
   const cwd = join(root, name);
   const tape = join(root, 'tape/bin/tape');

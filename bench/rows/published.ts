@@ -1,15 +1,15 @@
-import { spawnSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { parse, type Comment } from 'acorn';
 import { minifyScript, minifyStyle } from 'loyal-anvil';
 import { clone } from '../corpus.js';
 import type { Row } from '../measure.js';
+import { installPackages } from '../packages.js';
 
 /**
- * More public packages with files that their authors minified. Left out are those whose published file was made of
- * other sources, without texts of errors or documentation, or with other names of properties.
+ * More public packages with minified files by their authors. Packages are left out if the published file was built from
+ * other sources (without error messages or documentation) or has renamed properties.
  */
 const packages: readonly (readonly [name: string, source: string, published: string])[] = [
   ['rxjs@6.6.7', 'bundles/rxjs.umd.js', 'bundles/rxjs.umd.min.js'],
@@ -37,9 +37,9 @@ const packages: readonly (readonly [name: string, source: string, published: str
 
 const folder = join(clone, 'bench/.published');
 
-/** How large files get beside those that their authors publish, both without comments: each keeps other licences. */
+/** Compares sizes with those of published files, both without comments, since each keeps other licences. */
 export function publishedSizes(): Row[] {
-  install();
+  installPackages(folder, [...new Set(packages.map(([name]) => name))]);
   return ['.js', '.css'].flatMap((ending): Row[] => {
     const ratios = packages
       .filter(([, source]) => source.endsWith(ending))
@@ -75,19 +75,4 @@ function withoutComments(text: string): string {
   const comments: Comment[] = [];
   parse(text, { ecmaVersion: 'latest', onComment: comments });
   return comments.reduceRight((left, { start, end }) => left.slice(0, start) + left.slice(end), text);
-}
-
-function install(): void {
-  const wanted = [...new Set(packages.map(([name]) => name))];
-  mkdirSync(folder, { recursive: true });
-  const marker = join(folder, 'installed.txt');
-  if (existsSync(marker) && readFileSync(marker, 'utf8') === wanted.join('\n')) return;
-  writeFileSync(join(folder, 'package.json'), '{ "private": true }\n');
-  const { status } = spawnSync(
-    'npm',
-    ['install', '--no-audit', '--no-fund', '--ignore-scripts', '--no-package-lock', '--omit=peer', ...wanted],
-    { cwd: folder, stdio: ['ignore', 'ignore', 'inherit'] },
-  );
-  if (status !== 0) throw new Error('the published packages cannot be installed');
-  writeFileSync(marker, wanted.join('\n'));
 }
