@@ -154,7 +154,7 @@ export class Project {
         pipelines,
         force,
         isFresh: false,
-        isWeighed: true,
+        includeGzipSizes: true,
         signalOf: () => signal,
         tell: listen,
       });

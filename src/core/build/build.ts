@@ -82,21 +82,21 @@ export type BuildEvent =
   | { readonly event: 'pipeline-done'; readonly report: PipelineReport }
   | { readonly event: 'build-done'; readonly report: BuildReport };
 
-/** What was published of a pipeline and is right, after so many doubts about files. */
+/** The published outputs of a pipeline, current at a revision of the files. */
 export interface Publication {
   readonly list: readonly OutputFile[];
-  readonly doubts: number;
+  readonly revision: number;
 }
 
 /** What a build needs beside its plan. */
 export interface BuildRequest {
   /** The pipelines to build, with those they wait for, in the plan's order. */
   readonly pipelines: readonly PlannedPipeline[];
-  readonly workshop: JobExecutor;
+  readonly executor: JobExecutor;
   readonly place: OutputRoot;
   /** What is remembered of each pipeline; what this build finds out is written into it. */
   readonly memos: Map<string, PipelineMemo>;
-  /** What this process has published of each pipeline, after so many doubts about files. */
+  /** The outputs of each pipeline that this process has published, with the revision of the files. */
   readonly published: Map<string, Publication>;
   /** Checks what outputs refer to. */
   readonly siteCheck: SiteCheck;
@@ -107,7 +107,7 @@ export interface BuildRequest {
   /** Whether everything runs, whatever is known of earlier builds. */
   readonly isFresh: boolean;
   /** Whether reports wait until it is known what outputs weigh. */
-  readonly isWeighed: boolean;
+  readonly includeGzipSizes: boolean;
   /** Asks the build of one pipeline to stop. */
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
@@ -180,7 +180,7 @@ class Build {
   /** Tells of a pipeline that has ended. */
   async #report({ name, sources }: PlannedPipeline): Promise<PipelineReport> {
     const { outputs, states, ...outcome } = await this.#outcomes.get(name)!;
-    if (this.request.isWeighed) await this.request.workshop.gzipSizes.settled();
+    if (this.request.includeGzipSizes) await this.request.executor.gzipSizes.settled();
     const report = {
       name,
       sources: sources.length,
@@ -271,7 +271,7 @@ class Build {
   /** What is wrong with what the outputs of a pipeline refer to. */
   async #checkReferences(pipeline: PlannedPipeline, result: PipelineResult, run: PipelineRun): Promise<Diagnostic[]> {
     const { name } = pipeline;
-    const { siteCheck, workshop } = this.request;
+    const { siteCheck, executor } = this.request;
     const made = madeFiles(result);
     for (const other of siteCheck.neededBy(name, made))
       if (other !== name && !this.#waitsFor(other, name)) await this.#evaluations.get(other)?.ended;
@@ -281,8 +281,8 @@ class Build {
       made,
       (asset) => !tests.some((test) => test(asset.path)),
       async (asset) => {
-        await workshop.store();
-        return workshop.contents.asset(await assetWithMap(pipeline, run, asset));
+        await executor.store();
+        return executor.contents.asset(await assetWithMap(pipeline, run, asset));
       },
     );
     return found.map((one) => ({ ...one, pipeline: name }));
@@ -299,12 +299,13 @@ class Build {
     const { published, place } = this.request;
     const before = published.get(name);
     if (before?.list.length !== outputs.length) return outputs;
-    const doubted = new Set(place.files.doubtedSince(before.doubts));
-    const isDoubted = [...doubted].some((path) => place.record.outputs.get(path)?.pipeline === name);
-    if (before.list === outputs && !isDoubted) return [];
+    const invalidated = new Set(place.files.invalidatedSince(before.revision));
+    const isInvalidated = [...invalidated].some((path) => place.record.outputs.get(path)?.pipeline === name);
+    if (before.list === outputs && !isInvalidated) return [];
     const found: OutputFile[] = [];
     for (let at = 0; at < outputs.length; at++)
-      if (outputs[at] !== before.list[at] || (isDoubted && doubted.has(outputs[at]!.path))) found.push(outputs[at]!);
+      if (outputs[at] !== before.list[at] || (isInvalidated && invalidated.has(outputs[at]!.path)))
+        found.push(outputs[at]!);
     return found;
   }
 
@@ -321,14 +322,14 @@ class Build {
     const { published, place } = this.request;
     // An output that somebody changed is looked at, and told of, each time.
     if ([...states.values()].includes('kept')) published.delete(name);
-    else published.set(name, { list, doubts: place.files.doubts });
+    else published.set(name, { list, revision: place.files.revision });
   }
 
   #runOf(name: string): PipelineRun {
-    const { workshop, memos, signalOf, build: number, tell } = this.request;
+    const { executor, memos, signalOf, build: number, tell } = this.request;
     const { browsers, profile } = this.plan;
     return {
-      workshop,
+      executor,
       settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
       maps: profile.maps,
       signal: signalOf(name),
@@ -346,8 +347,8 @@ class Build {
 
   async #hasContents({ pending }: PublishPlan<OutputFile>): Promise<boolean> {
     if (pending.length === 0) return true;
-    await this.request.workshop.store();
-    const { contents } = this.request.workshop;
+    await this.request.executor.store();
+    const { contents } = this.request.executor;
     return pending.every((output) => this.#sourceOf(output) !== undefined || contents.holds(output.hash));
   }
 
@@ -355,7 +356,7 @@ class Build {
   #contentOf(output: OutputFile): OutputContent {
     const source = this.#sourceOf(output);
     const isLarge = source !== undefined && output.bytes >= largeCopy;
-    const bytes = isLarge ? undefined : this.request.workshop.contents.get(output.hash, source);
+    const bytes = isLarge ? undefined : this.request.executor.contents.get(output.hash, source);
     return bytes ?? { copyOf: source ?? output.origins[0]! };
   }
 

@@ -16,7 +16,7 @@ export interface EmitRequest {
   /** The folder that the files are for. */
   readonly to: string;
   readonly maps: Maps;
-  readonly workshop: JobExecutor;
+  readonly executor: JobExecutor;
 }
 
 /**
@@ -27,7 +27,7 @@ export interface EmitRequest {
  */
 export async function emitAll(
   assets: readonly KeptAsset[],
-  { before, made, to, maps, workshop }: EmitRequest,
+  { before, made, to, maps, executor }: EmitRequest,
 ): Promise<{ finished: ReadonlyMap<string, EmittedOutputs>; isNew: boolean }> {
   const isSameShape =
     made?.length === assets.length &&
@@ -47,7 +47,7 @@ export async function emitAll(
     }
   }
   await mapWithLimit(pending, async (asset) => {
-    const { contents, gzipSizes, inputs } = workshop;
+    const { contents, gzipSizes, inputs } = executor;
     const made = await emit(asset, to, maps, { contents, gzipSizes, files: inputs.files });
     await contents.trim();
     if (!made) throw new MissingContentError();

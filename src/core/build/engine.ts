@@ -61,7 +61,7 @@ export interface EngineRequest {
   /** Whether everything runs, whatever is known of earlier builds. */
   readonly isFresh: boolean;
   /** Whether reports wait until it is known what outputs weigh. */
-  readonly isWeighed: boolean;
+  readonly includeGzipSizes: boolean;
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
 }
@@ -93,7 +93,7 @@ export class Engine {
   readonly #resources = new RunResources();
   readonly #folder: string;
   readonly #identity: string;
-  #workshop: JobExecutor | undefined;
+  #executor: JobExecutor | undefined;
   #saidProblem = false;
   #hasStarted = false;
 
@@ -175,10 +175,10 @@ export class Engine {
     diagnostics.push(...this.#start(request.profile));
     // Every job at work listens.
     for (const { name } of pipelines) setMaxListeners(Infinity, request.signalOf(name));
-    const workshop = await this.#openWorkshop();
+    const executor = await this.#openExecutor();
     const { isNew, ...report } = await build(plan, {
       pipelines,
-      workshop,
+      executor,
       place: this.place(request.force),
       memos: remembered.memos,
       published: remembered.published,
@@ -186,14 +186,14 @@ export class Engine {
       build: remembered.build,
       diagnostics,
       isFresh: request.isFresh,
-      isWeighed: request.isWeighed,
+      includeGzipSizes: request.includeGzipSizes,
       signalOf: request.signalOf,
       tell: (event) => {
-        if (event.event === 'build-done') this.#sayStoreProblem(workshop, request.tell);
+        if (event.event === 'build-done') this.#sayStoreProblem(executor, request.tell);
         request.tell(event);
       },
     });
-    await workshop.endBuild();
+    await executor.endBuild();
     remembered.done = report.done;
     remembered.report = pipelines.length === plan.pipelines.length ? report : undefined;
     remembered.isNew ||= isNew || this.files.isChanged;
@@ -209,8 +209,8 @@ export class Engine {
     const { plan } = await this.#planWithOutputs(ground, profile);
     const pipelines = selectPipelines(plan, names);
     const { memos } = this.remembered(ground.file, profile);
-    const [{ forecast }, workshop] = await Promise.all([import('../explain/forecast.js'), this.#openWorkshop()]);
-    return forecast(plan, { pipelines, memos, workshop, place: this.place(false) });
+    const [{ forecast }, executor] = await Promise.all([import('../explain/forecast.js'), this.#openExecutor()]);
+    return forecast(plan, { pipelines, memos, executor, place: this.place(false) });
   }
 
   /**
@@ -277,7 +277,7 @@ export class Engine {
   /** Keeps what is remembered for later runs. */
   async keep(): Promise<void> {
     if (!this.isInPlace) return;
-    await this.#workshop?.gzipSizes.settled();
+    await this.#executor?.gzipSizes.settled();
     for (const remembered of this.#remembered.values()) {
       const { path, lookPath, ground, folders, plan, build: number, done, memos, report, isNew } = remembered;
       if (!isNew || !plan) continue;
@@ -311,7 +311,7 @@ export class Engine {
       await this.keep();
     }
     await this.#resources.close();
-    await this.#workshop?.close();
+    await this.#executor?.close();
   }
 
   /** The plan, and with a record that is not trusted, the outputs in it that count. */
@@ -339,9 +339,9 @@ export class Engine {
     return others.map((one) => diagnostic('project-shared', one));
   }
 
-  async #openWorkshop(): Promise<JobExecutor> {
+  async #openExecutor(): Promise<JobExecutor> {
     const { root, steps, worker, storeLimit, isReadOnly } = this.setting;
-    this.#workshop ??= new JobExecutor({
+    this.#executor ??= new JobExecutor({
       root,
       steps,
       inputs: this.inputs,
@@ -349,7 +349,7 @@ export class Engine {
       store: { folder: this.#folder, limit: await storeLimit(), isReadOnly },
       threads: { count: availableParallelism(), program: worker },
     });
-    return this.#workshop;
+    return this.#executor;
   }
 
   #sayStoreProblem({ storeProblem }: JobExecutor, tell: (event: BuildEvent) => void): void {

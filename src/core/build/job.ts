@@ -58,21 +58,21 @@ export async function doJob(
   assets: readonly KeptAsset[],
   settings: StepSettings,
   signal: AbortSignal,
-  workshop: JobExecutor,
+  executor: JobExecutor,
   fresh = false,
 ): Promise<JobOutcome | undefined> {
-  const step = workshop.step(shape.name);
+  const step = executor.step(shape.name);
   const key = jobKey(step, options, assets, settings);
-  if (!fresh && workshop.mayKnow) {
-    const store = await workshop.store();
-    const known = store?.traces(key).find((trace) => trace.reads.every((read) => workshop.inputs.isCurrent(read)));
+  if (!fresh && executor.mayKnow) {
+    const store = await executor.store();
+    const known = store?.traces(key).find((trace) => trace.reads.every((read) => executor.inputs.isCurrent(read)));
     if (known) return { ...known, ran: false, isFinal: true };
   }
-  const result = await workshop.run(step, options, assets, settings, signal);
+  const result = await executor.run(step, options, assets, settings, signal);
   if (!result) return undefined;
   const { reads, diagnostics, vague, isFinal } = result;
-  const store = await workshop.store();
-  const kept = result.assets.map((asset) => workshop.contents.keep(asset));
+  const store = await executor.store();
+  const kept = result.assets.map((asset) => executor.contents.keep(asset));
   if (isFinal) store?.addTrace(key, { reads, assets: kept, diagnostics, vague });
   return { assets: kept, reads, diagnostics, vague, ran: true, isFinal };
 }

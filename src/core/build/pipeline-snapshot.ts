@@ -6,11 +6,11 @@ import type { Unit } from './segments.js';
 import type { KeptAsset } from '../cache/trace.js';
 
 /**
- * How a pipeline stood after a build, within one process. All of it was right after so many doubts about files, so that
- * the next build has to look only at what the doubts since then reach, however many sources there are.
+ * The state of a pipeline after a build, within one process. All of it was current at a revision of the files, so that
+ * the next build checks only what later invalidations reach, however many sources there are.
  */
 export interface PipelineSnapshot {
-  readonly doubts: number;
+  readonly revision: number;
   readonly readers: ReverseDependencies;
   /** The plan's own list: another list is another plan. */
   readonly sources: readonly PlannedSource[];
@@ -39,14 +39,14 @@ export interface FirstSegment {
 }
 
 // What is known within this process alone: it saves hashing what cannot have changed.
-const standings = new WeakMap<PipelineMemo, PipelineSnapshot>();
+const snapshots = new WeakMap<PipelineMemo, PipelineSnapshot>();
 const inputsOf = new WeakMap<UnitMemo, KeptAsset>();
 const finishedOf = new WeakMap<EmittedOutputs, KeptAsset>();
 
 /** How a pipeline stands, by its memo. */
 export const PipelineSnapshots = {
-  get: (memo: PipelineMemo): PipelineSnapshot | undefined => standings.get(memo),
-  set: (memo: PipelineMemo, standing: PipelineSnapshot): void => void standings.set(memo, standing),
+  get: (memo: PipelineMemo): PipelineSnapshot | undefined => snapshots.get(memo),
+  set: (memo: PipelineMemo, snapshot: PipelineSnapshot): void => void snapshots.set(memo, snapshot),
 };
 
 /** Whether a unit is known to have had just this asset as its only input. */

@@ -28,7 +28,7 @@ import type { KeptAsset } from '../cache/trace.js';
 
 /** What running a pipeline needs to know. */
 export interface PipelineRun {
-  readonly workshop: JobExecutor;
+  readonly executor: JobExecutor;
   readonly settings: StepSettings;
   readonly maps: Maps;
   readonly signal: AbortSignal;
@@ -94,13 +94,13 @@ class Evaluation {
   readonly #counts = new Map<string, { run: number; reused: number }>();
   readonly #said: Diagnostic[] = [];
   #isNew: boolean;
-  /** How it stood after its last build in this process, and what the doubts about files since then reach. */
-  #standing: PipelineSnapshot | undefined;
-  readonly #doubts: number;
-  /** Units that look at files that were doubted; nothing when all units have to be looked at. */
-  #touched: ReadonlySet<string> | undefined;
-  /** The places of sources that were doubted, or whose units are touched. */
-  #places: ReadonlySet<number> = new Set();
+  /** The state after its last build in this process, and what invalidations of files since then reach. */
+  #snapshot: PipelineSnapshot | undefined;
+  readonly #revision: number;
+  /** Units that read invalidated files; undefined when all units have to be checked. */
+  #dirtyUnits: ReadonlySet<string> | undefined;
+  /** The indexes of sources that were invalidated, or whose units are dirty. */
+  #dirtyIndexes: ReadonlySet<number> = new Set();
   #first: FirstSegment | undefined;
 
   constructor(
@@ -111,15 +111,15 @@ class Evaluation {
   ) {
     this.#key = memoKey(pipeline, run.settings, run.maps);
     this.#isNew = run.memo?.key !== this.#key;
-    this.#doubts = run.workshop.inputs.files.doubts;
+    this.#revision = run.executor.inputs.files.revision;
     this.#units = new Map();
     for (const { shape } of pipeline.steps) this.#counts.set(shape.name, { run: 0, reused: 0 });
     if (run.memo && !this.#isNew && !fresh) this.#takeUp(run.memo);
   }
 
   async result(): Promise<PipelineResult> {
-    if (this.#standing && this.#places.size === 0 && this.#touched?.size === 0)
-      return this.#unchanged(this.run.memo!, this.#standing);
+    if (this.#snapshot && this.#dirtyIndexes.size === 0 && this.#dirtyUnits?.size === 0)
+      return this.#unchanged(this.run.memo!, this.#snapshot);
     const sources = this.#sources();
     let assets: readonly KeptAsset[] = sources;
     for (const segment of segmentsOf(this.pipeline.steps)) {
@@ -132,7 +132,7 @@ class Evaluation {
       : await this.#finish(assets);
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
     const memo: PipelineMemo = { key: this.#key, units: failed ? this.#withEarlier() : this.#units, finished };
-    const outputs = failed ? [] : listOutputs(assets, finished, this.#standing);
+    const outputs = failed ? [] : listOutputs(assets, finished, this.#snapshot);
     const diagnostics = withoutRepeats(this.#said).map((one) => ({ ...one, pipeline: this.pipeline.name }));
     if (!failed && sources.length === this.pipeline.sources.length)
       this.#leave(memo, { assets: sources, made: assets, outputs, diagnostics });
@@ -146,26 +146,26 @@ class Evaluation {
     };
   }
 
-  /** Nothing that it looks at was doubted since its last build in this process. */
-  #unchanged(memo: PipelineMemo, standing: PipelineSnapshot): PipelineResult {
-    PipelineSnapshots.set(memo, { ...standing, doubts: this.#doubts });
-    const { outputs, made: assets, diagnostics, jobs } = standing;
+  /** No file that it reads was invalidated since its last build in this process. */
+  #unchanged(memo: PipelineMemo, snapshot: PipelineSnapshot): PipelineResult {
+    PipelineSnapshots.set(memo, { ...snapshot, revision: this.#revision });
+    const { outputs, made: assets, diagnostics, jobs } = snapshot;
     const steps = [...this.#counts.keys()].map((step) => ({ step, run: 0, reused: jobs.get(step) ?? 0 }));
     return { outputs, assets, diagnostics, steps, memo, isNew: this.#isNew };
   }
 
   /** Takes up how the pipeline stood after its last build in this process, if that is known. */
   #takeUp(memo: PipelineMemo): void {
-    const standing = PipelineSnapshots.get(memo);
-    if (!standing) return;
-    const doubted = this.run.workshop.inputs.files.doubtedSince(standing.doubts);
-    this.#touched = standing.readers.of(doubted);
-    if (standing.sources !== this.pipeline.sources) return;
-    const places = [...doubted, ...[...this.#touched].map((id) => id.slice(2))].map((path) =>
-      standing.positions.get(path),
+    const snapshot = PipelineSnapshots.get(memo);
+    if (!snapshot) return;
+    const invalidated = this.run.executor.inputs.files.invalidatedSince(snapshot.revision);
+    this.#dirtyUnits = snapshot.readers.of(invalidated);
+    if (snapshot.sources !== this.pipeline.sources) return;
+    const places = [...invalidated, ...[...this.#dirtyUnits].map((id) => id.slice(2))].map((path) =>
+      snapshot.positions.get(path),
     );
-    this.#places = new Set(places.filter((place) => place !== undefined));
-    this.#standing = standing;
+    this.#dirtyIndexes = new Set(places.filter((place) => place !== undefined));
+    this.#snapshot = snapshot;
     this.#units = memo.units as Map<string, UnitMemo>;
   }
 
@@ -173,10 +173,10 @@ class Evaluation {
   #leave(memo: PipelineMemo, made: Pick<PipelineSnapshot, 'assets' | 'made' | 'outputs' | 'diagnostics'>): void {
     const { sources } = this.pipeline;
     const before = this.run.memo && PipelineSnapshots.get(this.run.memo);
-    const positions = this.#standing?.positions ?? new Map(sources.map((source, place) => [source.path, place]));
-    const readers = (this.#touched && before?.readers) ?? new ReverseDependencies(memo.units);
+    const positions = this.#snapshot?.positions ?? new Map(sources.map((source, place) => [source.path, place]));
+    const readers = (this.#dirtyUnits && before?.readers) ?? new ReverseDependencies(memo.units);
     PipelineSnapshots.set(memo, {
-      doubts: this.#doubts,
+      revision: this.#revision,
       readers,
       sources,
       positions,
@@ -194,9 +194,9 @@ class Evaluation {
 
   #sources(): KeptAsset[] {
     const { sources } = this.pipeline;
-    if (!this.#standing) return sources.flatMap((source) => this.#source(source) ?? []);
-    const assets = [...this.#standing.assets];
-    for (const place of this.#places) {
+    if (!this.#snapshot) return sources.flatMap((source) => this.#source(source) ?? []);
+    const assets = [...this.#snapshot.assets];
+    for (const place of this.#dirtyIndexes) {
       const asset = this.#source(sources[place]!, assets[place]);
       if (!asset) return assets;
       assets[place] = asset;
@@ -206,7 +206,7 @@ class Evaluation {
 
   /** A source as an asset: the same one as before where it is as before, so that it is known at a glance. */
   #source({ path, target }: PlannedSource, before?: KeptAsset): KeptAsset | undefined {
-    const hash = this.run.workshop.inputs.files.state(path);
+    const hash = this.run.executor.inputs.files.state(path);
     const reason = hash === null ? reasonForMissing(path) : reasonOfState(hash);
     if (hash !== null && reason === undefined)
       return before?.hash === hash ? before : { path: target, hash, origins: [path], untouched: true };
@@ -216,14 +216,14 @@ class Evaluation {
 
   async #segment(segment: Segment, assets: readonly KeptAsset[]): Promise<readonly KeptAsset[]> {
     const isFirst = segment.index === 0 && !segment.gathers;
-    const standing = isFirst ? this.#standing?.first : undefined;
-    const units = standing ? [...standing.units] : unitsOf(segment, assets);
-    const results = standing ? [...standing.results] : [];
-    const jobs = new Map(standing?.jobs);
-    const speaking = new Set(standing?.speaking);
-    if (standing) for (const place of this.#places) units[place] = unitsOf(segment, [assets[place]!])[0]!;
-    const places = standing ? [...this.#places].sort((a, b) => a - b) : [...units.keys()];
-    for (const place of standing ? places : []) tally(jobs, this.#units.get(units[place]!.id), -1);
+    const snapshot = isFirst ? this.#snapshot?.first : undefined;
+    const units = snapshot ? [...snapshot.units] : unitsOf(segment, assets);
+    const results = snapshot ? [...snapshot.results] : [];
+    const jobs = new Map(snapshot?.jobs);
+    const speaking = new Set(snapshot?.speaking);
+    if (snapshot) for (const place of this.#dirtyIndexes) units[place] = unitsOf(segment, [assets[place]!])[0]!;
+    const places = snapshot ? [...this.#dirtyIndexes].sort((a, b) => a - b) : [...units.keys()];
+    for (const place of snapshot ? places : []) tally(jobs, this.#units.get(units[place]!.id), -1);
     for (const [step, number] of jobs) this.#counts.get(step)!.reused += number;
 
     const pending: number[] = [];
@@ -254,7 +254,7 @@ class Evaluation {
   async #runUnits(segment: Segment, units: readonly Unit[], pending: readonly number[]): Promise<void> {
     if (pending.length === 0) return;
     this.#isNew = true;
-    this.run.workshop.expect(
+    this.run.executor.expect(
       segment.steps,
       pending.flatMap((place) => units[place]!.assets),
     );
@@ -266,7 +266,7 @@ class Evaluation {
         totals.set(step, number);
         this.run.progress?.(step, number, pending.length);
       });
-      await this.run.workshop.contents.trim();
+      await this.run.executor.contents.trim();
       if (done.isFinal) this.#remember(unit, done.memo);
       else unit.diagnostics = done.memo.diagnostics;
     });
@@ -274,11 +274,11 @@ class Evaluation {
 
   /** Takes over what a unit made last time, when it would make it again. */
   #reuse(unit: Unit): boolean {
-    const { memo, workshop } = this.run;
+    const { memo, executor } = this.run;
     const known = this.fresh || memo?.key !== this.#key ? undefined : memo.units.get(unit.id);
     if (!known || !hasInput(known, unit)) return false;
-    if (!this.#touched || this.#touched.has(unit.id))
-      for (const job of known.jobs) for (const read of job.reads) if (!workshop.inputs.isCurrent(read)) return false;
+    if (!this.#dirtyUnits || this.#dirtyUnits.has(unit.id))
+      for (const job of known.jobs) for (const read of job.reads) if (!executor.inputs.isCurrent(read)) return false;
     this.#units.set(unit.id, known);
     for (const job of known.jobs) this.#count(job.step, false);
     return true;
@@ -355,10 +355,10 @@ class Evaluation {
 
   /** Turns the assets into files to publish. */
   async #finish(assets: readonly KeptAsset[]): Promise<ReadonlyMap<string, EmittedOutputs>> {
-    const { memo, maps, workshop } = this.run;
+    const { memo, maps, executor } = this.run;
     const before = memo?.key === this.#key && !this.fresh ? memo.finished : undefined;
     const { to } = this.pipeline;
-    const { finished, isNew } = await emitAll(assets, { before, made: this.#standing?.made, to, maps, workshop });
+    const { finished, isNew } = await emitAll(assets, { before, made: this.#snapshot?.made, to, maps, executor });
     this.#isNew ||= isNew;
     return finished;
   }

@@ -40,7 +40,7 @@ export interface StepsRequest {
  */
 export async function runSteps(unit: Unit, segment: Segment, request: StepsRequest): Promise<StepsResult> {
   const { run, settings, isFresh, progress } = request;
-  const { workshop, signal, build } = run;
+  const { executor, signal, build } = run;
   const jobs: JobMemo[] = [];
   const said: Diagnostic[] = [];
   const ran: string[] = [];
@@ -50,7 +50,7 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
     step: ConfiguredStep,
     inputs: readonly KeptAsset[],
   ): Promise<readonly KeptAsset[] | undefined> => {
-    const outcome = await doJob(step, inputs, settings, signal, workshop, isFresh);
+    const outcome = await doJob(step, inputs, settings, signal, executor, isFresh);
     if (!outcome) return undefined;
     jobs.push({ step: step.shape.name, reads: outcome.reads });
     said.push(...outcome.diagnostics);
@@ -91,11 +91,11 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
 
 /** Why a unit has to be worked on. */
 function causeOf(unit: Unit, { run, isOtherKey }: StepsRequest): Cause {
-  const { memo, workshop } = run;
+  const { memo, executor } = run;
   const before = memo?.units.get(unit.id);
   if (!before) return { kind: 'first', paths: [] };
   if (isOtherKey) return { kind: 'settings', paths: [] };
-  const reads = before.jobs.flatMap((job) => job.reads).filter((read) => !workshop.inputs.isCurrent(read));
+  const reads = before.jobs.flatMap((job) => job.reads).filter((read) => !executor.inputs.isCurrent(read));
   const isInput = before.input !== inputDigest(unit.assets);
   const inputs = isInput ? unit.assets.flatMap((asset) => (unit.assets.length === 1 ? asset.origins : [])) : [];
   return { kind: 'changed', paths: [...new Set([...inputs, ...reads.map(([, path]) => path)])] };

@@ -14,7 +14,7 @@ import { Store } from '../cache/store.js';
 import type { KeptAsset } from '../cache/trace.js';
 import { Workers } from './workers.js';
 
-/** What a workshop is set up with. */
+/** Options of a job executor. */
 export interface JobExecutorOptions {
   readonly root: string;
   readonly steps: ReadonlyMap<string, Step>;

@@ -46,7 +46,7 @@ export interface BuildForecast {
 export interface ForecastRequest {
   readonly pipelines: readonly PlannedPipeline[];
   readonly memos: ReadonlyMap<string, PipelineMemo>;
-  readonly workshop: JobExecutor;
+  readonly executor: JobExecutor;
   readonly place: OutputRoot;
 }
 
@@ -99,7 +99,7 @@ class Forecast {
   }
 
   async result(): Promise<PipelineForecast> {
-    const { files } = this.request.workshop.inputs;
+    const { files } = this.request.executor.inputs;
     let assets = this.pipeline.sources.map(({ path, target }): KeptAsset => {
       const hash = this.unsure.has(path) ? unknown : (files.state(path) ?? unknown);
       return { path: target, hash, origins: [path], untouched: true };
@@ -122,16 +122,16 @@ class Forecast {
   }
 
   async #unit(unit: Unit, segment: Segment): Promise<readonly KeptAsset[]> {
-    const { workshop } = this.request;
+    const { executor } = this.request;
     const known = this.#isSameKey ? this.#memo!.units.get(unit.id) : undefined;
     const isSame =
       known?.input === inputDigest(unit.assets) &&
-      known.jobs.every((job) => job.reads.every((read) => workshop.inputs.isCurrent(read)));
+      known.jobs.every((job) => job.reads.every((read) => executor.inputs.isCurrent(read)));
     if (known && isSame) {
       this.#reused += known.jobs.length;
       return known.assets;
     }
-    this.#store ??= await workshop.store();
+    this.#store ??= await executor.store();
     let assets = unit.assets;
     for (const step of segment.steps) {
       const concerned = matchTest(step.match);
@@ -151,7 +151,7 @@ class Forecast {
     known: UnitMemo | undefined,
     unit: Unit,
   ): readonly KeptAsset[] {
-    const { workshop } = this.request;
+    const { executor } = this.request;
     const paths = shape.outputs(
       assets.map((asset) => asset.path),
       options,
@@ -162,9 +162,9 @@ class Forecast {
       this.#mayRun++;
       return result;
     }
-    const key = jobKey(workshop.step(shape.name), options, assets, this.#settings);
+    const key = jobKey(executor.step(shape.name), options, assets, this.#settings);
     const traces = this.#store?.traces(key) ?? [];
-    const trace = traces.find((one) => one.reads.every((read) => workshop.inputs.isCurrent(read)));
+    const trace = traces.find((one) => one.reads.every((read) => executor.inputs.isCurrent(read)));
     if (trace) {
       this.#reused++;
       return trace.assets;
@@ -176,7 +176,7 @@ class Forecast {
   #cause(unit: Unit, known: UnitMemo | undefined): Cause {
     if (!this.#memo?.units.has(unit.id)) return { kind: 'first', paths: [] };
     if (!known) return { kind: 'settings', paths: [] };
-    const { inputs } = this.request.workshop;
+    const { inputs } = this.request.executor;
     const reads = known.jobs.flatMap((job) => job.reads).filter((read) => !inputs.isCurrent(read));
     const sources = known.input === inputDigest(unit.assets) ? [] : unit.assets.flatMap((asset) => asset.origins);
     return { kind: 'changed', paths: [...new Set([...sources, ...reads.map(([, path]) => path)])] };

@@ -56,15 +56,15 @@ const outside = 'it lies outside the project';
  */
 export class FileTable {
   readonly #known = new Map<string, Known>();
-  /** Paths that were looked at since they were last doubted. */
+  /** Paths that were checked since they were last invalidated. */
   readonly #checked = new Set<string>();
   readonly #present = new Map<string, boolean>();
   readonly #held = new Map<string, ReadFile>();
   readonly #hardLinked = new Set<string>();
   /** Paths that turned out to be different though nobody had asked whether they are. */
   readonly #unreported = new Set<string>();
-  /** Every path that was doubted, in order. */
-  readonly #doubted: string[] = [];
+  /** Every invalidated path, in order. */
+  readonly #invalidated: string[] = [];
   /** Changes when something is asked about a path for the first time. */
   scope = 0;
   #heldSize = 0;
@@ -187,14 +187,14 @@ export class FileTable {
     return this.#hardLinked;
   }
 
-  /** How many doubts there were. */
-  get doubts(): number {
-    return this.#doubted.length;
+  /** The number of invalidations so far. */
+  get revision(): number {
+    return this.#invalidated.length;
   }
 
-  /** The paths that were doubted after so many doubts. */
-  doubtedSince(doubts: number): readonly string[] {
-    return this.#doubted.slice(doubts);
+  /** The paths invalidated after a revision. */
+  invalidatedSince(revision: number): readonly string[] {
+    return this.#invalidated.slice(revision);
   }
 
   /** Notes that a file has changed; the next `refresh` says so, whatever was read of it until then. */
@@ -203,16 +203,16 @@ export class FileTable {
     this.#unreported.add(path);
   }
 
-  /** Doubts a path, so that it is looked at again. */
+  /** Invalidates a path, so that it is checked again. */
   recheck(path: string): void {
-    this.#doubted.push(path);
+    this.#invalidated.push(path);
     this.#checked.delete(path);
     this.#present.delete(path);
   }
 
   /** Forgets every file, so that each is read again. */
   forgetAll(): void {
-    for (const path of this.paths()) this.#doubted.push(path);
+    for (const path of this.paths()) this.#invalidated.push(path);
     this.#known.clear();
     this.#checked.clear();
     this.#present.clear();

@@ -107,12 +107,12 @@ export class Changes {
     const below = (path: string): boolean => moved.some((folder) => path === folder || path.startsWith(`${folder}/`));
     for (const folder of moved) watcher.forget(folder);
     if (moved.length > 0) for (const folder of tree.folders()) if (below(folder)) refresh(folder);
-    const doubted = all
+    const candidates = all
       ? files.paths()
       : moved.length > 0
         ? [...this.#paths, ...files.paths().filter(below)]
         : this.#paths;
-    for (const path of doubted) if (files.refresh(path, this.#named.has(path))) paths.add(path);
+    for (const path of candidates) if (files.refresh(path, this.#named.has(path))) paths.add(path);
     if (listed.size > 0) this.inputs.recheckLists();
     this.#paths.clear();
     this.#named.clear();

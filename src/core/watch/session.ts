@@ -339,7 +339,7 @@ export class Session {
     };
     try {
       const tell = (event: BuildEvent): void => this.#tellBuild(event);
-      const request = { profile, pipelines, force: false, isFresh, isWeighed: false, signalOf, tell };
+      const request = { profile, pipelines, force: false, isFresh, includeGzipSizes: false, signalOf, tell };
       const report = await this.engine.build(this.#ground(), request);
       this.#diagnostics = report.diagnostics;
       this.#isUnfinished = report.pipelines.some((one) => one.state === 'stopped');

@@ -8,20 +8,20 @@ import type { PipelineMemo } from '../build/memo.js';
 import { runPipeline } from '../build/pipeline.js';
 import { JobExecutor, type JobExecutorOptions } from '../execute/job-executor.js';
 
-/** How often each pipeline is rehearsed, and how long it rests after each time, in milliseconds. */
+/** Warm-up runs per pipeline, and the pause after each, in milliseconds. */
 const rounds = 12;
 const rest = 15;
 
-/** Only sources up to this size are rehearsed with, in bytes. */
+/** The largest source used for a warm-up, in bytes. */
 const largest = 30_000;
 
 /** How many sources of a pipeline are considered. */
 const mostLookedAt = 50;
 
-/** Only sources are rehearsed with that look at so many files at most: a sheet that loads many takes long. */
+/** The most files a source used for a warm-up may read: a sheet that loads many takes long. */
 const mostReads = 60;
 
-/** What took longer than this once is not rehearsed again, in milliseconds. */
+/** The longest a warm-up run may take to be repeated, in milliseconds. */
 const longest = 150;
 
 /**
@@ -39,7 +39,7 @@ export async function warmUp(
   signal: AbortSignal,
 ): Promise<void> {
   const inputs = new Inputs(new FileTable(root), new FolderTree(root));
-  const workshop = new JobExecutor({
+  const executor = new JobExecutor({
     root,
     steps,
     inputs,
@@ -55,10 +55,10 @@ export async function warmUp(
     for (const sample of samples) {
       if (signal.aborted) return;
       const started = performance.now();
-      await runPipeline(sample, { workshop, settings, maps, signal, build: 0, isFresh: true });
+      await runPipeline(sample, { executor, settings, maps, signal, build: 0, isFresh: true });
       // The first time always takes long.
       if (round > 0 && performance.now() - started > longest) samples.delete(sample);
-      workshop.contents.release();
+      executor.contents.release();
       await new Promise((rested) => setTimeout(rested, rest));
     }
 }
