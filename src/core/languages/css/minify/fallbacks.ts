@@ -2,10 +2,10 @@ import { tokenize, tokenTypes } from 'css-tree';
 import { shortNumber } from './numbers.js';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Writes numbers shorter that stand for a custom property without a value. */
+/** Shortens numbers in the fallbacks of `var()`. */
 export const fallbacks: StyleRewrite = {
   name: 'fallbacks',
-  doc: 'In what `var()` takes when the custom property has no value, numbers lose needless zeros. Whole numbers stay, since what is expected there cannot be told, and so do custom properties themselves, which scripts can read.',
+  doc: 'Numbers in the fallbacks of `var()` lose redundant zeros. Numbers like `1.0` stay, since an integer may be required there; values of custom properties stay, since scripts can read them.',
   reference: 'CSS Custom Properties Level 1, section 3',
   cases: [
     ['a { width: var(--a, 00.50em) }', 'a{width:var(--a,.5em)}'],

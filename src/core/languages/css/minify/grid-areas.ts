@@ -1,9 +1,9 @@
 import type { StyleRewrite } from './rewrite.js';
 
-/** Writes the rows of named areas without needless white space. */
+/** Removes redundant white space and dots from named grid areas. */
 export const gridAreas: StyleRewrite = {
   name: 'grid-areas',
-  doc: 'In the rows of a grid with named areas, one space separates two names, or two dots, and none a name and a dot; one dot stands for a cell without a name.',
+  doc: 'In the strings of named grid areas, white space is collapsed, dropped next to a dot, and a sequence of dots becomes one.',
   reference: 'CSS Grid Layout Level 2, section 7.3',
   cases: [
     [`a { grid-template-areas: "dome  dome" ' ... hall ' }`, `a{grid-template-areas:"dome dome"".hall"}`],

@@ -1,10 +1,10 @@
 import type { CssNodePlain } from 'css-tree';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Leaves out lines of a grid that are what they are anyway. */
+/** Drops trailing grid lines that equal their default. */
 export const gridLines: StyleRewrite = {
   name: 'grid-lines',
-  doc: 'A line at the end of a place in a grid goes when it is what it would be without: the name of the line opposite, or else `auto`.',
+  doc: 'Trailing grid lines are dropped if they equal their default: the custom name of the opposite line, or `auto`.',
   reference: 'CSS Grid Layout Level 2, section 8.4',
   cases: [
     ['a { grid-area: 1 / 1 / auto / auto; grid-row: 2 / auto }', 'a{grid-area:1/1;grid-row:2}'],
@@ -25,7 +25,7 @@ export const gridLines: StyleRewrite = {
   },
 };
 
-/** What stands between slashes; nothing when that is more than one component anywhere. */
+/** The lines between slashes; undefined if one has more than one component. */
 function linesOf(nodes: readonly CssNodePlain[]): readonly CssNodePlain[] | undefined {
   const isSlash = (node: CssNodePlain): boolean => node.type === 'Operator' && node.value.trim() === '/';
   const isLine = ({ type }: CssNodePlain): boolean => type === 'Identifier' || type === 'Number';
@@ -34,7 +34,7 @@ function linesOf(nodes: readonly CssNodePlain[]): readonly CssNodePlain[] | unde
   return nodes.filter((_, at) => at % 2 === 0);
 }
 
-/** The name that the last line would have without being written: that of the start opposite, or of the row before a column. */
+/** The default of the last line: the custom name of the opposite line, or `auto`. */
 function without(lines: readonly CssNodePlain[]): string {
   const start = lines.length === 4 ? lines[1]! : lines[0]!;
   return start.type === 'Identifier' && !isAuto(start) ? start.name : 'auto';

@@ -11,8 +11,7 @@ export interface Merging<Node extends CssNodePlain> {
 }
 
 /**
- * Merges nodes of a list that follow each other: all that is sure in the block of a rule, where declarations may stand
- * between.
+ * Merges adjacent rules only, for nested rules: declarations may stand between others.
  *
  * @returns the same list when there was nothing to merge
  */

@@ -7,8 +7,10 @@ const isWord = (node: CssNodePlain, words: RegExp): boolean =>
   node.type === 'Identifier' && words.test(node.name.toLowerCase());
 
 /**
- * A background that is seen through the text alone, for browsers that know this as a property with a prefix: first the
- * background without it, which they take.
+ * Expands a background clipped to text for browsers with a prefixed `background-clip`: first the background without
+ * `text`, then the clipping.
+ *
+ * @param name the prefixed property
  */
 export function olderBackground(value: readonly CssNodePlain[], name: string): OlderDeclaration[] {
   const layers = splitAtCommas(value);

@@ -60,7 +60,7 @@ function splitAtSlashes(nodes: readonly CssNodePlain[]): CssNodePlain[][] {
   return parts;
 }
 
-/** The sizes of rows that have names of areas: each string is a row, which is as high as what stands after it says. */
+/** The row sizes of a template with named areas: each string is a row, `auto` unless a size follows. */
 function sizesIn(rows: readonly CssNodePlain[]): CssNodePlain[] {
   if (!rows.some(({ type }) => type === 'String')) return [...rows];
   return rows.flatMap((node, at) => {

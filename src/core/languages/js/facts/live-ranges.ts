@@ -3,9 +3,8 @@ import { bindingOf, type Binding } from '../scopes/binding.js';
 import { childKeys, childOf, isClass, isFunction, isList, type FunctionLike } from '../tree/children.js';
 
 /**
- * Where the value of a binding may be needed: from the assignment that every use of it comes after, to its last use.
- * Positions count what is evaluated, in the order of the text; a use in a loop lasts to the end of the loop when the
- * assignment stands before it.
+ * The live range of a binding: from the assignment that dominates all its uses, to the last use. Positions number
+ * evaluations in source order. A use inside a loop extends the range to the end of the loop if the assignment is outside.
  */
 export interface LiveRange {
   readonly binding: Binding;
@@ -13,9 +12,9 @@ export interface LiveRange {
   readonly end: number;
   /** The declaration that the assignment is part of, unless it is a parameter, or assigned in an expression. */
   readonly declaration: VariableDeclaration | undefined;
-  /** Whether the binding can be given up: it is no parameter, and not part of a pattern. */
+  /** False for parameters, whose binding must stay. */
   readonly isReplaceable: boolean;
-  /** The binding that it is a copy of from the start to the end. */
+  /** The parameter that the binding is a copy of throughout the range. */
   readonly copyOf: Binding | undefined;
 }
 
@@ -30,9 +29,9 @@ interface OpenRange {
   readonly declaration: VariableDeclaration | undefined;
   readonly isReplaceable: boolean;
   copyOf: Binding | undefined;
-  /** How many loops of the function stand around the assignment. */
+  /** The number of loops around the assignment, within the function. */
   readonly depth: number;
-  /** Whether what the assignment comes before is still walked. */
+  /** True while the walk is in the code that the assignment dominates. */
   isOpen: boolean;
 }
 
@@ -55,14 +54,14 @@ export function liveRanges(program: AnyNode, early: ReadonlySet<Identifier>): re
   return found;
 }
 
-/** Walks one function; those in it are walked apart. */
+/** Walks one function; nested functions are walked separately. */
 class RangeWalk {
   #position = 0;
   readonly #ranges = new Map<Binding, OpenRange>();
-  /** Own bindings with a use that no assignment surely comes before. */
+  /** Bindings with a use that no assignment dominates. */
   readonly #unknown = new Set<Binding>();
   readonly #loops: Loop[] = [];
-  /** What was assigned in the statements, or the branch of an expression, that the walk is in. */
+  /** Ranges opened in the current list of statements or branch of an expression. */
   #frame: OpenRange[] = [];
   #isInClass = false;
   #path: readonly FunctionLike[] | undefined;
@@ -163,7 +162,7 @@ class RangeWalk {
         return this.#forEach(node);
       case 'SwitchStatement':
         this.#visit(node.discriminant);
-        // All that is compared comes before what is run.
+        // All tests are evaluated before any consequent.
         for (const { test } of node.cases) if (test) this.#branch(test);
         for (const one of node.cases) this.#inFrame(() => one.consequent.forEach((inner) => this.#visit(inner)));
         return;
@@ -198,7 +197,7 @@ class RangeWalk {
     else this.#use(left, true);
   }
 
-  /** What a pattern gives a value to counts as written, not as assigned: where it begins cannot be told. */
+  /** Targets of a pattern are uses, so that their bindings have no range. */
   #pattern(node: Pattern): void {
     switch (node.type) {
       case 'Identifier':
@@ -245,7 +244,7 @@ class RangeWalk {
     });
   }
 
-  /** A body has a frame of its own, which may not be reached to its end; what is asked before each round comes before all else. */
+  /** Visits the body of a loop in a frame of its own, since `continue` can skip its rest; tests dominate what follows. */
   #branchOrTest(node: AnyNode): void {
     if (/Statement$/.test(node.type)) this.#branch(node);
     else this.#visit(node);
@@ -272,7 +271,7 @@ class RangeWalk {
     this.#frame = outer;
   }
 
-  /** An assignment: the first one begins the range, others are uses. */
+  /** Handles an assignment: the first one opens the range, later ones are uses. */
   #define(id: Identifier, declaration: VariableDeclaration | undefined, isReplaceable: boolean, value?: AnyNode): void {
     const binding = bindingOf(id);
     if (!binding || !this.#isOwn(binding)) return;
@@ -286,7 +285,7 @@ class RangeWalk {
     this.#frame.push(range);
   }
 
-  /** A parameter that always has the value it was called with, of this function or one around it. */
+  /** The binding of an identifier if it is a parameter that is never reassigned. */
   #constant(id: Identifier): Binding | undefined {
     const binding = bindingOf(id);
     return binding?.kind === 'parameter' && binding.isConstant && !this.early.has(id) ? binding : undefined;
@@ -302,11 +301,11 @@ class RangeWalk {
     }
     range.end = ++this.#position;
     if (isWrite) range.copyOf = undefined;
-    // Another round needs what was there before the first.
+    // The next iteration needs the value from before the loop.
     this.#loops[range.depth]?.crossing.add(range);
   }
 
-  /** Whether a binding is a variable of this function, and nothing else sees it. */
+  /** Reports whether a binding is local to this function and not captured. */
   #isOwn(binding: Binding): boolean {
     const { kind, captured, open, fixed, scope } = binding;
     if (captured || open || fixed || scope.ofFunction.node !== this.node) return false;

@@ -6,10 +6,10 @@ import { childKeys, childOf, isFunction, isList } from '../tree/children.js';
 import { noteOriginalName } from '../tree/original-name.js';
 import type { KnownFacts, ScriptPass } from './rewrite.js';
 
-/** Lets variables of a function share one when none is needed while the other is. */
+/** Lets variables of a function share a name where their live ranges do not overlap. */
 export const coalescing: ScriptPass = {
   name: 'coalescing',
-  doc: 'A variable that is first needed when another one, or a parameter, no longer is takes that one over; a copy of a parameter that never changes is that parameter. Only what nothing but its own function can see takes part.',
+  doc: 'Variables whose live ranges do not overlap share one name, parameters included; a copy of a parameter that is never reassigned is replaced by the parameter. Captured variables are left alone.',
   reference: '9.1',
   cases: [
     ['var x = d(a); return x + x', 'return(a=d(a))+a'],
@@ -22,7 +22,7 @@ export const coalescing: ScriptPass = {
 };
 
 /**
- * Lets variables of a program share others where their live ranges allow it.
+ * Coalesces the variables of each function.
  *
  * @returns the functions in which something changed
  */
@@ -31,19 +31,19 @@ function coalesce(program: Program, { early }: KnownFacts): ReadonlySet<AnyNode>
   for (const { node, around, ranges } of liveRanges(program, early)) {
     const merged = share(ranges);
     if (merged.size === 0) continue;
-    new Renewal(merged, node).visit(node);
+    new Replacement(merged, node).visit(node);
     for (const one of [...around, node]) changed.add(one);
   }
   return changed;
 }
 
-/** A variable that holds the values of several, one after the other. */
+/** A variable shared by several live ranges, one after the other. */
 interface Slot {
   readonly binding: Binding;
   end: number;
 }
 
-/** Gives each variable the one that was given up last before its own range begins. */
+/** Assigns each live range the slot whose last range ended most recently before it starts. */
 function share(ranges: readonly LiveRange[]): ReadonlyMap<Binding, Binding> {
   const merged = new Map<Binding, Binding>();
   const slots: Slot[] = [];
@@ -78,17 +78,17 @@ function slotFor(
   return best;
 }
 
-/** Whether what stays of the declaration of a copy is one declaration. */
+/** Reports whether a copy can leave its declaration in one piece. */
 const canLeaveAsCopy = ({ binding, declaration: node }: LiveRange): boolean =>
   !node || node.kind === 'var' || canLeave(binding, node, new Map());
 
-/** Whether a variable can stand wherever another one does. */
+/** Reports whether a slot is in scope wherever another variable is. */
 function isSeen(slot: Binding, other: Binding): boolean {
   if (!slot.isLexical) return true;
   return other.isLexical && other.scope.isWithin(slot.scope);
 }
 
-/** Whether a variable is the first of its declaration, apart from those that left it. */
+/** Reports whether a variable is the first one left in its declaration. */
 const isNext = (
   binding: Binding,
   node: VariableDeclaration,
@@ -98,7 +98,7 @@ const isNext = (
 const isOf = (id: AnyNode | undefined, binding: Binding): boolean =>
   id?.type === 'Identifier' && bindingOf(id) === binding;
 
-/** Whether what is left of a declaration by `let` stays one declaration. */
+/** Reports whether a `let` declaration stays in one piece without a variable. */
 function canLeave(
   binding: Binding,
   node: VariableDeclaration,
@@ -110,8 +110,8 @@ function canLeave(
   return isNext(binding, node, parts) || isOf(node.declarations.at(-1)?.id, binding);
 }
 
-/** Puts the shared variables in the place of the others. */
-class Renewal {
+/** Replaces variables by the slots they share. */
+class Replacement {
   constructor(
     private readonly merged: ReadonlyMap<Binding, Binding>,
     private readonly home: AnyNode,
@@ -141,7 +141,7 @@ class Renewal {
     node.name = other.name;
   }
 
-  /** What stands in a list in the place of a node. */
+  /** The nodes that replace one in a list. */
   #replaced(node: AnyNode): AnyNode[] {
     const parts = node.type === 'VariableDeclaration' ? this.#parts(node) : undefined;
     this.visit(node);
@@ -154,7 +154,7 @@ class Renewal {
     return made;
   }
 
-  /** What stands alone under a key in the place of a node. */
+  /** The node that replaces a single child. */
   #single(parent: AnyNode, key: string, node: AnyNode): AnyNode | null {
     if (node.type !== 'VariableDeclaration') {
       this.visit(node);
@@ -181,7 +181,7 @@ class Renewal {
     return only.type === 'ExpressionStatement' ? only.expression : only;
   }
 
-  /** What leaves a declaration, and what stays: nothing when it stays as it is. */
+  /** The assignments that leave a declaration, and the declarators that stay; undefined if none leaves. */
   #parts(
     node: VariableDeclaration,
   ): { before: Expression[]; kept: VariableDeclaration['declarations']; after: Expression[] } | undefined {

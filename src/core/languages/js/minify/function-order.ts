@@ -1,4 +1,5 @@
 import type { Statement } from 'acorn';
+import { isDirective } from '../tree/declare.js';
 import type { ScriptRewrite } from './rewrite.js';
 
 /** Puts function declarations before other statements. */
@@ -9,7 +10,7 @@ export const functionOrder: ScriptRewrite = {
   cases: [['a(x); function x() { c() } d(x)', 'function x(){c()}a(x),d(x)']],
   statements(list, { kind }) {
     if (kind !== 'function' && kind !== 'program') return list;
-    const first = list.findIndex((one) => one.type !== 'ExpressionStatement' || one.directive === undefined);
+    const first = list.findIndex((one) => !isDirective(one));
     if (first < 0) return list;
     const isFunction = (one: Statement): boolean => one.type === 'FunctionDeclaration';
     const rest = list.slice(first);

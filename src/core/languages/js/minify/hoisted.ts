@@ -3,6 +3,7 @@ import { bindingOf } from '../scopes/binding.js';
 import { identifiersIn } from '../top-level.js';
 import { declaration, sameName } from '../tree/build.js';
 import { eachChild, isClass, isFunction } from '../tree/children.js';
+import { declarator } from '../tree/declare.js';
 
 /**
  * What statements that never run declare for their function all the same (ECMA-262, section 8.2.6): one `var` without
@@ -28,12 +29,6 @@ export function hoistedFrom(statements: readonly Statement[]): Statement[] | und
     return !seen.has(key) && seen.add(key);
   });
   if (own.length === 0) return [];
-  const declarators = own.map((one) => ({
-    type: 'VariableDeclarator' as const,
-    id: sameName(one),
-    init: null,
-    start: one.start,
-    end: one.end,
-  }));
+  const declarators = own.map((one) => declarator(sameName(one), null));
   return [declaration('var', declarators, own[0]!)];
 }

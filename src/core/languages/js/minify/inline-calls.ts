@@ -3,16 +3,16 @@ import { isPure } from '../facts/effects.js';
 import { bindingOf, type Binding } from '../scopes/binding.js';
 import type { Scope } from '../scopes/scope.js';
 import { isAnonymous } from '../scopes/resolve.js';
-import { assignment, declaration, isUsing, sequence, statement, unary } from '../tree/build.js';
+import { assignment, declaration, isUsing, sequence, statement, unary, valueNode } from '../tree/build.js';
 import { declarator, isDirective, withNames } from '../tree/declare.js';
 import { childKeys, childOf, isClass, isFunction, isList, someNode, type FunctionLike } from '../tree/children.js';
 import { keptValue } from './kept-value.js';
 import type { KnownFacts, ScriptPass } from './rewrite.js';
 
-/** Puts functions that are called where they stand into the function around them. */
+/** Inlines immediately called functions. */
 export const inlineCalls: ScriptPass = {
   name: 'inline-calls',
-  doc: 'A function that is called where it stands, and has no `this` or `arguments` of its own, becomes part of the function around it: its parameters are variables there. One that is more than an expression goes before the statement that begins by calling it.',
+  doc: 'An immediately called function without its own `this` or `arguments` is inlined into the function around it, with its parameters as variables. If its body is more than an expression, it is placed before the statement that calls it first.',
   reference: '10.2.1, 15.3',
   cases: [
     ['return (x => d(x, x))(a())', 'return d(a=a(),a)'],
@@ -28,16 +28,21 @@ export const inlineCalls: ScriptPass = {
   },
 };
 
-/** What calls are put into: a function, or the module. */
+/** The function, or module, that calls are inlined into. */
 interface Home {
   readonly node: AnyNode;
   /** Its statements; `var` can be declared there. */
   readonly body: Statement[] | undefined;
   readonly isStrict: boolean;
-  /** Whether what the walk is at runs at most once each time the function is called. */
+  /** True outside loops: the code runs at most once per call of the function. */
   isOnce: boolean;
-  /** Parameters that have become variables of it, without a declaration yet. */
+  /** Parameters turned into its variables, still to be declared. */
   readonly added: Identifier[];
+}
+
+interface Given {
+  readonly id?: Identifier;
+  readonly value: Expression;
 }
 
 class Inliner {
@@ -73,7 +78,7 @@ class Inliner {
     return node.type === 'CallExpression' ? this.#call(node) : node;
   }
 
-  /** A class: what it holds may run at any time. */
+  /** Visits a class, whose code may run at any time: nothing in it is inlined into the function around. */
   #apart(node: AnyNode): AnyNode {
     const outer = this.#home;
     this.#home = undefined;
@@ -124,13 +129,15 @@ class Inliner {
     this.changed.add(this.#home!.node);
   }
 
-  /** A call of a function that is nothing but an expression. */
+  /** Inlines a call of a function that is a single expression. */
   #call(node: CallExpression): AnyNode {
     const home = this.#home;
     if (!home || !this.#isInlinable(node, home)) return node;
     const { callee } = node;
     const body = expressionOf(callee);
-    if (!body || callee.params.some((one) => !this.#isFree(bindingOf(one as Identifier)!, home))) return node;
+    if (!body) return node;
+    // In a loop, closures would share one variable.
+    if (!home.isOnce && callee.params.some((one) => bindingOf(one as Identifier)!.captured)) return node;
     const given = this.#given(node);
     const names = given.flatMap(({ id }) => id ?? []);
     if (names.length > 0 && !home.body) return node;
@@ -163,17 +170,9 @@ class Inliner {
     return !this.facts.preserveNames || !node.arguments.some((one) => isAnonymous(one));
   }
 
-  /** Whether one variable of the function around it does for a parameter, however often it is called. */
-  #isFree(binding: Binding, home: Home): boolean {
-    return home.isOnce || !binding.captured;
-  }
-
-  /** What is evaluated before the body, and the parameters that are given it. */
-  #given({
-    callee,
-    arguments: values,
-  }: CallExpression & { callee: FunctionLike }): { id?: Identifier; value: Expression }[] {
-    const made: { id?: Identifier; value: Expression }[] = [];
+  /** The arguments in order, with their parameters; pure arguments without a parameter are left out. */
+  #given({ callee, arguments: values }: CallExpression & { callee: FunctionLike }): Given[] {
+    const made: Given[] = [];
     const count = Math.max(values.length, callee.params.length);
     for (let at = 0; at < count; at++) {
       const [id, value] = [callee.params[at] as Identifier | undefined, values[at] as Expression | undefined];
@@ -186,7 +185,7 @@ class Inliner {
     return made;
   }
 
-  /** Statements, with the functions put between them that are called before anything else is done. */
+  /** Inlines functions that a statement calls first, as statements before it. */
   #statements(list: readonly Statement[], parent: AnyNode): Statement[] {
     const home = this.#home?.node;
     const isTop = home !== undefined && (parent === home || (isFunction(home) && parent === home.body));
@@ -203,7 +202,7 @@ class Inliner {
     return made;
   }
 
-  /** What can be done ahead of a statement that begins with a call. */
+  /** The statements to put before one that begins with a call, and what is left of it. */
   #ahead(node: Statement, isTop: boolean): { statements: Statement[]; rest: Statement | undefined } | undefined {
     const home = this.#home;
     if (!home?.body || !home.isOnce) return undefined;
@@ -213,21 +212,19 @@ class Inliner {
     if (callee.body.type !== 'BlockStatement') return undefined;
     const { body } = callee.body;
     const last = body.at(-1);
-    const [inner, value] = last?.type === 'ReturnStatement' ? [body.slice(0, -1), last.argument] : [body, null];
+    const [inner, result] = last?.type === 'ReturnStatement' ? [body.slice(0, -1), last.argument] : [body, null];
     if (!canStandIn(inner, isTop) || !isRenamable(this.facts.scopes.get(callee)!)) return undefined;
-    const given = this.#given(place.call);
-    const parts = given.map(({ id, value: init }) => (id ? { id, init } : { init }));
-    const statements: Statement[] = [];
-    for (const { id, init } of parts as { id?: Identifier; init: Expression }[])
-      statements.push(id ? declaration('var', [declarator(id, init)], id) : statement(init));
+    const statements = this.#given(place.call).map(({ id, value }) =>
+      id ? declaration('var', [declarator(id, value)], id) : statement(value),
+    );
     for (const one of callee.params) bindingOf(one as Identifier)!.kind = 'var';
     this.#note();
     const isValueless = node.type === 'ExpressionStatement' && node.expression === place.call;
     if (isValueless) {
-      const rest = value && !isPure(value, this.facts) ? statement(value) : undefined;
+      const rest = result && !isPure(result, this.facts) ? statement(result) : undefined;
       return { statements: [...statements, ...inner], rest };
     }
-    place.put(value ?? unary('void', { type: 'Literal', value: 0, start: node.start, end: node.end }));
+    place.put(result ?? valueNode(undefined, node));
     return { statements: [...statements, ...inner], rest: node };
   }
 }
@@ -249,7 +246,7 @@ const isStatementList = (node: AnyNode, key: string): boolean =>
   (key === 'body' && (node.type === 'BlockStatement' || node.type === 'Program')) ||
   (key === 'consequent' && node.type === 'SwitchCase');
 
-/** What a function does, as one expression. */
+/** The body of a function as one expression; undefined if it is more than that. */
 function expressionOf({ body }: FunctionLike): Expression | undefined {
   if (body.type !== 'BlockStatement') return body;
   const last = body.body.at(-1);
@@ -264,7 +261,7 @@ function expressionOf({ body }: FunctionLike): Expression | undefined {
   return expressions.length === 0 ? undefined : unary('void', sequence(...expressions));
 }
 
-/** Whether statements mean the same in another function: they do not end it, and declare nothing that is seen elsewhere. */
+/** Reports whether statements mean the same in another function: they do not return, and what they declare stays inside. */
 function canStandIn(statements: readonly Statement[], isTop: boolean): boolean {
   const isOwn = (node: AnyNode): boolean => !isFunction(node) && !isClass(node);
   return statements.every(
@@ -276,12 +273,12 @@ function canStandIn(statements: readonly Statement[], isTop: boolean): boolean {
   );
 }
 
-/** Whether everything that a function declares can have another name; what sloppy code sees outside of blocks cannot. */
+/** Reports whether all names declared in a function can change; functions in blocks of sloppy code keep theirs. */
 const isRenamable = ({ bindings, children }: Scope): boolean =>
   bindings.every(({ fixed, open }) => !fixed && !open) &&
   children.every((one) => one.kind === 'function' || isRenamable(one));
 
-/** A call that a statement begins with, before it evaluates or looks at anything else. */
+/** A call that a statement evaluates before anything else. */
 function firstCall(node: Statement): { call: CallExpression; put: (value: Expression) => void } | undefined {
   switch (node.type) {
     case 'ExpressionStatement':

@@ -3,10 +3,10 @@ import { bindingOf, type Binding } from '../scopes/binding.js';
 import { declaration } from '../tree/build.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
 
-/** Leaves out what declares or assigns nothing new. */
+/** Removes redundant declarations and self-assignments. */
 export const redeclarations: ScriptRewrite = {
   name: 'redeclarations',
-  doc: 'An assignment of a variable to itself does nothing, and neither does a `var` without a value when the name is declared already.',
+  doc: 'Removes assignments of a variable to itself, and `var` without a value for a name that is already declared.',
   reference: '8.2.6, 14.3.2',
   cases: [
     ['a = a; return a', 'return a'],
@@ -48,9 +48,9 @@ function declaredIn(node: Statement): readonly Binding[] {
 }
 
 /**
- * A declaration without the names that are declared elsewhere; nothing when none is left.
+ * Removes names that are declared elsewhere from a declaration; returns undefined if none is left.
  *
- * @param declared how often `var` declares each name in the list that the declaration stands in
+ * @param declared the number of `var` declarations of each name in the surrounding list
  */
 function withoutAgain(
   node: VariableDeclaration,

@@ -1,6 +1,7 @@
 import type { AnyNode, Expression, Identifier, VariableDeclarator } from 'acorn';
 import { declaration, sameName } from './build.js';
 
+/** A declarator of a name, with an optional initial value. */
 export const declarator = (id: Identifier, init: Expression | null): VariableDeclarator => ({
   type: 'VariableDeclarator',
   id,
@@ -9,11 +10,11 @@ export const declarator = (id: Identifier, init: Expression | null): VariableDec
   end: id.end,
 });
 
-/** Whether a statement is a directive, such as "use strict". */
+/** Reports whether a statement is a directive, such as "use strict". */
 export const isDirective = (node: AnyNode | undefined): boolean =>
   node?.type === 'ExpressionStatement' && node.directive !== undefined;
 
-/** The statements of a function with more names, in a declaration that is there if there is any. */
+/** Declares names in a function: in its first `var` declaration, or in a new one after the directives. */
 export function withNames<Kind extends AnyNode>(body: readonly Kind[], names: readonly Identifier[]): Kind[] {
   if (names.length === 0) return [...body];
   const added = names.map((one) => declarator(sameName(one), null));
