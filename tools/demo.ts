@@ -66,7 +66,7 @@ say(
 edit('styles/_theme.scss', '$night: #0f1a30;', '$nigth: #0f1a30;');
 run(['build', 'styles'], 1);
 
-say('8. Mended, as it was at first', 'The results of the first state are still in the store: nothing has to run.');
+say('8. Fixed: back to the first state', 'The results of the first state are still in the store: nothing has to run.');
 edit('styles/_theme.scss', '$nigth: #0f1a30;', '$night: #0d1524;');
 run(['build']);
 
