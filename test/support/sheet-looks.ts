@@ -22,9 +22,15 @@ function isOneStepAway(was: string, is: string): boolean {
   );
 }
 
+/** What stays in the page from one comparison to the next. */
+interface Kept {
+  /** The computed styles of the last sheet that others were compared with, as one text. */
+  before?: { readonly sheet: string; readonly text: string };
+}
+
 /** Runs in the page, on new elements each time, half into animations. */
-function differences([before, after, body]: readonly [string, string, string]): [was: string, is: string][] {
-  const look = (text: string): string[] => {
+function differences([first, second, body]: readonly [string, string, string]): [was: string, is: string][] {
+  const apply = (text: string): [string, CSSStyleDeclaration][] => {
     // The document's own elements stay: whatever they go over to, they come from the same.
     document.adoptedStyleSheets = [];
     getComputedStyle(document.body).getPropertyValue('color');
@@ -37,15 +43,23 @@ function differences([before, after, body]: readonly [string, string, string]): 
       animation.currentTime = 500;
     }
     return [...document.body.querySelectorAll('*')].flatMap((element, at) =>
-      ['', '::before'].flatMap((pseudo) => {
-        const style = getComputedStyle(element, pseudo || undefined);
-        return Array.from(
-          style,
-          (property) => `${String(at)}${pseudo} ${property}: ${style.getPropertyValue(property)}`,
-        );
-      }),
+      ['', '::before'].map((pseudo): [string, CSSStyleDeclaration] => [
+        String(at) + pseudo,
+        getComputedStyle(element, pseudo || undefined),
+      ]),
     );
   };
-  const [first, second] = [look(before), look(after)];
-  return first.flatMap((one, at) => (one === second[at] ? [] : [[one, second[at] ?? 'nothing']]));
+  const asText = (sheet: string): string =>
+    apply(sheet)
+      .map(([, style]) => Array.from(style, (property) => style.getPropertyValue(property)).join(';'))
+      .join('\n');
+  const asList = (sheet: string): string[] =>
+    apply(sheet).flatMap(([name, style]) =>
+      Array.from(style, (property) => `${name} ${property}: ${style.getPropertyValue(property)}`),
+    );
+  const kept = globalThis as Kept;
+  if (kept.before?.sheet !== first) kept.before = { sheet: first, text: asText(first) };
+  if (kept.before.text === asText(second)) return [];
+  const [was, is] = [asList(first), asList(second)];
+  return was.flatMap((one, at) => (one === is[at] ? [] : [[one, is[at] ?? 'nothing']]));
 }
