@@ -7,12 +7,12 @@ import type { BuildForecast } from './explain/forecast.js';
 import type { OutputReasons, SourceReach } from './explain/why.js';
 import { writeJsonCache, readJsonCache } from './cache/json-cache.js';
 import { checkUpToDate, replayReport } from './build/up-to-date.js';
-import { configHash, keptPath, storeFolder } from './cache/store-folder.js';
+import { configHash, cachePath, storeFolder } from './cache/store-folder.js';
 import { recordPath } from './outputs/record.js';
 import { findProject, type ProjectFile } from './config/find.js';
-import type { KeptProject } from './config/config-cache.js';
+import type { CachedConfig } from './config/config-cache.js';
 import type { Plan, PlanInputs } from './plan/plan.js';
-import type { CheckedProject, Serving } from './config/project-config.js';
+import type { ProjectConfig, ServeConfig } from './config/project-config.js';
 
 /** Where to find a project. */
 export interface OpenOptions {
@@ -62,7 +62,7 @@ const keptVersion = 2;
  * build with nothing to do asks for little.
  */
 export class Project {
-  #checked: CheckedProject | undefined;
+  #checked: ProjectConfig | undefined;
   readonly #ground: string;
 
   private constructor(
@@ -104,7 +104,7 @@ export class Project {
   }
 
   /** What the development server is to do, if the project file says so. */
-  async serving(): Promise<Serving | undefined> {
+  async serving(): Promise<ServeConfig | undefined> {
     return (await this.#settings()).serve;
   }
 
@@ -139,7 +139,7 @@ export class Project {
     const { profile = 'production', pipelines = [], force = false, listen = () => undefined } = options;
     const signal = options.signal ?? new AbortController().signal;
     if (pipelines.length === 0 && !force && !signal.aborted) {
-      const look = keptPath(storeFolder(this.root), 'look', this.file, profile);
+      const look = cachePath(storeFolder(this.root), 'look', this.file, profile);
       const report = checkUpToDate(look, this.root, this.#ground, recordPath(this.root));
       if (report) {
         replayReport(report, listen);
@@ -238,7 +238,7 @@ export class Project {
   ground(profile: string): PlanSource {
     return {
       file: this.file,
-      ground: this.#ground,
+      configHash: this.#ground,
       makePlan: (request) => this.#makePlan(profile, request),
     };
   }
@@ -253,7 +253,7 @@ export class Project {
   }
 
   /** The settings of the project file: those that an earlier run found right, or else checked now. */
-  async #settings(): Promise<CheckedProject> {
+  async #settings(): Promise<ProjectConfig> {
     if (this.#checked) return this.#checked;
     const { name, text } = this.place;
     const { stepCatalogue } = await import('./steps/index.js');
@@ -273,12 +273,12 @@ export class Project {
   }
 
   /** What an earlier run made of the same text. */
-  #kept(): KeptProject | undefined {
-    const kept = readJsonCache(this.#keptPath, keptVersion) as { ground: string; project: KeptProject } | undefined;
+  #kept(): CachedConfig | undefined {
+    const kept = readJsonCache(this.#keptPath, keptVersion) as { ground: string; project: CachedConfig } | undefined;
     return kept?.ground === this.#ground ? kept.project : undefined;
   }
 
   get #keptPath(): string {
-    return keptPath(storeFolder(this.root), 'plan', this.file);
+    return cachePath(storeFolder(this.root), 'plan', this.file);
   }
 }

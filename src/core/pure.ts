@@ -4,11 +4,11 @@ import { diagnostic, type Diagnostic } from './diagnostics/index.js';
 import { encodeMap, isAscii, type SourceMap } from './languages/source-maps/index.js';
 import type { ConstantValue } from './languages/js/constants.js';
 import { resolveBrowsers, defaultBrowsers, browsersProblem } from './config/browsers.js';
-import { minify as minifyScriptText, type MinifyScriptChoices } from './languages/js/minify/minify.js';
+import { minifyScript as minifyScriptText, type MinifyScriptChoices } from './languages/js/minify/minify.js';
 import { guessLanguage } from './languages/js/guess-language.js';
 import { PropertyTakenError } from './languages/js/properties.js';
 import { isStackOverflow, ScriptSyntaxError } from './languages/js/parse.js';
-import { minify as minifyStyleText } from './languages/css/minify/minify.js';
+import { minifyStyle as minifyStyleText } from './languages/css/minify/minify.js';
 import { StyleSyntaxError, type StyleProblem } from './languages/css/problem.js';
 import { prefix, type PrefixChoices } from './languages/css/prefix/prefix.js';
 

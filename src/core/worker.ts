@@ -21,8 +21,8 @@ function inputsFor({ root, build }: WorkerTask): Inputs {
 export default async function runTask(task: WorkerTask | WorkerWarmUp): Promise<StepResult | undefined> {
   const resources = new RunResources();
   if ('prepare' in task) {
-    const context = { shared: resources.get.bind(resources) };
-    for (const name of task.prepare) await steps.get(name)!.prepare?.(task.paths, context);
+    const context = { resource: resources.get.bind(resources) };
+    for (const name of task.prepare) await steps.get(name)!.warmUp?.(task.paths, context);
     return undefined;
   }
   const { step, options, assets, settings } = task;

@@ -1,6 +1,6 @@
 import type { Socket } from 'node:net';
 import fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify';
-import { Askers } from './askers.js';
+import { RequestGraph } from './askers.js';
 import type { Channel } from './channel.js';
 import { clientFiles } from './client-files.js';
 import { FolderFiles, partsOf, type FolderSettings } from './files.js';
@@ -44,7 +44,7 @@ const sweepInterval = 20;
 
 /** The server's answers, and what it refuses. */
 export class App {
-  readonly askers = new Askers();
+  readonly askers = new RequestGraph();
   readonly http: FastifyInstance;
   readonly #files: FolderFiles;
   readonly #injector: Injector;

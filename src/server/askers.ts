@@ -6,7 +6,7 @@ const askersEach = 32;
  * Which file asked for which, by the requests' `Referer` headers. A page sees all that it loads itself, but not what its
  * workers do: it learns from here that a changed file belongs to a worker of its.
  */
-export class Askers {
+export class RequestGraph {
   readonly #askers = new Map<string, Set<string>>();
 
   /** Notes a request for a path; the header names a URL, which may be of anywhere. */

@@ -48,7 +48,7 @@ export class Channel {
   }
 
   /** Tells every page; returns how many they are. */
-  tell(update: Update): number {
+  broadcast(update: Update): number {
     this.#write('update', JSON.stringify(update), update.state);
     return this.#pages.size;
   }

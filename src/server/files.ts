@@ -4,7 +4,7 @@ import send from '@fastify/send';
 import type { FastifyReply, FastifyRequest } from 'fastify';
 import { contentHash } from '../core/files/hash.js';
 import type { Injector } from './injector.js';
-import { lookUp, realHome, urlOf, type Found, type ServedFolder } from './lookup.js';
+import { lookUp, realHome, urlOf, type Lookup, type ServedFolder } from './lookup.js';
 import { notFoundPage } from './pages/not-found.js';
 
 /** What is served, and how. */
@@ -62,7 +62,7 @@ export class FolderFiles {
     await reply.type(`text/html; charset=${encoding}`).send(body);
   }
 
-  #find(pathname: string, mayFallBack: boolean): Found {
+  #find(pathname: string, mayFallBack: boolean): Lookup {
     const settings = this.settings();
     const { fallback } = settings;
     const found = lookUp(settings, pathname);

@@ -10,6 +10,6 @@ const kinds: Readonly<Record<string, FileKind>> = {
 };
 
 /** How a page can take up a file that changed. */
-export function kindOf(path: string): FileKind {
+export function fileKindOf(path: string): FileKind {
   return kinds[posix.extname(path).toLowerCase()] ?? 'other';
 }

@@ -2,7 +2,7 @@ import { realpathSync, statSync } from 'node:fs';
 import { join, relative, sep } from 'node:path';
 
 /** What a URL's path leads to. */
-export type Found =
+export type Lookup =
   /** A file inside the folder; `path` is relative to it, with `/`, and `file` is where it really lies. */
   | { readonly kind: 'file'; readonly path: string; readonly file: string }
   /** A folder that was asked for without `/` at its end; `url` is its own, encoded. */
@@ -19,7 +19,7 @@ export interface ServedFolder {
   readonly folder: string;
 }
 
-const refused: Found = { kind: 'refused' };
+const refused: Lookup = { kind: 'refused' };
 
 /** The page of a folder. */
 export const indexPage = 'index.html';
@@ -31,7 +31,7 @@ export const indexPage = 'index.html';
  *
  * @param pathname the path of the URL as it was sent, without its query
  */
-export function lookUp(served: ServedFolder, pathname: string): Found {
+export function lookUp(served: ServedFolder, pathname: string): Lookup {
   const names = namesIn(pathname);
   if (!names) return refused;
   const isFolder = names[names.length - 1] === '';

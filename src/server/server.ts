@@ -1,13 +1,13 @@
 import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
 import type { BuildReport } from '../core/build/build.js';
-import type { Serving } from '../core/config/project-config.js';
+import type { ServeConfig } from '../core/config/project-config.js';
 import { Session, type SessionEvent, type SessionOptions } from '../core/watch/session.js';
 import { freePort, urlsOf } from './address.js';
 import type { App } from './app.js';
 import { browserName } from './browser-name.js';
 import { Channel } from './channel.js';
 import type { ServerEvent } from './event.js';
-import { kindOf } from './kind.js';
+import { fileKindOf } from './kind.js';
 import type { Change, Update } from './message.js';
 import { Problems } from './problems.js';
 import { ServedFiles } from './served.js';
@@ -30,7 +30,7 @@ export class SiteServer {
   /** When pages were last seen, by browser and path. */
   readonly #seen = new Map<string, number>();
   #session!: Session;
-  #serving!: Serving;
+  #serving!: ServeConfig;
   #served!: ServedFiles;
   #app!: App;
   #urls: readonly string[] = [];
@@ -131,7 +131,7 @@ export class SiteServer {
     const text = JSON.stringify(problems);
     if (changed.length === 0 && text === this.#told) return;
     this.#told = text;
-    const pages = this.#channel.tell({ state: this.#served.state, changed: this.#changes(changed), problems });
+    const pages = this.#channel.broadcast({ state: this.#served.state, changed: this.#changes(changed), problems });
     if (pages > 0) this.#tell({ event: 'pages-told', pages, changed, problems: problems.length });
   }
 
@@ -146,7 +146,7 @@ export class SiteServer {
   }
 
   #changes(urls: readonly string[]): Change[] {
-    return urls.filter(isShown).map((url) => this.#app.withAskers({ url, kind: kindOf(url) }));
+    return urls.filter(isShown).map((url) => this.#app.withAskers({ url, kind: fileKindOf(url) }));
   }
 
   #opened(page: string, browser: string): void {
@@ -172,7 +172,7 @@ export class SiteServer {
 const isShown = (url: string): boolean => !url.endsWith('.map');
 
 /** The settings that hold from the start of a server to its end. */
-function fixedPart({ host, port, hosts, proxy }: Serving): string {
+function fixedPart({ host, port, hosts, proxy }: ServeConfig): string {
   return JSON.stringify([host, port, hosts, proxy]);
 }
 

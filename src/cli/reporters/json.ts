@@ -86,7 +86,7 @@ export class JsonReporter implements Reporter {
   /** In a session, outputs that stay as they are would only be repeated. */
   #shortened(report: PipelineReport): PipelineReport {
     if (!this.#isSession) return report;
-    return { ...report, outputs: report.outputs.filter((output) => output.state !== 'right') };
+    return { ...report, outputs: report.outputs.filter((output) => output.state !== 'unchanged') };
   }
 
   #write(event: object): void {

@@ -28,7 +28,7 @@ export class LinesReporter implements Reporter {
     else if (event.event === 'waiting') this.#result('waiting');
     else if (event.event === 'pipeline-done') {
       for (const { path, state } of event.report.outputs)
-        if (!this.#isSession || state !== 'right') this.#result(`${state}\t${path}`);
+        if (!this.#isSession || state !== 'unchanged') this.#result(`${state}\t${path}`);
       this.cleaned(event.report.removed);
     } else if (event.event === 'build-done') this.cleaned(event.report.removed);
   }

@@ -3,18 +3,18 @@ import { count } from './figures.js';
 import type { Palette } from './terminal.js';
 
 /** A pipeline of the plan as plain data. */
-export function describePlan({ name, sources, steps, to, outputs, waits }: PlannedPipeline): object {
+export function describePlan({ name, sources, steps, to, outputs, dependsOn }: PlannedPipeline): object {
   return {
     name,
     sources: sources.map((source) => source.path),
     steps: steps.map((step) => ({
-      name: step.shape.name,
+      name: step.definition.name,
       options: step.options,
       ...(step.match !== undefined && { match: step.match }),
     })),
     to,
     outputs,
-    waitsFor: waits,
+    waitsFor: dependsOn,
   };
 }
 
@@ -32,9 +32,10 @@ export function drawPlan(
 }
 
 function drawPipeline(pipeline: PlannedPipeline, verbose: boolean, palette: Palette): string {
-  const steps = pipeline.steps.map(({ shape, options, match }) => {
-    const main = shape.mainOption === undefined ? undefined : (options as Record<string, unknown>)[shape.mainOption];
-    return shape.name + (typeof main === 'string' ? ` ${main}` : '') + (match === undefined ? '' : ` (${match})`);
+  const steps = pipeline.steps.map(({ definition, options, match }) => {
+    const main =
+      definition.mainOption === undefined ? undefined : (options as Record<string, unknown>)[definition.mainOption];
+    return definition.name + (typeof main === 'string' ? ` ${main}` : '') + (match === undefined ? '' : ` (${match})`);
   });
   const rows = [
     [
@@ -48,9 +49,9 @@ function drawPipeline(pipeline: PlannedPipeline, verbose: boolean, palette: Pale
     ['to', files(pipeline.outputs, verbose)],
     [
       'waits for',
-      pipeline.waits.map(
+      pipeline.dependsOn.map(
         (wait) =>
-          `${wait.for}${wait.reads === undefined ? ', as the project file says' : `, which writes ${wait.reads}`}`,
+          `${wait.on}${wait.reads === undefined ? ', as the project file says' : `, which writes ${wait.reads}`}`,
       ),
     ],
   ] as const;

@@ -38,8 +38,8 @@ export function describeStates({ outputs, removed }: PipelineReport, palette: Pa
   const number = (state: OutputReport['state']): number => outputs.filter((one) => one.state === state).length;
   const parts: [number, string][] = [
     [number('written'), 'written'],
-    [number('right'), 'already right'],
-    [number('kept'), 'kept as edited'],
+    [number('unchanged'), 'unchanged'],
+    [number('preserved'), 'preserved (edited by hand)'],
     [removed.length, 'removed'],
   ];
   const said = parts.filter(([many]) => many > 0).map(([many, what]) => `${String(many)} ${what}`);
@@ -59,8 +59,8 @@ export function drawOutputs({ outputs, removed }: PipelineReport, palette: Palet
 
 const stateWords: Readonly<Record<OutputReport['state'], string>> = {
   written: 'written',
-  right: 'already right',
-  kept: 'kept as edited',
+  unchanged: 'unchanged',
+  preserved: 'preserved',
 };
 
 /** The closing line of a build. */

@@ -61,8 +61,9 @@ function drawNow({ sources, steps, onDisk }: OutputReasons, palette: Palette): s
   const changed = new Set(files.filter((file) => file.isChanged).map((file) => file.path));
   if (changed.size > 0)
     return `${palette.warning('out of date')}: ${count(changed.size, 'file')} changed since the last build`;
-  if (onDisk === 'gone') return `${palette.warning('gone')}: the next build writes it again`;
-  if (onDisk === 'other') return `${palette.warning('changed by hand')}: the next build leaves it alone and says so`;
+  if (onDisk === 'missing') return `${palette.warning('missing')}: the next build writes it again`;
+  if (onDisk === 'modified')
+    return `${palette.warning('modified by hand')}: the next build leaves it alone and says so`;
   return palette.good('up to date');
 }
 

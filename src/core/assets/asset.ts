@@ -17,7 +17,7 @@ export interface Asset {
   /** The sources it was made of, relative to the project, in order. */
   readonly origins: readonly string[];
   /** Whether the bytes are still those of its one source. */
-  readonly untouched: boolean;
+  readonly isPristine: boolean;
   /** The way back to the sources; nothing while the asset is untouched, and where maps are off. */
   readonly map?: SourceMap;
 }
@@ -38,23 +38,23 @@ export function textOf(asset: Asset): string {
  * @param text what came out
  * @param map from `text` to the text that went in, when maps are on
  */
-export function remade(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
+export function withComposedMap(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
   return {
     path,
     bytes: encodeAlike(text, before.bytes),
     origins: before.origins,
-    untouched: false,
+    isPristine: false,
     ...(map && { map: composeMaps(map, before.map) }),
   };
 }
 
 /** An asset as a step has made it whose map leads to the sources already. */
-export function rewritten(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
+export function withMap(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
   return {
     path,
     bytes: encodeAlike(text, before.bytes),
     origins: before.origins,
-    untouched: false,
+    isPristine: false,
     ...(map && { map }),
   };
 }
@@ -66,12 +66,12 @@ export function rewritten(before: Asset, text: string, map: SourceMap | undefine
  */
 export function copiedText(asset: Asset, text: string, maps: boolean): CopiedText {
   if (!maps) return { text, map: emptyMap };
-  return { text, map: asset.map ?? (asset.untouched ? identityMap(sourceName(asset), text) : emptyMap) };
+  return { text, map: asset.map ?? (asset.isPristine ? identityMap(sourceName(asset), text) : emptyMap) };
 }
 
 /** The name that a step gives the text of an asset in its own map: the source, where it is untouched. */
 export function sourceName(asset: Asset): string {
-  return asset.untouched ? (asset.origins[0] ?? asset.path) : asset.path;
+  return asset.isPristine ? (asset.origins[0] ?? asset.path) : asset.path;
 }
 
 /**
@@ -83,7 +83,7 @@ export function sourceName(asset: Asset): string {
  */
 export function placeIn(asset: Asset, text: string, start: number, end: number): { place: Place; exact: boolean } {
   const file = asset.origins[0] ?? asset.path;
-  if (asset.untouched) return { place: { file, text, offsets: [start, end] }, exact: true };
+  if (asset.isPristine) return { place: { file, text, offsets: [start, end] }, exact: true };
   if (!asset.map) return { place: { file }, exact: false };
   const lines = new LineIndex(text);
   const at = lines.position(start);

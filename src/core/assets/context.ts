@@ -3,7 +3,7 @@ import type { ConstantValue } from '../config/settings.js';
 import type { Asset } from './asset.js';
 
 /** The settings of a project that steps may depend on. */
-export interface StepSettings {
+export interface StepEnvironment {
   /** Resolved target browsers, such as `safari 17.4`. */
   readonly browsers: readonly string[];
   readonly constants: Readonly<Record<string, ConstantValue>>;
@@ -13,7 +13,7 @@ export interface StepSettings {
 
 /** The only way a step touches the world. All paths are relative to the project, with `/`. */
 export interface StepContext {
-  readonly settings: StepSettings;
+  readonly settings: StepEnvironment;
   /** Asks a step to stop early. */
   readonly signal: AbortSignal;
   /** The bytes of a file, or nothing when it is not there; either is noted. */
@@ -29,10 +29,10 @@ export interface StepContext {
    */
   place(asset: Asset, text: string, start: number, end: number): Place;
   /** Something that is made once for the whole run, such as a compiler's process; it is closed when the run ends. */
-  shared<T extends Shared>(name: string, make: () => Promise<T>): Promise<T>;
+  resource<T extends Resource>(name: string, make: () => Promise<T>): Promise<T>;
 }
 
 /** Something that lives as long as a run. */
-export interface Shared {
+export interface Resource {
   close(): Promise<void> | void;
 }

@@ -93,7 +93,7 @@ export interface BuildRequest {
   /** The pipelines to build, with those they wait for, in the plan's order. */
   readonly pipelines: readonly PlannedPipeline[];
   readonly executor: JobExecutor;
-  readonly place: OutputRoot;
+  readonly outputRoot: OutputRoot;
   /** What is remembered of each pipeline; what this build finds out is written into it. */
   readonly memos: Map<string, PipelineMemo>;
   /** The outputs of each pipeline that this process has published, with the revision of the files. */
@@ -151,34 +151,36 @@ class Build {
     const { tell, pipelines } = this.request;
     const { name: profile } = this.plan.profile;
     tell({ event: 'build-started', profile, pipelines: pipelines.map((pipeline) => pipeline.name) });
-    for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.#say(one);
+    for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.#report(one);
     this.request.siteCheck.site.setPlan(this.plan, this.request.memos);
     for (const { name } of pipelines) this.#evaluations.set(name, new Evaluated());
     for (const pipeline of pipelines) this.#outcomes.set(pipeline.name, this.#pipeline(pipeline));
-    const finished = await Promise.all(pipelines.map((pipeline) => this.#report(pipeline)));
+    const reports = await Promise.all(pipelines.map((pipeline) => this.#reportPipeline(pipeline)));
     const isWhole = pipelines.length === this.plan.pipelines.length;
-    const removed = isWhole ? this.#removeLeftOvers(pipelines.filter((_, at) => finished[at]!.state !== 'built')) : [];
-    const steps = finished.flatMap((one) => one.steps);
+    const removed = isWhole
+      ? this.#removeOrphanedOutputs(pipelines.filter((_, at) => reports[at]!.state !== 'built'))
+      : [];
+    const steps = reports.flatMap((one) => one.steps);
     const report: BuildReport = {
       profile,
-      pipelines: finished,
+      pipelines: reports,
       jobs: { run: sum(steps.map((step) => step.run)), reused: sum(steps.map((step) => step.reused)) },
       removed,
       diagnostics: this.#diagnostics,
       milliseconds: performance.now() - this.#started,
-      done: finished.every((one) => one.state === 'built') && !hasErrors(this.#diagnostics),
+      done: reports.every((one) => one.state === 'built') && !hasErrors(this.#diagnostics),
     };
     tell({ event: 'build-done', report });
     return report;
   }
 
-  #say(one: Diagnostic): void {
+  #report(one: Diagnostic): void {
     this.#diagnostics.push(one);
     this.request.tell({ event: 'diagnostic', diagnostic: one });
   }
 
   /** Tells of a pipeline that has ended. */
-  async #report({ name, sources }: PlannedPipeline): Promise<PipelineReport> {
+  async #reportPipeline({ name, sources }: PlannedPipeline): Promise<PipelineReport> {
     const { outputs, states, ...outcome } = await this.#outcomes.get(name)!;
     if (this.request.includeGzipSizes) await this.request.executor.gzipSizes.settled();
     const report = {
@@ -195,11 +197,11 @@ class Build {
     const { tell } = this.request;
     const { name } = pipeline;
     const nothing = { steps: [], outputs: [], states: new Map<never, never>(), removed: [], milliseconds: 0 };
-    for (const wait of pipeline.waits) {
-      const other = await this.#outcomes.get(wait.for);
+    for (const wait of pipeline.dependsOn) {
+      const other = await this.#outcomes.get(wait.on);
       if (other && other.state !== 'built') {
         this.#evaluations.get(name)!.end();
-        return { ...nothing, state: 'waiting', waitsFor: wait.for };
+        return { ...nothing, state: 'waiting', waitsFor: wait.on };
       }
     }
     const started = performance.now();
@@ -213,7 +215,7 @@ class Build {
       const found = [...result.diagnostics];
       if (!hasErrors(found) && !run.signal.aborted) found.push(...(await this.#checkReferences(pipeline, result, run)));
       const texts = found.map((one) => JSON.stringify(one));
-      for (const [index, one] of found.entries()) if (!said.has(texts[index]!)) this.#say(one);
+      for (const [index, one] of found.entries()) if (!said.has(texts[index]!)) this.#report(one);
       said = new Set(texts);
       return !hasErrors(found) && !run.signal.aborted;
     };
@@ -225,25 +227,25 @@ class Build {
     });
     if (!(await evaluate(run))) return failed();
 
-    const { place } = this.request;
+    const { outputRoot } = this.request;
     for (let attempt = 1; ; attempt++) {
-      let intent = planPublish(name, this.#unpublished(name, result.outputs), result.outputs, place);
+      let intent = planPublish(name, this.#unpublished(name, result.outputs), result.outputs, outputRoot);
       if (!(await this.#hasContents(intent))) {
         // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
         if (!(await evaluate({ ...run, isFresh: true }))) return failed();
-        intent = planPublish(name, result.outputs, result.outputs, place);
+        intent = planPublish(name, result.outputs, result.outputs, outputRoot);
       }
       const restored = this.#restored(name, intent.replacing);
-      const published = publish(name, result.outputs, intent, place, (output) => this.#contentOf(output));
+      const published = publish(name, result.outputs, intent, outputRoot, (output) => this.#contentOf(output));
       if (published.changedSource !== undefined && attempt < mostAttempts) {
-        place.files.noteChange(published.changedSource);
+        outputRoot.files.noteChange(published.changedSource);
         if (!(await evaluate(run))) return failed();
         continue;
       }
-      for (const one of published.diagnostics) this.#say({ ...one, pipeline: name });
+      for (const one of published.diagnostics) this.#report({ ...one, pipeline: name });
       if (hasErrors(published.diagnostics)) return failed();
       if (restored !== undefined)
-        this.#say({ ...diagnostic('outputs-restored', { outputs: restored }), pipeline: name });
+        this.#report({ ...diagnostic('outputs-restored', { outputs: restored }), pipeline: name });
       this.#notePublished(name, result.outputs, published.states);
       if (intent.pending.length + published.removed.length > 0) this.isNew = true;
       return {
@@ -290,17 +292,17 @@ class Build {
 
   /** Whether a pipeline waits for another one, directly or through others. */
   #waitsFor(name: string, other: string): boolean {
-    const waits = this.plan.pipelines.find((one) => one.name === name)?.waits ?? [];
-    return waits.some((wait) => wait.for === other || this.#waitsFor(wait.for, other));
+    const waits = this.plan.pipelines.find((one) => one.name === name)?.dependsOn ?? [];
+    return waits.some((wait) => wait.on === other || this.#waitsFor(wait.on, other));
   }
 
   /** The outputs that this process has not published before, or has heard something of since. */
   #unpublished(name: string, outputs: readonly OutputFile[]): readonly OutputFile[] {
-    const { published, place } = this.request;
+    const { published, outputRoot } = this.request;
     const before = published.get(name);
     if (before?.list.length !== outputs.length) return outputs;
-    const invalidated = new Set(place.files.invalidatedSince(before.revision));
-    const isInvalidated = [...invalidated].some((path) => place.record.outputs.get(path)?.pipeline === name);
+    const invalidated = new Set(outputRoot.files.invalidatedSince(before.revision));
+    const isInvalidated = [...invalidated].some((path) => outputRoot.record.outputs.get(path)?.pipeline === name);
     if (before.list === outputs && !isInvalidated) return [];
     const found: OutputFile[] = [];
     for (let at = 0; at < outputs.length; at++)
@@ -319,10 +321,10 @@ class Build {
   }
 
   #notePublished(name: string, list: readonly OutputFile[], states: ReadonlyMap<string, OutputState>): void {
-    const { published, place } = this.request;
+    const { published, outputRoot } = this.request;
     // An output that somebody changed is looked at, and told of, each time.
-    if ([...states.values()].includes('kept')) published.delete(name);
-    else published.set(name, { list, revision: place.files.revision });
+    if ([...states.values()].includes('preserved')) published.delete(name);
+    else published.set(name, { list, revision: outputRoot.files.revision });
   }
 
   #runOf(name: string): PipelineRun {
@@ -362,26 +364,26 @@ class Build {
 
   /** The source of an output that is a copy. */
   #sourceOf({ hash, origins: [source, ...others] }: OutputFile): string | undefined {
-    const { files } = this.request.place;
+    const { files } = this.request.outputRoot;
     return source !== undefined && others.length === 0 && files.state(source) === hash ? source : undefined;
   }
 
   /** Removes outputs of pipelines that the project file no longer has, but not what others may have to take over. */
-  #removeLeftOvers(unbuilt: readonly PlannedPipeline[]): readonly string[] {
-    const { place } = this.request;
-    const paths = [...orphanedOutputs(this.plan, place.record, unbuilt).values()].flat();
+  #removeOrphanedOutputs(unbuilt: readonly PlannedPipeline[]): readonly string[] {
+    const { outputRoot } = this.request;
+    const paths = [...orphanedOutputs(this.plan, outputRoot.record, unbuilt).values()].flat();
     if (paths.length === 0) return [];
-    const { removed, diagnostics } = remove(paths, place);
-    diagnostics.forEach((one) => this.#say(one));
-    const problem = saveRecord(place);
-    if (problem) this.#say(problem);
+    const { removed, diagnostics } = remove(paths, outputRoot);
+    diagnostics.forEach((one) => this.#report(one));
+    const problem = saveRecord(outputRoot);
+    if (problem) this.#report(problem);
     if (removed.length > 0) this.isNew = true;
     return removed;
   }
 }
 
 function madeFiles({ assets, memo }: PipelineResult): MadeFiles {
-  return { assets, finished: memo.finished };
+  return { assets, emitted: memo.emitted };
 }
 
 /** A pipeline that is being evaluated. */
@@ -392,28 +394,29 @@ class Evaluated {
 
 /** The reports of outputs, in their order; `states` are those of outputs that had to be looked at. */
 function reportsOf(outputs: readonly OutputFile[], states: ReadonlyMap<string, OutputState>): readonly OutputReport[] {
-  const known = states.size === 0 ? allRight.get(outputs) : undefined;
+  const known = states.size === 0 ? unchangedReports.get(outputs) : undefined;
   if (known) return known;
   const reports = outputs.map((output) => {
-    const state = states.get(output.path) ?? 'right';
-    return state === 'right' ? rightOutput(output) : { ...rightOutput(output), state };
+    const state = states.get(output.path) ?? 'unchanged';
+    return state === 'unchanged' ? unchangedOutput(output) : { ...unchangedOutput(output), state };
   });
-  if (states.size === 0 && outputs.every((output) => output.gzipBytes !== undefined)) allRight.set(outputs, reports);
+  if (states.size === 0 && outputs.every((output) => output.gzipBytes !== undefined))
+    unchangedReports.set(outputs, reports);
   return reports;
 }
 
 /** The reports of lists whose outputs are all right, made once. */
-const allRight = new WeakMap<readonly OutputFile[], readonly OutputReport[]>();
-const rightOutputs = new WeakMap<OutputFile, OutputReport>();
+const unchangedReports = new WeakMap<readonly OutputFile[], readonly OutputReport[]>();
+const unchangedOutputs = new WeakMap<OutputFile, OutputReport>();
 
 /** The report of an output that is right, made once when it is known what it weighs. */
-function rightOutput(output: OutputFile): OutputReport {
-  const known = rightOutputs.get(output);
+function unchangedOutput(output: OutputFile): OutputReport {
+  const known = unchangedOutputs.get(output);
   if (known) return known;
   const { path, bytes, gzipBytes } = output;
-  if (gzipBytes === undefined) return { path, state: 'right', bytes };
-  const report: OutputReport = { path, state: 'right', bytes, gzipBytes };
-  rightOutputs.set(output, report);
+  if (gzipBytes === undefined) return { path, state: 'unchanged', bytes };
+  const report: OutputReport = { path, state: 'unchanged', bytes, gzipBytes };
+  unchangedOutputs.set(output, report);
   return report;
 }
 

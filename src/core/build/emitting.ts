@@ -3,8 +3,8 @@ import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError } from './run-steps.js';
 import { inputDigest, type EmittedOutputs, type OutputFile } from './memo.js';
 import { emit } from './output.js';
-import { noteFinished, wasFinishedFrom, type PipelineSnapshot } from './pipeline-snapshot.js';
-import type { KeptAsset } from '../cache/trace.js';
+import { noteEmitted, wasEmittedFrom, type PipelineSnapshot } from './pipeline-snapshot.js';
+import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 
 /** How the assets of a pipeline are to be turned into files. */
@@ -12,7 +12,7 @@ export interface EmitRequest {
   /** What is remembered of the last time, when it was done in the same way. */
   readonly before: ReadonlyMap<string, EmittedOutputs> | undefined;
   /** The assets of the last build in this process. */
-  readonly made: readonly KeptAsset[] | undefined;
+  readonly made: readonly AssetRef[] | undefined;
   /** The folder that the files are for. */
   readonly to: string;
   readonly maps: Maps;
@@ -26,23 +26,23 @@ export interface EmitRequest {
  * @throws ContentGone when bytes are missing
  */
 export async function emitAll(
-  assets: readonly KeptAsset[],
+  assets: readonly AssetRef[],
   { before, made, to, maps, executor }: EmitRequest,
-): Promise<{ finished: ReadonlyMap<string, EmittedOutputs>; isNew: boolean }> {
+): Promise<{ emitted: ReadonlyMap<string, EmittedOutputs>; isNew: boolean }> {
   const isSameShape =
     made?.length === assets.length &&
     assets.every((asset, place) => asset === made[place] || asset.path === made[place]!.path);
-  const finished = isSameShape ? (before as Map<string, EmittedOutputs>) : new Map<string, EmittedOutputs>();
-  const pending: KeptAsset[] = [];
+  const emitted = isSameShape ? (before as Map<string, EmittedOutputs>) : new Map<string, EmittedOutputs>();
+  const pending: AssetRef[] = [];
   for (let place = 0; place < assets.length; place++) {
     const asset = assets[place]!;
     if (isSameShape && asset === made[place]) continue;
     const known = before?.get(asset.path);
-    if (known && (wasFinishedFrom(known, asset) || known.input === inputDigest([asset]))) {
-      noteFinished(known, asset);
-      finished.set(asset.path, known);
+    if (known && (wasEmittedFrom(known, asset) || known.input === inputDigest([asset]))) {
+      noteEmitted(known, asset);
+      emitted.set(asset.path, known);
     } else {
-      if (!isSameShape) finished.set(asset.path, { input: '', outputs: [] });
+      if (!isSameShape) emitted.set(asset.path, { input: '', outputs: [] });
       pending.push(asset);
     }
   }
@@ -52,19 +52,19 @@ export async function emitAll(
     await contents.trim();
     if (!made) throw new MissingContentError();
     const one = { input: inputDigest([asset]), ...made };
-    noteFinished(one, asset);
-    finished.set(asset.path, one);
+    noteEmitted(one, asset);
+    emitted.set(asset.path, one);
   });
-  return { finished, isNew: pending.length > 0 || before?.size !== finished.size };
+  return { emitted, isNew: pending.length > 0 || before?.size !== emitted.size };
 }
 
 /** Everything to publish, in order; the same list as before where nothing is different. */
 export function listOutputs(
-  assets: readonly KeptAsset[],
-  finished: ReadonlyMap<string, EmittedOutputs>,
+  assets: readonly AssetRef[],
+  emitted: ReadonlyMap<string, EmittedOutputs>,
   before: PipelineSnapshot | undefined,
 ): readonly OutputFile[] {
-  const outputsOf = (asset: KeptAsset): readonly OutputFile[] => finished.get(asset.path)!.outputs;
+  const outputsOf = (asset: AssetRef): readonly OutputFile[] => emitted.get(asset.path)!.outputs;
   if (before?.made.length !== assets.length) return flattened(assets.map(outputsOf));
   const places: number[] = [];
   for (let place = 0; place < assets.length; place++) if (assets[place] !== before.made[place]) places.push(place);

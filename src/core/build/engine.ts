@@ -18,7 +18,7 @@ import type { PipelineMemo } from './memo.js';
 import { RunResources } from '../execute/resources.js';
 import { saveUpToDate } from './up-to-date.js';
 import { saveState, loadState, type BuildState } from '../cache/state.js';
-import { keptPath, storeFolder } from '../cache/store-folder.js';
+import { cachePath, storeFolder } from '../cache/store-folder.js';
 import type { OutputReasons, SourceReach } from '../explain/why.js';
 import { SiteCheck } from './site-check.js';
 import { Site } from './site.js';
@@ -46,7 +46,7 @@ export interface PlanSource {
   /** The name of the project file. */
   readonly file: string;
   /** `groundOf` its text. */
-  readonly ground: string;
+  readonly configHash: string;
   /** Makes the plan from it; not called while an earlier plan still holds. */
   readonly makePlan: (request: PlanInputs) => Promise<Plan>;
 }
@@ -69,8 +69,8 @@ export interface EngineRequest {
 /** What an engine remembers of one profile. */
 export interface ProfileState {
   readonly path: string;
-  readonly lookPath: string;
-  ground: string;
+  readonly upToDatePath: string;
+  configHash: string;
   folders: Readonly<Record<string, string>>;
   plan: Plan | undefined;
   build: number;
@@ -89,12 +89,12 @@ export class Engine {
   readonly tree: FolderTree;
   readonly inputs: Inputs;
   readonly record: OutputRecord;
-  readonly #remembered = new Map<string, ProfileState>();
+  readonly #profileStates = new Map<string, ProfileState>();
   readonly #resources = new RunResources();
   readonly #folder: string;
   readonly #identity: string;
   #executor: JobExecutor | undefined;
-  #saidProblem = false;
+  #hasReportedStore = false;
   #hasStarted = false;
 
   constructor(private readonly setting: EngineSetting) {
@@ -107,17 +107,17 @@ export class Engine {
     this.#identity = identityOf(statSync(root, { bigint: true }));
   }
 
-  /** What is remembered of a profile, from this engine's builds or from those of earlier runs. */
-  remembered(file: string, profile: string): ProfileState {
-    const path = keptPath(this.#folder, 'build', file, profile);
-    const known = this.#remembered.get(path);
+  /** What is state of a profile, from this engine's builds or from those of earlier runs. */
+  profileState(file: string, profile: string): ProfileState {
+    const path = cachePath(this.#folder, 'build', file, profile);
+    const known = this.#profileStates.get(path);
     if (known) return known;
     const kept = loadState(path, this.setting.root, this.setting.catalogue);
     if (kept) this.files.fill(kept.files);
-    const remembered: ProfileState = {
+    const state: ProfileState = {
       path,
-      lookPath: keptPath(this.#folder, 'look', file, profile),
-      ground: kept?.ground ?? '',
+      upToDatePath: cachePath(this.#folder, 'look', file, profile),
+      configHash: kept?.configHash ?? '',
       folders: kept?.folders ?? {},
       plan: kept?.plan,
       build: kept?.build ?? 0,
@@ -128,8 +128,8 @@ export class Engine {
       siteCheck: new SiteCheck(new Site(this.files, this.record)),
       isNew: !kept,
     };
-    this.#remembered.set(path, remembered);
-    return remembered;
+    this.#profileStates.set(path, state);
+    return state;
   }
 
   /**
@@ -137,27 +137,27 @@ export class Engine {
    *
    * @throws DiagnosticError with every mistake of the project
    */
-  async plan(ground: PlanSource, profile: string): Promise<Plan> {
-    const remembered = this.remembered(ground.file, profile);
-    const { plan, folders } = remembered;
+  async plan(configHash: PlanSource, profile: string): Promise<Plan> {
+    const state = this.profileState(configHash.file, profile);
+    const { plan, folders } = state;
     const { outputs, candidates } = this.record;
     if (
       plan &&
-      remembered.ground === ground.ground &&
-      plan.passedOver.every((path) => outputs.has(path) || candidates.has(path)) &&
+      state.configHash === configHash.configHash &&
+      plan.excludedOutputs.every((path) => outputs.has(path) || candidates.has(path)) &&
       this.tree.matches(folders)
     )
       return plan;
-    const made = await ground.makePlan({
+    const made = await configHash.makePlan({
       root: this.setting.root,
       owned: { has: (path) => outputs.has(path) || candidates.has(path) },
       list: (glob) => this.inputs.list(glob),
       problems: () => this.tree.problems(),
     });
-    remembered.plan = made;
-    remembered.ground = ground.ground;
-    remembered.folders = this.tree.digests();
-    remembered.isNew = true;
+    state.plan = made;
+    state.configHash = configHash.configHash;
+    state.folders = this.tree.digests();
+    state.isNew = true;
     return made;
   }
 
@@ -166,11 +166,11 @@ export class Engine {
    *
    * @throws DiagnosticError when the project or the request is wrong, before anything is done
    */
-  async build(ground: PlanSource, request: EngineRequest): Promise<BuildReport> {
-    const { plan, diagnostics } = await this.#planWithOutputs(ground, request.profile);
+  async build(configHash: PlanSource, request: EngineRequest): Promise<BuildReport> {
+    const { plan, diagnostics } = await this.#planWithOutputs(configHash, request.profile);
     const pipelines = selectPipelines(plan, request.pipelines);
-    const remembered = this.remembered(ground.file, request.profile);
-    remembered.build++;
+    const state = this.profileState(configHash.file, request.profile);
+    state.build++;
     this.record.removeTempFiles(this.files.boundary);
     diagnostics.push(...this.#start(request.profile));
     // Every job at work listens.
@@ -179,24 +179,24 @@ export class Engine {
     const { isNew, ...report } = await build(plan, {
       pipelines,
       executor,
-      place: this.place(request.force),
-      memos: remembered.memos,
-      published: remembered.published,
-      siteCheck: remembered.siteCheck,
-      build: remembered.build,
+      outputRoot: this.place(request.force),
+      memos: state.memos,
+      published: state.published,
+      siteCheck: state.siteCheck,
+      build: state.build,
       diagnostics,
       isFresh: request.isFresh,
       includeGzipSizes: request.includeGzipSizes,
       signalOf: request.signalOf,
       tell: (event) => {
-        if (event.event === 'build-done') this.#sayStoreProblem(executor, request.tell);
+        if (event.event === 'build-done') this.#reportStoreProblem(executor, request.tell);
         request.tell(event);
       },
     });
     await executor.endBuild();
-    remembered.done = report.done;
-    remembered.report = pipelines.length === plan.pipelines.length ? report : undefined;
-    remembered.isNew ||= isNew || this.files.isChanged;
+    state.done = report.done;
+    state.report = pipelines.length === plan.pipelines.length ? report : undefined;
+    state.isNew ||= isNew || this.files.isChanged;
     return report;
   }
 
@@ -205,10 +205,10 @@ export class Engine {
    *
    * @throws DiagnosticError when the project or the request is wrong
    */
-  async forecast(ground: PlanSource, profile: string, names: readonly string[]): Promise<BuildForecast> {
-    const { plan } = await this.#planWithOutputs(ground, profile);
+  async forecast(configHash: PlanSource, profile: string, names: readonly string[]): Promise<BuildForecast> {
+    const { plan } = await this.#planWithOutputs(configHash, profile);
     const pipelines = selectPipelines(plan, names);
-    const { memos } = this.remembered(ground.file, profile);
+    const { memos } = this.profileState(configHash.file, profile);
     const [{ forecast }, executor] = await Promise.all([import('../explain/forecast.js'), this.#openExecutor()]);
     return forecast(plan, { pipelines, memos, executor, place: this.place(false) });
   }
@@ -220,7 +220,7 @@ export class Engine {
    * @throws DiagnosticError when no build knows it
    */
   async explain(file: string, profile: string, path: string): Promise<OutputReasons | SourceReach> {
-    const { plan, memos, build: number } = this.remembered(file, profile);
+    const { plan, memos, build: number } = this.profileState(file, profile);
     if (!plan || memos.size === 0) return fail('why-unbuilt', { profile });
     const { explain } = await import('../explain/why.js');
     return explain(path, { plan, memos, inputs: this.inputs, build: number });
@@ -230,7 +230,7 @@ export class Engine {
   lastProfile(file: string, profiles: readonly string[]): string | undefined {
     const times = profiles.map((profile) => ({
       profile,
-      time: statSync(keptPath(this.#folder, 'build', file, profile), { throwIfNoEntry: false })?.mtimeMs ?? 0,
+      time: statSync(cachePath(this.#folder, 'build', file, profile), { throwIfNoEntry: false })?.mtimeMs ?? 0,
     }));
     const last = times.reduce((a, b) => (b.time > a.time ? b : a), { profile: '', time: 0 });
     return last.time === 0 ? undefined : last.profile;
@@ -238,7 +238,7 @@ export class Engine {
 
   /** The pipelines that are known to read one of these files. */
   readersOf(paths: readonly string[], file: string, profile: string): string[] {
-    const { plan, memos } = this.remembered(file, profile);
+    const { plan, memos } = this.profileState(file, profile);
     const wanted = new Set(paths);
     const reads = ({ units }: PipelineMemo): boolean =>
       [...units.values()].some((unit) => unit.jobs.some((job) => job.reads.some(([, path]) => wanted.has(path))));
@@ -249,14 +249,14 @@ export class Engine {
   }
 
   /** Gets ready for what a profile's pipelines do, while there is time: until the signal says that there is none. */
-  async prepare(file: string, profile: string, signal: AbortSignal): Promise<void> {
-    const { plan, memos } = this.remembered(file, profile);
+  async warmUp(file: string, profile: string, signal: AbortSignal): Promise<void> {
+    const { plan, memos } = this.profileState(file, profile);
     for (const { steps, sources } of plan?.pipelines ?? []) {
       const paths = sources.map((source) => source.path);
-      for (const { shape } of steps)
+      for (const { definition } of steps)
         await this.setting.steps
-          .get(shape.name)
-          ?.prepare?.(paths, { shared: (name, make) => this.#resources.get(name, make) });
+          .get(definition.name)
+          ?.warmUp?.(paths, { resource: (name, make) => this.#resources.get(name, make) });
     }
     if (!plan || signal.aborted) return;
     const { warmUp } = await import('../watch/warm-up.js');
@@ -274,27 +274,27 @@ export class Engine {
     return stats !== undefined && identityOf(stats) === this.#identity;
   }
 
-  /** Keeps what is remembered for later runs. */
-  async keep(): Promise<void> {
+  /** Keeps what is state for later runs. */
+  async save(): Promise<void> {
     if (!this.isInPlace) return;
     await this.#executor?.gzipSizes.settled();
-    for (const remembered of this.#remembered.values()) {
-      const { path, lookPath, ground, folders, plan, build: number, done, memos, report, isNew } = remembered;
+    for (const known of this.#profileStates.values()) {
+      const { path, upToDatePath, configHash, folders, plan, build: number, done, memos, report, isNew } = known;
       if (!isNew || !plan) continue;
       const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
       const pipelines = new Map([...memos].filter(([name]) => names.has(name)));
-      const state: BuildState = { ground, folders, plan, files: this.files.kept(), pipelines, build: number, done };
+      const state: BuildState = { configHash, folders, plan, files: this.files.kept(), pipelines, build: number, done };
       saveState(path, state);
-      remembered.isNew = false;
+      known.isNew = false;
       if (!report) continue;
       const sources = plan.pipelines.flatMap((pipeline) => pipeline.sources.map((source) => source.path));
       saveUpToDate({
-        path: lookPath,
-        ground,
+        path: upToDatePath,
+        configHash,
         folders,
         memos: pipelines,
         sources,
-        consulted: remembered.siteCheck.site.consulted,
+        consulted: known.siteCheck.site.consulted,
         files: this.files,
         record: this.record.path,
         report,
@@ -303,25 +303,25 @@ export class Engine {
     this.files.isChanged = false;
   }
 
-  /** Keeps what is remembered, and ends whatever runs. */
+  /** Keeps what is state, and ends whatever runs. */
   async close(): Promise<void> {
     if (!this.setting.isReadOnly && this.isInPlace) {
       this.record.markEnded();
       saveRecord(this.place(false));
-      await this.keep();
+      await this.save();
     }
     await this.#resources.close();
     await this.#executor?.close();
   }
 
   /** The plan, and with a record that is not trusted, the outputs in it that count. */
-  async #planWithOutputs(ground: PlanSource, profile: string): Promise<{ plan: Plan; diagnostics: Diagnostic[] }> {
-    const plan = await this.plan(ground, profile);
+  async #planWithOutputs(configHash: PlanSource, profile: string): Promise<{ plan: Plan; diagnostics: Diagnostic[] }> {
+    const plan = await this.plan(configHash, profile);
     if (this.record.candidates.size === 0) return { plan, diagnostics: [] };
     const { ignored, isOtherPlan } = adoptOutputs(this.record, plan);
-    if (isOtherPlan) this.remembered(ground.file, profile).plan = undefined;
+    if (isOtherPlan) this.profileState(configHash.file, profile).plan = undefined;
     return {
-      plan: isOtherPlan ? await this.plan(ground, profile) : plan,
+      plan: isOtherPlan ? await this.plan(configHash, profile) : plan,
       diagnostics: ignored.length === 0 ? [] : [diagnostic('record-untrusted', { ignored: somePaths(ignored) })],
     };
   }
@@ -352,9 +352,9 @@ export class Engine {
     return this.#executor;
   }
 
-  #sayStoreProblem({ storeProblem }: JobExecutor, tell: (event: BuildEvent) => void): void {
-    if (storeProblem === undefined || this.#saidProblem) return;
-    this.#saidProblem = true;
+  #reportStoreProblem({ storeProblem }: JobExecutor, tell: (event: BuildEvent) => void): void {
+    if (storeProblem === undefined || this.#hasReportedStore) return;
+    this.#hasReportedStore = true;
     tell({ event: 'diagnostic', diagnostic: diagnostic('store-unusable', { reason: storeProblem }) });
   }
 }

@@ -40,7 +40,7 @@ export class Inputs {
   }
 
   /** Forgets lists, after folders have changed. */
-  recheckLists(): void {
+  invalidateLists(): void {
     this.#lists.clear();
   }
 }

@@ -1,30 +1,30 @@
 import type { Diagnostic } from '../diagnostics/index.js';
-import type { StepSettings } from '../assets/context.js';
+import type { StepEnvironment } from '../assets/context.js';
 import { contentHash } from '../files/hash.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Step } from '../steps/step.js';
 import { toolVersions } from '../assets/package-versions.js';
-import type { KeptAsset, Read } from '../cache/trace.js';
+import type { AssetRef, Read } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 
 /** What became of a job. */
 export interface JobOutcome {
-  readonly assets: readonly KeptAsset[];
+  readonly assets: readonly AssetRef[];
   readonly reads: readonly Read[];
   readonly diagnostics: readonly Diagnostic[];
-  readonly vague: boolean;
+  readonly needsSourceMap: boolean;
   /** Whether it ran, or its result was there already. */
   readonly ran: boolean;
-  readonly isFinal: boolean;
+  readonly isCacheable: boolean;
 }
 
 /**
  * The key of a job: a hash of everything that decides its result beside the files that it will turn out to read. No
  * absolute path and no time is part of it.
  */
-export function jobKey(step: Step, options: object, assets: readonly KeptAsset[], settings: StepSettings): string {
+export function jobKey(step: Step, options: object, assets: readonly AssetRef[], settings: StepEnvironment): string {
   const versions = toolVersions();
-  const tools = [...new Set(assets.flatMap((asset) => step.tools(asset.path)))].sort();
+  const tools = [...new Set(assets.flatMap((asset) => step.toolVersions(asset.path)))].sort();
   return contentHash(
     JSON.stringify([
       step.name,
@@ -32,7 +32,7 @@ export function jobKey(step: Step, options: object, assets: readonly KeptAsset[]
       tools.map((name) => [name, versions[name]]),
       sorted(options),
       [settings.browsers, sorted(settings.constants), settings.maps],
-      assets.map((asset) => [asset.path, asset.hash, asset.origins, asset.untouched, asset.map ?? '']),
+      assets.map((asset) => [asset.path, asset.hash, asset.origins, asset.isPristine, asset.map ?? '']),
     ]),
   );
 }
@@ -54,25 +54,25 @@ export function sorted(value: unknown): unknown {
  * @returns nothing when the bytes of its inputs are gone
  */
 export async function doJob(
-  { shape, options }: ConfiguredStep,
-  assets: readonly KeptAsset[],
-  settings: StepSettings,
+  { definition, options }: ConfiguredStep,
+  assets: readonly AssetRef[],
+  settings: StepEnvironment,
   signal: AbortSignal,
   executor: JobExecutor,
   fresh = false,
 ): Promise<JobOutcome | undefined> {
-  const step = executor.step(shape.name);
+  const step = executor.step(definition.name);
   const key = jobKey(step, options, assets, settings);
   if (!fresh && executor.mayKnow) {
     const store = await executor.store();
     const known = store?.traces(key).find((trace) => trace.reads.every((read) => executor.inputs.isCurrent(read)));
-    if (known) return { ...known, ran: false, isFinal: true };
+    if (known) return { ...known, ran: false, isCacheable: true };
   }
   const result = await executor.run(step, options, assets, settings, signal);
   if (!result) return undefined;
-  const { reads, diagnostics, vague, isFinal } = result;
+  const { reads, diagnostics, needsSourceMap, isCacheable } = result;
   const store = await executor.store();
   const kept = result.assets.map((asset) => executor.contents.keep(asset));
-  if (isFinal) store?.addTrace(key, { reads, assets: kept, diagnostics, vague });
-  return { assets: kept, reads, diagnostics, vague, ran: true, isFinal };
+  if (isCacheable) store?.addTrace(key, { reads, assets: kept, diagnostics, needsSourceMap });
+  return { assets: kept, reads, diagnostics, needsSourceMap, ran: true, isCacheable };
 }

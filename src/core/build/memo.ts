@@ -1,13 +1,13 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { PlannedPipeline } from '../plan/plan.js';
-import type { StepSettings } from '../assets/context.js';
+import type { StepEnvironment } from '../assets/context.js';
 import type { Maps } from '../config/settings.js';
 import type { FileReferences } from '../languages/references/index.js';
 import type { Step } from '../steps/step.js';
 import { contentHash } from '../files/hash.js';
 import { sorted } from './job.js';
 import { toolVersions } from '../assets/package-versions.js';
-import type { KeptAsset, Read } from '../cache/trace.js';
+import type { AssetRef, Read } from '../cache/trace.js';
 
 /** Why something ran. */
 export interface Cause {
@@ -29,7 +29,7 @@ export interface UnitMemo {
   readonly input: string;
   readonly inputs: readonly string[];
   readonly jobs: readonly JobMemo[];
-  readonly assets: readonly KeptAsset[];
+  readonly assets: readonly AssetRef[];
   readonly diagnostics: readonly Diagnostic[];
   /** The number of the build in which some of it last ran, and why. */
   readonly build: number;
@@ -61,14 +61,14 @@ export interface PipelineMemo {
   /** `memoKey` of the plan that it was built by. */
   readonly key: string;
   readonly units: ReadonlyMap<string, UnitMemo>;
-  readonly finished: ReadonlyMap<string, EmittedOutputs>;
+  readonly emitted: ReadonlyMap<string, EmittedOutputs>;
 }
 
 /** A hash of everything but files that decides what a pipeline makes: its steps, settings, and the versions of tools. */
-export function memoKey(pipeline: PlannedPipeline, settings: StepSettings, maps: Maps): string {
-  const steps = pipeline.steps.map(({ shape, options, match }) => [
-    shape.name,
-    (shape as Step).version,
+export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, maps: Maps): string {
+  const steps = pipeline.steps.map(({ definition, options, match }) => [
+    definition.name,
+    (definition as Step).version,
     sorted(options),
     match ?? '',
   ]);
@@ -77,11 +77,11 @@ export function memoKey(pipeline: PlannedPipeline, settings: StepSettings, maps:
 }
 
 /** Equal for assets that no step could tell apart. */
-export function inputDigest(assets: readonly KeptAsset[]): string {
-  if (assets.length === 1 && assets[0]!.untouched) return `${assets[0]!.hash} ${assets[0]!.origins[0]!}`;
+export function inputDigest(assets: readonly AssetRef[]): string {
+  if (assets.length === 1 && assets[0]!.isPristine) return `${assets[0]!.hash} ${assets[0]!.origins[0]!}`;
   return contentHash(
     JSON.stringify(
-      assets.map(({ path, hash, origins, untouched, map }) => [path, hash, origins, untouched, map ?? '']),
+      assets.map(({ path, hash, origins, isPristine, map }) => [path, hash, origins, isPristine, map ?? '']),
     ),
   );
 }

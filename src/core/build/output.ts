@@ -9,7 +9,7 @@ import { isNestedDeeply } from '../execute/deep-thread.js';
 import type { EmittedOutputs } from './memo.js';
 import type { GzipSizes } from './gzip-sizes.js';
 import type { FileTable } from '../files/file-table.js';
-import type { KeptAsset } from '../cache/trace.js';
+import type { AssetRef } from '../cache/trace.js';
 
 /** What turning assets into files needs. */
 export interface EmitTools {
@@ -26,14 +26,14 @@ export interface EmitTools {
  * @returns the files, the asset itself first, and what it refers to; nothing when the asset's bytes are gone
  */
 export async function emit(
-  kept: KeptAsset,
+  kept: AssetRef,
   to: string,
   maps: Maps,
   { contents, gzipSizes, files: table }: EmitTools,
 ): Promise<Omit<EmittedOutputs, 'input'> | undefined> {
   const { origins } = kept;
   // A copy: its bytes are those of the source, which need not be in memory.
-  if (kept.untouched) {
+  if (kept.isPristine) {
     const [source = ''] = origins;
     if (table.state(source) !== kept.hash) return undefined;
     const output = { path: posix.join(to, kept.path), hash: kept.hash, bytes: table.size(source), origins };

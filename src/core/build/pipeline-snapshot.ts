@@ -3,7 +3,7 @@ import type { PlannedSource } from '../plan/plan.js';
 import type { EmittedOutputs, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
 import type { ReverseDependencies } from '../watch/reverse-dependencies.js';
 import type { Unit } from './segments.js';
-import type { KeptAsset } from '../cache/trace.js';
+import type { AssetRef } from '../cache/trace.js';
 
 /**
  * The state of a pipeline after a build, within one process. All of it was current at a revision of the files, so that
@@ -16,11 +16,11 @@ export interface PipelineSnapshot {
   readonly sources: readonly PlannedSource[];
   /** For each source, its place in the list. */
   readonly positions: ReadonlyMap<string, number>;
-  readonly assets: readonly KeptAsset[];
+  readonly assets: readonly AssetRef[];
   /** What goes through the first segment, when that does not gather, and what came out. */
   readonly first: FirstSegment | undefined;
   /** The assets that were published, and as what. */
-  readonly made: readonly KeptAsset[];
+  readonly made: readonly AssetRef[];
   readonly outputs: readonly OutputFile[];
   /** What there was to say. */
   readonly diagnostics: readonly Diagnostic[];
@@ -31,17 +31,17 @@ export interface PipelineSnapshot {
 /** The units of a first segment, by the places of their sources. */
 export interface FirstSegment {
   readonly units: readonly Unit[];
-  readonly results: readonly (readonly KeptAsset[])[];
+  readonly results: readonly (readonly AssetRef[])[];
   /** How many jobs there are, by step. */
   readonly jobs: ReadonlyMap<string, number>;
   /** The units that have something to say. */
-  readonly speaking: ReadonlySet<number>;
+  readonly withDiagnostics: ReadonlySet<number>;
 }
 
 // What is known within this process alone: it saves hashing what cannot have changed.
 const snapshots = new WeakMap<PipelineMemo, PipelineSnapshot>();
-const inputsOf = new WeakMap<UnitMemo, KeptAsset>();
-const finishedOf = new WeakMap<EmittedOutputs, KeptAsset>();
+const inputsOf = new WeakMap<UnitMemo, AssetRef>();
+const emittedOf = new WeakMap<EmittedOutputs, AssetRef>();
 
 /** How a pipeline stands, by its memo. */
 export const PipelineSnapshots = {
@@ -50,21 +50,21 @@ export const PipelineSnapshots = {
 };
 
 /** Whether a unit is known to have had just this asset as its only input. */
-export function hadInput(memo: UnitMemo, assets: readonly KeptAsset[]): boolean {
+export function hadInput(memo: UnitMemo, assets: readonly AssetRef[]): boolean {
   return assets.length === 1 && inputsOf.get(memo) === assets[0];
 }
 
 /** Notes the only input of a unit. */
-export function noteInput(memo: UnitMemo, assets: readonly KeptAsset[]): void {
+export function noteInput(memo: UnitMemo, assets: readonly AssetRef[]): void {
   if (assets.length === 1) inputsOf.set(memo, assets[0]!);
 }
 
 /** Whether outputs are known to be made of just this asset. */
-export function wasFinishedFrom(memo: EmittedOutputs, asset: KeptAsset): boolean {
-  return finishedOf.get(memo) === asset;
+export function wasEmittedFrom(memo: EmittedOutputs, asset: AssetRef): boolean {
+  return emittedOf.get(memo) === asset;
 }
 
 /** Notes what outputs are made of. */
-export function noteFinished(memo: EmittedOutputs, asset: KeptAsset): void {
-  finishedOf.set(memo, asset);
+export function noteEmitted(memo: EmittedOutputs, asset: AssetRef): void {
+  emittedOf.set(memo, asset);
 }

@@ -1,5 +1,5 @@
 import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
-import type { StepSettings } from '../assets/context.js';
+import type { StepEnvironment } from '../assets/context.js';
 import { reasonOfState } from '../files/file-table.js';
 import type { PlannedPipeline, PlannedSource } from '../plan/plan.js';
 import type { Maps } from '../config/settings.js';
@@ -24,12 +24,12 @@ import {
   type FirstSegment,
   type PipelineSnapshot,
 } from './pipeline-snapshot.js';
-import type { KeptAsset } from '../cache/trace.js';
+import type { AssetRef } from '../cache/trace.js';
 
 /** What running a pipeline needs to know. */
 export interface PipelineRun {
   readonly executor: JobExecutor;
-  readonly settings: StepSettings;
+  readonly settings: StepEnvironment;
   readonly maps: Maps;
   readonly signal: AbortSignal;
   /** What is remembered of its last build. */
@@ -53,7 +53,7 @@ export interface StepCount {
 export interface PipelineResult {
   readonly outputs: readonly OutputFile[];
   /** The assets that the outputs are made of. */
-  readonly assets: readonly KeptAsset[];
+  readonly assets: readonly AssetRef[];
   readonly diagnostics: readonly Diagnostic[];
   readonly steps: readonly StepCount[];
   readonly memo: PipelineMemo;
@@ -76,7 +76,7 @@ export async function runPipeline(pipeline: PlannedPipeline, run: PipelineRun): 
 }
 
 /** An asset that came out of a pipeline, with the way to its sources, though the pipeline may make no source maps. */
-export function assetWithMap(pipeline: PlannedPipeline, run: PipelineRun, asset: KeptAsset): Promise<KeptAsset> {
+export function assetWithMap(pipeline: PlannedPipeline, run: PipelineRun, asset: AssetRef): Promise<AssetRef> {
   return new Evaluation(pipeline, run, false).withMap(asset);
 }
 
@@ -92,7 +92,7 @@ class Evaluation {
   readonly #key: string;
   #units: Map<string, UnitMemo>;
   readonly #counts = new Map<string, { run: number; reused: number }>();
-  readonly #said: Diagnostic[] = [];
+  readonly #diagnostics: Diagnostic[] = [];
   #isNew: boolean;
   /** The state after its last build in this process, and what invalidations of files since then reach. */
   #snapshot: PipelineSnapshot | undefined;
@@ -113,29 +113,27 @@ class Evaluation {
     this.#isNew = run.memo?.key !== this.#key;
     this.#revision = run.executor.inputs.files.revision;
     this.#units = new Map();
-    for (const { shape } of pipeline.steps) this.#counts.set(shape.name, { run: 0, reused: 0 });
-    if (run.memo && !this.#isNew && !fresh) this.#takeUp(run.memo);
+    for (const { definition } of pipeline.steps) this.#counts.set(definition.name, { run: 0, reused: 0 });
+    if (run.memo && !this.#isNew && !fresh) this.#restore(run.memo);
   }
 
   async result(): Promise<PipelineResult> {
     if (this.#snapshot && this.#dirtyIndexes.size === 0 && this.#dirtyUnits?.size === 0)
       return this.#unchanged(this.run.memo!, this.#snapshot);
     const sources = this.#sources();
-    let assets: readonly KeptAsset[] = sources;
+    let assets: readonly AssetRef[] = sources;
     for (const segment of segmentsOf(this.pipeline.steps)) {
-      if (hasErrors(this.#said) || this.run.signal.aborted) break;
+      if (hasErrors(this.#diagnostics) || this.run.signal.aborted) break;
       assets = await this.#segment(segment, assets);
     }
-    const failed = hasErrors(this.#said) || this.run.signal.aborted;
-    const finished = failed
-      ? (this.run.memo?.finished ?? new Map<string, EmittedOutputs>())
-      : await this.#finish(assets);
+    const failed = hasErrors(this.#diagnostics) || this.run.signal.aborted;
+    const emitted = failed ? (this.run.memo?.emitted ?? new Map<string, EmittedOutputs>()) : await this.#emit(assets);
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
-    const memo: PipelineMemo = { key: this.#key, units: failed ? this.#withEarlier() : this.#units, finished };
-    const outputs = failed ? [] : listOutputs(assets, finished, this.#snapshot);
-    const diagnostics = withoutRepeats(this.#said).map((one) => ({ ...one, pipeline: this.pipeline.name }));
+    const memo: PipelineMemo = { key: this.#key, units: failed ? this.#mergedUnits() : this.#units, emitted };
+    const outputs = failed ? [] : listOutputs(assets, emitted, this.#snapshot);
+    const diagnostics = withoutRepeats(this.#diagnostics).map((one) => ({ ...one, pipeline: this.pipeline.name }));
     if (!failed && sources.length === this.pipeline.sources.length)
-      this.#leave(memo, { assets: sources, made: assets, outputs, diagnostics });
+      this.#saveSnapshot(memo, { assets: sources, made: assets, outputs, diagnostics });
     return {
       outputs,
       assets: failed ? [] : assets,
@@ -155,7 +153,7 @@ class Evaluation {
   }
 
   /** Takes up how the pipeline stood after its last build in this process, if that is known. */
-  #takeUp(memo: PipelineMemo): void {
+  #restore(memo: PipelineMemo): void {
     const snapshot = PipelineSnapshots.get(memo);
     if (!snapshot) return;
     const invalidated = this.run.executor.inputs.files.invalidatedSince(snapshot.revision);
@@ -170,7 +168,7 @@ class Evaluation {
   }
 
   /** Leaves word for the next build in this process. */
-  #leave(memo: PipelineMemo, made: Pick<PipelineSnapshot, 'assets' | 'made' | 'outputs' | 'diagnostics'>): void {
+  #saveSnapshot(memo: PipelineMemo, made: Pick<PipelineSnapshot, 'assets' | 'made' | 'outputs' | 'diagnostics'>): void {
     const { sources } = this.pipeline;
     const before = this.run.memo && PipelineSnapshots.get(this.run.memo);
     const positions = this.#snapshot?.positions ?? new Map(sources.map((source, place) => [source.path, place]));
@@ -187,12 +185,12 @@ class Evaluation {
   }
 
   /** What was found out, and for the steps that were not come to, what was known of them. */
-  #withEarlier(): Map<string, UnitMemo> {
+  #mergedUnits(): Map<string, UnitMemo> {
     const { memo } = this.run;
     return memo?.key === this.#key ? new Map([...memo.units, ...this.#units]) : this.#units;
   }
 
-  #sources(): KeptAsset[] {
+  #sources(): AssetRef[] {
     const { sources } = this.pipeline;
     if (!this.#snapshot) return sources.flatMap((source) => this.#source(source) ?? []);
     const assets = [...this.#snapshot.assets];
@@ -205,48 +203,48 @@ class Evaluation {
   }
 
   /** A source as an asset: the same one as before where it is as before, so that it is known at a glance. */
-  #source({ path, target }: PlannedSource, before?: KeptAsset): KeptAsset | undefined {
+  #source({ path, target }: PlannedSource, before?: AssetRef): AssetRef | undefined {
     const hash = this.run.executor.inputs.files.state(path);
     const reason = hash === null ? reasonForMissing(path) : reasonOfState(hash);
     if (hash !== null && reason === undefined)
-      return before?.hash === hash ? before : { path: target, hash, origins: [path], untouched: true };
-    this.#said.push(diagnostic('file-unreadable', { reason: reason ?? '' }, { file: path }));
+      return before?.hash === hash ? before : { path: target, hash, origins: [path], isPristine: true };
+    this.#diagnostics.push(diagnostic('file-unreadable', { reason: reason ?? '' }, { file: path }));
     return undefined;
   }
 
-  async #segment(segment: Segment, assets: readonly KeptAsset[]): Promise<readonly KeptAsset[]> {
-    const isFirst = segment.index === 0 && !segment.gathers;
+  async #segment(segment: Segment, assets: readonly AssetRef[]): Promise<readonly AssetRef[]> {
+    const isFirst = segment.index === 0 && !segment.isAggregate;
     const snapshot = isFirst ? this.#snapshot?.first : undefined;
     const units = snapshot ? [...snapshot.units] : unitsOf(segment, assets);
     const results = snapshot ? [...snapshot.results] : [];
     const jobs = new Map(snapshot?.jobs);
-    const speaking = new Set(snapshot?.speaking);
+    const withDiagnostics = new Set(snapshot?.withDiagnostics);
     if (snapshot) for (const place of this.#dirtyIndexes) units[place] = unitsOf(segment, [assets[place]!])[0]!;
     const places = snapshot ? [...this.#dirtyIndexes].sort((a, b) => a - b) : [...units.keys()];
-    for (const place of snapshot ? places : []) tally(jobs, this.#units.get(units[place]!.id), -1);
+    for (const place of snapshot ? places : []) addCounts(jobs, this.#units.get(units[place]!.id), -1);
     for (const [step, number] of jobs) this.#counts.get(step)!.reused += number;
 
     const pending: number[] = [];
     for (const place of places) {
       const unit = units[place]!;
-      if (unit.passes) results[place] = unit.assets;
+      if (unit.isSkipped) results[place] = unit.assets;
       else if (!this.#reuse(unit)) pending.push(place);
     }
     await this.#runUnits(segment, units, pending);
     for (const place of places) {
       const unit = units[place]!;
       const memo = unit.diagnostics ? undefined : this.#units.get(unit.id);
-      if (!unit.passes) results[place] = memo?.assets ?? [];
-      tally(jobs, memo, 1);
+      if (!unit.isSkipped) results[place] = memo?.assets ?? [];
+      addCounts(jobs, memo, 1);
       const says = (memo?.diagnostics ?? unit.diagnostics ?? []).length > 0;
-      if (says) speaking.add(place);
-      else speaking.delete(place);
+      if (says) withDiagnostics.add(place);
+      else withDiagnostics.delete(place);
     }
-    for (const place of [...speaking].sort((a, b) => a - b)) {
+    for (const place of [...withDiagnostics].sort((a, b) => a - b)) {
       const unit = units[place]!;
-      this.#said.push(...(unit.diagnostics ?? this.#units.get(unit.id)?.diagnostics ?? []));
+      this.#diagnostics.push(...(unit.diagnostics ?? this.#units.get(unit.id)?.diagnostics ?? []));
     }
-    if (isFirst) this.#first = { units, results, jobs, speaking };
+    if (isFirst) this.#first = { units, results, jobs, withDiagnostics };
     return flattened(results);
   }
 
@@ -261,13 +259,13 @@ class Evaluation {
     const totals = new Map<string, number>();
     await mapWithLimit(pending, async (place) => {
       const unit = units[place]!;
-      const done = await this.#work(unit, segment, (step) => {
+      const done = await this.#runUnit(unit, segment, (step) => {
         const number = (totals.get(step) ?? 0) + 1;
         totals.set(step, number);
         this.run.progress?.(step, number, pending.length);
       });
       await this.run.executor.contents.trim();
-      if (done.isFinal) this.#remember(unit, done.memo);
+      if (done.isCacheable) this.#remember(unit, done.memo);
       else unit.diagnostics = done.memo.diagnostics;
     });
   }
@@ -291,19 +289,19 @@ class Evaluation {
     before?.readers.add(unit.id, memo);
   }
 
-  async #work(unit: Unit, segment: Segment, progress: (step: string) => void): Promise<StepsResult> {
-    const done = await this.#chain(unit, segment, this.run.settings, progress);
+  async #runUnit(unit: Unit, segment: Segment, progress: (step: string) => void): Promise<StepsResult> {
+    const done = await this.#runSteps(unit, segment, this.run.settings, progress);
     for (const { step } of done.memo.jobs) this.#count(step, false);
     for (const step of done.ran) this.#count(step, true);
-    if (!done.vague || this.run.settings.maps) return done;
+    if (!done.needsSourceMap || this.run.settings.maps) return done;
     // Something has to be said about a text that was made without source maps: do it again with them, to say where.
     const settings = { ...this.run.settings, maps: true };
     const inputs = segment.index === 0 ? unit : await this.#withMaps(unit, segment);
-    const again = await this.#chain(inputs, segment, settings, () => undefined);
+    const again = await this.#runSteps(inputs, segment, settings, () => undefined);
     return {
       ...done,
       memo: { ...done.memo, diagnostics: again.memo.diagnostics },
-      isFinal: done.isFinal && again.isFinal,
+      isCacheable: done.isCacheable && again.isCacheable,
     };
   }
 
@@ -315,24 +313,24 @@ class Evaluation {
   }
 
   /** An asset that came out of the pipeline, with the way to its sources. */
-  async withMap(asset: KeptAsset): Promise<KeptAsset> {
-    if (asset.untouched || asset.map !== undefined) return asset;
+  async withMap(asset: AssetRef): Promise<AssetRef> {
+    if (asset.isPristine || asset.map !== undefined) return asset;
     const sources = this.#sources().filter(({ origins }) => asset.origins.includes(origins[0]!));
     const assets = await this.#madeWithMaps(sources, segmentsOf(this.pipeline.steps));
     return assets.find((one) => one.path === asset.path && one.hash === asset.hash) ?? asset;
   }
 
-  async #madeWithMaps(sources: readonly KeptAsset[], segments: readonly Segment[]): Promise<readonly KeptAsset[]> {
+  async #madeWithMaps(sources: readonly AssetRef[], segments: readonly Segment[]): Promise<readonly AssetRef[]> {
     const settings = { ...this.run.settings, maps: true };
     let assets = sources;
     for (const segment of segments) {
       const units = unitsOf(segment, assets);
-      const made: (readonly KeptAsset[])[] = [];
+      const made: (readonly AssetRef[])[] = [];
       await mapWithLimit([...units.keys()], async (index) => {
         const one = units[index]!;
-        made[index] = one.passes
+        made[index] = one.isSkipped
           ? one.assets
-          : (await this.#chain(one, segment, settings, () => undefined)).memo.assets;
+          : (await this.#runSteps(one, segment, settings, () => undefined)).memo.assets;
       });
       assets = flattened(made);
     }
@@ -340,7 +338,12 @@ class Evaluation {
   }
 
   /** Takes the assets of a unit through the steps of its segment. */
-  #chain(unit: Unit, segment: Segment, settings: StepSettings, progress: (step: string) => void): Promise<StepsResult> {
+  #runSteps(
+    unit: Unit,
+    segment: Segment,
+    settings: StepEnvironment,
+    progress: (step: string) => void,
+  ): Promise<StepsResult> {
     const { run } = this;
     const isOtherKey = run.memo?.key !== this.#key;
     return runSteps(unit, segment, { run, settings, isOtherKey, isFresh: this.fresh, progress });
@@ -354,13 +357,13 @@ class Evaluation {
   }
 
   /** Turns the assets into files to publish. */
-  async #finish(assets: readonly KeptAsset[]): Promise<ReadonlyMap<string, EmittedOutputs>> {
+  async #emit(assets: readonly AssetRef[]): Promise<ReadonlyMap<string, EmittedOutputs>> {
     const { memo, maps, executor } = this.run;
-    const before = memo?.key === this.#key && !this.fresh ? memo.finished : undefined;
+    const before = memo?.key === this.#key && !this.fresh ? memo.emitted : undefined;
     const { to } = this.pipeline;
-    const { finished, isNew } = await emitAll(assets, { before, made: this.#snapshot?.made, to, maps, executor });
+    const { emitted, isNew } = await emitAll(assets, { before, made: this.#snapshot?.made, to, maps, executor });
     this.#isNew ||= isNew;
-    return finished;
+    return emitted;
   }
 }
 
@@ -370,7 +373,7 @@ function reasonForMissing(path: string): string {
 }
 
 /** Adds the jobs of a unit to numbers by step, or takes them away. */
-function tally(jobs: Map<string, number>, memo: UnitMemo | undefined, sign: 1 | -1): void {
+function addCounts(jobs: Map<string, number>, memo: UnitMemo | undefined, sign: 1 | -1): void {
   for (const { step } of memo?.jobs ?? []) jobs.set(step, (jobs.get(step) ?? 0) + sign);
 }
 

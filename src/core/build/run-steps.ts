@@ -1,4 +1,4 @@
-import type { StepSettings } from '../assets/context.js';
+import type { StepEnvironment } from '../assets/context.js';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/plan.js';
 import type { ConfiguredStep } from '../config/project-config.js';
@@ -6,7 +6,7 @@ import { doJob } from './job.js';
 import { inputDigest, type Cause, type JobMemo, type UnitMemo } from './memo.js';
 import type { PipelineRun } from './pipeline.js';
 import type { Segment, Unit } from './segments.js';
-import type { KeptAsset } from '../cache/trace.js';
+import type { AssetRef } from '../cache/trace.js';
 
 /** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
 export class MissingContentError extends Error {}
@@ -15,17 +15,17 @@ export class MissingContentError extends Error {}
 export interface StepsResult {
   readonly memo: UnitMemo;
   /** Whether it may be remembered. */
-  readonly isFinal: boolean;
+  readonly isCacheable: boolean;
   /** The steps whose jobs ran. */
   readonly ran: readonly string[];
   /** Whether something was said about a text that was made without source maps. */
-  readonly vague: boolean;
+  readonly needsSourceMap: boolean;
 }
 
 /** How a chain is to be run. */
 export interface StepsRequest {
   readonly run: PipelineRun;
-  readonly settings: StepSettings;
+  readonly settings: StepEnvironment;
   /** Whether the pipeline's settings are others than those of what is remembered. */
   readonly isOtherKey: boolean;
   /** Whether every job runs, whatever is known. */
@@ -42,31 +42,28 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
   const { run, settings, isFresh, progress } = request;
   const { executor, signal, build } = run;
   const jobs: JobMemo[] = [];
-  const said: Diagnostic[] = [];
+  const diagnostics: Diagnostic[] = [];
   const ran: string[] = [];
-  let [vague, isFinal] = [false, true];
+  let [needsSourceMap, isCacheable] = [false, true];
   let assets = unit.assets;
-  const doOne = async (
-    step: ConfiguredStep,
-    inputs: readonly KeptAsset[],
-  ): Promise<readonly KeptAsset[] | undefined> => {
+  const doOne = async (step: ConfiguredStep, inputs: readonly AssetRef[]): Promise<readonly AssetRef[] | undefined> => {
     const outcome = await doJob(step, inputs, settings, signal, executor, isFresh);
     if (!outcome) return undefined;
-    jobs.push({ step: step.shape.name, reads: outcome.reads });
-    said.push(...outcome.diagnostics);
-    if (outcome.ran) ran.push(step.shape.name);
-    vague ||= outcome.vague;
-    isFinal &&= outcome.isFinal;
-    progress(step.shape.name);
+    jobs.push({ step: step.definition.name, reads: outcome.reads });
+    diagnostics.push(...outcome.diagnostics);
+    if (outcome.ran) ran.push(step.definition.name);
+    needsSourceMap ||= outcome.needsSourceMap;
+    isCacheable &&= outcome.isCacheable;
+    progress(step.definition.name);
     return outcome.assets;
   };
   for (const step of segment.steps) {
-    if (hasErrors(said)) break;
-    const concerned = matchTest(step.match);
-    const next: KeptAsset[] = [];
-    const groups = segment.gathers ? [assets] : assets.map((asset) => [asset]);
+    if (hasErrors(diagnostics)) break;
+    const matches = matchTest(step.match);
+    const next: AssetRef[] = [];
+    const groups = segment.isAggregate ? [assets] : assets.map((asset) => [asset]);
     for (const group of groups) {
-      const made = segment.gathers || concerned(group[0]!.path) ? await doOne(step, group) : group;
+      const made = segment.isAggregate || matches(group[0]!.path) ? await doOne(step, group) : group;
       if (!made) {
         // Its bytes are gone: what made them runs again, from the source if they come from this unit.
         if (isFresh || segment.index > 0) throw new MissingContentError();
@@ -82,11 +79,11 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
     input: inputDigest(unit.assets),
     inputs: unit.assets.map((asset) => asset.path),
     jobs,
-    assets: hasErrors(said) ? [] : assets,
-    diagnostics: said,
+    assets: hasErrors(diagnostics) ? [] : assets,
+    diagnostics: diagnostics,
     ...(ran.length > 0 || !before ? { build, cause } : { build: before.build, cause: before.cause }),
   };
-  return { memo, isFinal, ran, vague };
+  return { memo, isCacheable, ran, needsSourceMap };
 }
 
 /** Why a unit has to be worked on. */

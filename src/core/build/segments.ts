@@ -1,12 +1,12 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/plan.js';
 import type { ConfiguredStep } from '../config/project-config.js';
-import type { KeptAsset } from '../cache/trace.js';
+import type { AssetRef } from '../cache/trace.js';
 
 /** Steps that assets take one by one, as far as they follow each other; or one step that gathers. */
 export interface Segment {
   readonly index: number;
-  readonly gathers: boolean;
+  readonly isAggregate: boolean;
   readonly steps: readonly ConfiguredStep[];
 }
 
@@ -14,37 +14,37 @@ export interface Segment {
 export interface Unit {
   /** The same in every build. */
   readonly id: string;
-  readonly assets: readonly KeptAsset[];
+  readonly assets: readonly AssetRef[];
   /** Whether the segment does not concern it. */
-  readonly passes: boolean;
+  readonly isSkipped: boolean;
   /** What was said of it in this build, when that may not be remembered. */
   diagnostics?: readonly Diagnostic[];
 }
 
 /** Splits the steps of a pipeline where one of them gathers. */
 export function segmentsOf(steps: readonly ConfiguredStep[]): Segment[] {
-  const groups: { gathers: boolean; steps: ConfiguredStep[] }[] = [];
+  const groups: { isAggregate: boolean; steps: ConfiguredStep[] }[] = [];
   for (const step of steps) {
     const last = groups[groups.length - 1];
-    if (last && !last.gathers && !step.shape.gathers) last.steps.push(step);
-    else groups.push({ gathers: step.shape.gathers, steps: [step] });
+    if (last && !last.isAggregate && !step.definition.isAggregate) last.steps.push(step);
+    else groups.push({ isAggregate: step.definition.isAggregate, steps: [step] });
   }
   return groups.map((group, index) => ({ index, ...group }));
 }
 
 /** A unit an asset; for a step that gathers, one for all that it concerns, at the place of the first of them. */
-export function unitsOf({ index, gathers, steps }: Segment, assets: readonly KeptAsset[]): Unit[] {
-  const id = (asset: KeptAsset): string => `${String(index)} ${asset.untouched ? asset.origins[0]! : asset.path}`;
+export function unitsOf({ index, isAggregate, steps }: Segment, assets: readonly AssetRef[]): Unit[] {
+  const id = (asset: AssetRef): string => `${String(index)} ${asset.isPristine ? asset.origins[0]! : asset.path}`;
   const tests = steps.map((step) => matchTest(step.match));
-  if (!gathers)
+  if (!isAggregate)
     return assets.map((asset) => ({
       id: id(asset),
       assets: [asset],
-      passes: steps.every((step, at) => step.match !== undefined && !tests[at]!(asset.path)),
+      isSkipped: steps.every((step, at) => step.match !== undefined && !tests[at]!(asset.path)),
     }));
   const ours = assets.filter((asset) => tests[0]!(asset.path));
   return assets.flatMap((asset): Unit[] => {
-    if (!tests[0]!(asset.path)) return [{ id: id(asset), assets: [asset], passes: true }];
-    return asset === ours[0] ? [{ id: `${String(index)} *`, assets: ours, passes: false }] : [];
+    if (!tests[0]!(asset.path)) return [{ id: id(asset), assets: [asset], isSkipped: true }];
+    return asset === ours[0] ? [{ id: `${String(index)} *`, assets: ours, isSkipped: false }] : [];
   });
 }

@@ -5,17 +5,17 @@ import { localPath } from '../languages/references/index.js';
 import { checkReferences } from './check-references.js';
 import type { EmittedOutputs } from './memo.js';
 import type { Site } from './site.js';
-import type { KeptAsset } from '../cache/trace.js';
+import type { AssetRef } from '../cache/trace.js';
 
 /** What came out of a pipeline, as far as references are concerned. */
 export interface MadeFiles {
-  readonly assets: readonly KeptAsset[];
-  readonly finished: ReadonlyMap<string, EmittedOutputs>;
+  readonly assets: readonly AssetRef[];
+  readonly emitted: ReadonlyMap<string, EmittedOutputs>;
 }
 
 /** What was found of a pipeline, for one state of the site. */
 interface CheckedPipeline {
-  readonly assets: readonly KeptAsset[];
+  readonly assets: readonly AssetRef[];
   readonly version: number;
   readonly diagnostics: ReadonlyMap<number, readonly Diagnostic[]>;
   /** The places of files for which others were looked for that no pipeline writes: they may come and go. */
@@ -32,16 +32,16 @@ export class SiteCheck {
   constructor(readonly site: Site) {}
 
   /** Takes note of what came out of a pipeline, before anything that refers to it is checked. */
-  note(name: string, { assets, finished }: MadeFiles): void {
+  note(name: string, { assets, emitted }: MadeFiles): void {
     const before = this.#checked.get(name)?.assets;
     for (let place = 0; place < assets.length; place++)
-      if (assets[place] !== before?.[place]) this.site.note(finished.get(assets[place]!.path)!);
+      if (assets[place] !== before?.[place]) this.site.note(emitted.get(assets[place]!.path)!);
   }
 
   /** The pipelines of which has to be known what comes out before the references of this one can be checked. */
   neededBy(name: string, made: MadeFiles): Set<string> {
     return neededBy(
-      this.#open(name, made).map((place) => made.finished.get(made.assets[place]!.path)!),
+      this.#open(name, made).map((place) => made.emitted.get(made.assets[place]!.path)!),
       this.site,
     );
   }
@@ -55,8 +55,8 @@ export class SiteCheck {
   async check(
     name: string,
     made: MadeFiles,
-    isCopy: (asset: KeptAsset) => boolean,
-    locate: (asset: KeptAsset) => Promise<Asset | undefined>,
+    isCopy: (asset: AssetRef) => boolean,
+    locate: (asset: AssetRef) => Promise<Asset | undefined>,
   ): Promise<readonly Diagnostic[]> {
     const { version } = this.site;
     const before = this.#checked.get(name);
@@ -66,7 +66,7 @@ export class SiteCheck {
     const unfixed = new Set(isKept ? before.unfixed : []);
     for (const place of open) {
       const asset = made.assets[place]!;
-      const { outputs, references } = made.finished.get(asset.path)!;
+      const { outputs, references } = made.emitted.get(asset.path)!;
       diagnostics.delete(place);
       unfixed.delete(place);
       if (!references) continue;

@@ -30,7 +30,7 @@ export class Site {
       plan.pipelines.flatMap(({ name, outputs }) => outputs.map((path) => [path, name] as const)),
     );
     for (const path of this.#offers.keys()) if (!this.#writers.has(path)) this.#offers.delete(path);
-    for (const { finished } of memos.values()) for (const one of finished.values()) this.note(one);
+    for (const { emitted } of memos.values()) for (const one of emitted.values()) this.note(one);
     this.version++;
   }
 

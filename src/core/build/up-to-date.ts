@@ -8,15 +8,15 @@ import { writeJsonCache, readJsonCache } from '../cache/json-cache.js';
 import type { PipelineMemo } from './memo.js';
 
 /** Raised when older looks cannot be read any more. */
-const lookVersion = 1;
+const checkVersion = 1;
 
 /**
  * Everything that a build looked at, when all of it was built and right: while all of that looks the same, there is
  * nothing to do, and nothing else has to be loaded to say so. Columns of plain values, since there are many.
  */
-interface KeptLook {
+interface SavedCheck {
   /** What the plan was made of. */
-  readonly ground: string;
+  readonly configHash: string;
   readonly folders: Readonly<Record<string, string>>;
   /** Paths, one a line, and four numbers for each: size, times of modification and change, inode. */
   readonly files: string;
@@ -25,11 +25,11 @@ interface KeptLook {
   readonly present: readonly string[];
   readonly absent: readonly string[];
   readonly record: Fingerprint;
-  readonly report: KeptReport;
+  readonly report: SavedReport;
 }
 
 /** A report whose outputs are columns. */
-type KeptReport = Omit<BuildReport, 'pipelines'> & {
+type SavedReport = Omit<BuildReport, 'pipelines'> & {
   readonly pipelines: readonly (Omit<PipelineReport, 'outputs'> & {
     readonly paths: string;
     readonly bytes: readonly number[];
@@ -40,7 +40,7 @@ type KeptReport = Omit<BuildReport, 'pipelines'> & {
 /** What a look is kept of. */
 export interface UpToDateRequest {
   readonly path: string;
-  readonly ground: string;
+  readonly configHash: string;
   readonly folders: Readonly<Record<string, string>>;
   readonly memos: ReadonlyMap<string, PipelineMemo>;
   readonly sources: readonly string[];
@@ -58,7 +58,7 @@ export interface UpToDateRequest {
  * @returns whether it could be kept
  */
 export function saveUpToDate(request: UpToDateRequest): boolean {
-  const { path, ground, folders, memos, sources, consulted, files, record, report } = request;
+  const { path, configHash, folders, memos, sources, consulted, files, record, report } = request;
   const looked = new Set(sources);
   const there = new Map<string, boolean>();
   for (const file of consulted) there.set(file, files.exists(file));
@@ -72,7 +72,7 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
         else there.set(file, kind === 'presence' && seen);
       }
     }
-    for (const output of [...memo.finished.values()].flatMap((one) => one.outputs)) {
+    for (const output of [...memo.emitted.values()].flatMap((one) => one.outputs)) {
       looked.add(output.path);
       weights.set(output.path, output.gzipBytes);
     }
@@ -87,8 +87,8 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
   const numbers = Float64Array.from(
     prints.flatMap(({ size, modified, changed, inode }) => [size, modified, changed, inode]),
   );
-  const look: KeptLook = {
-    ground,
+  const check: SavedCheck = {
+    configHash,
     folders,
     files: paths.join('\n'),
     prints: Buffer.from(numbers.buffer).toString('base64'),
@@ -105,30 +105,30 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
       })),
     },
   };
-  writeJsonCache(path, lookVersion, look);
+  writeJsonCache(path, checkVersion, check);
   return true;
 }
 
 /**
  * Looks whether anything has changed since a look was kept.
  *
- * @param ground what a plan would be made of now
+ * @param configHash what a plan would be made of now
  * @returns the report of a build that has nothing to do, or nothing when there may be something
  */
-export function checkUpToDate(path: string, root: string, ground: string, record: string): BuildReport | undefined {
+export function checkUpToDate(path: string, root: string, configHash: string, record: string): BuildReport | undefined {
   const started = performance.now();
-  const look = readJsonCache(path, lookVersion) as KeptLook | undefined;
-  if (look?.ground !== ground || !new FolderTree(root).matches(look.folders)) return undefined;
+  const check = readJsonCache(path, checkVersion) as SavedCheck | undefined;
+  if (check?.configHash !== configHash || !new FolderTree(root).matches(check.folders)) return undefined;
   const recordPrint = fingerprintOf(record);
-  if (!recordPrint || !isSame(recordPrint, look.record)) return undefined;
-  if (!look.present.every((file) => isFileAt(join(root, file)))) return undefined;
-  if (look.absent.some((file) => isFileAt(join(root, file)))) return undefined;
-  if (!filesMatch(look, root)) return undefined;
+  if (!recordPrint || !isSame(recordPrint, check.record)) return undefined;
+  if (!check.present.every((file) => isFileAt(join(root, file)))) return undefined;
+  if (check.absent.some((file) => isFileAt(join(root, file)))) return undefined;
+  if (!filesMatch(check, root)) return undefined;
   const milliseconds = performance.now() - started;
   return {
-    ...look.report,
-    jobs: { run: 0, reused: look.report.jobs.run + look.report.jobs.reused },
-    pipelines: look.report.pipelines.map((one) => reportAgain(one, milliseconds)),
+    ...check.report,
+    jobs: { run: 0, reused: check.report.jobs.run + check.report.jobs.reused },
+    pipelines: check.report.pipelines.map((one) => reusedReport(one, milliseconds)),
     removed: [],
     milliseconds,
   };
@@ -146,7 +146,7 @@ export function replayReport(report: BuildReport, tell: (event: BuildEvent) => v
   tell({ event: 'build-done', report });
 }
 
-function filesMatch({ files, prints }: KeptLook, root: string): boolean {
+function filesMatch({ files, prints }: SavedCheck, root: string): boolean {
   const bytes = Buffer.from(prints, 'base64');
   const numbers = new Float64Array(bytes.buffer, bytes.byteOffset, bytes.length / 8);
   return files.split('\n').every((file, index) => {
@@ -161,8 +161,8 @@ function filesMatch({ files, prints }: KeptLook, root: string): boolean {
   });
 }
 
-function reportAgain(
-  { paths, bytes, gzipBytes, steps, ...one }: KeptReport['pipelines'][number],
+function reusedReport(
+  { paths, bytes, gzipBytes, steps, ...one }: SavedReport['pipelines'][number],
   milliseconds: number,
 ): PipelineReport {
   const outputs = paths === '' ? [] : paths.split('\n');
@@ -171,7 +171,7 @@ function reportAgain(
     steps: steps.map(({ step, run, reused }) => ({ step, run: 0, reused: run + reused })),
     outputs: outputs.map((path, index) => ({
       path,
-      state: 'right',
+      state: 'unchanged',
       bytes: bytes[index]!,
       gzipBytes: gzipBytes[index]!,
     })),

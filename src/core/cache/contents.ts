@@ -4,7 +4,7 @@ import { contentHash } from '../files/hash.js';
 import { encodeText } from '../files/text.js';
 import type { SourceMap } from '../languages/source-maps/index.js';
 import type { Store } from './store.js';
-import type { KeptAsset } from './trace.js';
+import type { AssetRef } from './trace.js';
 
 /** How many bytes of results are held in memory, as far as the store has them too. */
 const heldBytes = 64 << 20;
@@ -22,11 +22,11 @@ export class Contents {
   ) {}
 
   /** Takes an asset apart; what is still as its source is not kept, since the source has it. */
-  keep(asset: Asset): KeptAsset {
+  keep(asset: Asset): AssetRef {
     const hash = contentHash(asset.bytes);
-    if (!asset.untouched) this.put(hash, asset.bytes);
-    const { path, origins, untouched } = asset;
-    return { path, hash, origins, untouched, ...(asset.map && { map: this.#keepMap(asset.map) }) };
+    if (!asset.isPristine) this.put(hash, asset.bytes);
+    const { path, origins, isPristine } = asset;
+    return { path, hash, origins, isPristine, ...(asset.map && { map: this.#keepMap(asset.map) }) };
   }
 
   /** Keeps bytes under their hash. */
@@ -51,12 +51,12 @@ export class Contents {
   }
 
   /** Puts an asset together again; nothing when some of it is no longer there. */
-  asset(kept: KeptAsset): Asset | undefined {
-    const { path, hash, origins, untouched } = kept;
-    const bytes = this.get(hash, untouched ? origins[0] : undefined);
+  asset(kept: AssetRef): Asset | undefined {
+    const { path, hash, origins, isPristine } = kept;
+    const bytes = this.get(hash, isPristine ? origins[0] : undefined);
     const map = kept.map === undefined ? undefined : this.#map(kept.map);
     if (!bytes || (kept.map !== undefined && !map)) return undefined;
-    return { path, bytes, origins, untouched, ...(map && { map }) };
+    return { path, bytes, origins, isPristine, ...(map && { map }) };
   }
 
   /** Lets go of results when there are many of them and the store has them: a build of any size fits into memory. */

@@ -1,12 +1,12 @@
 import type { Diagnostic } from '../diagnostics/index.js';
-import type { KeptFile } from '../files/file-table.js';
+import type { SavedFile } from '../files/file-table.js';
 import type { Plan, PlannedPipeline } from '../plan/plan.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { FileReferences } from '../languages/references/index.js';
 import { writeJsonCache, readJsonCache } from './json-cache.js';
 import type { Cause, EmittedOutputs, JobMemo, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
-import type { KeptAsset, Read } from './trace.js';
+import type { AssetRef, Read } from './trace.js';
 
 /** Raised when older states cannot be read any more. */
 const stateVersion = 2;
@@ -14,11 +14,11 @@ const stateVersion = 2;
 /** What a build in one profile left behind for the next: with it, what has not changed costs no more than a look. */
 export interface BuildState {
   /** The hash of what the plan was made of: the project file, the tools, and which outputs are the tool's own. */
-  readonly ground: string;
+  readonly configHash: string;
   /** The folders that were looked into for the plan, with their digests. */
   readonly folders: Readonly<Record<string, string>>;
   readonly plan: Plan;
-  readonly files: readonly KeptFile[];
+  readonly files: readonly SavedFile[];
   readonly pipelines: ReadonlyMap<string, PipelineMemo>;
   /** The number of the last build. */
   readonly build: number;
@@ -77,7 +77,7 @@ type EncodedPipeline = Omit<PlannedPipeline, 'steps' | 'sources'> & {
 function encodePipeline(pipeline: PlannedPipeline): EncodedPipeline {
   return {
     ...pipeline,
-    steps: pipeline.steps.map((step) => ({ ...step, shape: step.shape.name })),
+    steps: pipeline.steps.map((step) => ({ ...step, shape: step.definition.name })),
     sources: pipeline.sources.map(({ path, target }) => [path, target]),
   };
 }
@@ -121,7 +121,7 @@ interface EncodedMemo {
   ])[];
 }
 
-function encodeMemo({ key, units, finished }: PipelineMemo, reads: Interned<Read>): EncodedMemo {
+function encodeMemo({ key, units, emitted }: PipelineMemo, reads: Interned<Read>): EncodedMemo {
   return {
     key,
     units: [...units].map(([id, { input, inputs, jobs, assets, diagnostics, build, cause }]) => [
@@ -129,18 +129,18 @@ function encodeMemo({ key, units, finished }: PipelineMemo, reads: Interned<Read
       input,
       inputs,
       jobs.map((job) => [job.step, job.reads.map((read) => reads.number(read))]),
-      assets.map(({ path, hash, origins, untouched, map }) => [
+      assets.map(({ path, hash, origins, isPristine, map }) => [
         path,
         hash,
         origins,
-        untouched ? 1 : 0,
+        isPristine ? 1 : 0,
         ...(map === undefined ? ([] as const) : ([map] as const)),
       ]),
       diagnostics,
       build,
       cause,
     ]),
-    finished: [...finished].map(([asset, one]) => [
+    finished: [...emitted].map(([asset, one]) => [
       asset,
       one.input,
       one.outputs.map(({ path, hash, bytes, gzipBytes, origins }) => [path, hash, bytes, gzipBytes, origins]),
@@ -166,7 +166,7 @@ function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[
         },
       ]),
     ),
-    finished: new Map(
+    emitted: new Map(
       finished.map(([asset, input, outputs, references]): [string, EmittedOutputs] => [
         asset,
         { input, outputs: outputs.map(decodeOutput), references },
@@ -175,8 +175,8 @@ function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[
   };
 }
 
-function decodeAsset([path, hash, origins, untouched, map]: EncodedAsset): KeptAsset {
-  return { path, hash, origins, untouched: untouched === 1, ...(map !== undefined && { map }) };
+function decodeAsset([path, hash, origins, untouched, map]: EncodedAsset): AssetRef {
+  return { path, hash, origins, isPristine: untouched === 1, ...(map !== undefined && { map }) };
 }
 
 function decodeOutput([path, hash, bytes, gzipBytes, origins]: EncodedOutput): OutputFile {

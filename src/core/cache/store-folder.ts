@@ -33,7 +33,7 @@ function hasLink(root: string, path: string): boolean {
  * @param folder the folder of the store
  * @param what what it is
  */
-export function keptPath(folder: string, what: 'plan' | 'build' | 'look', file: string, profile = ''): string {
+export function cachePath(folder: string, what: 'plan' | 'build' | 'look', file: string, profile = ''): string {
   return join(folder, `${what}-${encodeURIComponent(file)}${profile && `-${encodeURIComponent(profile)}`}.json`);
 }
 

@@ -16,7 +16,7 @@ import type { Trace } from './trace.js';
 const storeVersion = 1;
 
 /** How many ways of having read files are remembered for one job, such as those of different branches. */
-const alternatives = 8;
+const maxTracesPerJob = 8;
 
 /** From how many free bytes on the disk the store is written to. */
 const leastRoom = 32_000_000;
@@ -67,11 +67,11 @@ export class Store {
       makeIgnoredFolder(folder);
       mkdirSync(path, { recursive: true });
       if (!hasRoom(path)) return 'less than 32 MB are free on its disk';
-      if (!isSound(path)) setAside(path);
+      if (!isIntact(path)) quarantine(path);
       try {
         return openAt(path, limit);
       } catch {
-        setAside(path);
+        quarantine(path);
         return openAt(path, limit);
       }
     } catch (error) {
@@ -92,7 +92,7 @@ export class Store {
   addTrace(key: string, trace: Trace): void {
     const reads = JSON.stringify(trace.reads);
     const others = this.traces(key).filter((one) => JSON.stringify(one.reads) !== reads);
-    const all = [trace, ...others].slice(0, alternatives);
+    const all = [trace, ...others].slice(0, maxTracesPerJob);
     this.#recent.set(key, all);
     this.#write(() => this.#traces.put(key, all));
     this.#use(`t${key}`);
@@ -141,7 +141,7 @@ export class Store {
     try {
       if (sizeOf(this.folder) > this.limit) await this.#shrink();
       await this.root.close();
-      writeSeal(this.folder);
+      writeCloseMarker(this.folder);
     } catch {
       // Nothing depends on it: the next run looks whether the store is sound.
     } finally {
@@ -208,13 +208,13 @@ function openAt(path: string, limit: number): Store {
 }
 
 /** What the data file looked like when it was last closed in order. */
-function sealOf(path: string): string {
+function closeMarkerOf(path: string): string {
   const { size, mtimeMs, ino } = statSync(join(path, 'data.mdb'));
   return JSON.stringify([size, mtimeMs, ino]);
 }
 
-function writeSeal(path: string): void {
-  replaceFile(join(path, 'seal'), sealOf(path));
+function writeCloseMarker(path: string): void {
+  replaceFile(join(path, 'seal'), closeMarkerOf(path));
 }
 
 function sizeOf(path: string): number {
@@ -225,7 +225,7 @@ function sizeOf(path: string): number {
  * Whether the store can be opened without harm. The database maps its file into memory: a damaged one can end the whole
  * process, so one that was not closed in order is tried out in another process first.
  */
-function isSound(path: string): boolean {
+function isIntact(path: string): boolean {
   if (isLink(join(path, 'data.mdb')) || isLink(join(path, 'lock.mdb'))) return false;
   if (!existsSync(join(path, 'data.mdb'))) return true;
   const openers = readdirSync(path).filter((name) => name.startsWith('open-'));
@@ -234,7 +234,8 @@ function isSound(path: string): boolean {
   for (const name of openers) if (!living.includes(name)) rmSync(join(path, name), { force: true });
   if (living.length > 0) return true;
   try {
-    if (openers.length === 0 && readRegularFile(join(path, 'seal')).toString('utf8') === sealOf(path)) return true;
+    if (openers.length === 0 && readRegularFile(join(path, 'seal')).toString('utf8') === closeMarkerOf(path))
+      return true;
   } catch {
     // Never sealed.
   }
@@ -243,7 +244,7 @@ function isSound(path: string): boolean {
 }
 
 /** Puts a store that cannot be used out of the way; only the last one is kept, for those who want to know why. */
-function setAside(path: string): void {
+function quarantine(path: string): void {
   const aside = `${path}.damaged`;
   rmSync(aside, { recursive: true, force: true });
   renameSync(path, aside);

@@ -13,11 +13,11 @@ export type Read =
   | readonly [kind: 'list', glob: string, seen: string];
 
 /** An asset without its bytes: they, and its source map, are kept under their content hashes. */
-export interface KeptAsset {
+export interface AssetRef {
   readonly path: string;
   readonly hash: string;
   readonly origins: readonly string[];
-  readonly untouched: boolean;
+  readonly isPristine: boolean;
   /** The content hash of its source map, as JSON. */
   readonly map?: string;
 }
@@ -25,8 +25,8 @@ export interface KeptAsset {
 /** What a job read and what it made of it: the ground for not running it again. */
 export interface Trace {
   readonly reads: readonly Read[];
-  readonly assets: readonly KeptAsset[];
+  readonly assets: readonly AssetRef[];
   readonly diagnostics: readonly Diagnostic[];
   /** Whether some diagnostic would point further with source maps. */
-  readonly vague: boolean;
+  readonly needsSourceMap: boolean;
 }

@@ -28,13 +28,13 @@ export interface Compiler {
   /** Extensions that it takes, in lower case, with the extension that comes out. */
   readonly extensions: Readonly<Record<string, string>>;
   /** The packages whose versions decide what comes out. */
-  readonly tools: readonly ToolName[];
+  readonly toolVersions: readonly ToolName[];
   /** Whether it works in this program, not in a process of its own. */
-  readonly isOwnWork: boolean;
+  readonly runsInProcess: boolean;
   /** Whether a file of these extensions is only followed, never a source of its own. */
   isPartial(path: string): boolean;
   /** Loads what is needed to compile: compilers are large, and a build with nothing to do needs none. */
   load(): Promise<Compile>;
   /** Gets ready to compile at once, while there is time. */
-  prepare(context: Pick<StepContext, 'shared'>): Promise<void>;
+  warmUp(context: Pick<StepContext, 'resource'>): Promise<void>;
 }

@@ -9,7 +9,7 @@ import {
 import { decodeText } from '../files/text.js';
 import { readMap } from '../languages/source-maps/index.js';
 import { extensionOf } from '../assets/kind.js';
-import { rewritten, textOf } from '../assets/asset.js';
+import { withMap, textOf } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { Compile, CompilerOptions } from './compiler.js';
 import { SheetError, type SheetHost } from './sass/connection.js';
@@ -50,7 +50,7 @@ export const compileSass: Compile = async (asset, path, options, context) => {
     );
     said.forEach((one) => context.report(one));
     const map = sourceMap === '' ? undefined : readMap(sourceMap, (source) => sourceOf(source, file));
-    return rewritten(asset, css === '' ? '' : `${css}\n`, map, path);
+    return withMap(asset, css === '' ? '' : `${css}\n`, map, path);
   } catch (error) {
     said.forEach((one) => context.report(one));
     // What kept a file from being loaded says more than that it could not be loaded.
@@ -61,15 +61,15 @@ export const compileSass: Compile = async (asset, path, options, context) => {
 };
 
 /** Starts the compiler's process, and has it compile something. */
-export async function prepareSass(context: Pick<StepContext, 'shared'>): Promise<void> {
+export async function prepareSass(context: Pick<StepContext, 'resource'>): Promise<void> {
   const nobody: SheetHost = { canonicalize: () => undefined, load: () => undefined, hear: () => undefined };
   const sheet: Sheet = { source: 'a { b: c }', syntax: 'scss', url: '', maps: false };
   const { signal } = new AbortController();
   await (await compilerOf(context)).compile(sheet, packageScheme, () => nobody, signal, warmUpLimit);
 }
 
-function compilerOf(context: Pick<StepContext, 'shared'>): Promise<SassProcess> {
-  return context.shared('sass', () => Promise.resolve(new SassProcess()));
+function compilerOf(context: Pick<StepContext, 'resource'>): Promise<SassProcess> {
+  return context.resource('sass', () => Promise.resolve(new SassProcess()));
 }
 
 function hostFor(

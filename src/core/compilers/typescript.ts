@@ -7,7 +7,7 @@ import { parsesAt } from '../languages/js/parse.js';
 import { syntaxLevelFor, type SyntaxLevel } from '../languages/js/syntax/level.js';
 import { unsupportedSyntax } from '../languages/js/syntax/unsupported.js';
 import { extensionOf } from '../assets/kind.js';
-import { remade, sourceName, textOf, type Asset } from '../assets/asset.js';
+import { withComposedMap, sourceName, textOf, type Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { Compile } from './compiler.js';
 import { localSpecifiers } from './specifiers.js';
@@ -83,7 +83,7 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   }
   const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
   if (map) map.sourcesContent = [text];
-  return remade(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
+  return withComposedMap(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
 }
 
 /** Numbers and escapes of the first years of the language, which sloppy scripts may have still (ECMA-262, section B.1). */

@@ -10,7 +10,7 @@ import {
   ProfileSettings,
   ProjectSettings,
   ServeSettings,
-  StepSettings,
+  CommonStepOptions,
   StoreSettings,
 } from './settings.js';
 import type { StepCatalogue, StepDefinition } from './steps.js';
@@ -18,7 +18,7 @@ import { Validator } from './validate.js';
 
 /** A step as a pipeline asks for it, its options checked and filled in. */
 export interface ConfiguredStep {
-  readonly shape: StepDefinition;
+  readonly definition: StepDefinition;
   readonly options: object;
   /** Profiles in which it runs; nothing means all. */
   readonly only?: readonly string[];
@@ -26,7 +26,7 @@ export interface ConfiguredStep {
 }
 
 /** A pipeline as the project file writes it, in one form. */
-export interface ProjectConfig {
+export interface PipelineConfig {
   readonly name: string;
   readonly from: readonly string[];
   readonly base?: string;
@@ -36,7 +36,7 @@ export interface ProjectConfig {
 }
 
 /** What the development server is to do, every default filled in. */
-export interface Serving {
+export interface ServeConfig {
   /** Relative to the project. */
   readonly folder: string;
   readonly port: number;
@@ -50,12 +50,12 @@ export interface Serving {
 }
 
 /** A project file without mistakes of its own; what the disk has to say comes with the plan. */
-export interface CheckedProject {
+export interface ProjectConfig {
   readonly document: ProjectDocument;
   readonly browsers: readonly string[];
   readonly profiles: ReadonlyMap<string, Profile>;
-  readonly recipes: readonly ProjectConfig[];
-  readonly serve?: Serving;
+  readonly pipelines: readonly PipelineConfig[];
+  readonly serve?: ServeConfig;
   /** The size that the store is kept to, in bytes. */
   readonly storeLimit: number;
 }
@@ -67,7 +67,7 @@ const defaultStoreLimit = 2 ** 30;
  *
  * @throws DiagnosticError with every mistake at once
  */
-export function checkProject(document: ProjectDocument, catalogue: StepCatalogue): CheckedProject {
+export function checkProject(document: ProjectDocument, catalogue: StepCatalogue): ProjectConfig {
   const validator = new Validator(document);
   const value = document.value();
   if (value === null || value === undefined) validator.report('project-empty', {}, []);
@@ -112,7 +112,7 @@ export function checkProject(document: ProjectDocument, catalogue: StepCatalogue
     document,
     browsers: browsers.length > 0 ? browsers : defaultBrowsers,
     profiles,
-    recipes: [...recipes.values()],
+    pipelines: [...recipes.values()],
     storeLimit: bytesOf(store?.limit ?? '') ?? defaultStoreLimit,
     ...(serve && { serve }),
   };
@@ -176,7 +176,7 @@ function checkPipeline(
   path: SettingPath,
   name: string,
   context: PipelineContext,
-): ProjectConfig | undefined {
+): PipelineConfig | undefined {
   const { validator } = context;
   const settings = validator.settings(value, path, `the pipeline \`${name}\``, PipelineSettings);
   const steps = isMap(value) && Array.isArray(value['steps']) ? value['steps'] : [];
@@ -221,19 +221,19 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
     return undefined;
   }
   const at = typeof value === 'string' ? path : [...path, form.name];
-  const shape = catalogue.steps.find((one) => one.name === form.name);
-  if (!shape) {
+  const definition = catalogue.steps.find((one) => one.name === form.name);
+  if (!definition) {
     const names = catalogue.steps.map((one) => one.name);
     const place = typeof value === 'string' ? validator.document.place(path) : validator.document.placeOfKey(at);
     validator.at('unknown-step', { name: form.name, suggestion: suggestion(form.name, names, 'steps') }, place);
     return undefined;
   }
-  const short = shape.mainOption !== undefined && form.options !== null && !isMap(form.options);
-  const map = short ? { [shape.mainOption]: form.options } : (form.options ?? {});
+  const short = definition.mainOption !== undefined && form.options !== null && !isMap(form.options);
+  const map = short ? { [definition.mainOption]: form.options } : (form.options ?? {});
   const where = `the step \`${form.name}\``;
   if (!validator.map(map, at, where)) return undefined;
-  const options = validator.settings(map, at, where, shape.options, [StepSettings]);
-  const common = validator.settings(map, at, where, StepSettings, [shape.options], false);
+  const options = validator.settings(map, at, where, definition.options, [CommonStepOptions]);
+  const common = validator.settings(map, at, where, CommonStepOptions, [definition.options], false);
   const only = texts(common?.only);
   for (const [index, name] of only.entries()) {
     const place = Array.isArray(common?.only) ? [...at, 'only', index] : [...at, 'only'];
@@ -242,9 +242,9 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
   }
   if (!options || !common) return undefined;
   if (common.match !== undefined && !checkGlobSpeed(common.match, [...at, 'match'], validator)) return undefined;
-  if (!checkPaths(options, shape, at, validator)) return undefined;
+  if (!checkPaths(options, definition, at, validator)) return undefined;
   return {
-    shape,
+    definition,
     options,
     ...(only.length > 0 && { only }),
     ...(common.match !== undefined && { match: common.match }),
@@ -252,10 +252,10 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
 }
 
 /** Brings options that are paths into their shortest form; says whether all of them stay inside. */
-function checkPaths(options: object, shape: StepDefinition, at: SettingPath, validator: Validator): boolean {
+function checkPaths(options: object, definition: StepDefinition, at: SettingPath, validator: Validator): boolean {
   const values = options as Record<string, unknown>;
   const before = validator.diagnostics.length;
-  for (const { key, kind } of fieldsOf(shape.options)) {
+  for (const { key, kind } of fieldsOf(definition.options)) {
     if (!kind.isPath || values[key] === undefined) continue;
     const paths = texts(values[key]).map(
       (path) => (kind.isWritten ? outputPath : projectPath)(path, [...at, key], validator) ?? '',
@@ -273,7 +273,7 @@ function stepForm(value: unknown): { name: string; options: unknown } | undefine
   return entry && more.length === 0 ? { name: entry[0], options: entry[1] } : undefined;
 }
 
-function checkServe(value: unknown, validator: Validator): CheckedProject['serve'] {
+function checkServe(value: unknown, validator: Validator): ProjectConfig['serve'] {
   if (!isMap(value)) return undefined;
   const serve = validator.settings(value, ['serve'], '`serve`', ServeSettings);
   if (serve?.folder === undefined) return undefined;

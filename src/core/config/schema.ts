@@ -5,7 +5,7 @@ import {
   ProfileSettings,
   ProjectSettings,
   ServeSettings,
-  StepSettings,
+  CommonStepOptions,
   StoreSettings,
 } from './settings.js';
 import type { StepCatalogue, StepDefinition } from './steps.js';
@@ -46,7 +46,7 @@ function withProperties(settings: SettingsClass, more: Record<string, JsonSchema
 
 function stepSchema(step: StepDefinition): JsonSchema {
   const own = schemaOf(step.options);
-  const common = schemaOf(StepSettings);
+  const common = schemaOf(CommonStepOptions);
   const ownProperties = own['properties'] as Record<string, JsonSchema>;
   const options = { ...own, properties: { ...ownProperties, ...(common['properties'] as object) } };
   const forms = [options, ...(step.mainOption === undefined ? [{ type: 'null' }] : [ownProperties[step.mainOption]])];

@@ -110,7 +110,7 @@ export class StoreSettings {
 }
 
 /** What every step takes beside its own options. */
-export class StepSettings {
+export class CommonStepOptions {
   @Field(textList('names', 'the name of a profile or a list of names'), {
     doc: 'Profiles in which the step runs.',
     default: 'all',

@@ -7,7 +7,7 @@ export interface StepDefinition {
   /** One sentence for users. */
   readonly doc: string;
   /** Whether all assets of the pipeline go through it together. */
-  readonly gathers: boolean;
+  readonly isAggregate: boolean;
   /** Its options, without those that every step takes. */
   readonly options: SettingsClass;
   /** The option that `name: value` sets, where the step has such a short form. */

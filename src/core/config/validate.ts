@@ -108,7 +108,7 @@ export class Validator {
   }
 
   #wrongValue(key: string, kind: ValueType, doc: string, value: unknown, path: SettingPath): void {
-    const wrong = kind.wrong(value);
+    const wrong = kind.validate(value);
     if (kind.name === 'choice' && typeof value === 'string') {
       const words = kind.schema['enum'] as string[];
       this.report('unknown-value', { key, value, suggestion: suggestion(value, words, 'values') }, path);
@@ -136,12 +136,12 @@ function declareRules(settings: SettingsClass): void {
   if (ruled.has(settings)) return;
   ruled.add(settings);
   for (const { key, kind, required } of fieldsOf(settings)) {
-    const validate = (value: unknown): boolean => isRight(kind.wrong(value));
+    const validate = (value: unknown): boolean => isRight(kind.validate(value));
     const rule = ValidateBy({ name: kind.name, validator: { validate, defaultMessage: () => kind.expected } });
     for (const decorate of [required ? IsDefined() : IsOptional(), rule]) decorate(settings.prototype as object, key);
   }
 }
 
-const isRight = (wrong: ReturnType<ValueType['wrong']>): boolean => wrong !== whole && wrong.length === 0;
+const isRight = (wrong: ReturnType<ValueType['validate']>): boolean => wrong !== whole && wrong.length === 0;
 const upperFirst = (text: string): string => text.charAt(0).toUpperCase() + text.slice(1);
 const lowerFirst = (text: string): string => text.charAt(0).toLowerCase() + text.slice(1);

@@ -15,7 +15,7 @@ export interface ValueType {
   /** What all keys of a map have to be, where the value is one. */
   readonly keys?: { readonly pattern: RegExp; readonly expected: string };
   /** What is wrong: the keys or indices of parts, or `whole` when it is all of the value; nothing when it is right. */
-  readonly wrong: (value: unknown) => readonly (string | number)[] | typeof whole;
+  readonly validate: (value: unknown) => readonly (string | number)[] | typeof whole;
 }
 
 /** Stands for a value that is wrong as a whole. */
@@ -24,16 +24,19 @@ const kind = (name: string, expected: string, schema: JsonSchema, accepts: (valu
   name,
   expected,
   schema,
-  wrong: (value) => (accepts(value) ? [] : whole),
+  validate: (value) => (accepts(value) ? [] : whole),
 });
 
 /** For one value alone, or a list that is not empty. */
-function wrongInList(value: unknown, accepts: (item: unknown) => boolean): ReturnType<ValueType['wrong']> {
+function validateList(value: unknown, accepts: (item: unknown) => boolean): ReturnType<ValueType['validate']> {
   if (!Array.isArray(value)) return accepts(value) ? [] : whole;
   return value.length === 0 ? whole : value.flatMap((item, index) => (accepts(item) ? [] : [index]));
 }
 
-function wrongInMap(value: unknown, accepts: (key: string, item: unknown) => boolean): ReturnType<ValueType['wrong']> {
+function validateMap(
+  value: unknown,
+  accepts: (key: string, item: unknown) => boolean,
+): ReturnType<ValueType['validate']> {
   if (typeof value !== 'object' || value === null || Array.isArray(value)) return whole;
   return Object.entries(value).flatMap(([key, item]) => (accepts(key, item) ? [] : [key]));
 }
@@ -82,8 +85,8 @@ export const seconds = kind(
 /** Names and addresses of hosts, without ports. */
 export const hostList: ValueType = {
   ...textList('hosts', 'a host name without a port, or a list of them'),
-  wrong: (value) =>
-    wrongInList(value, (one) => typeof one === 'string' && /^[\w.:[\]-]+$/.test(one) && !/:\d+$/.test(one)),
+  validate: (value) =>
+    validateList(value, (one) => typeof one === 'string' && /^[\w.:[\]-]+$/.test(one) && !/:\d+$/.test(one)),
 };
 
 const prefix = /^\/[^?#*:]*$/;
@@ -98,7 +101,7 @@ export const proxies: ValueType = {
     propertyNames: { pattern: prefix.source },
     additionalProperties: { type: 'string', pattern: '^https?://' },
   },
-  wrong: (value) => wrongInMap(value, (key, url) => prefix.test(key) && isServerUrl(url)),
+  validate: (value) => validateMap(value, (key, url) => prefix.test(key) && isServerUrl(url)),
 };
 
 function isServerUrl(value: unknown): boolean {
@@ -113,7 +116,7 @@ export function textList(name: string, expected: string): ValueType {
     name,
     expected,
     schema: { oneOf: [text.schema, { type: 'array', items: text.schema, minItems: 1 }] },
-    wrong: (value) => wrongInList(value, isText),
+    validate: (value) => validateList(value, isText),
   };
 }
 
@@ -135,7 +138,7 @@ export function someOf(...words: readonly string[]): ValueType {
     name: 'words',
     expected: `one of ${words.map((word) => `\`${word}\``).join(', ')}, or a list of them`,
     schema: { oneOf: [{ enum: words }, { type: 'array', items: { enum: words }, minItems: 1, uniqueItems: true }] },
-    wrong: (value) => wrongInList(value, isWord),
+    validate: (value) => validateList(value, isWord),
   };
 }
 
@@ -151,7 +154,7 @@ export const names: ValueType = {
       { type: 'array', items: { type: 'string', pattern: name.source }, minItems: 1, uniqueItems: true },
     ],
   },
-  wrong: (value) => wrongInList(value, (one) => typeof one === 'string' && name.test(one)),
+  validate: (value) => validateList(value, (one) => typeof one === 'string' && name.test(one)),
 };
 
 const dottedName = /^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/;
@@ -166,7 +169,8 @@ export const constants: ValueType = {
     propertyNames: { pattern: dottedName.source },
     additionalProperties: { type: ['string', 'number', 'boolean', 'null'] },
   },
-  wrong: (value) => wrongInMap(value, (key, one) => dottedName.test(key) && (typeof one !== 'object' || one === null)),
+  validate: (value) =>
+    validateMap(value, (key, one) => dottedName.test(key) && (typeof one !== 'object' || one === null)),
 };
 
 const units: Readonly<Record<string, number>> = { MB: 1e6, GB: 1e9, MiB: 2 ** 20, GiB: 2 ** 30 };

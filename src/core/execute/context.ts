@@ -1,6 +1,6 @@
 import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
-import type { Shared, StepContext, StepSettings } from '../assets/context.js';
+import type { Resource, StepContext, StepEnvironment } from '../assets/context.js';
 import type { Inputs } from '../build/inputs.js';
 import type { RunResources } from './resources.js';
 import type { Read } from '../cache/trace.js';
@@ -9,14 +9,14 @@ import type { Read } from '../cache/trace.js';
 export class JobContext implements StepContext {
   readonly diagnostics: Diagnostic[] = [];
   /** Whether some diagnostic would point further with source maps. */
-  vague = false;
+  needsSourceMap = false;
   /** Whether a file came or went while the job looked: what it saw together was never there together. */
-  isTorn = false;
+  sawInconsistentFiles = false;
   readonly #reads = new Map<string, Read>();
   readonly #bytes = new Map<string, Uint8Array | undefined>();
 
   constructor(
-    readonly settings: StepSettings,
+    readonly settings: StepEnvironment,
     readonly signal: AbortSignal,
     private readonly inputs: Inputs,
     private readonly resources: RunResources,
@@ -38,7 +38,7 @@ export class JobContext implements StepContext {
     this.#reads.set(`file ${path}`, ['file', path, file?.hash ?? null]);
     this.#bytes.set(path, file?.bytes);
     const presence = this.#reads.get(`presence ${path}`);
-    if (presence && presence[2] !== (file !== undefined)) this.isTorn = true;
+    if (presence && presence[2] !== (file !== undefined)) this.sawInconsistentFiles = true;
     return file?.bytes;
   }
 
@@ -60,11 +60,11 @@ export class JobContext implements StepContext {
 
   place(asset: Asset, text: string, start: number, end: number): Place {
     const { place, exact } = placeIn(asset, text, start, end);
-    if (!exact) this.vague = true;
+    if (!exact) this.needsSourceMap = true;
     return place;
   }
 
-  shared<T extends Shared>(name: string, make: () => Promise<T>): Promise<T> {
+  resource<T extends Resource>(name: string, make: () => Promise<T>): Promise<T> {
     return this.resources.get(name, make);
   }
 }

@@ -1,6 +1,6 @@
 import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
-import type { StepSettings } from '../assets/context.js';
+import type { StepEnvironment } from '../assets/context.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Step } from '../steps/step.js';
 import { JobContext } from './context.js';
@@ -11,7 +11,7 @@ import { failedRun, internal, runStep, type StepResult } from './run-step.js';
 import { GzipSizes } from '../build/gzip-sizes.js';
 import { DeepThread, isNestedDeeply } from './deep-thread.js';
 import { Store } from '../cache/store.js';
-import type { KeptAsset } from '../cache/trace.js';
+import type { AssetRef } from '../cache/trace.js';
 import { Workers } from './workers.js';
 
 /** Options of a job executor. */
@@ -72,15 +72,15 @@ export class JobExecutor {
   }
 
   /** Says what is going to be done, so that other threads are started when that pays. */
-  expect(steps: readonly ConfiguredStep[], assets: readonly KeptAsset[]): void {
+  expect(steps: readonly ConfiguredStep[], assets: readonly AssetRef[]): void {
     const { files } = this.inputs;
-    const sizeOf = ({ origins }: KeptAsset): number => origins.reduce((all, path) => all + files.size(path), 0);
-    for (const { shape } of steps) {
-      const step = this.step(shape.name);
-      const ours = assets.filter((asset) => step.isOwnWork(asset.path));
+    const sizeOf = ({ origins }: AssetRef): number => origins.reduce((all, path) => all + files.size(path), 0);
+    for (const { definition } of steps) {
+      const step = this.step(definition.name);
+      const ours = assets.filter((asset) => step.runsInProcess(asset.path));
       this.#workers.expect(
         ours.reduce((sum, asset) => sum + sizeOf(asset), 0),
-        { prepare: steps.map((one) => one.shape.name), paths: ours.map((asset) => asset.path) },
+        { prepare: steps.map((one) => one.definition.name), paths: ours.map((asset) => asset.path) },
       );
     }
   }
@@ -93,14 +93,14 @@ export class JobExecutor {
   async run(
     step: Step,
     options: object,
-    kept: readonly KeptAsset[],
-    settings: StepSettings,
+    kept: readonly AssetRef[],
+    settings: StepEnvironment,
     signal: AbortSignal,
   ): Promise<StepResult | undefined> {
     const assets = kept.map((one) => this.contents.asset(one));
     if (!assets.every((asset) => asset !== undefined)) return undefined;
     // What only waits for another program's work needs nobody's hand.
-    if (!kept.every((asset) => step.isOwnWork(asset.path)))
+    if (!kept.every((asset) => step.runsInProcess(asset.path)))
       return this.#runHere(step, options, assets, settings, signal);
     if (assets.some(({ bytes }) => isNestedDeeply(bytes)))
       return this.#runDeep(step, options, assets, settings, signal);
@@ -113,17 +113,17 @@ export class JobExecutor {
     step: Step,
     options: object,
     assets: readonly Asset[],
-    settings: StepSettings,
+    settings: StepEnvironment,
     signal: AbortSignal,
   ): Promise<StepResult> {
-    const hand = await this.#workers.take();
+    const hand = await this.#workers.acquire();
     try {
       if (hand === 'there') return await this.#workers.run({ step: step.name, options, assets, settings }, signal);
       const result = await this.#runHere(step, options, assets, settings, signal);
-      await this.#workers.heard();
+      await this.#workers.yield();
       return result;
     } finally {
-      this.#workers.leave(hand);
+      this.#workers.release(hand);
     }
   }
 
@@ -148,7 +148,7 @@ export class JobExecutor {
     step: Step,
     options: object,
     assets: readonly Asset[],
-    settings: StepSettings,
+    settings: StepEnvironment,
     signal: AbortSignal,
   ): Promise<StepResult> {
     if (signal.aborted) return failedRun(diagnostic('interrupted', {}));
@@ -167,7 +167,7 @@ export class JobExecutor {
     step: Step,
     options: object,
     assets: readonly Asset[],
-    settings: StepSettings,
+    settings: StepEnvironment,
     signal: AbortSignal,
   ): Promise<StepResult> {
     return runStep(step, options, assets, new JobContext(settings, signal, this.inputs, this.setting.resources));

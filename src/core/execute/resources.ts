@@ -1,10 +1,10 @@
-import type { Shared } from '../assets/context.js';
+import type { Resource } from '../assets/context.js';
 
 /** What is made once for a run, such as a compiler's process, and closed when the run ends. */
 export class RunResources {
-  readonly #made = new Map<string, Promise<Shared>>();
+  readonly #made = new Map<string, Promise<Resource>>();
 
-  get<T extends Shared>(name: string, make: () => Promise<T>): Promise<T> {
+  get<T extends Resource>(name: string, make: () => Promise<T>): Promise<T> {
     const known = this.#made.get(name);
     if (known) return known as Promise<T>;
     const made = make();

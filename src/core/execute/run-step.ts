@@ -9,16 +9,16 @@ export interface StepResult {
   readonly assets: readonly Asset[];
   readonly reads: readonly Read[];
   readonly diagnostics: readonly Diagnostic[];
-  readonly vague: boolean;
+  readonly needsSourceMap: boolean;
   /** Whether the same inputs would give it again: a run that was interrupted, or lost its compiler, says nothing of the next. */
-  readonly isFinal: boolean;
+  readonly isCacheable: boolean;
   /** Whether the files are nested too deeply for the call stack of this thread. */
   readonly isTooDeep?: boolean;
 }
 
 /** The result of a run that made nothing, for a reason that says nothing of the next run. */
 export function failedRun(reason: Diagnostic): StepResult {
-  return { assets: [], reads: [], diagnostics: [reason], vague: false, isFinal: false };
+  return { assets: [], reads: [], diagnostics: [reason], needsSourceMap: false, isCacheable: false };
 }
 
 /** Runs a step on assets; whatever it throws becomes diagnostics. */
@@ -32,8 +32,8 @@ export async function runStep(
     assets: made,
     reads: context.reads,
     diagnostics: context.diagnostics,
-    vague: context.vague,
-    isFinal: isFinal && !context.isTorn,
+    needsSourceMap: context.needsSourceMap,
+    isCacheable: isFinal && !context.sawInconsistentFiles,
   });
   try {
     context.signal.throwIfAborted();

@@ -1,7 +1,7 @@
 import type { Piscina } from 'piscina';
 import { diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
-import type { StepSettings } from '../assets/context.js';
+import type { StepEnvironment } from '../assets/context.js';
 import { failedRun, internal, type StepResult } from './run-step.js';
 
 /** A run of a step, as it is sent to another thread. */
@@ -12,7 +12,7 @@ export interface WorkerTask {
   readonly step: string;
   readonly options: object;
   readonly assets: readonly Asset[];
-  readonly settings: StepSettings;
+  readonly settings: StepEnvironment;
 }
 
 /** What another thread is to get ready for before it is given tasks: steps, and paths of what they will be run on. */
@@ -22,7 +22,7 @@ export interface WorkerWarmUp {
 }
 
 /** Where a job is done: on this thread, or on another one. */
-export type Hand = 'here' | 'there';
+export type Slot = 'here' | 'there';
 
 /** From how many bytes of work on another thread pays for being started: about a second of compiling. */
 const worthStarting = 400_000;
@@ -46,7 +46,7 @@ export class Workers {
   #running = 0;
   #isWorkingHere = false;
   /** Jobs that wait for somebody to do them, the oldest first. */
-  readonly #waiting: ((hand: Hand) => void)[] = [];
+  readonly #waiting: ((hand: Slot) => void)[] = [];
   #build = 0;
 
   /**
@@ -69,7 +69,7 @@ export class Workers {
   }
 
   /** Waits until somebody can do a job; who has taken one has to `leave` when it is done. */
-  take(): Promise<Hand> | Hand {
+  acquire(): Promise<Slot> | Slot {
     if (!this.#isStarting) return 'here';
     const hand = this.#free();
     if (hand === undefined) return new Promise((taken) => this.#waiting.push(taken));
@@ -78,15 +78,15 @@ export class Workers {
   }
 
   /** Says that a job is done. */
-  leave(hand: Hand): void {
+  release(hand: Slot): void {
     if (!this.#isStarting) return;
     if (hand === 'there') this.#running--;
     else this.#isWorkingHere = false;
-    this.#handOut();
+    this.#assignSlots();
   }
 
   /** Lets the other threads be heard, where there are any. */
-  heard(): Promise<void> | void {
+  yield(): Promise<void> | void {
     if (this.#isStarting) return new Promise((done) => setImmediate(done));
   }
 
@@ -117,17 +117,17 @@ export class Workers {
     await pool?.destroy();
   }
 
-  #free(): Hand | undefined {
+  #free(): Slot | undefined {
     if (this.#isReady && this.#running < (this.threads - 1) * tasksAhead) return 'there';
     return this.#isWorkingHere ? undefined : 'here';
   }
 
-  #occupy(hand: Hand): void {
+  #occupy(hand: Slot): void {
     if (hand === 'there') this.#running++;
     else this.#isWorkingHere = true;
   }
 
-  #handOut(): void {
+  #assignSlots(): void {
     for (let hand = this.#free(); hand !== undefined && this.#waiting.length > 0; hand = this.#free()) {
       this.#occupy(hand);
       this.#waiting.shift()!(hand);
@@ -152,7 +152,7 @@ export class Workers {
       const calls = (this.threads - 1) * tasksAhead;
       await Promise.all(Array.from({ length: calls }, () => pool.run(warmUp)));
       this.#isReady = true;
-      this.#handOut();
+      this.#assignSlots();
     } catch {
       // It was closed meanwhile, or cannot be started: this thread does everything.
     }

@@ -7,7 +7,7 @@ import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { inputDigest, memoKey, type Cause, type PipelineMemo, type UnitMemo } from '../build/memo.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from '../build/segments.js';
 import type { Store } from '../cache/store.js';
-import type { KeptAsset } from '../cache/trace.js';
+import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 
 /** One job that a build would run, and why. */
@@ -100,14 +100,14 @@ class Forecast {
 
   async result(): Promise<PipelineForecast> {
     const { files } = this.request.executor.inputs;
-    let assets = this.pipeline.sources.map(({ path, target }): KeptAsset => {
+    let assets = this.pipeline.sources.map(({ path, target }): AssetRef => {
       const hash = this.unsure.has(path) ? unknown : (files.state(path) ?? unknown);
-      return { path: target, hash, origins: [path], untouched: true };
+      return { path: target, hash, origins: [path], isPristine: true };
     });
     for (const segment of segmentsOf(this.pipeline.steps)) {
-      const made: KeptAsset[] = [];
+      const made: AssetRef[] = [];
       for (const unit of unitsOf(segment, assets))
-        made.push(...(unit.passes ? unit.assets : await this.#unit(unit, segment)));
+        made.push(...(unit.isSkipped ? unit.assets : await this.#unit(unit, segment)));
       assets = made;
     }
     return {
@@ -121,7 +121,7 @@ class Forecast {
     };
   }
 
-  async #unit(unit: Unit, segment: Segment): Promise<readonly KeptAsset[]> {
+  async #unit(unit: Unit, segment: Segment): Promise<readonly AssetRef[]> {
     const { executor } = this.request;
     const known = this.#isSameKey ? this.#memo!.units.get(unit.id) : undefined;
     const isSame =
@@ -135,9 +135,9 @@ class Forecast {
     let assets = unit.assets;
     for (const step of segment.steps) {
       const concerned = matchTest(step.match);
-      const next: KeptAsset[] = [];
-      for (const group of segment.gathers ? [assets] : assets.map((asset) => [asset])) {
-        if (!segment.gathers && !concerned(group[0]!.path)) next.push(...group);
+      const next: AssetRef[] = [];
+      for (const group of segment.isAggregate ? [assets] : assets.map((asset) => [asset])) {
+        if (!segment.isAggregate && !concerned(group[0]!.path)) next.push(...group);
         else next.push(...this.#job(step, group, known, unit));
       }
       assets = next;
@@ -146,30 +146,34 @@ class Forecast {
   }
 
   #job(
-    { shape, options }: Segment['steps'][number],
-    assets: readonly KeptAsset[],
+    { definition, options }: Segment['steps'][number],
+    assets: readonly AssetRef[],
     known: UnitMemo | undefined,
     unit: Unit,
-  ): readonly KeptAsset[] {
+  ): readonly AssetRef[] {
     const { executor } = this.request;
-    const paths = shape.outputs(
+    const paths = definition.outputs(
       assets.map((asset) => asset.path),
       options,
     );
     const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
-    const result = paths.map((path): KeptAsset => ({ path, hash: unknown, origins, untouched: false }));
+    const result = paths.map((path): AssetRef => ({ path, hash: unknown, origins, isPristine: false }));
     if (assets.some((asset) => asset.hash === unknown)) {
       this.#mayRun++;
       return result;
     }
-    const key = jobKey(executor.step(shape.name), options, assets, this.#settings);
+    const key = jobKey(executor.step(definition.name), options, assets, this.#settings);
     const traces = this.#store?.traces(key) ?? [];
     const trace = traces.find((one) => one.reads.every((read) => executor.inputs.isCurrent(read)));
     if (trace) {
       this.#reused++;
       return trace.assets;
     }
-    this.#run.push({ step: shape.name, assets: assets.map((asset) => asset.path), cause: this.#cause(unit, known) });
+    this.#run.push({
+      step: definition.name,
+      assets: assets.map((asset) => asset.path),
+      cause: this.#cause(unit, known),
+    });
     return result;
   }
 
@@ -182,8 +186,8 @@ class Forecast {
     return { kind: 'changed', paths: [...new Set([...sources, ...reads.map(([, path]) => path)])] };
   }
 
-  #publishing(assets: readonly KeptAsset[]): Pick<PipelineForecast, 'write' | 'mayWrite' | 'remove'> {
-    const finished = this.#isSameKey ? this.#memo!.finished : undefined;
+  #publishing(assets: readonly AssetRef[]): Pick<PipelineForecast, 'write' | 'mayWrite' | 'remove'> {
+    const finished = this.#isSameKey ? this.#memo!.emitted : undefined;
     const { to } = this.pipeline;
     const sure: NewOutput[] = [];
     const mayWrite: string[] = [];
@@ -191,7 +195,7 @@ class Forecast {
       const known = finished?.get(asset.path);
       if (known?.input === inputDigest([asset])) sure.push(...known.outputs);
       // A copy is its source.
-      else if (asset.untouched && asset.hash !== unknown)
+      else if (asset.isPristine && asset.hash !== unknown)
         sure.push({ path: posix.join(to, asset.path), hash: asset.hash });
       else mayWrite.push(posix.join(to, asset.path));
     }

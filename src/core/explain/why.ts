@@ -4,7 +4,7 @@ import type { Plan, PlannedPipeline } from '../plan/plan.js';
 import type { Inputs } from '../build/inputs.js';
 import type { Cause, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
 import { segmentsOf } from '../build/segments.js';
-import type { KeptAsset, Read } from '../cache/trace.js';
+import type { AssetRef, Read } from '../cache/trace.js';
 
 /** A file that something was made of, and whether it is still as it was. */
 export interface UsedFile {
@@ -38,7 +38,7 @@ export interface OutputReasons {
   readonly isNew: boolean;
   readonly cause: Cause;
   /** What lies at its place: what the last build made, something else, or nothing. */
-  readonly onDisk: 'right' | 'other' | 'gone';
+  readonly onDisk: 'unchanged' | 'modified' | 'missing';
 }
 
 /** Every output that a file reaches. */
@@ -77,14 +77,14 @@ export interface Knowledge {
 export function explain(path: string, knowledge: Knowledge): OutputReasons | SourceReach {
   const { plan, memos } = knowledge;
   for (const [pipeline, memo] of memos) {
-    for (const { outputs } of memo.finished.values()) {
+    for (const { outputs } of memo.emitted.values()) {
       const output = outputs.find((one) => one.path === path);
       if (output) return reasonsOf(output, pipeline, memo, knowledge);
     }
   }
   const known = knownFiles(knowledge);
   if (!known.has(path)) {
-    const outputs = [...memos.values()].flatMap((memo) => [...memo.finished.values()].flatMap((one) => one.outputs));
+    const outputs = [...memos.values()].flatMap((memo) => [...memo.emitted.values()].flatMap((one) => one.outputs));
     const near = nearestPath(path, [...outputs.map((output) => output.path), ...known]);
     fail('why-unknown', { path, profile: plan.profile.name, near });
   }
@@ -108,14 +108,14 @@ function reasonsOf(
   { plan, inputs, memos, build }: Knowledge,
 ): OutputReasons {
   const planned = plan.pipelines.find((one) => one.name === pipeline)!;
-  const target = [...memo.finished].find(([, one]) => one.outputs.some((output) => output.path === path))![0];
+  const target = [...memo.emitted].find(([, one]) => one.outputs.some((output) => output.path === path))![0];
   const units = unitsBehind(target, memo, segmentsOf(planned.steps).length);
   const used = (file: string): UsedFile => ({
     path: file,
     isChanged: isChangedFile(file, units, memo, inputs),
     ...madeBy(file, memos, pipeline),
   });
-  const origins = new Set(memo.finished.get(target)!.outputs.flatMap((output) => output.origins));
+  const origins = new Set(memo.emitted.get(target)!.outputs.flatMap((output) => output.origins));
   const jobs = units.flatMap((unit) => unit.jobs);
   const onDisk = inputs.files.state(path);
   const latest = units.reduce<UnitMemo | undefined>(
@@ -128,11 +128,11 @@ function reasonsOf(
     pipeline,
     profile: plan.profile.name,
     sources: [...origins].map(used),
-    steps: planned.steps.map(({ shape, options }) => {
-      const reads = jobs.filter((job) => job.step === shape.name).flatMap((job) => job.reads);
+    steps: planned.steps.map(({ definition, options }) => {
+      const reads = jobs.filter((job) => job.step === definition.name).flatMap((job) => job.reads);
       const isFound = ([kind, , seen]: Read): boolean => kind !== 'list' && seen !== null && seen !== false;
       return {
-        step: shape.name,
+        step: definition.name,
         options,
         files: unique(reads.filter(isFound)).map(used),
         missing: unique(reads.filter((read) => !isFound(read) && read[0] !== 'list')).map(used),
@@ -142,7 +142,7 @@ function reasonsOf(
     bytes,
     isNew: latest?.build === build,
     cause: latest?.cause ?? { kind: 'first', paths: [] },
-    onDisk: onDisk === hash ? 'right' : onDisk === null ? 'gone' : 'other',
+    onDisk: onDisk === hash ? 'unchanged' : onDisk === null ? 'missing' : 'modified',
   };
 }
 
@@ -154,7 +154,7 @@ function unitsBehind(target: string, memo: PipelineMemo, segments: number): Unit
     const earlier = new Set<string>();
     // What is kept has the order in which it was done, which is another one each time.
     for (const [id, unit] of [...memo.units].sort(([a], [b]) => byCodeUnits(a, b))) {
-      if (!id.startsWith(`${String(index)} `) || !unit.assets.some((asset: KeptAsset) => wanted.has(asset.path)))
+      if (!id.startsWith(`${String(index)} `) || !unit.assets.some((asset: AssetRef) => wanted.has(asset.path)))
         continue;
       found.push(unit);
       for (const input of unit.inputs) earlier.add(input);
@@ -178,14 +178,14 @@ function isChangedFile(file: string, units: readonly UnitMemo[], memo: PipelineM
   const unit = memo.units.get(`0 ${file}`);
   if (unit) return unit.input !== `${inputs.files.state(file) ?? ''} ${file}`;
   // A copy: what was copied is its own hash.
-  const copies = [...memo.finished.values()].filter((one) => one.input.endsWith(` ${file}`));
+  const copies = [...memo.emitted.values()].filter((one) => one.input.endsWith(` ${file}`));
   return copies.some((one) => one.input !== `${inputs.files.state(file) ?? ''} ${file}`);
 }
 
 function madeBy(file: string, memos: ReadonlyMap<string, PipelineMemo>, self: string): { madeBy?: string } {
   for (const [name, memo] of memos) {
     if (name === self) continue;
-    for (const one of memo.finished.values())
+    for (const one of memo.emitted.values())
       if (one.outputs.some((output) => output.path === file)) return { madeBy: name };
   }
   return {};
@@ -208,7 +208,7 @@ function reachOf(path: string, knowledge: Knowledge): SourceReach {
       const memo = memos.get(pipeline.name);
       if (!memo) continue;
       const { assets, step } = assetsReached(file, pipeline, memo);
-      for (const output of [...assets].sort(byCodeUnits).flatMap((asset) => memo.finished.get(asset)?.outputs ?? [])) {
+      for (const output of [...assets].sort(byCodeUnits).flatMap((asset) => memo.emitted.get(asset)?.outputs ?? [])) {
         if (outputs.has(output.path)) continue;
         const by = file === path ? {} : { by: file };
         outputs.set(output.path, {

@@ -25,7 +25,7 @@ export function reasonOfState(state: string): string | undefined {
 }
 
 /** A path of the table as it is kept between runs. */
-export type KeptFile = readonly [
+export type SavedFile = readonly [
   path: string,
   hash: string,
   size: number,
@@ -81,13 +81,13 @@ export class FileTable {
   ) {}
 
   /** Takes what an earlier run knew; each file is looked at again before it is believed. */
-  fill(kept: readonly KeptFile[]): void {
-    for (const [path, hash, size, modified, changed, inode] of kept)
+  fill(saved: readonly SavedFile[]): void {
+    for (const [path, hash, size, modified, changed, inode] of saved)
       this.#known.set(path, { state: hash, print: { size, modified, changed, inode }, isSettled: true });
   }
 
   /** What a later run may rely on: files whose fingerprints prove their content. */
-  kept(): KeptFile[] {
+  kept(): SavedFile[] {
     return [...this.#known].flatMap(([path, { state, print, isSettled }]) =>
       print && isSettled && state !== null
         ? [[path, state, print.size, print.modified, print.changed, print.inode] as const]
@@ -150,8 +150,8 @@ export class FileTable {
   }
 
   /** Notes a file that was just written. */
-  learn(path: string, hash: string): void {
-    this.recheck(path);
+  recordWrite(path: string, hash: string): void {
+    this.invalidate(path);
     const print = this.#print(path);
     if (print) this.#note(path, { state: hash, print, isSettled: false });
   }
@@ -172,7 +172,7 @@ export class FileTable {
     const known = this.#known.get(path);
     if (known && isRead) this.#known.set(path, { ...known, isSettled: false });
     const present = this.#present.get(path);
-    this.recheck(path);
+    this.invalidate(path);
     if (known) return this.state(path) !== known.state || isUnreported;
     return present !== undefined && this.exists(path) !== present;
   }
@@ -199,12 +199,12 @@ export class FileTable {
 
   /** Notes that a file has changed; the next `refresh` says so, whatever was read of it until then. */
   noteChange(path: string): void {
-    this.recheck(path);
+    this.invalidate(path);
     this.#unreported.add(path);
   }
 
   /** Invalidates a path, so that it is checked again. */
-  recheck(path: string): void {
+  invalidate(path: string): void {
     this.#invalidated.push(path);
     this.#checked.delete(path);
     this.#present.delete(path);

@@ -11,7 +11,7 @@ import type { Plan } from '../plan/plan.js';
 export function adoptOutputs(record: OutputRecord, plan: Plan): { ignored: readonly string[]; isOtherPlan: boolean } {
   const written = new Set(plan.pipelines.flatMap(({ outputs }) => outputs));
   const folders = plan.pipelines.map(({ to }) => to).filter((to) => to !== '.');
-  const matched = new Set(plan.passedOver);
+  const matched = new Set(plan.excludedOutputs);
   const isWritten = (path: string): boolean => written.has(path) || written.has(path.replace(/\.map$/, ''));
   const ignored = record.adopt(
     (path) => isWritten(path) || (!matched.has(path) && folders.some((to) => path.startsWith(`${to}/`))),

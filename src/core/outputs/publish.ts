@@ -28,8 +28,8 @@ export interface NewOutput {
   readonly hash: string;
 }
 
-/** What became of an output: written, found already right, or kept because somebody changed it by hand. */
-export type OutputState = 'written' | 'right' | 'kept';
+/** What became of an output: written, unchanged, or preserved because it was edited by hand. */
+export type OutputState = 'written' | 'unchanged' | 'preserved';
 
 /** What publishing did. */
 export interface Published {
@@ -54,7 +54,7 @@ export interface PublishPlan<Output extends NewOutput = NewOutput> {
   readonly states: ReadonlyMap<string, OutputState>;
   /** The outputs among them that have to be written. */
   readonly pending: readonly Output[];
-  readonly right: readonly Output[];
+  readonly unchanged: readonly Output[];
   /**
    * What is in the way of new outputs and may go: a stale output where a folder has to be, or a folder of the tool where
    * an output has to be, with the stale outputs in it.
@@ -69,10 +69,10 @@ export interface PublishPlan<Output extends NewOutput = NewOutput> {
 export type OutputContent = Uint8Array | { readonly copyOf: string };
 
 /**
- * Finds out what publishing has to do; files whose bytes are right already are left alone.
+ * Finds out what publishing has to do; unchanged files are left alone.
  *
  * @param pipeline the pipeline that makes the outputs
- * @param outputs those that are not known to be right
+ * @param outputs those that are not known to be unchanged
  * @param all all outputs of the pipeline
  */
 export function planPublish<Output extends NewOutput>(
@@ -84,28 +84,28 @@ export function planPublish<Output extends NewOutput>(
   const diagnostics: Diagnostic[] = [];
   const states = new Map<string, OutputState>();
   const pending: Output[] = [];
-  const right: Output[] = [];
+  const unchanged: Output[] = [];
   const obstacles = new Set<string>();
   const replacing: Output[] = [];
   let current: Set<string> | undefined;
   const isCurrent = (path: string): boolean => (current ??= new Set(all.map((output) => output.path))).has(path);
   const isStale = (path: string): boolean =>
-    !isCurrent(path) && place.record.outputs.get(path)?.pipeline === pipeline && look(path, place).ours;
+    !isCurrent(path) && place.record.outputs.get(path)?.pipeline === pipeline && inspect(path, place).ours;
   for (const output of outputs) {
     const { path, hash } = output;
     const unwritable = place.files.boundary.reasonAgainstWriting(path);
     if (unwritable !== undefined)
       diagnostics.push(diagnostic('output-unwritable', { output: path, reason: unwritable }));
     else if (place.files.state(path) === hash) {
-      states.set(path, 'right');
-      right.push(output);
+      states.set(path, 'unchanged');
+      unchanged.push(output);
     } else {
-      const found = look(path, place);
+      const found = inspect(path, place);
       const inTheWay = found.blocked === undefined ? [] : obstaclesOf(path, isStale, place);
       for (const one of inTheWay) obstacles.add(one);
       if (found.hash === hash) {
-        states.set(path, 'right');
-        right.push(output);
+        states.set(path, 'unchanged');
+        unchanged.push(output);
       } else if (inTheWay.length > 0) pending.push(output);
       else if (found.blocked !== undefined)
         diagnostics.push(diagnostic('output-unwritable', { output: path, reason: found.blocked }));
@@ -113,12 +113,12 @@ export function planPublish<Output extends NewOutput>(
         pending.push(output);
         if (found.ours) replacing.push(output);
       } else if (found.known) {
-        states.set(path, 'kept');
-        diagnostics.push(diagnostic('output-edited', { output: path, did: 'kept as it is' }));
+        states.set(path, 'preserved');
+        diagnostics.push(diagnostic('output-edited', { output: path, did: 'preserved' }));
       } else diagnostics.push(diagnostic('output-foreign', { output: path }));
     }
   }
-  return { states, pending, right, obstacles: [...obstacles], replacing, diagnostics };
+  return { states, pending, unchanged, obstacles: [...obstacles], replacing, diagnostics };
 }
 
 /** Outputs of a pipeline that are no longer made. */
@@ -140,13 +140,13 @@ export function staleOf(
  * somebody changed them.
  *
  * @param outputs all outputs of the pipeline
- * @param intent what has to be done with those that are not known to be right
+ * @param intent what has to be done with those that are not known to be unchanged
  * @param contentOf the bytes of a pending output
  */
 export function publish<Output extends NewOutput>(
   pipeline: string,
   outputs: readonly Output[],
-  { pending, right, obstacles, ...intent }: PublishPlan<Output>,
+  { pending, unchanged, obstacles, ...intent }: PublishPlan<Output>,
   place: OutputRoot,
   contentOf: (output: Output) => OutputContent,
 ): Published {
@@ -159,7 +159,7 @@ export function publish<Output extends NewOutput>(
     ...(changedSource !== undefined && { changedSource }),
   });
   if (diagnostics.some((one) => one.severity === 'error')) return nothing([]);
-  for (const { path, hash } of [...pending, ...right]) record.claim(path, pipeline, hash);
+  for (const { path, hash } of [...pending, ...unchanged]) record.claim(path, pipeline, hash);
   const temps = new Map(pending.map(({ path }) => [path, tempFilePath(path, process.pid, folderFor(path, obstacles))]));
   if (pending.length > 0) record.markWriting([...temps.values()]);
   // Before they are made, so that those that a killed build leaves behind are known.
@@ -170,7 +170,7 @@ export function publish<Output extends NewOutput>(
   if (problem) return nothing([problem], problem.code === 'file-unreadable' ? problem.file : undefined);
   const states = new Map(intent.states);
   for (const { path, hash } of pending) {
-    files.learn(path, hash);
+    files.recordWrite(path, hash);
     states.set(path, 'written');
   }
   const cleared = stood.filter((path) => !record.outputs.has(path));
@@ -200,7 +200,7 @@ export function remove(paths: readonly string[], place: OutputRoot): { removed: 
       diagnostics.push(diagnostic('output-unwritable', { output: path, reason: unwritable }));
       continue;
     }
-    const found = look(path, place);
+    const found = inspect(path, place);
     if (found.hash !== undefined && !found.ours && !place.force) {
       diagnostics.push(diagnostic('output-edited', { output: path, did: 'not removed' }));
       continue;
@@ -210,7 +210,7 @@ export function remove(paths: readonly string[], place: OutputRoot): { removed: 
       if (!isFolderAt(join(place.root, path))) rmSync(join(place.root, path), { force: true });
       if (found.hash !== undefined) removed.push(path);
       place.record.forget(path);
-      place.files.recheck(path);
+      place.files.invalidate(path);
     } catch (error) {
       diagnostics.push(diagnostic('output-unwritable', { output: path, reason: reasonOf(error) }));
     }
@@ -233,7 +233,7 @@ export function saveRecord({ record, root }: Pick<OutputRoot, 'record' | 'root'>
   }
 }
 
-interface Found {
+interface OnDisk {
   /** The hash of what lies there, if something does. */
   readonly hash?: string;
   /** Whether the tool wrote what lies there. */
@@ -245,8 +245,8 @@ interface Found {
 }
 
 /** Looks at the place of an output as it is at this moment. */
-function look(path: string, { root, files, record }: OutputRoot): Found {
-  files.recheck(path);
+function inspect(path: string, { root, files, record }: OutputRoot): OnDisk {
+  files.invalidate(path);
   const state = files.state(path);
   const owned = record.outputs.get(path);
   const known = owned !== undefined;
@@ -330,7 +330,7 @@ function writeAll<Output extends NewOutput>(
       // Folders go when they are empty.
       if (!isFolderAt(join(root, obstacle))) rmSync(join(root, obstacle), { force: true });
       record.forget(obstacle);
-      files.recheck(obstacle);
+      files.invalidate(obstacle);
     }
     if (obstacles.length > 0) removeEmptyFolders({ root, record, files, force });
     for (const { path } of outputs) {

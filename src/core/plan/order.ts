@@ -1,8 +1,8 @@
 import { diagnostic, type Diagnostic, type Place } from '../diagnostics/index.js';
 
 /** A pipeline that another one waits for. */
-export interface Wait {
-  readonly for: string;
+export interface PipelineDependency {
+  readonly on: string;
   /** An output of it that the waiting pipeline reads; without it, `after` says so. */
   readonly reads?: string;
 }
@@ -15,7 +15,7 @@ export interface Wait {
  * @returns the names in order, or a diagnostic for a circle
  */
 export function orderPipelines(
-  waits: ReadonlyMap<string, readonly Wait[]>,
+  waits: ReadonlyMap<string, readonly PipelineDependency[]>,
   placeOf: (name: string) => Place,
 ): { names: string[]; diagnostics: Diagnostic[] } {
   const names: string[] = [];
@@ -32,18 +32,18 @@ export function orderPipelines(
       );
       return;
     }
-    for (const wait of waits.get(name) ?? []) visit(wait.for, [...open, name]);
+    for (const wait of waits.get(name) ?? []) visit(wait.on, [...open, name]);
     if (!names.includes(name)) names.push(name);
   };
   for (const name of waits.keys()) visit(name, []);
   return { names, diagnostics };
 }
 
-function reasonsOf(circle: readonly string[], waits: ReadonlyMap<string, readonly Wait[]>): string[] {
+function reasonsOf(circle: readonly string[], waits: ReadonlyMap<string, readonly PipelineDependency[]>): string[] {
   return circle.slice(0, -1).map((name, at) => {
-    const wait = waits.get(name)?.find((one) => one.for === circle[at + 1]);
+    const wait = waits.get(name)?.find((one) => one.on === circle[at + 1]);
     return wait?.reads === undefined
       ? `\`${name}\` is written after \`${circle[at + 1]!}\``
-      : `\`${name}\` reads ${wait.reads} of \`${wait.for}\``;
+      : `\`${name}\` reads ${wait.reads} of \`${wait.on}\``;
   });
 }

@@ -10,9 +10,9 @@ import {
 } from '../diagnostics/index.js';
 import { byCodeUnits, escapedGlob, globBase, globTest, literalPath } from '../files/globs.js';
 import { reservedFolderIn } from '../files/project-path.js';
-import { orderPipelines, type Wait } from './order.js';
+import { orderPipelines, type PipelineDependency } from './order.js';
 import type { Profile } from '../config/profile.js';
-import type { CheckedProject, ProjectConfig, ConfiguredStep } from '../config/project-config.js';
+import type { ProjectConfig, PipelineConfig, ConfiguredStep } from '../config/project-config.js';
 import type { StepCatalogue } from '../config/steps.js';
 
 /** A file that a pipeline's `from` matches. */
@@ -32,8 +32,8 @@ export interface PlannedPipeline {
   readonly sources: readonly PlannedSource[];
   /** What it will write, source maps aside, relative to the project. */
   readonly outputs: readonly string[];
-  /** What it waits for, and why. */
-  readonly waits: readonly Wait[];
+  /** What it dependsOn for, and why. */
+  readonly dependsOn: readonly PipelineDependency[];
 }
 
 /** The validated project for one profile: pipelines in order, every default filled in. */
@@ -43,10 +43,10 @@ export interface Plan {
   readonly profile: Profile;
   /** Resolved target browsers, such as `safari 17.4`. */
   readonly browsers: readonly string[];
-  /** Every pipeline stands after those it waits for. */
+  /** Every pipeline stands after those it dependsOn for. */
   readonly pipelines: readonly PlannedPipeline[];
   /** Outputs of earlier builds that globs matched, and that are no sources because they are the tool's own. */
-  readonly passedOver: readonly string[];
+  readonly excludedOutputs: readonly string[];
   /** What is known of the server that hands the outputs out. */
   readonly site: SiteSettings;
   /** Warnings of the plan. */
@@ -87,26 +87,31 @@ export interface PlanRequest extends PlanInputs {
  *
  * @throws DiagnosticError with every unknown profile, conflict and circle
  */
-export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
+export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
   const profile = project.profiles.get(request.profile);
   if (!profile) {
     const known = [...project.profiles.keys()];
     const parameters = { name: request.profile, suggestion: suggestion(request.profile, known, 'profiles') };
     throw new DiagnosticError(diagnostic('unknown-profile', parameters));
   }
-  const drafts = settle(project.recipes.map((recipe) => new Draft(recipe, profile, request)));
-  const diagnostics = drafts.flatMap((draft) => [
-    ...emptyGlobs(draft, project, request),
-    ...emptyMatches(draft, project),
+  const resolvers = resolveToFixpoint(
+    project.pipelines.map((config) => new PipelineResolver(config, profile, request)),
+  );
+  const diagnostics = resolvers.flatMap((resolver) => [
+    ...emptyGlobs(resolver, project, request),
+    ...emptyMatches(resolver, project),
   ]);
-  diagnostics.push(...drafts.flatMap((draft) => outsideBase(draft, project)), ...conflicts(drafts, project));
+  diagnostics.push(
+    ...resolvers.flatMap((resolver) => outsideBase(resolver, project)),
+    ...conflicts(resolvers, project),
+  );
   diagnostics.push(...unreadableFolders(project, request), ...unreadVariables(profile, project));
-  const waits = waitsOf(drafts);
-  const order = orderPipelines(waits, (name) => project.document.placeOfKey(['pipelines', name]));
+  const dependsOn = dependenciesOf(resolvers);
+  const order = orderPipelines(dependsOn, (name) => project.document.placeOfKey(['pipelines', name]));
   diagnostics.push(...order.diagnostics);
   if (hasErrors(diagnostics)) throw new DiagnosticError(...diagnostics);
   const planned = new Map(
-    drafts.map((draft) => [draft.recipe.name, draft.planned(waits.get(draft.recipe.name) ?? [])]),
+    resolvers.map((resolver) => [resolver.config.name, resolver.planned(dependsOn.get(resolver.config.name) ?? [])]),
   );
   return {
     root: request.root,
@@ -118,7 +123,7 @@ export function makePlan(project: CheckedProject, request: PlanRequest): Plan {
       proxies: Object.keys(project.serve?.proxy ?? {}),
       hasFallback: project.serve?.fallback !== undefined,
     },
-    passedOver: [...new Set(drafts.flatMap((draft) => draft.passedOver))].sort(byCodeUnits),
+    excludedOutputs: [...new Set(resolvers.flatMap((resolver) => resolver.passedOver))].sort(byCodeUnits),
     diagnostics,
   };
 }
@@ -141,13 +146,13 @@ export function selectPipelines(plan: Plan, names: readonly string[]): readonly 
   }
   const wanted = new Set(names);
   for (const pipeline of plan.pipelines.toReversed()) {
-    if (wanted.has(pipeline.name)) for (const wait of pipeline.waits) wanted.add(wait.for);
+    if (wanted.has(pipeline.name)) for (const wait of pipeline.dependsOn) wanted.add(wait.on);
   }
   return plan.pipelines.filter((pipeline) => wanted.has(pipeline.name));
 }
 
 /** A pipeline while its sources and outputs are being worked out. */
-class Draft {
+class PipelineResolver {
   readonly steps: readonly ConfiguredStep[];
   sources: readonly PlannedSource[] = [];
   outputs: readonly string[] = [];
@@ -159,15 +164,15 @@ class Draft {
   readonly #isPartial: (path: string) => boolean;
 
   constructor(
-    readonly recipe: ProjectConfig,
+    readonly config: PipelineConfig,
     profile: Profile,
     request: PlanRequest,
   ) {
     this.#isPartial = (path) => request.catalogue.isPartial(path);
-    this.steps = recipe.steps.filter((step) => !step.only || step.only.some((name) => profile.lineage.includes(name)));
-    const globs = recipe.from.map((glob) => glob.replace(/^!/, ''));
+    this.steps = config.steps.filter((step) => !step.only || step.only.some((name) => profile.lineage.includes(name)));
+    const globs = config.from.map((glob) => glob.replace(/^!/, ''));
     this.#tests = globs.map(globTest);
-    this.#onDisk = recipe.from.map((glob, index) => {
+    this.#onDisk = config.from.map((glob, index) => {
       if (glob.startsWith('!')) return [];
       const listed = request.list(globs[index]!).filter((path) => !this.#isInside(path, globs[index]!));
       this.passedOver.push(...listed.filter((path) => request.owned.has(path)));
@@ -178,8 +183,8 @@ class Draft {
   /** Finds the sources among the files on disk and what other pipelines write; says whether anything changed. */
   refresh(written: WrittenFiles): boolean {
     const chosen = new Map<string, string>();
-    this.matched = this.recipe.from.map(() => 0);
-    for (const [index, glob] of this.recipe.from.entries()) {
+    this.matched = this.config.from.map(() => 0);
+    for (const [index, glob] of this.config.from.entries()) {
       const test = this.#tests[index]!;
       if (glob.startsWith('!')) {
         for (const path of chosen.keys()) if (test(path)) chosen.delete(path);
@@ -187,14 +192,14 @@ class Draft {
       }
       const found = new Set([...this.#onDisk[index]!, ...written.below(globBase(glob), this).filter(test)]);
       this.matched[index] = found.size;
-      const base = this.recipe.base ?? globBase(glob);
+      const base = this.config.base ?? globBase(glob);
       for (const path of [...found].sort(byCodeUnits)) {
         if (!chosen.has(path) && !this.#isPartial(path)) chosen.set(path, targetOf(path, base));
       }
     }
     const before = this.outputs.join('\0') + '\0\0' + this.sources.map((source) => source.path).join('\0');
     this.sources = [...chosen].map(([path, target]) => ({ path, target }));
-    this.outputs = predictOutputs(this.sources, this.steps).map((path) => posix.join(this.recipe.to, path));
+    this.outputs = predictOutputs(this.sources, this.steps).map((path) => posix.join(this.config.to, path));
     return before !== this.outputs.join('\0') + '\0\0' + this.sources.map((source) => source.path).join('\0');
   }
 
@@ -203,14 +208,14 @@ class Draft {
     return this.#onDisk.some((files) => files.includes(path));
   }
 
-  planned(waits: readonly Wait[]): PlannedPipeline {
-    const { name, from, to } = this.recipe;
-    return { name, from, to, steps: this.steps, sources: this.sources, outputs: this.outputs, waits };
+  planned(dependsOn: readonly PipelineDependency[]): PlannedPipeline {
+    const { name, from, to } = this.config;
+    return { name, from, to, steps: this.steps, sources: this.sources, outputs: this.outputs, dependsOn };
   }
 
   /** What lies in the pipeline's own output folder is no source of a glob that only happens to reach into it. */
   #isInside(path: string, glob: string): boolean {
-    const { to } = this.recipe;
+    const { to } = this.config;
     if (to === '.' || !path.startsWith(`${to}/`)) return false;
     return !`${globBase(glob)}/`.startsWith(`${to}/`);
   }
@@ -218,15 +223,15 @@ class Draft {
 
 /** What pipelines write, so that what one may read of it is found by its folder. */
 class WrittenFiles {
-  readonly #files: readonly { readonly path: string; readonly by: Draft }[];
+  readonly #files: readonly { readonly path: string; readonly by: PipelineResolver }[];
 
-  constructor(drafts: readonly Draft[]) {
-    const files = drafts.flatMap((draft) => draft.outputs.map((path) => ({ path, by: draft })));
+  constructor(resolvers: readonly PipelineResolver[]) {
+    const files = resolvers.flatMap((resolver) => resolver.outputs.map((path) => ({ path, by: resolver })));
     this.#files = files.sort((a, b) => byCodeUnits(a.path, b.path));
   }
 
   /** The files below a folder that other pipelines write, in order. */
-  below(folder: string, reader: Draft): string[] {
+  below(folder: string, reader: PipelineResolver): string[] {
     const prefix = folder === '.' ? '' : `${folder}/`;
     const found: string[] = [];
     for (let at = this.#first(prefix); at < this.#files.length; at++) {
@@ -249,14 +254,14 @@ class WrittenFiles {
   }
 }
 
-/** Lets every draft see what the others write, until nothing changes; a circle is stopped and reported later. */
-function settle(drafts: Draft[]): Draft[] {
-  for (let round = 0; round <= drafts.length + 1; round++) {
-    const written = new WrittenFiles(drafts);
-    const changed = drafts.map((draft) => draft.refresh(written));
+/** Lets every resolver see what the others write, until nothing changes; a circle is stopped and reported later. */
+function resolveToFixpoint(resolvers: PipelineResolver[]): PipelineResolver[] {
+  for (let round = 0; round <= resolvers.length + 1; round++) {
+    const written = new WrittenFiles(resolvers);
+    const changed = resolvers.map((resolver) => resolver.refresh(written));
     if (!changed.includes(true)) break;
   }
-  return drafts;
+  return resolvers;
 }
 
 function targetOf(path: string, base: string): string {
@@ -272,13 +277,16 @@ export function predictOutputs(sources: readonly PlannedSource[], steps: readonl
   );
 }
 
-function pathsAfter(paths: readonly string[], { shape, options, match }: ConfiguredStep): readonly string[] {
+function pathsAfter(paths: readonly string[], { definition, options, match }: ConfiguredStep): readonly string[] {
   const concerned = matchTest(match);
   const ours = paths.filter(concerned);
   if (ours.length === 0) return paths;
-  if (!shape.gathers) return paths.flatMap((path) => (concerned(path) ? shape.outputs([path], options) : [path]));
+  if (!definition.isAggregate)
+    return paths.flatMap((path) => (concerned(path) ? definition.outputs([path], options) : [path]));
   const first = paths.indexOf(ours[0]!);
-  return paths.flatMap((path, at) => (at === first ? shape.outputs(ours, options) : concerned(path) ? [] : [path]));
+  return paths.flatMap((path, at) =>
+    at === first ? definition.outputs(ours, options) : concerned(path) ? [] : [path],
+  );
 }
 
 /** How many assets are named when none of them is matched. */
@@ -291,10 +299,10 @@ export function matchTest(glob: string | undefined): (path: string) => boolean {
   return glob.includes('/') ? test : (path) => test(posix.basename(path));
 }
 
-function emptyGlobs(draft: Draft, project: CheckedProject, request: PlanRequest): Diagnostic[] {
-  const { name, from } = draft.recipe;
+function emptyGlobs(resolver: PipelineResolver, project: ProjectConfig, request: PlanRequest): Diagnostic[] {
+  const { name, from } = resolver.config;
   return from.flatMap((glob, index) => {
-    if (glob.startsWith('!') || draft.matched[index]! > 0) return [];
+    if (glob.startsWith('!') || resolver.matched[index]! > 0) return [];
     const parameters = { glob, pipeline: name, suggestion: emptyGlobAdvice(glob, request.root) };
     const path = from.length > 1 ? ['pipelines', name, 'from', index] : ['pipelines', name, 'from'];
     return [diagnostic('glob-empty', parameters, project.document.place(path))];
@@ -320,16 +328,18 @@ function emptyGlobAdvice(glob: string, root: string): string {
   return `${where}; check the wildcards and the extension.`;
 }
 
-function emptyMatches({ recipe, steps, sources }: Draft, project: CheckedProject): Diagnostic[] {
+function emptyMatches({ config, steps, sources }: PipelineResolver, project: ProjectConfig): Diagnostic[] {
   const found: Diagnostic[] = [];
   let paths: readonly string[] = sources.map((source) => source.target);
   for (const step of steps) {
-    const { shape, match } = step;
+    const { definition, match } = step;
     if (match !== undefined && paths.length > 0 && !paths.some(matchTest(match))) {
       const more = paths.length > namedAssets ? ` and ${String(paths.length - namedAssets)} more` : '';
       const assets = `${paths.slice(0, namedAssets).join(', ')}${more}`;
-      const place = ['pipelines', recipe.name, 'steps', recipe.steps.indexOf(step), shape.name, 'match'];
-      found.push(diagnostic('match-empty', { glob: match, step: shape.name, assets }, project.document.place(place)));
+      const place = ['pipelines', config.name, 'steps', config.steps.indexOf(step), definition.name, 'match'];
+      found.push(
+        diagnostic('match-empty', { glob: match, step: definition.name, assets }, project.document.place(place)),
+      );
     }
     paths = pathsAfter(paths, step);
   }
@@ -344,7 +354,7 @@ function nameWithSigns(glob: string): string {
   return /[[{(]/.test(name) ? name : '';
 }
 
-function outsideBase({ recipe: { name, base }, sources }: Draft, project: CheckedProject): Diagnostic[] {
+function outsideBase({ config: { name, base }, sources }: PipelineResolver, project: ProjectConfig): Diagnostic[] {
   if (base === undefined || base === '.') return [];
   const outside = sources.find(({ path }) => !path.startsWith(`${base}/`));
   if (!outside) return [];
@@ -361,7 +371,7 @@ function outsideBase({ recipe: { name, base }, sources }: Draft, project: Checke
 const variable = /\$\{[A-Za-z_]\w*\}|^\$[A-Z][A-Z0-9_]*$/;
 
 /** Constants whose text was meant to be read from the environment. */
-function unreadVariables({ constants, lineage }: Profile, project: CheckedProject): Diagnostic[] {
+function unreadVariables({ constants, lineage }: Profile, project: ProjectConfig): Diagnostic[] {
   return Object.entries(constants).flatMap(([name, value]) => {
     if (typeof value !== 'string' || !variable.test(value)) return [];
     const places = lineage.map((profile) => project.document.place(['profiles', profile, 'constants', name]));
@@ -374,8 +384,8 @@ function unreadVariables({ constants, lineage }: Profile, project: CheckedProjec
 }
 
 /** Folders that globs search and that cannot be read: what is in them is not known to be gone. */
-function unreadableFolders({ recipes }: CheckedProject, request: PlanRequest): Diagnostic[] {
-  const globs = recipes.map(({ from }) => ({
+function unreadableFolders({ pipelines }: ProjectConfig, request: PlanRequest): Diagnostic[] {
+  const globs = pipelines.map(({ from }) => ({
     bases: from.filter((glob) => !glob.startsWith('!')).map(globBase),
     isExcluded: from.filter((glob) => glob.startsWith('!')).map((glob) => globTest(glob.slice(1))),
   }));
@@ -390,24 +400,24 @@ function unreadableFolders({ recipes }: CheckedProject, request: PlanRequest): D
     .map(([folder, reason]) => diagnostic('folder-unreadable', { reason }, { file: folder }));
 }
 
-function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnostic[] {
-  const writers = new Map<string, Draft>();
-  const sources = new Set(drafts.flatMap((draft) => draft.sources.map((source) => source.path)));
+function conflicts(resolvers: readonly PipelineResolver[], project: ProjectConfig): Diagnostic[] {
+  const writers = new Map<string, PipelineResolver>();
+  const sources = new Set(resolvers.flatMap((resolver) => resolver.sources.map((source) => source.path)));
   const found: Diagnostic[] = [];
-  for (const draft of drafts) {
-    const { name } = draft.recipe;
+  for (const resolver of resolvers) {
+    const { name } = resolver.config;
     const place = project.document.placeOfKey(['pipelines', name]);
     const said = new Set<string>();
-    for (const output of draft.outputs) {
+    for (const output of resolver.outputs) {
       const first = writers.get(output);
-      if (!first) writers.set(output, draft);
+      if (!first) writers.set(output, resolver);
       else if (!said.has(output)) {
         said.add(output);
-        const by = [...new Set([first, draft])].map((one) => writerOf(output, one)).join(' and ');
+        const by = [...new Set([first, resolver])].map((one) => writerOf(output, one)).join(' and ');
         found.push(diagnostic('output-conflict', { output, by }, place));
       }
       // A source that is only there because a pipeline writes it is no file of the user's.
-      const overSource = sources.has(output) && drafts.some((one) => one.hasOnDisk(output));
+      const overSource = sources.has(output) && resolvers.some((one) => one.hasOnDisk(output));
       if (overSource || output === project.document.file)
         found.push(diagnostic('output-over-source', { output, pipeline: name }, place));
       const folder = reservedFolderIn(output);
@@ -421,27 +431,27 @@ function conflicts(drafts: readonly Draft[], project: CheckedProject): Diagnosti
 }
 
 /** A pipeline that writes an output, with the sources it makes it of, for a sentence. */
-function writerOf(output: string, { recipe: { name, to }, sources, steps }: Draft): string {
+function writerOf(output: string, { config: { name, to }, sources, steps }: PipelineResolver): string {
   const made = sources.filter((source) =>
     predictOutputs([source], steps).some((path) => posix.join(to, path) === output),
   );
   return `by \`${name}\`${made.length > 0 ? ` from ${made.map((source) => source.path).join(' and ')}` : ''}`;
 }
 
-function waitsOf(drafts: readonly Draft[]): Map<string, Wait[]> {
+function dependenciesOf(resolvers: readonly PipelineResolver[]): Map<string, PipelineDependency[]> {
   const writers = new Map<string, string>();
-  for (const draft of drafts)
-    for (const output of draft.outputs) if (!writers.has(output)) writers.set(output, draft.recipe.name);
+  for (const resolver of resolvers)
+    for (const output of resolver.outputs) if (!writers.has(output)) writers.set(output, resolver.config.name);
   return new Map(
-    drafts.map(({ recipe: { name, after }, sources }) => {
-      const waits = new Map<string, Wait>();
+    resolvers.map(({ config: { name, after }, sources }) => {
+      const dependsOn = new Map<string, PipelineDependency>();
       for (const { path } of sources) {
         const writer = writers.get(path);
-        if (writer !== undefined && writer !== name && !waits.has(writer))
-          waits.set(writer, { for: writer, reads: path });
+        if (writer !== undefined && writer !== name && !dependsOn.has(writer))
+          dependsOn.set(writer, { on: writer, reads: path });
       }
-      for (const other of after) if (!waits.has(other)) waits.set(other, { for: other });
-      return [name, [...waits.values()]];
+      for (const other of after) if (!dependsOn.has(other)) dependsOn.set(other, { on: other });
+      return [name, [...dependsOn.values()]];
     }),
   );
 }

@@ -31,17 +31,17 @@ export const compile: Step<CompileOptions> = {
   doc: 'Compiles Sass to CSS, and TypeScript, JSX and newer JavaScript to what the target browsers know.',
   version: 6,
   options: CompileOptions,
-  gathers: false,
-  tools: (path) => [
-    ...(compilerFor(path)?.tools ?? []),
+  isAggregate: false,
+  toolVersions: (path) => [
+    ...(compilerFor(path)?.toolVersions ?? []),
     ...(kindOf(outputPath(path)) === 'script' ? ['acorn' as const] : []),
   ],
-  isOwnWork: (path) => compilerFor(path)?.isOwnWork ?? true,
+  runsInProcess: (path) => compilerFor(path)?.runsInProcess ?? true,
   outputs: (paths) => paths.map(outputPath),
-  async prepare(paths, context) {
+  async warmUp(paths, context) {
     // Scripts of the newest language mostly pass as they are: that alone is not worth a compiler.
     const wanted = paths.filter((path) => outputPath(path) !== path).map(compilerFor);
-    for (const compiler of new Set(wanted)) await compiler?.prepare(context);
+    for (const compiler of new Set(wanted)) await compiler?.warmUp(context);
   },
   async run([asset], options, context) {
     const compiled = await compileAsset(asset!, options, context);

@@ -19,9 +19,9 @@ export const join: Step<JoinOptions> = {
   version: 3,
   options: JoinOptions,
   mainOption: 'into',
-  gathers: true,
-  tools: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
-  isOwnWork: () => true,
+  isAggregate: true,
+  toolVersions: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
+  runsInProcess: () => true,
   outputs: (_, { into }) => [into],
   async run(assets, { into, banner }, context) {
     const { joinAssets } = await import('./work/join.js');

@@ -54,9 +54,9 @@ export const minify: Step<MinifyOptions> = {
   doc: 'Makes style sheets and scripts smaller without changing what they do.',
   version: 10,
   options: MinifyOptions,
-  gathers: false,
-  tools: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
-  isOwnWork: () => true,
+  isAggregate: false,
+  toolVersions: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
+  runsInProcess: () => true,
   outputs: (paths, { licences }) =>
     licences === 'file'
       ? paths.flatMap((path) => (kindOf(path) === 'script' ? [path, licencesPath(path)] : [path]))

@@ -22,9 +22,9 @@ export const prefix: Step<PrefixOptions> = {
   doc: 'Adds to style sheets what some target browsers know only with a vendor prefix or under another name.',
   version: 5,
   options: PrefixOptions,
-  gathers: false,
-  tools: () => ['css-tree'],
-  isOwnWork: () => true,
+  isAggregate: false,
+  toolVersions: () => ['css-tree'],
+  runsInProcess: () => true,
   outputs: (paths) => paths,
   async run([asset], options, context) {
     if (kindOf(asset!.path) !== 'style') {

@@ -10,12 +10,12 @@ export interface Step<Options extends object = object> extends StepDefinition {
   readonly version: number;
   readonly options: SettingsClass<Options>;
   /** The packages whose versions decide what comes of an asset with this path. */
-  tools(path: string): readonly ToolName[];
+  toolVersions(path: string): readonly ToolName[];
   /** Whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
-  isOwnWork(path: string): boolean;
+  runsInProcess(path: string): boolean;
   outputs(paths: readonly string[], options: Options): readonly string[];
   /** Gets ready for assets with these paths, while there is time; a session does so while it waits. */
-  prepare?(paths: readonly string[], context: Pick<StepContext, 'shared'>): Promise<void>;
+  warmUp?(paths: readonly string[], context: Pick<StepContext, 'resource'>): Promise<void>;
   /** With `gathers`, all assets of the pipeline together; otherwise one at a time. */
   run(assets: readonly Asset[], options: Options, context: StepContext): Promise<readonly Asset[]> | readonly Asset[];
 }

@@ -7,11 +7,11 @@ import type { Inputs } from '../build/inputs.js';
 const manyHints = 400;
 
 /** What is different. */
-export interface Found {
+export interface ChangeSet {
   /** Files that are different, have come or have gone. */
   readonly paths: readonly string[];
   /** Files and folders that have come or gone. */
-  readonly listed: readonly string[];
+  readonly addedOrRemoved: readonly string[];
 }
 
 /** Hints of what may have changed, until somebody looks. */
@@ -84,7 +84,7 @@ export class Changes {
    *
    * @returns the files that are different, come or gone, and the files and folders that have come or gone
    */
-  take(watcher: FolderWatcher): Found {
+  drain(watcher: FolderWatcher): ChangeSet {
     const { files, tree } = this.inputs;
     const all = this.#hints > manyHints;
     const listed = new Set<string>();
@@ -113,12 +113,12 @@ export class Changes {
         ? [...this.#paths, ...files.paths().filter(below)]
         : this.#paths;
     for (const path of candidates) if (files.refresh(path, this.#named.has(path))) paths.add(path);
-    if (listed.size > 0) this.inputs.recheckLists();
+    if (listed.size > 0) this.inputs.invalidateLists();
     this.#paths.clear();
     this.#named.clear();
     this.#folders.clear();
     this.#hints = 0;
-    return { paths: [...paths].sort(), listed: [...listed].sort() };
+    return { paths: [...paths].sort(), addedOrRemoved: [...listed].sort() };
   }
 }
 

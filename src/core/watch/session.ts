@@ -2,14 +2,14 @@ import { existsSync } from 'node:fs';
 import { join, posix } from 'node:path';
 import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
 import type { BuildEvent, BuildReport } from '../build/build.js';
-import { Changes, type Found } from './changes.js';
+import { Changes, type ChangeSet } from './changes.js';
 import type { Engine, PlanSource } from '../build/engine.js';
 import { Watchlist } from './watchlist.js';
 import { gitLockFile } from '../files/git.js';
 import { FolderWatcher } from './watcher.js';
 import { Project, type OpenOptions } from '../open.js';
 import { findProject } from '../config/find.js';
-import type { Serving } from '../config/project-config.js';
+import type { ServeConfig } from '../config/project-config.js';
 
 /** What a session is opened with. */
 export interface SessionOptions extends OpenOptions {
@@ -34,26 +34,26 @@ export type SessionEvent =
   | { readonly event: 'waiting'; readonly folders: number; readonly isPolling: boolean };
 
 /** How long it has to be quiet before a change is looked at, in milliseconds: alone, and when many come at once. */
-const quiet = 4;
-const quietAfterMany = 50;
+const debounceMs = 4;
+const burstDebounceMs = 50;
 
 /** How long a file that was emptied is given to be written, in milliseconds. */
-const patience = 60;
+const emptyFileGraceMs = 60;
 
 /** The longest that changes that go on are waited for, in milliseconds. */
-const longestWait = 2000;
+const maxDebounceMs = 2000;
 
 /** How often it is looked whether Git has finished changing files, and how long that is waited for, in milliseconds. */
-const gitInterval = 20;
-const longestGitWait = 15_000;
+const gitPollMs = 20;
+const maxGitWaitMs = 15_000;
 
 /** How often everything is looked at where the system cannot tell of changes, in milliseconds. */
-const pollInterval = 1000;
+const pollMs = 1000;
 
 /** How long after a build what was found out is kept for later runs, in milliseconds: not between two saves. */
-const keepDelay = 2000;
+const saveDelayMs = 2000;
 
-const nothing: Found = { paths: [], listed: [] };
+const nothing: ChangeSet = { paths: [], addedOrRemoved: [] };
 
 /** What stands for errors of the project file, among pipelines with errors. */
 const projectErrors = '';
@@ -73,34 +73,34 @@ export class Session {
   /** For each pipeline of the build at work, what stops it. */
   #controllers = new Map<string, AbortController>();
   #wake: () => void = () => undefined;
-  #settling: NodeJS.Timeout | undefined;
+  #debounceTimer: NodeJS.Timeout | undefined;
   #firstHint = 0;
   /** How many files were found empty or gone when that was last looked at. */
   #emptied = 0;
   /** What goes on while there is nothing to do, and what ends it. */
-  #preparing: Promise<void> | undefined;
-  #haste = new AbortController();
-  #isPrepared = false;
+  #warmingUp: Promise<void> | undefined;
+  #warmUpAbort = new AbortController();
+  #isWarm = false;
   /** Whether pipelines of the last build were stopped. */
   #isUnfinished = false;
   #isSettled = false;
   #isBuilding = false;
   #isAskedForAll = false;
-  #polling: NodeJS.Timeout | undefined;
-  #keeping: NodeJS.Timeout | undefined;
+  #pollTimer: NodeJS.Timeout | undefined;
+  #saveTimer: NodeJS.Timeout | undefined;
   /** What the watched folders were worked out from. */
   #scope = '';
-  #found: Found = nothing;
+  #changeSet: ChangeSet = nothing;
   /** The text of what was wrong with the project file, when it was told. */
   #projectProblem = '';
   /** Pipelines whose last build had errors. */
-  #broken = new Set<string>();
+  #failing = new Set<string>();
   /** Outputs that builds of this session have removed, and the folders of these. */
   readonly #removed = new Set<string>();
   /** What was told as wrong in the last round. */
   #diagnostics: readonly Diagnostic[] = [];
   /** Whether anything was told since it was told that the session waits. */
-  #hasTold = true;
+  #hasEmitted = true;
   /** The file that is there while Git changes files. */
   readonly #gitLock: string | undefined;
 
@@ -139,7 +139,7 @@ export class Session {
   }
 
   /** What the development server is to do, by the last good project file. */
-  serving(): Promise<Serving | undefined> {
+  serving(): Promise<ServeConfig | undefined> {
     return this.project.serving();
   }
 
@@ -167,19 +167,19 @@ export class Session {
    */
   async run(): Promise<boolean> {
     try {
-      const plan = await this.engine.plan(this.#ground(), this.options.profile);
+      const plan = await this.engine.plan(this.#planSource(), this.options.profile);
       const { name: profile } = plan.profile;
-      this.#tell({ event: 'session-started', profile, pipelines: plan.pipelines.map((pipeline) => pipeline.name) });
+      this.#emit({ event: 'session-started', profile, pipelines: plan.pipelines.map((pipeline) => pipeline.name) });
       this.#watch();
       await this.#build();
       while (!this.#stop.signal.aborted) {
         this.#watch();
         if (!this.#changes.isEmpty) this.#hint();
-        else if (!this.#isAskedForAll) this.#tellWaiting();
+        else if (!this.#isAskedForAll) this.#emitWaiting();
         await this.#nextChange();
         if (this.#stop.signal.aborted) break;
         if (!this.engine.isInPlace) {
-          this.#tell({ event: 'diagnostic', diagnostic: diagnostic('project-gone', { folder: this.project.root }) });
+          this.#emit({ event: 'diagnostic', diagnostic: diagnostic('project-gone', { folder: this.project.root }) });
           return false;
         }
         await this.#round();
@@ -192,18 +192,18 @@ export class Session {
 
   /** Lets go of everything that is held open: for a session that is not to be run. */
   async dispose(): Promise<void> {
-    clearTimeout(this.#settling);
-    clearTimeout(this.#keeping);
-    clearInterval(this.#polling);
+    clearTimeout(this.#debounceTimer);
+    clearTimeout(this.#saveTimer);
+    clearInterval(this.#pollTimer);
     this.#watcher.close();
-    this.#haste.abort();
-    await this.#preparing;
+    this.#warmUpAbort.abort();
+    await this.#warmingUp;
     await this.engine.close();
   }
 
   /** Runs everything again, whatever is known of earlier builds. */
   rebuildAll(): void {
-    this.#haste.abort();
+    this.#warmUpAbort.abort();
     this.#isAskedForAll = true;
     this.#isSettled = true;
     this.#stopBuild();
@@ -217,12 +217,12 @@ export class Session {
     this.#wake();
   }
 
-  #ground(): PlanSource {
+  #planSource(): PlanSource {
     return this.project.ground(this.options.profile);
   }
 
-  #tell(event: SessionEvent): void {
-    this.#hasTold = true;
+  #emit(event: SessionEvent): void {
+    this.#hasEmitted = true;
     this.options.listen?.(event);
   }
 
@@ -231,11 +231,11 @@ export class Session {
     const isAskedForAll = this.#isAskedForAll;
     this.#isAskedForAll = false;
     this.#isSettled = false;
-    const { paths, listed } = this.#look();
+    const { paths, addedOrRemoved } = this.#drain();
     if (isAskedForAll) this.#forgetAll();
-    this.#found = nothing;
+    this.#changeSet = nothing;
     const { record } = this.engine;
-    const isListed = listed.some((path) => !record.folders.has(path) && !this.#isOwn(path));
+    const isListed = addedOrRemoved.some((path) => !record.folders.has(path) && !this.#isOwn(path));
     const { file } = this.project;
     const isProject = await this.#reload();
     if (!this.#isThere(file)) return;
@@ -247,7 +247,7 @@ export class Session {
     const isUnfinished = this.#isUnfinished;
     if (!isAskedForAll && !isUnfinished && !isProject && !isListed && gone.length + changed.length === 0) return;
     const all = [...(isProject ? [file] : []), ...changed, ...gone];
-    if (all.length > 0) this.#tell({ event: 'changed', paths: all });
+    if (all.length > 0) this.#emit({ event: 'changed', paths: all });
     await this.#build(isAskedForAll);
   }
 
@@ -310,18 +310,18 @@ export class Session {
     const { folder, config } = this.options;
     try {
       const isSame = findProject(folder ?? '.', config).text === before;
-      if (isSame && !this.#broken.has(projectErrors)) return false;
+      if (isSame && !this.#failing.has(projectErrors)) return false;
       const project = await Project.open({ folder, config });
       this.#projectProblem = '';
-      const hasRecovered = this.#broken.delete(projectErrors);
-      if (hasRecovered) this.#tell({ event: 'recovered', pipelines: [project.file], isProjectFile: true });
+      const hasRecovered = this.#failing.delete(projectErrors);
+      if (hasRecovered) this.#emit({ event: 'recovered', pipelines: [project.file], isProjectFile: true });
       if (project.text === before || project.root !== this.project.root) return hasRecovered;
       this.project = project;
       return true;
     } catch (error) {
       if (!(error instanceof DiagnosticError)) throw error;
       const text = JSON.stringify(error.diagnostics);
-      if (text !== this.#projectProblem) this.#refuse(error.diagnostics, true);
+      if (text !== this.#projectProblem) this.#reportConfigErrors(error.diagnostics, true);
       this.#projectProblem = text;
       return false;
     }
@@ -338,73 +338,73 @@ export class Session {
       return controller.signal;
     };
     try {
-      const tell = (event: BuildEvent): void => this.#tellBuild(event);
+      const tell = (event: BuildEvent): void => this.#emitBuild(event);
       const request = { profile, pipelines, force: false, isFresh, includeGzipSizes: false, signalOf, tell };
-      const report = await this.engine.build(this.#ground(), request);
+      const report = await this.engine.build(this.#planSource(), request);
       this.#diagnostics = report.diagnostics;
       this.#isUnfinished = report.pipelines.some((one) => one.state === 'stopped');
       if (this.#isUnfinished) this.#hint();
     } catch (error) {
       if (!(error instanceof DiagnosticError)) throw error;
-      this.#refuse(error.diagnostics, false);
+      this.#reportConfigErrors(error.diagnostics, false);
     } finally {
       this.#isBuilding = false;
     }
-    clearTimeout(this.#keeping);
-    this.#keeping = setTimeout(() => void this.engine.keep(), keepDelay).unref();
+    clearTimeout(this.#saveTimer);
+    this.#saveTimer = setTimeout(() => void this.engine.save(), saveDelayMs).unref();
   }
 
   /** A build that was stopped, because what it was making is obsolete, is no build with errors. */
-  #tellBuild(event: BuildEvent): void {
+  #emitBuild(event: BuildEvent): void {
     if (event.event === 'diagnostic' && event.diagnostic.code === 'interrupted') return;
     if (event.event === 'pipeline-done') this.#noteRemoved(event.report.removed);
     if (event.event === 'build-done') {
       this.#noteRemoved(event.report.removed);
-      this.#tellRecovered(event.report);
+      this.#emitRecovered(event.report);
     }
-    this.#tell(event);
+    this.#emit(event);
   }
 
-  #refuse(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
+  #reportConfigErrors(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
     this.#diagnostics = diagnostics;
-    this.#broken.add(isProjectFile ? projectErrors : planErrors);
-    this.#tell({ event: 'refused', isProjectFile, diagnostics });
+    this.#failing.add(isProjectFile ? projectErrors : planErrors);
+    this.#emit({ event: 'refused', isProjectFile, diagnostics });
   }
 
-  #tellRecovered({ pipelines }: BuildReport): void {
+  #emitRecovered({ pipelines }: BuildReport): void {
     // A project file that has errors itself is told of when these are fixed.
-    if (this.#broken.delete(planErrors) && !this.#broken.has(projectErrors))
-      this.#tell({ event: 'recovered', pipelines: [this.project.file], isProjectFile: true });
+    if (this.#failing.delete(planErrors) && !this.#failing.has(projectErrors))
+      this.#emit({ event: 'recovered', pipelines: [this.project.file], isProjectFile: true });
     const recovered: string[] = [];
     for (const { name, state } of pipelines) {
       const isStopped = this.#controllers.get(name)?.signal.aborted ?? false;
-      if (state === 'built' && this.#broken.delete(name)) recovered.push(name);
-      else if (state !== 'built' && !isStopped) this.#broken.add(name);
+      if (state === 'built' && this.#failing.delete(name)) recovered.push(name);
+      else if (state !== 'built' && !isStopped) this.#failing.add(name);
     }
-    if (recovered.length > 0) this.#tell({ event: 'recovered', pipelines: recovered, isProjectFile: false });
+    if (recovered.length > 0) this.#emit({ event: 'recovered', pipelines: recovered, isProjectFile: false });
   }
 
-  #tellWaiting(): void {
-    if (!this.#isPrepared) this.#preparing ??= this.#prepare();
-    if (!this.#hasTold) return;
-    this.#tell({ event: 'waiting', folders: this.#watcher.size, isPolling: this.#polling !== undefined });
-    this.#hasTold = false;
+  #emitWaiting(): void {
+    if (!this.#isWarm) this.#warmingUp ??= this.#warmUp();
+    if (!this.#hasEmitted) return;
+    this.#emit({ event: 'waiting', folders: this.#watcher.size, isPolling: this.#pollTimer !== undefined });
+    this.#hasEmitted = false;
   }
 
   /** Gets ready for the next changes, until there is one. */
-  async #prepare(): Promise<void> {
-    const { signal } = (this.#haste = new AbortController());
+  async #warmUp(): Promise<void> {
+    const { signal } = (this.#warmUpAbort = new AbortController());
     // What cannot be made ready now says so when it is needed.
-    await this.engine.prepare(this.project.file, this.options.profile, signal).catch(() => undefined);
-    this.#isPrepared = !signal.aborted;
-    this.#preparing = undefined;
+    await this.engine.warmUp(this.project.file, this.options.profile, signal).catch(() => undefined);
+    this.#isWarm = !signal.aborted;
+    this.#warmingUp = undefined;
   }
 
   /** Watches every folder that counts; what happened in new ones before they were watched is looked for. */
   #watch(): void {
     const { files, tree } = this.engine;
     const scope = `${String(files.scope)} ${String(tree.scope)} ${this.project.file}`;
-    if (this.#polling || (scope === this.#scope && !this.#watcher.hasLost)) return;
+    if (this.#pollTimer || (scope === this.#scope && !this.#watcher.hasLost)) return;
     this.#scope = scope;
     this.#changes.noteFolders(this.#watcher.watch(this.#watchlist.folders(this.project.file)));
     this.#watcher.watchFiles(files.hardLinked);
@@ -418,8 +418,8 @@ export class Session {
       this.#changes.noteAll();
       this.#hint();
     };
-    this.#polling ??= setInterval(look, pollInterval);
-    this.#tell({ event: 'diagnostic', diagnostic: diagnostic('watch-limit', { seconds: pollInterval / 1000 }) });
+    this.#pollTimer ??= setInterval(look, pollMs);
+    this.#emit({ event: 'diagnostic', diagnostic: diagnostic('watch-limit', { seconds: pollMs / 1000 }) });
   }
 
   /** Waits until there is something to do. */
@@ -443,32 +443,32 @@ export class Session {
 
   /** Something may have changed: it is looked at as soon as it is quiet. */
   #hint(): void {
-    this.#haste.abort();
+    this.#warmUpAbort.abort();
     const now = performance.now();
-    if (!this.#settling) {
+    if (!this.#debounceTimer) {
       this.#firstHint = now;
       this.#emptied = 0;
     }
-    clearTimeout(this.#settling);
-    const wait = this.#changes.isBurst ? quietAfterMany : quiet;
-    const left = Math.max(0, longestWait - (now - this.#firstHint));
-    this.#settling = setTimeout(() => this.#settle(), Math.min(wait, left));
+    clearTimeout(this.#debounceTimer);
+    const wait = this.#changes.isBurst ? burstDebounceMs : debounceMs;
+    const left = Math.max(0, maxDebounceMs - (now - this.#firstHint));
+    this.#debounceTimer = setTimeout(() => this.#settle(), Math.min(wait, left));
   }
 
   #settle(): void {
     if (this.#isGitAtWork()) {
-      this.#settling = setTimeout(() => this.#settle(), gitInterval);
+      this.#debounceTimer = setTimeout(() => this.#settle(), gitPollMs);
       return;
     }
     // While more files go, as when a branch is changed or the project is removed, it is not the time to build.
     const emptied = this.#changes.countEmptied();
-    const isLate = performance.now() - this.#firstHint > longestWait;
+    const isLate = performance.now() - this.#firstHint > maxDebounceMs;
     if (emptied > this.#emptied && !isLate) {
       this.#emptied = emptied;
-      this.#settling = setTimeout(() => this.#settle(), patience);
+      this.#debounceTimer = setTimeout(() => this.#settle(), emptyFileGraceMs);
       return;
     }
-    this.#settling = undefined;
+    this.#debounceTimer = undefined;
     this.#isSettled = true;
     if (this.#isBuilding) this.#stopObsolete();
     this.#wake();
@@ -477,26 +477,26 @@ export class Session {
   /** Whether Git is changing files; a lock that stays is one that it has left behind. */
   #isGitAtWork(): boolean {
     const waited = performance.now() - this.#firstHint;
-    return this.#gitLock !== undefined && waited < longestGitWait && existsSync(this.#gitLock);
+    return this.#gitLock !== undefined && waited < maxGitWaitMs && existsSync(this.#gitLock);
   }
 
   /** Looks at what changed during a build, and stops the pipelines at work that read it. */
   #stopObsolete(): void {
     const { outputs } = this.engine.record;
     // What a pipeline has just written is waited for by those that read it.
-    const paths = this.#look().paths.filter((path) => !outputs.has(path));
+    const paths = this.#drain().paths.filter((path) => !outputs.has(path));
     const { file } = this.project;
     for (const name of this.engine.readersOf(paths, file, this.options.profile)) this.#controllers.get(name)?.abort();
   }
 
   /** Looks at everything that was hinted at, and adds it to what was found before and not built yet. */
-  #look(): Found {
-    const { paths, listed } = this.#changes.take(this.#watcher);
-    this.#found = {
-      paths: [...new Set([...this.#found.paths, ...paths])].sort(),
-      listed: [...new Set([...this.#found.listed, ...listed])],
+  #drain(): ChangeSet {
+    const { paths, addedOrRemoved } = this.#changes.drain(this.#watcher);
+    this.#changeSet = {
+      paths: [...new Set([...this.#changeSet.paths, ...paths])].sort(),
+      addedOrRemoved: [...new Set([...this.#changeSet.addedOrRemoved, ...addedOrRemoved])],
     };
-    return this.#found;
+    return this.#changeSet;
   }
 
   #stopBuild(): void {

@@ -1,4 +1,4 @@
-import type { StepSettings } from '../assets/context.js';
+import type { StepEnvironment } from '../assets/context.js';
 import { extensionOf } from '../assets/kind.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
@@ -48,7 +48,7 @@ export async function warmUp(
     threads: { count: 1, program: '' },
   });
   const { maps, constants } = profile;
-  const settings: StepSettings = { browsers, constants, maps: maps !== 'none' };
+  const settings: StepEnvironment = { browsers, constants, maps: maps !== 'none' };
   const found = pipelines.map((one) => sampleOf(one, memos.get(one.name), inputs.files));
   const samples = new Set(found.filter(({ sources }) => sources.length > 0));
   for (let round = 0; round < rounds; round++)
@@ -73,7 +73,8 @@ function sampleOf(pipeline: PlannedPipeline, memo: PipelineMemo | undefined, fil
     files.exists(path) && files.sizeNow(path) <= largest && readsOf(path) <= mostReads;
   const some = pipeline.sources.slice(0, mostLookedAt);
   const small = some.filter(isSmall);
-  if (first.shape.gathers) return { ...pipeline, sources: small.length === pipeline.sources.length ? small : [] };
+  if (first.definition.isAggregate)
+    return { ...pipeline, sources: small.length === pipeline.sources.length ? small : [] };
   const each = new Map(small.map((source) => [extensionOf(source.path), source]));
   return { ...pipeline, sources: [...each.values()] };
 }

@@ -2,7 +2,7 @@ import { allRoots, importsOf } from './roots.js';
 import { freshUrl, type IsOfFile } from './fresh-url.js';
 
 /** How long a sheet is given to load, in milliseconds. */
-const patience = 10_000;
+const loadTimeoutMs = 10_000;
 
 /** An element that a style sheet belongs to. */
 type SheetOwner = HTMLLinkElement | HTMLStyleElement;
@@ -104,7 +104,7 @@ function loads(owner: SheetOwner): Promise<boolean> {
       clearTimeout(timer);
       done(isLoaded);
     };
-    const timer = setTimeout(() => end(false), patience);
+    const timer = setTimeout(() => end(false), loadTimeoutMs);
     owner.addEventListener('load', () => end(true), { once: true });
     owner.addEventListener('error', () => end(false), { once: true });
   });

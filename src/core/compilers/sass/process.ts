@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import type { Shared } from '../../assets/context.js';
+import type { Resource } from '../../assets/context.js';
 import { Connection, type CompiledSheet, type SheetHost } from './connection.js';
 import { compileRequest, type Sheet } from './messages.js';
 
@@ -8,7 +8,7 @@ import { compileRequest, type Sheet } from './messages.js';
  * The package that brings it has a library for that, which takes longer to load than the compiler needs for some
  * dozens of sheets, and ends this program when the compiler's process ends: in a session, that has to be got over.
  */
-export class SassProcess implements Shared {
+export class SassProcess implements Resource {
   #running: Connection | undefined;
   #atWork = 0;
   readonly #waiting: (() => void)[] = [];

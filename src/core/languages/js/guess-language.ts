@@ -1,11 +1,11 @@
 /** What a text looks like that is no JavaScript, and what to do about it. */
-export interface ScriptLook {
+export interface LanguageGuess {
   readonly kind: string;
   readonly advice: string;
 }
 
 /** What a text that cannot be parsed as a script looks like instead; nothing when it looks like a script with a mistake. */
-export function guessLanguage(text: string): ScriptLook | undefined {
+export function guessLanguage(text: string): LanguageGuess | undefined {
   const start = text.trimStart().slice(0, 200);
   if (/[\0-\x08\x0e-\x1a\x1c-\x1f]/.test(text.slice(0, 8000)))
     return { kind: 'a binary file', advice: 'Copy it in a pipeline without steps, or keep it out of `from`.' };
@@ -44,7 +44,7 @@ export function guessLanguage(text: string): ScriptLook | undefined {
   return undefined;
 }
 
-const typed: ScriptLook = {
+const typed: LanguageGuess = {
   kind: 'TypeScript',
   advice: 'Name it `.ts`, and put `compile` before this step.',
 };

@@ -1,4 +1,4 @@
-import { copiedText, rewritten, textOf, type Asset } from '../../assets/asset.js';
+import { copiedText, withMap, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { TextBuilder } from '../../languages/source-maps/index.js';
 import { mayHoldConstants, writeConstants } from '../../languages/js/constants.js';
@@ -13,5 +13,5 @@ export function withConstants(asset: Asset, context: StepContext): Asset {
   const out = new TextBuilder(maps);
   writeConstants(copiedText(asset, text, maps), program, constants, out);
   if (out.text === text) return asset;
-  return rewritten(asset, out.text, out.map());
+  return withMap(asset, out.text, out.map());
 }

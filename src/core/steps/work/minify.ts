@@ -1,8 +1,8 @@
-import { remade, sourceName, textOf, type Asset } from '../../assets/asset.js';
+import { withComposedMap, sourceName, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { kindOf } from '../../assets/kind.js';
 import { encodeText } from '../../files/text.js';
-import { minify as minifyScript, type MinifyScriptChoices } from '../../languages/js/minify/minify.js';
+import { minifyScript as minifyScript, type MinifyScriptChoices } from '../../languages/js/minify/minify.js';
 import { explained, reportSkipped } from './parse.js';
 
 /**
@@ -24,18 +24,18 @@ export async function minifyAsset(
     const result = explained(asset, text, context, () =>
       minifyScript(text, { module, source, browsers, constants }, choices),
     );
-    const made = remade(asset, result.text, result.map);
+    const made = withComposedMap(asset, result.text, result.map);
     return choices.licences === 'file' ? [made, licencesOf(made, result.licences, licencesPath)] : [made];
   }
   // Loaded when there is a sheet: scripts need not wait for its parser.
-  const { minify: minifyStyle } = await import('../../languages/css/minify/minify.js');
+  const { minifyStyle: minifyStyle } = await import('../../languages/css/minify/minify.js');
   const result = explained(asset, text, context, () => minifyStyle(text, browsers, source, choices.ascii));
   reportSkipped(asset, text, result.skipped, context);
-  return [remade(asset, result.text, result.map)];
+  return [withComposedMap(asset, result.text, result.map)];
 }
 
 /** The licences of a script as a file; it is there also when there are none. */
 function licencesOf(script: Asset, licences: readonly string[], path: string): Asset {
   const text = licences.map((one) => `${one.replaceAll('\r\n', '\n')}\n`).join('\n');
-  return { path, bytes: encodeText(text), origins: script.origins, untouched: false };
+  return { path, bytes: encodeText(text), origins: script.origins, isPristine: false };
 }

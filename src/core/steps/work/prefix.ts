@@ -1,4 +1,4 @@
-import { remade, sourceName, textOf, type Asset } from '../../assets/asset.js';
+import { withComposedMap, sourceName, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { prefix as prefixStyle, type PrefixChoices } from '../../languages/css/prefix/prefix.js';
 import { explained, reportSkipped } from './parse.js';
@@ -10,5 +10,5 @@ export function prefixAsset(asset: Asset, choices: PrefixChoices, context: StepC
   const source = maps ? sourceName(asset) : undefined;
   const result = explained(asset, text, context, () => prefixStyle(text, browsers, source, choices));
   reportSkipped(asset, text, result.skipped, context);
-  return result.text === text ? asset : remade(asset, result.text, result.map);
+  return result.text === text ? asset : withComposedMap(asset, result.text, result.map);
 }

@@ -14,7 +14,7 @@ interface DeclarationEntry {
 }
 
 /** Where something that was noted stands. */
-export interface Place {
+export interface RulePosition {
   readonly footprint: DeclarationSet;
   /** Where it stands now; before everything when it was taken back. */
   position: number;
@@ -25,7 +25,7 @@ export interface Place {
 /** What declares in one realm, in the order in which it was noted. */
 interface ConflictGroup {
   readonly marks: DeclarationEntry[];
-  readonly places: Place[];
+  readonly places: RulePosition[];
 }
 
 /** What a rule, or a condition with rules in it, declares; nothing for what other rules must not be moved across. */
@@ -46,8 +46,8 @@ export class CascadeOrder {
   }
 
   /** Notes what is declared at a place, which is the last one so far. */
-  add(footprint: DeclarationSet, position: number, since = position): Place {
-    const place: Place = { footprint, position, since };
+  add(footprint: DeclarationSet, position: number, since = position): RulePosition {
+    const place: RulePosition = { footprint, position, since };
     for (const mark of footprint)
       for (const name of mark.realms) {
         const realm = this.#realms.get(name);
@@ -59,12 +59,12 @@ export class CascadeOrder {
   }
 
   /** Takes back what was noted. */
-  remove(place: Place): void {
+  remove(place: RulePosition): void {
     place.position = -1;
   }
 
   /** Whether declarations can be moved across everything that stands after a place, up to the last one. */
-  isFree(footprint: DeclarationSet, after: number): boolean {
+  canReorder(footprint: DeclarationSet, after: number): boolean {
     for (const mark of footprint)
       for (const realm of mark.realms) if (!this.#isFreeIn(realm, mark, after)) return false;
     return true;
@@ -76,14 +76,14 @@ export class CascadeOrder {
     for (let at = found.places.length - 1, looks = 0; at >= 0; at--, looks++) {
       const { position, since } = found.places[at]!;
       if (since <= after) return true;
-      if (looks > mostLooks || (position > after && meet(mark, found.marks[at]!))) return false;
+      if (looks > mostLooks || (position > after && conflicts(mark, found.marks[at]!))) return false;
     }
     return true;
   }
 }
 
 /** Whether the order of two declarations of one property can decide. */
-function meet(a: DeclarationEntry, b: DeclarationEntry): boolean {
+function conflicts(a: DeclarationEntry, b: DeclarationEntry): boolean {
   if (a.important !== b.important || a.text === b.text) return false;
   return a.weights.some(
     (weight) => Number.isNaN(weight) || b.weights.some((other) => other === weight || Number.isNaN(other)),
@@ -111,9 +111,9 @@ export function declarationSetOf(node: CssNodePlain, support: StyleSupport): Dec
 }
 
 /** What nodes declare, as long as they have the selectors and the content that they had. */
-const kept = new WeakMap<CssNodePlain, Kept>();
+const kept = new WeakMap<CssNodePlain, KeptRule>();
 
-interface Kept {
+interface KeptRule {
   readonly selectors: readonly CssNodePlain[] | undefined;
   readonly children: readonly CssNodePlain[] | undefined;
   readonly footprint: DeclarationSet | undefined;

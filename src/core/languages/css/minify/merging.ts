@@ -1,5 +1,5 @@
 import type { CssNodePlain } from 'css-tree';
-import { CascadeOrder, declarationSetOf, type DeclarationSet, type Place } from '../cascade/order.js';
+import { CascadeOrder, declarationSetOf, type DeclarationSet, type RulePosition } from '../cascade/order.js';
 import type { ItemsContext } from './rewrite.js';
 
 /** How two nodes of a list become one. */
@@ -37,7 +37,7 @@ interface Candidate {
   /** What is merged into it, in the order of the pass, and the node itself. */
   readonly parts: CssNodePlain[];
   /** What these declare, and where. */
-  readonly places: Place[];
+  readonly places: RulePosition[];
 }
 
 /** What was merged from more places than this is not moved any more. */
@@ -107,7 +107,7 @@ function pass<Node extends CssNodePlain>(
       continue;
     }
     const earlier = key === undefined ? undefined : latest.get(key);
-    if (earlier && order.isFree(footprint, earlier.position)) {
+    if (earlier && order.canReorder(footprint, earlier.position)) {
       gone.add(node);
       earlier.parts.push(node);
       earlier.places.push(order.add(footprint, earlier.position, position));
@@ -133,10 +133,10 @@ function pass<Node extends CssNodePlain>(
 }
 
 const canMove = ({ places, position }: Candidate, order: CascadeOrder): boolean =>
-  places.length <= mostPlaces && places.every(({ footprint }) => order.isFree(footprint, position));
+  places.length <= mostPlaces && places.every(({ footprint }) => order.canReorder(footprint, position));
 
 /** Notes at another place what stood at these. */
-function move(places: readonly Place[], position: number, order: CascadeOrder): Place[] {
+function move(places: readonly RulePosition[], position: number, order: CascadeOrder): RulePosition[] {
   return places.map((place) => {
     order.remove(place);
     return order.add(place.footprint, position);

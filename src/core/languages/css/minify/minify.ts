@@ -27,7 +27,7 @@ export interface MinifiedStyle {
  * nothing outside ASCII
  * @throws StyleSyntaxError when the sheet has no structure to rely on
  */
-export function minify(
+export function minifyStyle(
   text: string,
   browsers: readonly string[],
   source: string | undefined,

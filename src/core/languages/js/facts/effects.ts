@@ -1,14 +1,14 @@
 import type { AnyNode, CallExpression, Class, Expression, Identifier, NewExpression, ObjectExpression } from 'acorn';
 import { bindingOf, isDynamic } from '../scopes/binding.js';
 import { isKnownGlobal, makesObject } from './globals.js';
-import { farEnough, isPrimitive, kindOf, knownValue } from './values.js';
+import { farEnough, isPrimitive, valueKindOf, knownValue } from './values.js';
 
 /** What is known of a program besides its tree. */
 export interface Surroundings {
   /** The year of the language that can be relied on. */
   readonly level: number;
   /** Identifiers of bindings that may have no value yet. */
-  readonly early: ReadonlySet<Identifier>;
+  readonly tdzUses: ReadonlySet<Identifier>;
   /** Calls that the author has marked as pure. */
   readonly pureCalls: ReadonlySet<AnyNode>;
 }
@@ -27,10 +27,10 @@ export function isPure(node: AnyNode, known: Surroundings, depth = 0): boolean {
       return true;
     case 'Identifier':
       if (isDynamic(node)) return false;
-      if (bindingOf(node)) return !known.early.has(node);
+      if (bindingOf(node)) return !known.tdzUses.has(node);
       return node.name === 'arguments' || isKnownGlobal(node.name, known.level);
     case 'TemplateLiteral':
-      return arePure(node.expressions, known, depth, (one) => isPrimitive(kindOf(one)));
+      return arePure(node.expressions, known, depth, (one) => isPrimitive(valueKindOf(one)));
     case 'ArrayExpression':
       return arePure(node.elements, known, depth);
     case 'ObjectExpression':
@@ -42,13 +42,13 @@ export function isPure(node: AnyNode, known: Surroundings, depth = 0): boolean {
       if (node.operator === 'typeof' && node.argument.type === 'Identifier' && !bindingOf(node.argument))
         return !isDynamic(node.argument);
       if (!isPure(node.argument, known, depth + 1)) return false;
-      return /^(!|void|typeof)$/.test(node.operator) || isPrimitive(kindOf(node.argument));
+      return /^(!|void|typeof)$/.test(node.operator) || isPrimitive(valueKindOf(node.argument));
     case 'BinaryExpression': {
       if (node.left.type === 'PrivateIdentifier' || !isPure(node.left, known, depth + 1)) return false;
       if (!isPure(node.right, known, depth + 1)) return false;
       if (node.operator === '===' || node.operator === '!==') return true;
-      const left = kindOf(node.left);
-      const right = kindOf(node.right);
+      const left = valueKindOf(node.left);
+      const right = valueKindOf(node.right);
       if (node.operator === '==' || node.operator === '!=') {
         // Nothing is converted to compare it with these.
         if (left === 'null' || left === 'undefined' || right === 'null' || right === 'undefined') return true;
@@ -103,11 +103,11 @@ function isPureObject({ properties }: ObjectExpression, known: Surroundings, dep
 
 /** A key is turned into a string or is a symbol. */
 const isPureKey = (key: Expression | AnyNode, known: Surroundings): boolean =>
-  isPrimitive(kindOf(key)) && isPure(key, known);
+  isPrimitive(valueKindOf(key)) && isPure(key, known);
 
 /** Whether making a class runs no code. */
 export function isPureClass({ superClass, body }: Class, known: Surroundings): boolean {
-  if (superClass && kindOf(superClass) !== 'null') {
+  if (superClass && valueKindOf(superClass) !== 'null') {
     const base = superClass.type === 'Identifier' ? bindingOf(superClass) : undefined;
     if (!base?.isConstant || base.value?.type !== 'ClassDeclaration' || !isPure(superClass, known)) return false;
   }

@@ -44,7 +44,7 @@ export class Inliner {
   }
 
   /** Searches what stands under a key of a node, and puts the expression there when it is the place. */
-  under(node: AnyNode, key: string, isSure = true): Search {
+  tryIn(node: AnyNode, key: string, isSure = true): Search {
     const child = childOf(node, key);
     if (!child) return undefined;
     if (isList(child)) {
@@ -102,17 +102,17 @@ export class Inliner {
       case 'ChainExpression':
       case 'ParenthesizedExpression':
         for (const key of childKeys(node)) {
-          const search = this.under(node, key, isSure);
+          const search = this.tryIn(node, key, isSure);
           if (search) return search;
         }
         return undefined;
       case 'Property':
         return (
-          (node.computed ? (this.under(node, 'key', isSure) ?? this.#passEffect()) : undefined) ??
-          this.under(node, 'value', isSure)
+          (node.computed ? (this.tryIn(node, 'key', isSure) ?? this.#passEffect()) : undefined) ??
+          this.tryIn(node, 'value', isSure)
         );
       case 'SpreadElement':
-        return this.under(node, 'argument', isSure) ?? this.#passEffect();
+        return this.tryIn(node, 'argument', isSure) ?? this.#passEffect();
       case 'FunctionExpression':
       case 'ArrowFunctionExpression':
         // Making it runs nothing; what it reads later must be the same then.
@@ -122,46 +122,46 @@ export class Inliner {
       case 'UnaryExpression':
         if (node.operator === 'delete') return 'blocked';
         return (
-          this.under(node, 'argument', isSure) ??
+          this.tryIn(node, 'argument', isSure) ??
           (isPure({ ...node, argument: safe }, this.known) ? undefined : this.#passEffect())
         );
       case 'BinaryExpression':
-        if (node.left.type === 'PrivateIdentifier') return this.under(node, 'right', isSure) ?? this.#passEffect();
+        if (node.left.type === 'PrivateIdentifier') return this.tryIn(node, 'right', isSure) ?? this.#passEffect();
         return (
-          this.under(node, 'left', isSure) ??
-          this.under(node, 'right', isSure) ??
+          this.tryIn(node, 'left', isSure) ??
+          this.tryIn(node, 'right', isSure) ??
           (/^[!=]==$/.test(node.operator) || isPure(node, this.known) ? undefined : this.#passEffect())
         );
       case 'LogicalExpression':
-        return this.under(node, 'left', isSure) ?? this.under(node, 'right', false);
+        return this.tryIn(node, 'left', isSure) ?? this.tryIn(node, 'right', false);
       case 'ConditionalExpression':
         return (
-          this.under(node, 'test', isSure) ??
-          this.under(node, 'consequent', false) ??
-          this.under(node, 'alternate', false)
+          this.tryIn(node, 'test', isSure) ??
+          this.tryIn(node, 'consequent', false) ??
+          this.tryIn(node, 'alternate', false)
         );
       case 'TemplateLiteral':
-        return this.under(node, 'expressions', isSure) ?? this.#passEffect();
+        return this.tryIn(node, 'expressions', isSure) ?? this.#passEffect();
       case 'MemberExpression':
         return (
-          this.under(node, 'object', isSure) ??
-          (node.computed ? this.under(node, 'property', isSure && !node.optional) : undefined) ??
+          this.tryIn(node, 'object', isSure) ??
+          (node.computed ? this.tryIn(node, 'property', isSure && !node.optional) : undefined) ??
           this.#passEffect()
         );
       case 'CallExpression':
         return (
-          this.under(node, 'callee', isSure) ??
-          this.under(node, 'arguments', isSure && !isOptional(node)) ??
+          this.tryIn(node, 'callee', isSure) ??
+          this.tryIn(node, 'arguments', isSure && !isOptional(node)) ??
           this.#passEffect()
         );
       case 'NewExpression':
-        return this.under(node, 'callee', isSure) ?? this.under(node, 'arguments', isSure) ?? this.#passEffect();
+        return this.tryIn(node, 'callee', isSure) ?? this.tryIn(node, 'arguments', isSure) ?? this.#passEffect();
       case 'AssignmentExpression':
         return this.#assignment(node, isSure);
       case 'UpdateExpression':
         return this.#written(node.argument, true, isSure);
       case 'TaggedTemplateExpression':
-        return this.under(node, 'tag', isSure) ?? this.under(node.quasi, 'expressions', isSure) ?? this.#passEffect();
+        return this.tryIn(node, 'tag', isSure) ?? this.tryIn(node.quasi, 'expressions', isSure) ?? this.#passEffect();
       default:
         return 'blocked';
     }
@@ -173,14 +173,14 @@ export class Inliner {
     if (left.type === 'Identifier') {
       if (bindingOf(left) === this.target && operator !== '=') return 'blocked';
       if (operator !== '=' && !this.#read(left)) return 'blocked';
-      return this.under(node, 'right', isSure && !isLogical) ?? (this.#write(left) ? undefined : 'blocked');
+      return this.tryIn(node, 'right', isSure && !isLogical) ?? (this.#write(left) ? undefined : 'blocked');
     }
-    if (left.type !== 'MemberExpression') return this.under(node, 'right', isSure) ?? 'blocked';
+    if (left.type !== 'MemberExpression') return this.tryIn(node, 'right', isSure) ?? 'blocked';
     return (
-      this.under(left, 'object', isSure) ??
-      (left.computed ? this.under(left, 'property', isSure) : undefined) ??
+      this.tryIn(left, 'object', isSure) ??
+      (left.computed ? this.tryIn(left, 'property', isSure) : undefined) ??
       (operator === '=' ? undefined : this.#passEffect()) ??
-      this.under(node, 'right', isSure && !isLogical) ??
+      this.tryIn(node, 'right', isSure && !isLogical) ??
       this.#passEffect()
     );
   }
@@ -206,14 +206,14 @@ export class Inliner {
     if (isDynamic(node)) return false;
     if (!binding)
       return ['undefined', 'NaN', 'Infinity'].some((name) => isGlobal(node, name)) || node.name === 'arguments';
-    return !binding.open && !binding.writtenElsewhere && !this.known.early.has(node);
+    return !binding.escapes && !binding.writtenElsewhere && !this.known.tdzUses.has(node);
   }
 
   /** Whether something that may look at anything, and do anything, may happen before instead of after. */
   #effect(): boolean {
     const { hasEffects, reads, readsMore } = this.#moved;
     if (hasEffects || readsMore) return false;
-    for (const one of reads) if (one.open || one.writtenElsewhere) return false;
+    for (const one of reads) if (one.escapes || one.writtenElsewhere) return false;
     return true;
   }
 
@@ -222,7 +222,7 @@ export class Inliner {
     const binding = bindingOf(node);
     const { hasEffects, reads, writes } = this.#moved;
     if (!binding || hasEffects) return false;
-    return !reads.has(binding) && !writes.has(binding) && !binding.open;
+    return !reads.has(binding) && !writes.has(binding) && !binding.escapes;
   }
 
   /** A declaration that gives a name its value on the way. */
@@ -234,7 +234,7 @@ export class Inliner {
     const binding = bindingOf(node)!;
     const { hasEffects, reads, writes } = this.#moved;
     // Nobody can have seen it before, unless a function that runs now does.
-    if (hasEffects && (binding.captured || binding.open)) return false;
+    if (hasEffects && (binding.captured || binding.escapes)) return false;
     return !reads.has(binding) && !writes.has(binding);
   }
 

@@ -46,11 +46,11 @@ export interface FunctionRanges {
 /**
  * The live ranges of the parameters and variables of each function that nothing else can see.
  *
- * @param early uses that may come before a binding has a value, and then throw
+ * @param tdzUses uses that may come before a binding has a value, and then throw
  */
-export function liveRanges(program: AnyNode, early: ReadonlySet<Identifier>): readonly FunctionRanges[] {
+export function liveRanges(program: AnyNode, tdzUses: ReadonlySet<Identifier>): readonly FunctionRanges[] {
   const found: FunctionRanges[] = [];
-  new RangeWalk(program, [], early, found).program();
+  new RangeWalk(program, [], tdzUses, found).program();
   return found;
 }
 
@@ -307,8 +307,8 @@ class RangeWalk {
 
   /** Reports whether a binding is local to this function and not captured. */
   #isOwn(binding: Binding): boolean {
-    const { kind, captured, open, fixed, scope } = binding;
-    if (captured || open || fixed || scope.ofFunction.node !== this.node) return false;
+    const { kind, captured, escapes, isFixed, scope } = binding;
+    if (captured || escapes || isFixed || scope.ofFunction.node !== this.node) return false;
     if (kind === 'const') return binding.writes === 0;
     return kind === 'var' || kind === 'let' || kind === 'parameter';
   }

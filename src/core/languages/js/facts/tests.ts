@@ -2,7 +2,7 @@ import type { Expression } from 'acorn';
 import { conditional, logical, sequence, unary } from '../tree/build.js';
 import { precedenceOf, Precedence } from '../print/precedence.js';
 import { isPure, type Surroundings } from './effects.js';
-import { farEnough, kindOf, knownValue, truthOf } from './values.js';
+import { farEnough, valueKindOf, knownValue, truthOf } from './values.js';
 
 const opposites: Readonly<Record<string, '==' | '!=' | '===' | '!=='>> = {
   '==': '!=',
@@ -16,7 +16,7 @@ export function negationCost(node: Expression, isTest: boolean, depth = 0): numb
   if (depth > farEnough) return 3;
   switch (node.type) {
     case 'UnaryExpression':
-      return node.operator === '!' && (isTest || kindOf(node.argument) === 'boolean') ? -1 : 1;
+      return node.operator === '!' && (isTest || valueKindOf(node.argument) === 'boolean') ? -1 : 1;
     case 'BinaryExpression':
       return node.operator in opposites ? 0 : 3;
     case 'LogicalExpression':
@@ -37,7 +37,7 @@ export function negationCost(node: Expression, isTest: boolean, depth = 0): numb
 export function negated(node: Expression, isTest: boolean): Expression {
   switch (node.type) {
     case 'UnaryExpression':
-      if (node.operator === '!' && (isTest || kindOf(node.argument) === 'boolean')) return node.argument;
+      if (node.operator === '!' && (isTest || valueKindOf(node.argument) === 'boolean')) return node.argument;
       break;
     case 'BinaryExpression':
       if (node.operator in opposites) return { ...node, operator: opposites[node.operator]! };
@@ -96,7 +96,8 @@ export function asTest(node: Expression, known: Surroundings, depth = 0): Expres
       if (!(node.operator in opposites)) return node;
       const [literal, other] = knownValue(node.right) ? [node.right, node.left] : [node.left, node.right];
       const value = knownValue(literal)?.value;
-      if (typeof value !== 'boolean' || kindOf(other) !== 'boolean' || other.type === 'PrivateIdentifier') return node;
+      if (typeof value !== 'boolean' || valueKindOf(other) !== 'boolean' || other.type === 'PrivateIdentifier')
+        return node;
       return value === node.operator.startsWith('=') ? asTest(other, known, depth + 1) : negated(other, true);
     }
     default: {

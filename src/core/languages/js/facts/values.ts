@@ -2,7 +2,7 @@ import type { AnyNode, Expression } from 'acorn';
 import { bindingOf, isGlobal } from '../scopes/binding.js';
 
 /** What an expression is known to be, whatever else happens. */
-export type Kind =
+export type ValueKind =
   'undefined' | 'null' | 'boolean' | 'number' | 'bigint' | 'string' | 'function' | 'object' | 'unknown';
 
 /** A value that is known before the program runs. */
@@ -57,13 +57,13 @@ const comparisons = new Set(['==', '!=', '===', '!==', '<', '<=', '>', '>=', 'in
 export const farEnough = 60;
 
 /** What kind of value an expression has (ECMA-262, section 13). */
-export function kindOf(node: AnyNode, depth = 0): Kind {
+export function valueKindOf(node: AnyNode, depth = 0): ValueKind {
   if (depth > farEnough) return 'unknown';
   switch (node.type) {
     case 'Literal':
       if (node.regex) return 'object';
       if (node.bigint !== undefined) return 'bigint';
-      return node.value === null ? 'null' : (typeof node.value as Kind);
+      return node.value === null ? 'null' : (typeof node.value as ValueKind);
     case 'TemplateLiteral':
       return 'string';
     case 'Identifier':
@@ -88,12 +88,12 @@ export function kindOf(node: AnyNode, depth = 0): Kind {
         case '+':
           return 'number';
         default:
-          return isNumeric(kindOf(node.argument, depth + 1)) ? 'number' : 'unknown';
+          return isNumeric(valueKindOf(node.argument, depth + 1)) ? 'number' : 'unknown';
       }
     case 'BinaryExpression': {
       if (comparisons.has(node.operator)) return 'boolean';
       if (node.operator === '>>>') return 'number';
-      const [left, right] = [kindOf(node.left, depth + 1), kindOf(node.right, depth + 1)];
+      const [left, right] = [valueKindOf(node.left, depth + 1), valueKindOf(node.right, depth + 1)];
       if (node.operator === '+') {
         if (left === 'string' || right === 'string') return 'string';
         return isNumeric(left) && isNumeric(right) ? 'number' : 'unknown';
@@ -102,25 +102,25 @@ export function kindOf(node: AnyNode, depth = 0): Kind {
       return isNumeric(left) || left === 'string' || isNumeric(right) || right === 'string' ? 'number' : 'unknown';
     }
     case 'LogicalExpression':
-      return common(kindOf(node.left, depth + 1), kindOf(node.right, depth + 1));
+      return common(valueKindOf(node.left, depth + 1), valueKindOf(node.right, depth + 1));
     case 'ConditionalExpression':
-      return common(kindOf(node.consequent, depth + 1), kindOf(node.alternate, depth + 1));
+      return common(valueKindOf(node.consequent, depth + 1), valueKindOf(node.alternate, depth + 1));
     case 'SequenceExpression':
-      return kindOf(node.expressions.at(-1)!, depth + 1);
+      return valueKindOf(node.expressions.at(-1)!, depth + 1);
     case 'AssignmentExpression':
-      return node.operator === '=' ? kindOf(node.right, depth + 1) : 'unknown';
+      return node.operator === '=' ? valueKindOf(node.right, depth + 1) : 'unknown';
     default:
       return 'unknown';
   }
 }
 
-const isNumeric = (kind: Kind): boolean =>
+const isNumeric = (kind: ValueKind): boolean =>
   kind === 'number' || kind === 'boolean' || kind === 'null' || kind === 'undefined';
 
-const common = (a: Kind, b: Kind): Kind => (a === b ? a : 'unknown');
+const common = (a: ValueKind, b: ValueKind): ValueKind => (a === b ? a : 'unknown');
 
 /** Whether a value of this kind is neither an object nor a symbol, so that operators on it run no code. */
-export const isPrimitive = (kind: Kind): boolean => isNumeric(kind) || kind === 'string';
+export const isPrimitive = (kind: ValueKind): boolean => isNumeric(kind) || kind === 'string';
 
 /** Whether an expression, after what it does, is true or false in a condition; nothing when that cannot be told. */
 export function truthOf(node: AnyNode, depth = 0): boolean | undefined {
@@ -160,7 +160,7 @@ export function truthOf(node: AnyNode, depth = 0): boolean | undefined {
 
 /** Whether an expression is never `null` nor `undefined`, always one of them, or one cannot tell. */
 export function isNullish(node: Expression): boolean | undefined {
-  const kind = kindOf(node);
+  const kind = valueKindOf(node);
   if (kind === 'null' || kind === 'undefined') return true;
   return kind === 'unknown' ? undefined : false;
 }

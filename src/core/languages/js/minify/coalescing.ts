@@ -26,9 +26,9 @@ export const coalescing: ScriptPass = {
  *
  * @returns the functions in which something changed
  */
-function coalesce(program: Program, { early }: KnownFacts): ReadonlySet<AnyNode> {
+function coalesce(program: Program, { tdzUses }: KnownFacts): ReadonlySet<AnyNode> {
   const changed = new Set<AnyNode>();
-  for (const { node, around, ranges } of liveRanges(program, early)) {
+  for (const { node, around, ranges } of liveRanges(program, tdzUses)) {
     const merged = share(ranges);
     if (merged.size === 0) continue;
     new Replacement(merged, node).visit(node);

@@ -1,5 +1,5 @@
 import type { BinaryExpression } from 'acorn';
-import { isPrimitive, kindOf, knownValue } from '../facts/values.js';
+import { isPrimitive, valueKindOf, knownValue } from '../facts/values.js';
 import { binary, literal } from '../tree/build.js';
 import type { ScriptRewrite } from './rewrite.js';
 
@@ -18,7 +18,7 @@ export const comparisons: ScriptRewrite = {
     BinaryExpression(node) {
       const { operator, left, right } = node;
       if (left.type === 'PrivateIdentifier' || !/^[!=]==?$/.test(operator)) return undefined;
-      const [one, other] = [kindOf(left), kindOf(right)];
+      const [one, other] = [valueKindOf(left), valueKindOf(right)];
       if (operator.length === 3 && one === other && (isPrimitive(one) || one === 'bigint'))
         return { ...node, operator: operator.slice(0, 2) as '==' };
       if (isTypeTest(node)) {

@@ -16,7 +16,8 @@ export const compoundAssignments: ScriptRewrite = {
   nodes: {
     AssignmentExpression(node) {
       const { left, right, operator } = node;
-      if (operator !== '=' || left.type !== 'Identifier' || !bindingOf(left) || bindingOf(left)!.open) return undefined;
+      if (operator !== '=' || left.type !== 'Identifier' || !bindingOf(left) || bindingOf(left)!.escapes)
+        return undefined;
       if (right.type !== 'BinaryExpression' || !/^([-+*/%&|^]|\*\*|<<|>>>?)$/.test(right.operator)) return undefined;
       if (right.left.type === 'PrivateIdentifier' || !isSame(left, right.left)) return undefined;
       return { ...node, operator: `${right.operator}=` as AssignmentOperator, right: right.right };

@@ -1,7 +1,7 @@
 import type { ConditionalExpression, Expression, Identifier } from 'acorn';
 import { isPure } from '../facts/effects.js';
 import { negated, negationCost } from '../facts/tests.js';
-import { kindOf, knownValue } from '../facts/values.js';
+import { valueKindOf, knownValue } from '../facts/values.js';
 import { bindingOf } from '../scopes/binding.js';
 import { assignment, conditional, inOrder, logical, sequence, unary } from '../tree/build.js';
 import { isSame } from '../tree/same.js';
@@ -40,10 +40,10 @@ function shorter(node: ConditionalExpression, facts: Facts): Expression | undefi
   const [yes, no] = [booleanOf(consequent), booleanOf(alternate)];
   if (yes !== undefined && no !== undefined && yes !== no) {
     const value = yes ? test : negated(test, false);
-    return kindOf(value) === 'boolean' ? value : unary('!', unary('!', test));
+    return valueKindOf(value) === 'boolean' ? value : unary('!', unary('!', test));
   }
   // `a ? true : b` where `a` is a boolean, and the like.
-  if (kindOf(test) === 'boolean') {
+  if (valueKindOf(test) === 'boolean') {
     if (yes === true) return logical('||', test, alternate);
     if (no === false) return logical('&&', test, consequent);
   }
@@ -99,7 +99,7 @@ function sameTargets(
   const { left } = consequent;
   if (consequent.operator !== '=' || alternate.operator !== '=' || !isSame(left, alternate.left)) return undefined;
   const base = left.type === 'MemberExpression' && !left.computed ? left.object : undefined;
-  const isOwn = left.type === 'Identifier' && bindingOf(left) && !bindingOf(left)!.open;
+  const isOwn = left.type === 'Identifier' && bindingOf(left) && !bindingOf(left)!.escapes;
   const isSteady = base?.type === 'Identifier' && isUnchanging(base) && isPure(base, facts);
   if (!isOwn && !isSteady) return undefined;
   return assignment('=', left, conditional(test, consequent.right, alternate.right, at));
@@ -134,5 +134,5 @@ function sameCalls(
 /** Whether a name stands for the same value whatever runs. */
 const isUnchanging = (node: Identifier): boolean => {
   const binding = bindingOf(node);
-  return binding?.isConstant === true && (binding.kind !== 'var' || binding.settled);
+  return binding?.isConstant === true && (binding.kind !== 'var' || binding.isInitialized);
 };

@@ -1,6 +1,6 @@
 import type { Expression } from 'acorn';
 import { asTest, negated, negationCost } from '../facts/tests.js';
-import { kindOf } from '../facts/values.js';
+import { valueKindOf } from '../facts/values.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
 
 /** Shortens what is only asked for being true or false. */
@@ -31,9 +31,9 @@ export const conditions: ScriptRewrite = {
     },
     LogicalExpression(node, facts) {
       // A boolean operand need not be one where the other decides what kind of value there is.
-      if (node.operator === '??' || kindOf(node.left) !== 'boolean') return undefined;
+      if (node.operator === '??' || valueKindOf(node.left) !== 'boolean') return undefined;
       const left = asTest(node.left, facts);
-      return left !== node.left && kindOf(left) === 'boolean' ? { ...node, left } : undefined;
+      return left !== node.left && valueKindOf(left) === 'boolean' ? { ...node, left } : undefined;
     },
   },
 };

@@ -15,11 +15,17 @@ export const constantBindings: ScriptRewrite = {
     ['a(); var x = 5; return () => x', 'a();var x=5;return()=>x'],
   ],
   nodes: {
-    Identifier(node, { early }) {
+    Identifier(node, { tdzUses }) {
       const binding = bindingOf(node);
-      if (!binding?.isConstant || binding.id === node || binding.kind === 'using' || !binding.value || early.has(node))
+      if (
+        !binding?.isConstant ||
+        binding.id === node ||
+        binding.kind === 'using' ||
+        !binding.value ||
+        tdzUses.has(node)
+      )
         return undefined;
-      if (!binding.settled && !binding.isLexical) return undefined;
+      if (!binding.isInitialized && !binding.isLexical) return undefined;
       const known = knownValue(binding.value);
       if (!known) return undefined;
       const length = lengthOf(known.value);

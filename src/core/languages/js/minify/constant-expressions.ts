@@ -1,6 +1,6 @@
 import type { Expression } from 'acorn';
 import { isPure } from '../facts/effects.js';
-import { isNullish, kindOf, knownValue, truthOf, type Known } from '../facts/values.js';
+import { isNullish, valueKindOf, knownValue, truthOf, type Known } from '../facts/values.js';
 import { printNumber, printString } from '../print/literals.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { binary, literal, sequence, valueNode } from '../tree/build.js';
@@ -24,7 +24,7 @@ export const constantExpressions: ScriptRewrite = {
   nodes: {
     UnaryExpression(node, facts) {
       if (node.operator === 'typeof' && node.argument.type !== 'Identifier') {
-        const kind = kindOf(node.argument);
+        const kind = valueKindOf(node.argument);
         if (kind === 'unknown' || !isPure(node.argument, facts)) return undefined;
         return literal(kind === 'null' ? 'object' : kind, node);
       }
@@ -44,7 +44,7 @@ export const constantExpressions: ScriptRewrite = {
       if (left.type !== 'BinaryExpression' || left.operator !== '+' || left.left.type === 'PrivateIdentifier')
         return undefined;
       const middle = knownValue(left.right);
-      if (!middle || (typeof middle.value !== 'string' && kindOf(left.left) !== 'string')) return undefined;
+      if (!middle || (typeof middle.value !== 'string' && valueKindOf(left.left) !== 'string')) return undefined;
       if (typeof other.value !== 'string' && typeof middle.value !== 'string') {
         return binary('+', left.left, literal(String(middle.value) + String(other.value), right), node);
       }

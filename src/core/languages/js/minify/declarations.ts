@@ -106,17 +106,17 @@ function taken(
   const binding = bindingOf(left);
   const at = declarators.findIndex(({ id }) => id.type === 'Identifier' && bindingOf(id) === binding);
   const own = declarators[at];
-  if (!binding || !own || own.init || binding.open) return undefined;
+  if (!binding || !own || own.init || binding.escapes) return undefined;
   // What is declared after it is evaluated before it now.
   if (declarators.slice(at + 1).some(({ init }) => init && mentions(init, left))) return undefined;
   if (declarators.slice(at + 1).some(({ init }) => init) && binding.captured) return undefined;
-  if (kind !== 'var' && !isFree(right, left, binding.captured, facts)) return undefined;
+  if (kind !== 'var' && !isIndependent(right, left, binding.captured, facts)) return undefined;
   const filled: VariableDeclarator = { ...own, init: right };
   return [...declarators.slice(0, at), ...declarators.slice(at + 1), filled];
 }
 
 /** Whether a value can be worked out while its name is not there yet. */
-const isFree = (value: Expression, name: Identifier, isCaptured: boolean, facts: Facts): boolean =>
+const isIndependent = (value: Expression, name: Identifier, isCaptured: boolean, facts: Facts): boolean =>
   !mentions(value, name) && (!isCaptured || isPure(value, facts));
 
 const mentions = (node: Expression, name: Identifier): boolean =>

@@ -15,7 +15,7 @@ export function hoistedFrom(statements: readonly Statement[]): Statement[] | und
   const names: Identifier[] = [];
   let leaks = false;
   const visit = (node: AnyNode): void => {
-    if (node.type === 'FunctionDeclaration' && node.id && bindingOf(node.id)?.open) leaks = true;
+    if (node.type === 'FunctionDeclaration' && node.id && bindingOf(node.id)?.escapes) leaks = true;
     if (isFunction(node) || isClass(node)) return;
     if (node.type === 'VariableDeclaration' && node.kind === 'var')
       for (const { id } of node.declarations) names.push(...identifiersIn(id));

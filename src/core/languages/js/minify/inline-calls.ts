@@ -159,7 +159,7 @@ class Inliner {
     for (const one of callee.params) {
       if (one.type !== 'Identifier') return false;
       const binding = bindingOf(one)!;
-      if (binding.open || binding.fixed || params.has(binding)) return false;
+      if (binding.escapes || binding.isFixed || params.has(binding)) return false;
       params.add(binding);
     }
     // Without an argument, it begins as nothing each time.
@@ -275,7 +275,7 @@ function canStandIn(statements: readonly Statement[], isTop: boolean): boolean {
 
 /** Reports whether all names declared in a function can change; functions in blocks of sloppy code keep theirs. */
 const isRenamable = ({ bindings, children }: Scope): boolean =>
-  bindings.every(({ fixed, open }) => !fixed && !open) &&
+  bindings.every(({ isFixed, escapes }) => !isFixed && !escapes) &&
   children.every((one) => one.kind === 'function' || isRenamable(one));
 
 /** A call that a statement evaluates before anything else. */

@@ -79,7 +79,7 @@ function moved(
 }
 
 function isUsedOnce(binding: Binding, { kind }: ListPlace): boolean {
-  return binding.reads === 1 && binding.isConstant && !binding.captured && (kind !== 'program' || !binding.open);
+  return binding.reads === 1 && binding.isConstant && !binding.captured && (kind !== 'program' || !binding.escapes);
 }
 
 /** Looks for the use in what follows a declarator. */
@@ -107,13 +107,13 @@ function inDeclarator(
   kind: VariableDeclaration['kind'],
 ): Search {
   if (node.id.type !== 'Identifier') {
-    const found = move.under(node, 'init');
+    const found = move.tryIn(node, 'init');
     return found ?? 'blocked';
   }
   // A `let` gives its name a value even so: before it, reading the name fails.
   if (!node.init && kind === 'var') return undefined;
   if (!node.init) return move.passDeclared(node.id) ? undefined : 'blocked';
-  const found = move.under(node, 'init');
+  const found = move.tryIn(node, 'init');
   if (found) return found;
   return move.passDeclared(node.id) ? undefined : 'blocked';
 }
@@ -124,7 +124,7 @@ function inStatement(move: Inliner, node: Statement): Search {
     case 'FunctionDeclaration':
       return undefined;
     case 'ExpressionStatement':
-      return move.under(node, 'expression');
+      return move.tryIn(node, 'expression');
     case 'VariableDeclaration':
       if (isUsing(node)) return 'blocked';
       for (const one of node.declarations) {
@@ -134,20 +134,20 @@ function inStatement(move: Inliner, node: Statement): Search {
       return undefined;
     case 'ReturnStatement':
     case 'ThrowStatement':
-      return ended(move.under(node, 'argument'));
+      return ended(move.tryIn(node, 'argument'));
     case 'IfStatement':
-      return ended(move.under(node, 'test'));
+      return ended(move.tryIn(node, 'test'));
     case 'SwitchStatement':
-      return ended(move.under(node, 'discriminant'));
+      return ended(move.tryIn(node, 'discriminant'));
     case 'ForInStatement':
     case 'ForOfStatement':
       // Names that the loop declares are not there yet, but hide others.
       if (node.left.type === 'MemberExpression') return 'blocked';
       if (node.left.type === 'VariableDeclaration' && node.left.declarations[0]!.init) return 'blocked';
-      return ended(move.under(node, 'right'));
+      return ended(move.tryIn(node, 'right'));
     case 'ForStatement':
       if (!node.init) return 'blocked';
-      if (node.init.type !== 'VariableDeclaration') return ended(move.under(node, 'init'));
+      if (node.init.type !== 'VariableDeclaration') return ended(move.tryIn(node, 'init'));
       return node.init.kind === 'var' ? ended(inStatement(move, node.init)) : 'blocked';
     default:
       return 'blocked';
@@ -162,7 +162,7 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
     const node = expressions[at]!;
     if (node.type !== 'AssignmentExpression' || node.left.type !== 'Identifier') continue;
     const binding = bindingOf(node.left);
-    if (!binding || binding.open) continue;
+    if (!binding || binding.escapes) continue;
     if (facts.preserveNames && isAnonymous(node.right)) continue;
     const move = new Inliner(node, binding, node, facts);
     if (!move.isMovable || !isOwnWrite(node.left, facts)) continue;
@@ -172,7 +172,7 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
       start: 0,
       end: 0,
     };
-    if (move.under(rest, 'elements') !== 'found') continue;
+    if (move.tryIn(rest, 'elements') !== 'found') continue;
     const kept = rest.type === 'ArrayExpression' ? (rest.elements as Expression[]) : [];
     return sequence(...expressions.slice(0, at), ...kept, ...expressions.slice(at + 1 + farthest));
   }
@@ -181,4 +181,4 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
 
 /** Whether assigning to a name does nothing else. */
 const isOwnWrite = (id: Identifier, facts: Facts): boolean =>
-  !facts.early.has(id) && !/^(const|using|own-name|import)$/.test(bindingOf(id)!.kind);
+  !facts.tdzUses.has(id) && !/^(const|using|own-name|import)$/.test(bindingOf(id)!.kind);

@@ -64,7 +64,11 @@ export interface MinifiedScript {
  * @throws ScriptSyntaxError when the script cannot be parsed
  * @throws PropertyTakenError when a property cannot get the name that it is to have
  */
-export function minify(text: string, settings: MinifyScriptSettings, choices: MinifyScriptChoices): MinifiedScript {
+export function minifyScript(
+  text: string,
+  settings: MinifyScriptSettings,
+  choices: MinifyScriptChoices,
+): MinifiedScript {
   const { program, comments } = parseScript(text, settings.module);
   const { renameGlobals = false, preserveNames = false, licences = 'keep' } = choices;
   if (settings.constants && mayHoldConstants(text, settings.constants)) putConstants(program, settings.constants);
@@ -138,10 +142,10 @@ function rewrite(
 ): void {
   const calling = new Set<AnyNode>();
   const rounds = (most: number, settled: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> => {
-    const early = new Set<Identifier>();
+    const tdzUses = new Set<Identifier>();
     for (let round = 0; round < most; round++) {
-      const { scopes, early: found } = counted({ ...settings, early });
-      const rewriter = new Rewriter({ ...settings, scopes, early: found, calling }, settled);
+      const { scopes, tdzUses: found } = counted({ ...settings, tdzUses });
+      const rewriter = new Rewriter({ ...settings, scopes, tdzUses: found, calling }, settled);
       rewriter.visit(program, 'program');
       settled = rewriter.settled;
       // The few changes of a last round in a large script hardly make others possible.
@@ -153,7 +157,7 @@ function rewrite(
   let settled = rounds(roundsBefore, new Set());
   let known: KnownFacts | undefined;
   for (const { apply } of passes) {
-    known ??= { ...settings, ...counted({ ...settings, early: new Set() }), calling };
+    known ??= { ...settings, ...counted({ ...settings, tdzUses: new Set() }), calling };
     const changed = apply(program, known);
     settled = without(settled, changed);
     if (changed.size > 0) known = undefined;

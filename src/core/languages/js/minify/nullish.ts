@@ -1,6 +1,6 @@
 import type { CallExpression, Expression, LogicalExpression, MemberExpression, Super } from 'acorn';
 import { isPure } from '../facts/effects.js';
-import { kindOf } from '../facts/values.js';
+import { valueKindOf } from '../facts/values.js';
 import { logical } from '../tree/build.js';
 import { isSame } from '../tree/same.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
@@ -23,7 +23,7 @@ export const nullish: ScriptRewrite = {
       if (!asked) return undefined;
       const [value, other] = asked.isThere ? [node.consequent, node.alternate] : [node.alternate, node.consequent];
       if (isSame(value, asked.value)) return logical('??', asked.value, other);
-      return kindOf(other) === 'undefined' && isPure(other, facts) ? optionalChain(value, asked.value) : undefined;
+      return valueKindOf(other) === 'undefined' && isPure(other, facts) ? optionalChain(value, asked.value) : undefined;
     },
   },
 };
@@ -69,7 +69,7 @@ function comparedWith(node: Expression): { value: Expression; kind: string; isTh
     [node.left, node.right],
     [node.right, node.left],
   ] as const) {
-    const kind = kindOf(literal);
+    const kind = valueKindOf(literal);
     if (kind === 'null' || kind === 'undefined') return { value, kind, isThere };
   }
   return undefined;

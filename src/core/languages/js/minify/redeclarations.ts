@@ -14,11 +14,11 @@ export const redeclarations: ScriptRewrite = {
     ['var a = a, x = b(); return x + x + a', 'var x=b();return x+x+a'],
   ],
   nodes: {
-    AssignmentExpression(node, { early }) {
+    AssignmentExpression(node, { tdzUses }) {
       const { left, right, operator } = node;
       if (operator !== '=' || left.type !== 'Identifier' || right.type !== 'Identifier') return undefined;
       const binding = bindingOf(left);
-      if (!binding || binding !== bindingOf(right) || binding.open || early.has(left) || early.has(right))
+      if (!binding || binding !== bindingOf(right) || binding.escapes || tdzUses.has(left) || tdzUses.has(right))
         return undefined;
       if (binding.kind !== 'var' && binding.kind !== 'let' && binding.kind !== 'parameter') return undefined;
       return right;
@@ -55,15 +55,15 @@ function declaredIn(node: Statement): readonly Binding[] {
 function withoutAgain(
   node: VariableDeclaration,
   declared: Map<Binding, number>,
-  { early }: Facts,
+  { tdzUses }: Facts,
 ): VariableDeclaration | undefined {
   if (node.kind !== 'var') return node;
   const kept = node.declarations.filter(({ id, init }) => {
     if (id.type !== 'Identifier') return true;
     const binding = bindingOf(id)!;
     const times = declared.get(binding) ?? 0;
-    if (binding.open || (binding.kind !== 'parameter' && (binding.kind !== 'var' || times < 2))) return true;
-    if (init && (init.type !== 'Identifier' || bindingOf(init) !== binding || early.has(init))) return true;
+    if (binding.escapes || (binding.kind !== 'parameter' && (binding.kind !== 'var' || times < 2))) return true;
+    if (init && (init.type !== 'Identifier' || bindingOf(init) !== binding || tdzUses.has(init))) return true;
     declared.set(binding, times - 1);
     return false;
   });

@@ -19,7 +19,7 @@ export const shorthands: ScriptRewrite = {
       if (level < 2015 || node.shorthand || node.computed || node.method || node.kind !== 'init') return undefined;
       if (key.type !== 'Identifier' || value.type !== 'Identifier' || key.name !== value.name) return undefined;
       const binding = bindingOf(value);
-      if ((binding && !binding.fixed) || key.name === '__proto__') return undefined;
+      if ((binding && !binding.isFixed) || key.name === '__proto__') return undefined;
       return { ...node, shorthand: true };
     },
   },

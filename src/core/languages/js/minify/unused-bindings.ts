@@ -29,13 +29,13 @@ export const unusedBindings: ScriptRewrite = {
     },
     FunctionExpression(node, { preserveNames }) {
       if (!node.id || preserveNames) return undefined;
-      const { reads, writes, open } = bindingOf(node.id)!;
-      return reads + writes === 0 && !open ? { ...node, id: null } : undefined;
+      const { reads, writes, escapes } = bindingOf(node.id)!;
+      return reads + writes === 0 && !escapes ? { ...node, id: null } : undefined;
     },
     ClassExpression(node, { preserveNames }) {
       if (!node.id || preserveNames) return undefined;
-      const { reads, writes, open } = bindingOf(node.id)!;
-      return reads + writes === 0 && !open ? { ...node, id: null } : undefined;
+      const { reads, writes, escapes } = bindingOf(node.id)!;
+      return reads + writes === 0 && !escapes ? { ...node, id: null } : undefined;
     },
     CatchClause(node, { level }) {
       if (node.param?.type !== 'Identifier' || level < 2019) return undefined;
@@ -63,10 +63,10 @@ export const unusedBindings: ScriptRewrite = {
 /** Whether nothing reads what an assignment gives to a name. */
 function isUnread(id: Identifier, facts: Facts): boolean {
   const binding = bindingOf(id);
-  return binding !== undefined && !binding.open && binding.reads === 0 && !facts.early.has(id);
+  return binding !== undefined && !binding.escapes && binding.reads === 0 && !facts.tdzUses.has(id);
 }
 
-const isUnused = ({ reads, writes, open }: Binding): boolean => reads + writes === 0 && !open;
+const isUnused = ({ reads, writes, escapes }: Binding): boolean => reads + writes === 0 && !escapes;
 
 /** A statement without the names that nobody uses. */
 function used(node: Statement, facts: Facts): readonly Statement[] {

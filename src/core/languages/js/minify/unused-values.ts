@@ -1,7 +1,7 @@
 import type { Expression, LogicalExpression } from 'acorn';
 import { isPure } from '../facts/effects.js';
 import { negated, negationCost } from '../facts/tests.js';
-import { farEnough, isPrimitive, kindOf } from '../facts/values.js';
+import { farEnough, isPrimitive, valueKindOf } from '../facts/values.js';
 import { isDynamic } from '../scopes/binding.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { conditional, empty, logical, sequence, statement } from '../tree/build.js';
@@ -134,7 +134,7 @@ function effectsOfAll(
 function runsNothing(operator: string, left: Expression, right: Expression): boolean {
   if (operator === '===' || operator === '!==') return true;
   if (operator === 'in' || operator === 'instanceof') return false;
-  const kinds = [kindOf(left), kindOf(right)];
+  const kinds = [valueKindOf(left), valueKindOf(right)];
   if (/^[!=]=$/.test(operator) && kinds.some((one) => one === 'null' || one === 'undefined')) return true;
   return kinds.every(isPrimitive);
 }

@@ -19,12 +19,12 @@ export type BindingKind =
 /** A variable, function, class, parameter or import: what one or more identifiers stand for (ECMA-262, section 9.1). */
 export class Binding {
   /** Its name may not change. */
-  fixed = false;
+  isFixed = false;
   /** What cannot be seen here may read and write it: another script, `eval`, or an object in `with`. */
-  open = false;
+  escapes = false;
 
   /** Of a function in a block of sloppy code: the variable of the whole function that it is, too. */
-  outside: Binding | undefined;
+  functionScopeBinding: Binding | undefined;
   /** The name that it is printed with. */
   shortName: string;
 
@@ -48,7 +48,7 @@ export class Binding {
   /** What its only declaration gives it: an initial value, or the function or class itself. */
   value: AnyNode | undefined;
   /** Whether nothing can read it before it has that value. */
-  settled = false;
+  isInitialized = false;
   /** Whether its declaration gives it a value: `let a` alone does not. */
   isGiven = false;
 
@@ -64,7 +64,7 @@ export class Binding {
 
   /** Whether it is declared once, and never gets another value than what its declaration gives it. */
   get isConstant(): boolean {
-    return this.writes === 0 && this.declarations === 1 && !this.open;
+    return this.writes === 0 && this.declarations === 1 && !this.escapes;
   }
 
   get isLexical(): boolean {
@@ -83,7 +83,7 @@ export class Binding {
     this.id = undefined;
     this.usedIn = undefined;
     this.value = undefined;
-    this.settled = false;
+    this.isInitialized = false;
     this.isGiven = false;
   }
 }

@@ -23,7 +23,7 @@ export function keepModuleNames({ body }: Program): void {
       if (!binding) continue;
       const { name, declarations, reads, writes } = binding;
       const uses = declarations + reads + writes - 1;
-      if ((name.length - 1) * uses <= costOfAs) binding.fixed = true;
+      if ((name.length - 1) * uses <= costOfAs) binding.isFixed = true;
     }
   }
 }

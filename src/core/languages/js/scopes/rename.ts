@@ -16,7 +16,7 @@ export function rename(top: Scope, letters: ShortNames): void {
 
 /** Names that stay, in scopes further in, must not hide what is used there. */
 function forbid(scope: Scope, forbidden: Map<Binding, Set<string>>): void {
-  const kept = scope.bindings.filter(({ fixed }) => fixed);
+  const kept = scope.bindings.filter(({ isFixed }) => isFixed);
   if (kept.length > 0)
     for (const outer of scope.through) {
       const names = forbidden.get(outer) ?? new Set();
@@ -27,7 +27,7 @@ function forbid(scope: Scope, forbidden: Map<Binding, Set<string>>): void {
 }
 
 function renameIn(scope: Scope, letters: ShortNames, forbidden: ReadonlyMap<Binding, ReadonlySet<string>>): void {
-  const own = scope.bindings.filter(({ fixed }) => !fixed);
+  const own = scope.bindings.filter(({ isFixed }) => !isFixed);
   if (own.length > 0) nameAll(own, takenIn(scope), letters, forbidden);
   for (const child of scope.children) renameIn(child, letters, forbidden);
 }
@@ -36,12 +36,12 @@ function renameIn(scope: Scope, letters: ShortNames, forbidden: ReadonlyMap<Bind
 function takenIn(scope: Scope): ReadonlySet<string> {
   const taken = new Set(scope.globals);
   for (const one of scope.through) taken.add(one.shortName);
-  for (const one of scope.bindings) if (one.fixed) taken.add(one.name);
+  for (const one of scope.bindings) if (one.isFixed) taken.add(one.name);
   // What a body declares may not be named as a parameter (ECMA-262, sections 14.15.1 and 15.2.1).
   if (scope.kind === 'body' || scope.parent?.kind === 'catch')
     for (const one of scope.parent!.bindings) taken.add(one.shortName);
   const bodies = scope.children.filter(({ kind }) => kind === 'body' || scope.kind === 'catch');
-  for (const one of bodies.flatMap(({ bindings }) => bindings)) if (one.fixed) taken.add(one.name);
+  for (const one of bodies.flatMap(({ bindings }) => bindings)) if (one.isFixed) taken.add(one.name);
   return taken;
 }
 

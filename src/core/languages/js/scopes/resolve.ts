@@ -45,10 +45,10 @@ class Resolver extends ScopeWalk {
     const top = this.program(program);
     for (const one of this.#leaking) this.#leak(one.binding, one.block);
     for (const { id, scope, usage } of this.#references) this.#refer(id, scope, usage);
-    for (const id of this.#exported) bindingOf(id)!.fixed = true;
+    for (const id of this.#exported) bindingOf(id)!.isFixed = true;
     if (program.sourceType !== 'module' && !this.choices.renameGlobals) for (const one of top.bindings) close(one);
     for (const one of this.#scopes) if (one.hasEval) one.bindings.forEach(close);
-    if (this.choices.preserveNames) for (const id of this.#naming) if (bindingOf(id)) bindingOf(id)!.fixed = true;
+    if (this.choices.preserveNames) for (const id of this.#naming) if (bindingOf(id)) bindingOf(id)!.isFixed = true;
     return this.#bindings;
   }
 
@@ -66,7 +66,7 @@ class Resolver extends ScopeWalk {
       if (plain && !scope.isStrict) this.#leaking.push({ binding, block: scope });
     }
     if (this.choices.preserveNames && (kind === 'function' || kind === 'class' || kind === 'own-name'))
-      binding.fixed = true;
+      binding.isFixed = true;
     if (value && isAnonymous(value)) this.#naming.push(id);
   }
 
@@ -137,8 +137,8 @@ class Resolver extends ScopeWalk {
       // A plain parameter of `catch` is none: a `var` of its name would be allowed there, too (section B.3.4).
       if (inTheWay && !isPlainlyCaught(inTheWay)) return;
     }
-    binding.outside = outer.byName.get(name) ?? parameterOf(outer, name) ?? this.#make(name, 'var', outer);
-    close(binding.outside);
+    binding.functionScopeBinding = outer.byName.get(name) ?? parameterOf(outer, name) ?? this.#make(name, 'var', outer);
+    close(binding.functionScopeBinding);
   }
 
   #refer(id: Identifier, from: Scope, usage: Usage): void {
@@ -164,8 +164,8 @@ class Resolver extends ScopeWalk {
 
 /** Keeps a binding's name, and relies on nothing about it. */
 function close(binding: Binding): void {
-  binding.fixed = true;
-  binding.open = true;
+  binding.isFixed = true;
+  binding.escapes = true;
 }
 
 /**
@@ -174,7 +174,7 @@ function close(binding: Binding): void {
  */
 function exposeParameters({ node, isStrict, bindings }: Scope): void {
   if (isStrict || !('params' in node) || node.params.some(({ type }) => type !== 'Identifier')) return;
-  for (const one of bindings) if (one.kind === 'parameter') one.open = true;
+  for (const one of bindings) if (one.kind === 'parameter') one.escapes = true;
 }
 
 const isPlainlyCaught = ({ kind, scope }: Binding): boolean =>

@@ -17,7 +17,7 @@ export interface BindingUsage {
   /** The scopes that nodes open; for a function, that of its parameters. */
   readonly scopes: ReadonlyMap<AnyNode, Scope>;
   /** Uses of `let`, `const`, classes and imports that may come before these have a value, and then throw. */
-  readonly early: ReadonlySet<Identifier>;
+  readonly tdzUses: ReadonlySet<Identifier>;
   readonly hasLabels: boolean;
   readonly hasClasses: boolean;
 }
@@ -71,7 +71,7 @@ class UsageAnalysis extends ScopeWalk {
     for (const use of this.#uses) this.#take(use);
     for (const id of this.#exported) bindingOf(id)!.captured = true;
     const { hasLabels, hasClasses } = this;
-    return { top, scopes: this.#scopes, early: this.#early, hasLabels, hasClasses };
+    return { top, scopes: this.#scopes, tdzUses: this.#early, hasLabels, hasClasses };
   }
 
   protected override enter(node: AnyNode): void {
@@ -120,13 +120,13 @@ class UsageAnalysis extends ScopeWalk {
     const isTop = this.scope.kind === 'function' || this.scope.kind === 'body' || this.scope.kind === 'program';
     const isQuiet = this.#isQuiet && (kind !== 'class' || this.isQuietPart(value!));
     const isReached = kind === 'class' || this.#isReached;
-    binding.settled = kind === 'function' || kind === 'own-name' || (isTop && isQuiet && isReached);
+    binding.isInitialized = kind === 'function' || kind === 'own-name' || (isTop && isQuiet && isReached);
     // A switch may jump past it.
     if (this.scope.node.type !== 'SwitchStatement') this.#passed.add(binding);
     // More than one value, or one that comes again and again, is as good as an assignment.
     if (isGiven && (binding.declarations > 1 || (kind === 'var' && this.scope !== scope && !value))) binding.writes++;
     this.#through(binding, binding.scope);
-    if (binding.outside) this.#declareOutside(binding.outside);
+    if (binding.functionScopeBinding) this.#declareOutside(binding.functionScopeBinding);
   }
 
   #declareOutside(binding: Binding): void {
@@ -173,9 +173,9 @@ class UsageAnalysis extends ScopeWalk {
       if (isElsewhere) binding.writtenElsewhere = true;
     }
     if (binding.isLexical || binding.kind === 'import') {
-      if (isElsewhere ? !binding.settled : isEarly) this.#early.add(id);
+      if (isElsewhere ? !binding.isInitialized : isEarly) this.#early.add(id);
     } else if (binding.kind === 'parameter' && isEarly) this.#early.add(id);
-    else if (binding.kind === 'var' && isEarly && !isElsewhere) binding.settled = false;
+    else if (binding.kind === 'var' && isEarly && !isElsewhere) binding.isInitialized = false;
     if (!this.isForNames) return;
     for (
       let one: Scope | undefined = scope;
