@@ -58,5 +58,8 @@ export {
   type Range,
   type Severity,
 } from './core/diagnostics/index.js';
-export type { Plan, PlannedPipeline, PlannedSource } from './core/plan/plan.js';
+export type { Claim, FolderClaim } from './core/config/steps.js';
+export type { PipelineDependency } from './core/plan/order.js';
+export type { PlannedPipeline, PlannedSource } from './core/plan/pipeline.js';
+export type { Plan } from './core/plan/plan.js';
 export type { OutputState } from './core/outputs/publish.js';

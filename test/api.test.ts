@@ -69,7 +69,7 @@ describe('the public interface', () => {
   it('stops a build when its signal says so', async () => {
     const folder = new TestProject(files);
     const report = await (await Project.open({ folder: folder.root })).build({ signal: AbortSignal.abort() });
-    expect(report).toMatchObject({ done: false, pipelines: [{ state: 'stopped', outputs: [] }] });
+    expect(report).toMatchObject({ done: false, pipelines: [{ state: 'interrupted', outputs: [] }] });
     expect(folder.exists('site')).toBe(false);
   });
 

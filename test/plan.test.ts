@@ -8,7 +8,7 @@ interface ListedPipeline {
   readonly sources: readonly string[];
   readonly outputs: readonly string[];
   readonly steps: readonly { readonly name: string }[];
-  readonly waitsFor: readonly { readonly for: string; readonly reads?: string }[];
+  readonly dependsOn: readonly { readonly on: string; readonly reads?: string }[];
 }
 
 /** The pipelines of a project as `list` tells them. */
@@ -224,12 +224,12 @@ describe('the order of pipelines', () => {
   it('follows from who reads what another writes, before anything is built', async () => {
     const pipelines = await listed(chain());
     expect(pipelines.map((one) => one.name)).toEqual(['first', 'second', 'third', 'late']);
-    expect(pipelines[1]!.waitsFor).toEqual([{ for: 'first', reads: 'first/a.js' }]);
+    expect(pipelines[1]!.dependsOn).toEqual([{ on: 'first', reads: 'first/a.js' }]);
     expect(pipelines[2]!).toMatchObject({
       sources: ['second/all.js'],
-      waitsFor: [{ for: 'second', reads: 'second/all.js' }],
+      dependsOn: [{ on: 'second', reads: 'second/all.js' }],
     });
-    expect(pipelines[3]!.waitsFor).toEqual([{ for: 'third' }]);
+    expect(pipelines[3]!.dependsOn).toEqual([{ on: 'third' }]);
   });
 
   it('is the same when the outputs of an earlier build lie there', async () => {

@@ -22,7 +22,7 @@ async function readsOf(
   const settings = { browsers: ['chrome 120'], constants: {}, maps: true };
   const inputs = new Inputs(new FileTable(project.root), new FolderTree(project.root));
   const context = new JobContext(settings, new AbortController().signal, inputs, resources);
-  const asset = { path: source, bytes: project.bytes(source), origins: [source], untouched: true };
+  const asset = { path: source, bytes: project.bytes(source), origins: [source], isPristine: true };
   await steps.get('compile')!.run([asset], options, context);
   return {
     files: [...new Set(context.reads.map(([, path]) => path))].sort(),
@@ -122,10 +122,10 @@ describe('what a step reads', () => {
       list: () => [],
       report: (one) => expect(one).toBeUndefined(),
       place: (_, __, start) => ({ file: String(start) }),
-      shared: (name, make) => resources.get(name, make),
+      resource: (name, make) => resources.get(name, make),
     };
     const compile = async (path: string, text: string): Promise<string> => {
-      const asset = { path, bytes: Buffer.from(text), origins: [path], untouched: true };
+      const asset = { path, bytes: Buffer.from(text), origins: [path], isPristine: true };
       const [made] = await steps.get('compile')!.run([asset], { loadPaths: 'nowhere/lib' }, context);
       return Buffer.from(made!.bytes).toString();
     };

@@ -39,6 +39,7 @@ const styleFiles = [
   'styles/_part.scss',
   'lib/_part.scss',
   'styles/_other.scss',
+  'tokens/part.scss',
 ];
 const scriptFiles = ['scripts/x.js', 'scripts/y.js', 'scripts/sub/z.js'];
 const pageFiles = ['pages/index.html', 'pages/sub/p.html', 'pages/ünd so.html'];
@@ -61,6 +62,9 @@ const projects = [
   `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n  scripts: { from: scripts/**/*.js, to: site/js, steps: [join: all.js, minify] }\n${pages}`,
   `pipelines:\n  styles: { from: styles/*.scss, to: site/styles, steps: [{ compile: { loadPaths: lib } }] }\n  again: { from: site/styles/*.css, to: site/css, steps: [join: all.css, minify] }\n`,
   `profiles: { production: { maps: file } }\npipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n${pages}`,
+  `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }] }\n  tokens: { from: tokens/*.scss, to: gen }\n`,
+  `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }] }\n${pages}`,
+  `pipelines:\n  tokens: { from: tokens/*.scss, to: gen, after: pages }\n${pages}  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }, join: all.css] }\n`,
   'pipelines:\n  styles: { form: styles/*.scss, to: site }\n',
 ];
 
@@ -79,7 +83,7 @@ const foreign: Readonly<Record<string, string>> = {
   'site/js/deep/mine.js': '',
 };
 
-const index = fc.nat({ max: 11 });
+const index = fc.nat({ max: 12 });
 const edit = fc.oneof(
   { weight: 8, arbitrary: fc.record({ kind: fc.constant('write' as const), file: index, content: index }) },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('restoreTime' as const), file: index, content: index }) },
@@ -212,7 +216,7 @@ class Living {
     this.#checkForeign(when);
     const fresh = mkdtempSync(join(tmpdir(), 'anvil-fresh-'));
     try {
-      for (const path of ['anvil.yaml', 'styles', 'lib', 'scripts', 'pages', ...Object.keys(foreign)])
+      for (const path of ['anvil.yaml', 'styles', 'lib', 'tokens', 'scripts', 'pages', ...Object.keys(foreign)])
         if (existsSync(join(this.#root, path))) cpSync(join(this.#root, path), join(fresh, path), { recursive: true });
       const expected = await ended(start(fresh, ['build']));
       if (code !== undefined && code !== expected)
@@ -275,7 +279,7 @@ class Living {
         return;
       }
       case 'removeFolder':
-        return rmSync(join(this.#root, ['styles/deep', 'scripts/sub', 'pages', 'lib'][deed.number % 4]!), {
+        return rmSync(join(this.#root, ['styles/deep', 'scripts/sub', 'pages', 'lib', 'tokens'][deed.number % 5]!), {
           recursive: true,
           force: true,
         });

@@ -1,7 +1,9 @@
 import { formatLine, type Diagnostic } from '../../core/diagnostics/index.js';
 import type { PipelineForecast } from '../../core/explain/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/explain/why.js';
-import type { Plan, PlannedPipeline } from '../../core/plan/plan.js';
+import type { Plan } from '../../core/plan/plan.js';
+import { describeClaim } from '../../core/plan/claims.js';
+import type { PlannedPipeline } from '../../core/plan/pipeline.js';
 import type { BrowserCost } from '../../core/languages/css/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
@@ -42,9 +44,9 @@ export class LinesReporter implements Reporter {
   }
 
   plan(_: Plan, pipelines: readonly PlannedPipeline[]): void {
-    for (const { name, sources, outputs } of pipelines) {
+    for (const { name, sources, claims } of pipelines) {
       for (const { path } of sources) this.#result(`${name}\tsource\t${path}`);
-      for (const path of outputs) this.#result(`${name}\toutput\t${path}`);
+      for (const path of claims.map(describeClaim)) this.#result(`${name}\toutput\t${path}`);
     }
   }
 

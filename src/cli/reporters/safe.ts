@@ -1,7 +1,8 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
 import type { PipelineForecast } from '../../core/explain/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/explain/why.js';
-import type { Plan, PlannedPipeline } from '../../core/plan/plan.js';
+import type { Plan } from '../../core/plan/plan.js';
+import type { PlannedPipeline } from '../../core/plan/pipeline.js';
 import type { BrowserCost } from '../../core/languages/css/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';

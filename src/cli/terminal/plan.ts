@@ -1,9 +1,11 @@
-import type { Plan, PlannedPipeline } from '../../core/plan/plan.js';
+import type { Plan } from '../../core/plan/plan.js';
+import type { PlannedPipeline } from '../../core/plan/pipeline.js';
+import { describeClaim } from '../../core/plan/claims.js';
 import { count } from './figures.js';
 import type { Palette } from './terminal.js';
 
 /** A pipeline of the plan as plain data. */
-export function describePlan({ name, sources, steps, to, outputs, dependsOn }: PlannedPipeline): object {
+export function describePlan({ name, sources, steps, to, claims, dependsOn }: PlannedPipeline): object {
   return {
     name,
     sources: sources.map((source) => source.path),
@@ -13,8 +15,8 @@ export function describePlan({ name, sources, steps, to, outputs, dependsOn }: P
       ...(step.match !== undefined && { match: step.match }),
     })),
     to,
-    outputs,
-    waitsFor: dependsOn,
+    outputs: claims.map(describeClaim),
+    dependsOn,
   };
 }
 
@@ -46,7 +48,7 @@ function drawPipeline(pipeline: PlannedPipeline, verbose: boolean, palette: Pale
       ),
     ],
     ['steps', [steps.length === 0 ? 'none: copied' : steps.join(' → ')]],
-    ['to', files(pipeline.outputs, verbose)],
+    ['to', files(pipeline.claims.map(describeClaim), verbose)],
     [
       'waits for',
       pipeline.dependsOn.map(

@@ -7,10 +7,10 @@ export function drawPipeline(report: PipelineReport, names: readonly string[], p
   const width = Math.max(...names.map((name) => name.length));
   const name = palette.strong(report.name.padEnd(width));
   const sources = count(report.sources, 'source').padEnd(11);
-  if (report.state === 'waiting')
-    return `${name}  ${palette.faint(`not built: it waits for ${report.waitsFor ?? ''}`)}\n`;
-  if (report.state === 'stopped')
-    return `${name}  ${sources}  ${palette.faint('stopped')}; its outputs stay as they were\n`;
+  if (report.state === 'blocked')
+    return `${name}  ${palette.faint(`not built: ${report.blockedBy ?? ''} was not built`)}\n`;
+  if (report.state === 'interrupted')
+    return `${name}  ${sources}  ${palette.faint('interrupted')}; previous outputs kept\n`;
   if (report.state === 'failed')
     return `${name}  ${sources}  ${palette.error('not built')}; its outputs stay as they were\n`;
   const outputs = `→ ${count(report.outputs.length, 'output')}`.padEnd(13);

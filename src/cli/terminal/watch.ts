@@ -102,9 +102,9 @@ export class WatchView {
     this.#isBuilding = false;
     this.progress.hide();
     const { out } = this.terminal;
-    const reports = report.pipelines.filter((one) => one.state !== 'stopped');
+    const reports = report.pipelines.filter((one) => one.state !== 'interrupted');
     const news = new Set(reports.filter((one) => this.#isNews(one)).map((one) => one.name));
-    const fresh = reports.filter((one) => news.has(one.waitsFor ?? one.name));
+    const fresh = reports.filter((one) => news.has(one.blockedBy ?? one.name));
     const isStopped = reports.length < report.pipelines.length;
     const others = this.#round.diagnostics.filter((one) => one.pipeline === undefined);
     const isNews = this.#isNewlySaid('', others);
@@ -170,7 +170,7 @@ export class WatchView {
     const { out } = this.terminal;
     const width = Math.max(...this.#pipelines.map((name) => name.length));
     const name = `${margin}${out.strong(report.name.padEnd(width))}`;
-    if (report.state === 'waiting') return this.#print(`${name}  ${out.faint(`waits for ${report.waitsFor ?? ''}`)}\n`);
+    if (report.state === 'blocked') return this.#print(`${name}  ${out.faint(`not built: ${report.blockedBy ?? ''} was not built`)}\n`);
     this.#tell(this.#diagnosticsOf(report));
     if (report.state === 'failed')
       return this.#print(`${name}  ${out.error('not built')}; its outputs stay as they were\n`);
@@ -190,7 +190,7 @@ export class WatchView {
     const time = formatTime(report.milliseconds);
     const named = (state: PipelineReport['state']): string[] =>
       report.pipelines.filter((one) => one.state === state).map((one) => one.name);
-    const [failed, waiting] = [named('failed'), named('waiting')];
+    const [failed, waiting] = [named('failed'), named('blocked')];
     if (failed.length === 0) return `${out.good('done')} in ${time}; ${jobs}`;
     const waits = waiting.length > 0 ? `; ${waiting.join(', ')} ${waiting.length === 1 ? 'waits' : 'wait'}` : '';
     const others = failed.length + waiting.length < report.pipelines.length ? '; the others are up to date' : '';

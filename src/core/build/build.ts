@@ -9,7 +9,13 @@ import {
   type OutputState,
   type OutputRoot,
 } from '../outputs/publish.js';
-import { matchTest, type Plan, type PlannedPipeline } from '../plan/plan.js';
+import type { Plan } from '../plan/plan.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
+import { claimIndexOf, matchTest, type ClaimIndex } from '../plan/claims.js';
+import { withWrittenSources } from '../plan/resolver.js';
+import { internal } from '../execute/run-step.js';
+import { OutputOwners } from './output-owners.js';
+import { Schedule } from './schedule.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
 import type { MadeFiles, SiteCheck } from './site-check.js';
@@ -30,8 +36,8 @@ export interface OutputReport {
   readonly gzipBytes?: number;
 }
 
-/** What became of a pipeline: built, with errors, not begun because one that it waits for has errors, or interrupted. */
-export type PipelineState = 'built' | 'failed' | 'waiting' | 'stopped';
+/** What became of a pipeline: built, with errors, not built because one that it depends on was not, or interrupted. */
+export type PipelineState = 'built' | 'failed' | 'blocked' | 'interrupted';
 
 /** How many jobs ran, and of how many the result was there already. */
 export interface JobCount {
@@ -43,8 +49,8 @@ export interface JobCount {
 export interface PipelineReport {
   readonly name: string;
   readonly state: PipelineState;
-  /** The pipeline whose errors it waits for, when it is `waiting`. */
-  readonly waitsFor?: string;
+  /** The pipeline that was not built, when it is `blocked`. */
+  readonly blockedBy?: string;
   readonly sources: number;
   /** Its steps, in order, with their jobs. */
   readonly steps: readonly StepCount[];
@@ -106,6 +112,8 @@ export interface BuildRequest {
   readonly diagnostics: readonly Diagnostic[];
   /** Whether everything runs, whatever is known of earlier builds. */
   readonly isFresh: boolean;
+  /** Reports whether a path is never a source of its own. */
+  readonly isPartial: (path: string) => boolean;
   /** Whether reports wait until it is known what outputs weigh. */
   readonly includeGzipSizes: boolean;
   /** Asks the build of one pipeline to stop. */
@@ -114,7 +122,7 @@ export interface BuildRequest {
 }
 
 /** How often a pipeline is begun again because a source is written while it is copied. */
-const mostAttempts = 5;
+const maxAttempts = 5;
 
 /** Copies from this size on, in bytes, are made file by file, without their bytes in memory. */
 const largeCopy = 1 << 20;
@@ -139,13 +147,22 @@ class Build {
   readonly #outcomes = new Map<string, Promise<Outcome>>();
   /** For each pipeline, resolved when it is known what comes out of it. */
   readonly #evaluations = new Map<string, Evaluated>();
+  readonly #schedule: Schedule;
+  readonly #claims: ClaimIndex;
+  /** The outputs of this build by path, with the pipelines that write them. */
+  readonly #registry = new Map<string, string>();
+  /** Outputs of pipelines that are gone, as far as they were removed because something read them. */
+  readonly #orphans: string[] = [];
   /** Whether anything was found out that was not remembered. */
   isNew = false;
 
   constructor(
     private readonly plan: Plan,
     private readonly request: BuildRequest,
-  ) {}
+  ) {
+    this.#claims = claimIndexOf(plan.pipelines);
+    this.#schedule = new Schedule(request.pipelines, new OutputOwners(plan, request.outputRoot.record));
+  }
 
   async result(): Promise<BuildReport> {
     const { tell, pipelines } = this.request;
@@ -154,10 +171,19 @@ class Build {
     for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.#report(one);
     this.request.siteCheck.site.setPlan(this.plan, this.request.memos);
     for (const { name } of pipelines) this.#evaluations.set(name, new Evaluated());
-    for (const pipeline of pipelines) this.#outcomes.set(pipeline.name, this.#pipeline(pipeline));
+    // What was read the last time is written first; where that would close a cycle, the traces are out of date.
+    for (const { name } of pipelines)
+      for (const writer of this.#schedule.readDependencies(name, this.request.memos.get(name)).keys())
+        this.#schedule.wait(name, writer);
+    // None begins before all are known: those that come later may have to be waited for.
+    const begun = Promise.resolve();
+    for (const pipeline of pipelines)
+      this.#outcomes.set(
+        pipeline.name,
+        begun.then(() => this.#pipeline(pipeline)),
+      );
     const reports = await Promise.all(pipelines.map((pipeline) => this.#reportPipeline(pipeline)));
-    const isWhole = pipelines.length === this.plan.pipelines.length;
-    const removed = isWhole
+    const removed = this.#isWhole
       ? this.#removeOrphanedOutputs(pipelines.filter((_, at) => reports[at]!.state !== 'built'))
       : [];
     const steps = reports.flatMap((one) => one.steps);
@@ -172,6 +198,11 @@ class Build {
     };
     tell({ event: 'build-done', report });
     return report;
+  }
+
+  /** Whether all pipelines of the plan are built. */
+  get #isWhole(): boolean {
+    return this.request.pipelines.length === this.plan.pipelines.length;
   }
 
   #report(one: Diagnostic): void {
@@ -193,81 +224,195 @@ class Build {
     return report;
   }
 
-  async #pipeline(pipeline: PlannedPipeline): Promise<Outcome> {
-    const { tell } = this.request;
-    const { name } = pipeline;
-    const nothing = { steps: [], outputs: [], states: new Map<never, never>(), removed: [], milliseconds: 0 };
-    for (const wait of pipeline.dependsOn) {
-      const other = await this.#outcomes.get(wait.on);
-      if (other && other.state !== 'built') {
-        this.#evaluations.get(name)!.end();
-        return { ...nothing, state: 'waiting', waitsFor: wait.on };
-      }
-    }
-    const started = performance.now();
-    tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
-    const run = this.#runOf(name);
-    let result!: PipelineResult;
-    let said = new Set<string>();
-    const evaluate = async (how: PipelineRun): Promise<boolean> => {
-      result = await this.#evaluate(pipeline, how);
-      this.#remember(name, result);
-      const found = [...result.diagnostics];
-      if (!hasErrors(found) && !run.signal.aborted) found.push(...(await this.#checkReferences(pipeline, result, run)));
-      const texts = found.map((one) => JSON.stringify(one));
-      for (const [index, one] of found.entries()) if (!said.has(texts[index]!)) this.#report(one);
-      said = new Set(texts);
-      return !hasErrors(found) && !run.signal.aborted;
-    };
-    const failed = (): Outcome => ({
-      ...nothing,
-      state: run.signal.aborted ? 'stopped' : 'failed',
-      steps: result.steps,
-      milliseconds: performance.now() - started,
-    });
-    if (!(await evaluate(run))) return failed();
-
-    const { outputRoot } = this.request;
-    for (let attempt = 1; ; attempt++) {
-      let intent = planPublish(name, this.#unpublished(name, result.outputs), result.outputs, outputRoot);
-      if (!(await this.#hasContents(intent))) {
-        // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
-        if (!(await evaluate({ ...run, isFresh: true }))) return failed();
-        intent = planPublish(name, result.outputs, result.outputs, outputRoot);
-      }
-      const restored = this.#restored(name, intent.replacing);
-      const published = publish(name, result.outputs, intent, outputRoot, (output) => this.#contentOf(output));
-      if (published.changedSource !== undefined && attempt < mostAttempts) {
-        outputRoot.files.noteChange(published.changedSource);
-        if (!(await evaluate(run))) return failed();
-        continue;
-      }
-      for (const one of published.diagnostics) this.#report({ ...one, pipeline: name });
-      if (hasErrors(published.diagnostics)) return failed();
-      if (restored !== undefined)
-        this.#report({ ...diagnostic('outputs-restored', { outputs: restored }), pipeline: name });
-      this.#notePublished(name, result.outputs, published.states);
-      if (intent.pending.length + published.removed.length > 0) this.isNew = true;
-      return {
-        state: 'built',
-        steps: result.steps,
-        outputs: result.outputs,
-        states: published.states,
-        removed: published.removed,
-        milliseconds: performance.now() - started,
-      };
+  async #pipeline(planned: PlannedPipeline): Promise<Outcome> {
+    try {
+      return await this.#buildPipeline(planned);
+    } finally {
+      this.#evaluations.get(planned.name)!.end();
     }
   }
 
-  /** Works out what comes out of a pipeline, and lets those know that wait for that. */
-  async #evaluate(pipeline: PlannedPipeline, run: PipelineRun): Promise<PipelineResult> {
-    try {
-      const result = await runPipeline(pipeline, run);
-      if (result.assets.length > 0) this.request.siteCheck.note(pipeline.name, madeFiles(result));
-      return result;
-    } finally {
-      this.#evaluations.get(pipeline.name)!.end();
+  async #buildPipeline(planned: PlannedPipeline): Promise<Outcome> {
+    const { name } = planned;
+    const awaited = new Set(this.#schedule.waitsOf(name));
+    for (const other of awaited) await this.#outcomes.get(other);
+    const blocker = await this.#blockerAmong(planned.dependsOn.map(({ on }) => on));
+    if (blocker !== undefined) return { ...nothing, state: 'blocked', blockedBy: blocker };
+
+    const pipeline = await this.#withWrittenSources(planned);
+    const started = performance.now();
+    this.request.tell({ event: 'pipeline-started', pipeline: name, sources: pipeline.sources.length });
+    const evaluation = new PipelineEvaluation(pipeline, awaited);
+    const ended = (state: PipelineState, more: Partial<Outcome> = {}): Outcome => ({
+      ...nothing,
+      ...more,
+      state,
+      steps: evaluation.steps,
+      milliseconds: performance.now() - started,
+    });
+    const evaluate = async (isFresh = false): Promise<Outcome | undefined> => {
+      const writer = await this.#evaluate(evaluation, isFresh);
+      if (writer !== undefined) return ended('blocked', { blockedBy: writer });
+      const isOk = await this.#reportFindings(evaluation);
+      return isOk ? undefined : ended(this.request.signalOf(name).aborted ? 'interrupted' : 'failed');
+    };
+    const early = await evaluate(this.request.isFresh);
+    if (early) return early;
+
+    const { outputRoot } = this.request;
+    for (let attempt = 1; ; attempt++) {
+      const { outputs } = evaluation.result;
+      let plan = planPublish(name, this.#unpublished(name, outputs), outputs, outputRoot);
+      if (!(await this.#hasContents(plan))) {
+        // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
+        const failed = await evaluate(true);
+        if (failed) return failed;
+        plan = planPublish(name, evaluation.result.outputs, evaluation.result.outputs, outputRoot);
+      }
+      const restored = this.#restored(name, plan.replacing);
+      const all = evaluation.result.outputs;
+      const published = publish(name, all, plan, outputRoot, (output) => this.#contentOf(output));
+      if (published.changedSource !== undefined && attempt < maxAttempts) {
+        outputRoot.files.noteChange(published.changedSource);
+        const failed = await evaluate();
+        if (failed) return failed;
+        continue;
+      }
+      for (const one of published.diagnostics) this.#report({ ...one, pipeline: name });
+      if (hasErrors(published.diagnostics)) return ended('failed');
+      if (restored !== undefined)
+        this.#report({ ...diagnostic('outputs-restored', { outputs: restored }), pipeline: name });
+      this.#notePublished(name, all, published.states);
+      const { removed, states } = published;
+      this.request.executor.inputs.recordOutputs(
+        plan.pending.map(({ path }) => path),
+        removed,
+      );
+      if (plan.pending.length + removed.length > 0) this.isNew = true;
+      return ended('built', { outputs: all, states, removed });
     }
+  }
+
+  /** The first of some pipelines that was not built. */
+  async #blockerAmong(names: Iterable<string>): Promise<string | undefined> {
+    for (const name of names) {
+      const outcome = await this.#outcomes.get(name);
+      if (outcome && outcome.state !== 'built') return name;
+    }
+    return undefined;
+  }
+
+  /** A pipeline with the files that the pipelines before it have written in the folders that they claim. */
+  async #withWrittenSources(pipeline: PlannedPipeline): Promise<PlannedPipeline> {
+    const written = new Map<string, readonly string[]>();
+    for (const { on } of pipeline.dependsOn)
+      written.set(
+        on,
+        ((await this.#outcomes.get(on))?.outputs ?? []).map(({ path }) => path),
+      );
+    const { isPartial } = this.request;
+    return withWrittenSources(pipeline, this.#claims, (name) => written.get(name) ?? [], isPartial);
+  }
+
+  /**
+   * Works out what comes out of a pipeline. When it turns out to read what another pipeline of this build writes, it
+   * waits for that one and runs again: what it makes does not depend on which of them was faster.
+   *
+   * @returns the pipeline that it reads outputs of and that was not built, if there is one
+   */
+  async #evaluate(evaluation: PipelineEvaluation, isFresh: boolean): Promise<string | undefined> {
+    const { pipeline, awaited } = evaluation;
+    const { name } = pipeline;
+    const { inputs } = this.request.executor;
+    for (;;) {
+      const result = await runPipeline(pipeline, { ...this.#runOf(name), isFresh });
+      this.#remember(name, result);
+      evaluation.take(result);
+      const reads = this.#schedule.readDependencies(name, result.memo);
+      if (this.#removeOrphansReadBy(name, result.memo)) continue;
+      const unknown = [...reads].filter(([writer]) => !awaited.has(writer));
+      if (unknown.length === 0 || this.request.signalOf(name).aborted) {
+        evaluation.result = this.#checkClaims(pipeline, result);
+        if (result.assets.length > 0) this.request.siteCheck.note(name, madeFiles(result));
+        this.#evaluations.get(name)!.end();
+        return this.#blockerAmong(reads.keys());
+      }
+      for (const [writer, path] of unknown) {
+        const cycle = this.#schedule.wait(name, writer);
+        if (cycle) {
+          evaluation.result = { ...result, outputs: [], assets: [], diagnostics: [this.#readCycle(cycle, path)] };
+          return undefined;
+        }
+      }
+      // Those that only need to know what it refers to go on by what is known so far.
+      if (result.assets.length > 0) this.request.siteCheck.note(name, madeFiles(result));
+      this.#evaluations.get(name)!.end();
+      for (const [writer] of unknown) {
+        await this.#outcomes.get(writer);
+        awaited.add(writer);
+      }
+      inputs.invalidateLists();
+    }
+  }
+
+  /** Reports what an evaluation found that was not reported before; returns whether its outputs may be published. */
+  async #reportFindings(evaluation: PipelineEvaluation): Promise<boolean> {
+    const { pipeline, result } = evaluation;
+    const run = this.#runOf(pipeline.name);
+    const found = [...result.diagnostics];
+    if (!hasErrors(found) && !run.signal.aborted) found.push(...(await this.#checkReferences(pipeline, result, run)));
+    for (const one of evaluation.unreported(found)) this.#report(one);
+    return !hasErrors(found) && !run.signal.aborted;
+  }
+
+  /** Pipelines that read outputs of each other while they run, so that none of them can be the first. */
+  #readCycle(cycle: readonly string[], path: string): Diagnostic {
+    const [name = '', writer = ''] = cycle;
+    const reasons = [`\`${name}\` reads ${path} of \`${writer}\``];
+    for (const [at, one] of cycle.slice(1, -1).entries()) {
+      const next = cycle[at + 2]!;
+      const known = this.#schedule.readDependencies(one, this.request.memos.get(one)).get(next);
+      const planned = this.plan.pipelines.find((pipeline) => pipeline.name === one)?.dependsOn;
+      const reads = known ?? planned?.find(({ on }) => on === next)?.reads;
+      reasons.push(
+        reads === undefined ? `\`${one}\` is written after \`${next}\`` : `\`${one}\` reads ${reads} of \`${next}\``,
+      );
+    }
+    return { ...diagnostic('pipeline-cycle', { names: cycle, reasons }), pipeline: name };
+  }
+
+  /** Compares what came out of a pipeline with what it claimed, and with what others have written in this build. */
+  #checkClaims(pipeline: PlannedPipeline, result: PipelineResult): PipelineResult {
+    if (checkedOutputs.get(result.outputs) === this.plan) {
+      for (const { path } of result.outputs) this.#registry.set(path, pipeline.name);
+      return result;
+    }
+    const diagnostics: Diagnostic[] = [];
+    for (const { path, origins } of result.outputs) {
+      const owner = this.#claims.ownerOf(path);
+      const other = this.#registry.get(path) ?? owner;
+      const at = { file: origins[0] ?? path };
+      if (owner === undefined)
+        diagnostics.push(
+          internal(new Error(`${pipeline.name} makes ${path}, which none of its steps claims`), at.file),
+        );
+      else if (other !== pipeline.name)
+        diagnostics.push(
+          diagnostic('output-conflict', { output: path, by: `by \`${other ?? ''}\` and by \`${pipeline.name}\`` }, at),
+        );
+      else this.#registry.set(path, pipeline.name);
+    }
+    if (diagnostics.length === 0) {
+      checkedOutputs.set(result.outputs, this.plan);
+      return result;
+    }
+    const { name } = pipeline;
+    return {
+      ...result,
+      outputs: [],
+      assets: [],
+      diagnostics: [...result.diagnostics, ...diagnostics.map((one) => ({ ...one, pipeline: name }))],
+    };
   }
 
   /** What is wrong with what the outputs of a pipeline refer to. */
@@ -276,7 +421,7 @@ class Build {
     const { siteCheck, executor } = this.request;
     const made = madeFiles(result);
     for (const other of siteCheck.neededBy(name, made))
-      if (other !== name && !this.#waitsFor(other, name)) await this.#evaluations.get(other)?.ended;
+      if (other !== name && !this.#schedule.isWaiting(other, name)) await this.#evaluations.get(other)?.ended;
     const tests = pipeline.steps.map(({ match }) => matchTest(match));
     const found = await siteCheck.check(
       name,
@@ -288,12 +433,6 @@ class Build {
       },
     );
     return found.map((one) => ({ ...one, pipeline: name }));
-  }
-
-  /** Whether a pipeline waits for another one, directly or through others. */
-  #waitsFor(name: string, other: string): boolean {
-    const waits = this.plan.pipelines.find((one) => one.name === name)?.dependsOn ?? [];
-    return waits.some((wait) => wait.on === other || this.#waitsFor(wait.on, other));
   }
 
   /** The outputs that this process has not published before, or has heard something of since. */
@@ -337,7 +476,6 @@ class Build {
       signal: signalOf(name),
       memo: memos.get(name),
       build: number,
-      isFresh: this.request.isFresh,
       progress: (step, done, total) => tell({ event: 'job-done', pipeline: name, step, done, total }),
     };
   }
@@ -368,12 +506,25 @@ class Build {
     return source !== undefined && others.length === 0 && files.state(source) === hash ? source : undefined;
   }
 
+  /** Removes outputs of pipelines that are gone and that a pipeline has read; returns whether there were any. */
+  #removeOrphansReadBy(name: string, memo: PipelineMemo): boolean {
+    if (!this.#isWhole) return false;
+    const orphans = this.#schedule.orphansReadBy(name, memo);
+    if (orphans.length > 0) this.#orphans.push(...this.#remove(orphans));
+    return orphans.length > 0;
+  }
+
   /** Removes outputs of pipelines that the project file no longer has, but not what others may have to take over. */
   #removeOrphanedOutputs(unbuilt: readonly PlannedPipeline[]): readonly string[] {
     const { outputRoot } = this.request;
     const paths = [...orphanedOutputs(this.plan, outputRoot.record, unbuilt).values()].flat();
-    if (paths.length === 0) return [];
+    return [...this.#orphans, ...(paths.length === 0 ? [] : this.#remove(paths))];
+  }
+
+  #remove(paths: readonly string[]): readonly string[] {
+    const { outputRoot, executor } = this.request;
     const { removed, diagnostics } = remove(paths, outputRoot);
+    executor.inputs.recordOutputs([], removed);
     diagnostics.forEach((one) => this.#report(one));
     const problem = saveRecord(outputRoot);
     if (problem) this.#report(problem);
@@ -386,7 +537,47 @@ function madeFiles({ assets, memo }: PipelineResult): MadeFiles {
   return { assets, emitted: memo.emitted };
 }
 
-/** A pipeline that is being evaluated. */
+const nothing: Omit<Outcome, 'state'> = { steps: [], outputs: [], states: new Map(), removed: [], milliseconds: 0 };
+
+/** Lists of outputs that were found to be as claimed, with the plan that claims them. */
+const checkedOutputs = new WeakMap<readonly OutputFile[], Plan>();
+
+/** A pipeline in this build, with what came of it so far. */
+class PipelineEvaluation {
+  result!: PipelineResult;
+  #steps: readonly StepCount[] = [];
+  #reported = new Set<string>();
+
+  /** @param awaited the pipelines that have ended, so that what they write is there */
+  constructor(
+    readonly pipeline: PlannedPipeline,
+    readonly awaited: Set<string>,
+  ) {}
+
+  /** The jobs of all its runs in this build: what ran once counts as run. */
+  get steps(): readonly StepCount[] {
+    return this.#steps;
+  }
+
+  take(result: PipelineResult): void {
+    this.result = result;
+    this.#steps = result.steps.map((one) => {
+      const before = this.#steps.find(({ step }) => step === one.step)?.run ?? 0;
+      const run = Math.min(one.run + one.reused, one.run + before);
+      return { step: one.step, run, reused: one.run + one.reused - run };
+    });
+  }
+
+  /** The diagnostics among some that were not there the last time. */
+  unreported(diagnostics: readonly Diagnostic[]): readonly Diagnostic[] {
+    const texts = diagnostics.map((one) => JSON.stringify(one));
+    const found = diagnostics.filter((_, at) => !this.#reported.has(texts[at]!));
+    this.#reported = new Set(texts);
+    return found;
+  }
+}
+
+/** Resolved when it is known what comes out of a pipeline. */
 class Evaluated {
   end: () => void = () => undefined;
   readonly ended = new Promise<void>((end) => (this.end = end));

@@ -7,6 +7,8 @@ import { FolderTree } from '../files/folder-tree.js';
 import { saveRecord, type OutputRoot } from '../outputs/publish.js';
 import { OutputRecord } from '../outputs/record.js';
 import { identityOf } from '../files/regular-file.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
+import { OutputOwners } from './output-owners.js';
 import { selectPipelines, type Plan, type PlanInputs } from '../plan/plan.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { Step } from '../steps/step.js';
@@ -45,7 +47,7 @@ export interface EngineSetting {
 export interface PlanSource {
   /** The name of the project file. */
   readonly file: string;
-  /** `groundOf` its text. */
+  /** `configHash` of its text. */
   readonly configHash: string;
   /** Makes the plan from it; not called while an earlier plan still holds. */
   readonly makePlan: (request: PlanInputs) => Promise<Plan>;
@@ -137,25 +139,25 @@ export class Engine {
    *
    * @throws DiagnosticError with every mistake of the project
    */
-  async plan(configHash: PlanSource, profile: string): Promise<Plan> {
-    const state = this.profileState(configHash.file, profile);
+  async plan(source: PlanSource, profile: string): Promise<Plan> {
+    const state = this.profileState(source.file, profile);
     const { plan, folders } = state;
     const { outputs, candidates } = this.record;
     if (
       plan &&
-      state.configHash === configHash.configHash &&
+      state.configHash === source.configHash &&
       plan.excludedOutputs.every((path) => outputs.has(path) || candidates.has(path)) &&
       this.tree.matches(folders)
     )
       return plan;
-    const made = await configHash.makePlan({
+    const made = await source.makePlan({
       root: this.setting.root,
       owned: { has: (path) => outputs.has(path) || candidates.has(path) },
       list: (glob) => this.inputs.list(glob),
       problems: () => this.tree.problems(),
     });
     state.plan = made;
-    state.configHash = configHash.configHash;
+    state.configHash = source.configHash;
     state.folders = this.tree.digests();
     state.isNew = true;
     return made;
@@ -166,10 +168,10 @@ export class Engine {
    *
    * @throws DiagnosticError when the project or the request is wrong, before anything is done
    */
-  async build(configHash: PlanSource, request: EngineRequest): Promise<BuildReport> {
-    const { plan, diagnostics } = await this.#planWithOutputs(configHash, request.profile);
-    const pipelines = selectPipelines(plan, request.pipelines);
-    const state = this.profileState(configHash.file, request.profile);
+  async build(source: PlanSource, request: EngineRequest): Promise<BuildReport> {
+    const { plan, diagnostics } = await this.#planWithOutputs(source, request.profile);
+    const state = this.profileState(source.file, request.profile);
+    const pipelines = this.#select(plan, request.pipelines, state.memos);
     state.build++;
     this.record.removeTempFiles(this.files.boundary);
     diagnostics.push(...this.#start(request.profile));
@@ -186,6 +188,7 @@ export class Engine {
       build: state.build,
       diagnostics,
       isFresh: request.isFresh,
+      isPartial: (path) => this.setting.catalogue.isPartial(path),
       includeGzipSizes: request.includeGzipSizes,
       signalOf: request.signalOf,
       tell: (event) => {
@@ -205,10 +208,10 @@ export class Engine {
    *
    * @throws DiagnosticError when the project or the request is wrong
    */
-  async forecast(configHash: PlanSource, profile: string, names: readonly string[]): Promise<BuildForecast> {
-    const { plan } = await this.#planWithOutputs(configHash, profile);
-    const pipelines = selectPipelines(plan, names);
-    const { memos } = this.profileState(configHash.file, profile);
+  async forecast(source: PlanSource, profile: string, names: readonly string[]): Promise<BuildForecast> {
+    const { plan } = await this.#planWithOutputs(source, profile);
+    const { memos } = this.profileState(source.file, profile);
+    const pipelines = this.#select(plan, names, memos);
     const [{ forecast }, executor] = await Promise.all([import('../explain/forecast.js'), this.#openExecutor()]);
     return forecast(plan, { pipelines, memos, executor, place: this.place(false) });
   }
@@ -315,15 +318,20 @@ export class Engine {
   }
 
   /** The plan, and with a record that is not trusted, the outputs in it that count. */
-  async #planWithOutputs(configHash: PlanSource, profile: string): Promise<{ plan: Plan; diagnostics: Diagnostic[] }> {
-    const plan = await this.plan(configHash, profile);
+  async #planWithOutputs(source: PlanSource, profile: string): Promise<{ plan: Plan; diagnostics: Diagnostic[] }> {
+    const plan = await this.plan(source, profile);
     if (this.record.candidates.size === 0) return { plan, diagnostics: [] };
     const { ignored, isOtherPlan } = adoptOutputs(this.record, plan);
-    if (isOtherPlan) this.profileState(configHash.file, profile).plan = undefined;
+    if (isOtherPlan) this.profileState(source.file, profile).plan = undefined;
     return {
-      plan: isOtherPlan ? await this.plan(configHash, profile) : plan,
+      plan: isOtherPlan ? await this.plan(source, profile) : plan,
       diagnostics: ignored.length === 0 ? [] : [diagnostic('record-untrusted', { ignored: somePaths(ignored) })],
     };
+  }
+
+  /** The pipelines that were named, with all that they depend on, in order. */
+  #select(plan: Plan, names: readonly string[], memos: ReadonlyMap<string, PipelineMemo>): readonly PlannedPipeline[] {
+    return new OutputOwners(plan, this.record).withReadPipelines(selectPipelines(plan, names), memos);
   }
 
   /** Lets other processes know, once, that this one builds; tells of those that do. */

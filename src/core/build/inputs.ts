@@ -1,12 +1,14 @@
 import type { FileTable } from '../files/file-table.js';
 import type { FolderTree } from '../files/folder-tree.js';
-import { listFiles } from '../files/globs.js';
+import { byCodeUnits, globTest, listFiles } from '../files/globs.js';
 import { contentHash } from '../files/hash.js';
 import type { Read } from '../cache/trace.js';
 
 /** What jobs can look at: the files and folders of a project, as they are now. */
 export class Inputs {
   #lists = new Map<string, readonly string[]>();
+  /** Outputs that came or went since their folders were read, and whether they are there. */
+  readonly #outputs = new Map<string, boolean>();
 
   constructor(
     readonly files: FileTable,
@@ -17,7 +19,7 @@ export class Inputs {
   list(glob: string): readonly string[] {
     const known = this.#lists.get(glob);
     if (known) return known;
-    const found = listFiles(this.tree, glob);
+    const found = this.#withOutputs(glob, listFiles(this.tree, glob));
     this.#lists.set(glob, found);
     return found;
   }
@@ -37,6 +39,21 @@ export class Inputs {
       case 'list':
         return this.listHash(path) === seen;
     }
+  }
+
+  /** Notes outputs that were written or removed: the folders that they lie in are not read again for them. */
+  recordOutputs(written: readonly string[], removed: readonly string[]): void {
+    for (const path of written) this.#outputs.set(path, true);
+    for (const path of removed) this.#outputs.set(path, false);
+    if (written.length + removed.length > 0) this.invalidateLists();
+  }
+
+  #withOutputs(glob: string, listed: readonly string[]): readonly string[] {
+    if (this.#outputs.size === 0) return listed;
+    const test = globTest(glob);
+    const isThere = (path: string): boolean => !this.#outputs.has(path) || this.files.exists(path);
+    const written = [...this.#outputs].filter(([path, isWritten]) => isWritten && test(path)).map(([path]) => path);
+    return [...new Set([...listed, ...written])].filter(isThere).sort(byCodeUnits);
   }
 
   /** Forgets lists, after folders have changed. */

@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../diagnostics/index.js';
-import type { PlannedPipeline } from '../plan/plan.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { StepEnvironment } from '../assets/context.js';
 import type { Maps } from '../config/settings.js';
 import type { FileReferences } from '../languages/references/index.js';

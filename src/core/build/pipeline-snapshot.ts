@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../diagnostics/index.js';
-import type { PlannedSource } from '../plan/plan.js';
+import type { PlannedSource } from '../plan/pipeline.js';
 import type { EmittedOutputs, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
 import type { ReverseDependencies } from '../watch/reverse-dependencies.js';
 import type { Unit } from './segments.js';

@@ -1,7 +1,7 @@
 import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import type { StepEnvironment } from '../assets/context.js';
 import { reasonOfState } from '../files/file-table.js';
-import type { PlannedPipeline, PlannedSource } from '../plan/plan.js';
+import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
 import type { Maps } from '../config/settings.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError, runSteps, type StepsResult } from './run-steps.js';

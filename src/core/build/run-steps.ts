@@ -1,6 +1,6 @@
 import type { StepEnvironment } from '../assets/context.js';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
-import { matchTest } from '../plan/plan.js';
+import { matchTest } from '../plan/claims.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import { doJob } from './job.js';
 import { inputDigest, type Cause, type JobMemo, type UnitMemo } from './memo.js';

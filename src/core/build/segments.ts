@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../diagnostics/index.js';
-import { matchTest } from '../plan/plan.js';
+import { matchTest } from '../plan/claims.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { AssetRef } from '../cache/trace.js';
 

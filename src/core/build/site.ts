@@ -1,6 +1,7 @@
 import { posix } from 'node:path';
 import type { FileTable } from '../files/file-table.js';
 import type { OutputRecord } from '../outputs/record.js';
+import { ClaimIndex, claimIndexOf } from '../plan/claims.js';
 import type { Plan } from '../plan/plan.js';
 import type { FileReferences } from '../languages/references/index.js';
 import type { EmittedOutputs, PipelineMemo } from './memo.js';
@@ -12,8 +13,8 @@ export class Site {
   /** Paths at which files were looked for that no pipeline writes. */
   readonly consulted = new Set<string>();
   #plan: Plan | undefined;
-  /** The pipeline that writes each output. */
-  #writers = new Map<string, string>();
+  /** What pipelines write. */
+  #claims = new ClaimIndex([]);
   /** What modules and pages among the outputs offer, and the same as a text to compare. */
   readonly #offers = new Map<string, { readonly references: FileReferences; readonly text: string }>();
 
@@ -26,10 +27,8 @@ export class Site {
   setPlan(plan: Plan, memos: ReadonlyMap<string, PipelineMemo>): void {
     if (plan === this.#plan) return;
     this.#plan = plan;
-    this.#writers = new Map(
-      plan.pipelines.flatMap(({ name, outputs }) => outputs.map((path) => [path, name] as const)),
-    );
-    for (const path of this.#offers.keys()) if (!this.#writers.has(path)) this.#offers.delete(path);
+    this.#claims = claimIndexOf(plan.pipelines);
+    for (const path of this.#offers.keys()) if (this.writerOf(path) === undefined) this.#offers.delete(path);
     for (const { emitted } of memos.values()) for (const one of emitted.values()) this.note(one);
     this.version++;
   }
@@ -52,12 +51,12 @@ export class Site {
 
   /** The pipeline that writes a path. */
   writerOf(path: string): string | undefined {
-    return this.#writers.get(path);
+    return this.#claims.writerOf(path);
   }
 
   /** Reports whether the plan writes a path. */
   isOutput(path: string): boolean {
-    return this.#writers.has(path) || this.#writers.has(path.replace(/\.map$/, ''));
+    return this.#claims.ownerOf(path) !== undefined;
   }
 
   /** Reports whether a file lies at a path that the tool does not write, nor has written before. */
@@ -81,12 +80,12 @@ export class Site {
 
   /** The pipelines that write pages. */
   pageWriters(): Set<string> {
-    return new Set([...this.#writers].filter(([path]) => /\.html?$/i.test(path)).map(([, name]) => name));
+    return this.#claims.writersMatching('**/*.{html,htm}');
   }
 
   /** Outputs that may have been meant by a path: of the same name elsewhere, or with a near name in the same folder. */
   candidatesFor(path: string): { readonly sameName: readonly string[]; readonly inFolder: readonly string[] } {
-    const outputs = [...this.#writers.keys()];
+    const outputs = [...this.#claims.paths];
     return {
       sameName: outputs.filter((one) => posix.basename(one) === posix.basename(path)),
       inFolder: outputs.filter((one) => posix.dirname(one) === posix.dirname(path)),

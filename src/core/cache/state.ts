@@ -1,6 +1,7 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { SavedFile } from '../files/file-table.js';
-import type { Plan, PlannedPipeline } from '../plan/plan.js';
+import type { Plan } from '../plan/plan.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { FileReferences } from '../languages/references/index.js';
@@ -9,7 +10,7 @@ import type { Cause, EmittedOutputs, JobMemo, OutputFile, PipelineMemo, UnitMemo
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised when older states cannot be read any more. */
-const stateVersion = 2;
+const stateVersion = 3;
 
 /** What a build in one profile left behind for the next: with it, what has not changed costs no more than a look. */
 export interface BuildState {
@@ -70,22 +71,22 @@ interface EncodedState extends Omit<BuildState, 'plan' | 'pipelines'> {
 }
 
 type EncodedPipeline = Omit<PlannedPipeline, 'steps' | 'sources'> & {
-  readonly steps: readonly (Omit<ConfiguredStep, 'shape'> & { readonly shape: string })[];
+  readonly steps: readonly (Omit<ConfiguredStep, 'definition'> & { readonly definition: string })[];
   readonly sources: readonly (readonly [path: string, target: string])[];
 };
 
 function encodePipeline(pipeline: PlannedPipeline): EncodedPipeline {
   return {
     ...pipeline,
-    steps: pipeline.steps.map((step) => ({ ...step, shape: step.definition.name })),
+    steps: pipeline.steps.map((step) => ({ ...step, definition: step.definition.name })),
     sources: pipeline.sources.map(({ path, target }) => [path, target]),
   };
 }
 
 function decodePipeline(pipeline: EncodedPipeline, catalogue: StepCatalogue): PlannedPipeline | undefined {
   const steps = pipeline.steps.map((step) => {
-    const shape = catalogue.steps.find((one) => one.name === step.shape);
-    return shape && { ...step, shape };
+    const definition = catalogue.steps.find((one) => one.name === step.definition);
+    return definition && { ...step, definition };
   });
   if (!steps.every((step) => step !== undefined)) return undefined;
   return { ...pipeline, steps, sources: pipeline.sources.map(([path, target]) => ({ path, target })) };

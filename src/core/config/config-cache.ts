@@ -8,7 +8,7 @@ export interface CachedConfig {
   readonly browsers: readonly string[];
   readonly profiles: readonly Profile[];
   readonly recipes: readonly (Omit<PipelineConfig, 'steps'> & {
-    readonly steps: readonly (Omit<ConfiguredStep, 'shape'> & { readonly shape: string })[];
+    readonly steps: readonly (Omit<ConfiguredStep, 'definition'> & { readonly definition: string })[];
   })[];
   readonly serve?: ProjectConfig['serve'];
   readonly storeLimit: number;
@@ -19,9 +19,9 @@ export function keepProject({ browsers, profiles, pipelines, serve, storeLimit }
   return {
     browsers,
     profiles: [...profiles.values()],
-    recipes: pipelines.map((recipe) => ({
-      ...recipe,
-      steps: recipe.steps.map((step) => ({ ...step, shape: step.definition.name })),
+    recipes: pipelines.map((pipeline) => ({
+      ...pipeline,
+      steps: pipeline.steps.map((step) => ({ ...step, definition: step.definition.name })),
     })),
     storeLimit,
     ...(serve && { serve }),
@@ -45,11 +45,11 @@ export function keptProject(
     ...(serve && { serve }),
     document: ProjectDocument.known(file, text),
     profiles: new Map(kept.profiles.map((profile) => [profile.name, profile])),
-    pipelines: kept.recipes.map((recipe) => ({
-      ...recipe,
-      steps: recipe.steps.flatMap((step) => {
-        const shape = catalogue.steps.find((one) => one.name === step.shape);
-        return shape ? [{ ...step, shape }] : [];
+    pipelines: kept.recipes.map((pipeline) => ({
+      ...pipeline,
+      steps: pipeline.steps.flatMap((step) => {
+        const definition = catalogue.steps.find((one) => one.name === step.definition);
+        return definition ? [{ ...step, definition }] : [];
       }),
     })),
   };

@@ -1,5 +1,15 @@
 import type { SettingsClass } from './field.js';
 
+/** Files whose names are only known when a step has run: those in a folder that match a glob. */
+export interface FolderClaim {
+  readonly within: string;
+  /** Relative to the folder. */
+  readonly pattern: string;
+}
+
+/** What a step or a pipeline is going to write: an exact path, or files in a folder. */
+export type Claim = string | FolderClaim;
+
 /** What the project file needs to know of a step: the face of `core/steps/step.ts` fits it. */
 export interface StepDefinition {
   /** As written in the project file. */
@@ -12,8 +22,11 @@ export interface StepDefinition {
   readonly options: SettingsClass;
   /** The option that `name: value` sets, where the step has such a short form. */
   readonly mainOption?: string;
-  /** The paths that come out when these go in, in order; known before anything runs. */
-  outputs(paths: readonly string[], options: object): readonly string[];
+  /**
+   * The files that come out when these paths go in, in order, known before anything runs. A path may end in a pattern
+   * such as `*.js`, for assets whose names are not known yet.
+   */
+  claims(paths: readonly string[], options: object): readonly Claim[];
 }
 
 /** The steps there are, and which files are never sources of their own. */

@@ -1,7 +1,9 @@
 import { posix } from 'node:path';
 import type { Diagnostic } from '../diagnostics/index.js';
 import { planPublish, staleOf, type NewOutput, type OutputRoot } from '../outputs/publish.js';
-import { matchTest, type Plan, type PlannedPipeline } from '../plan/plan.js';
+import type { Plan } from '../plan/plan.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
+import { describeClaim, matchTest } from '../plan/claims.js';
 import { jobKey } from '../build/job.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { inputDigest, memoKey, type Cause, type PipelineMemo, type UnitMemo } from '../build/memo.js';
@@ -152,12 +154,14 @@ class Forecast {
     unit: Unit,
   ): readonly AssetRef[] {
     const { executor } = this.request;
-    const paths = definition.outputs(
+    const claims = definition.claims(
       assets.map((asset) => asset.path),
       options,
     );
     const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
-    const result = paths.map((path): AssetRef => ({ path, hash: unknown, origins, isPristine: false }));
+    const result = claims
+      .map(describeClaim)
+      .map((path): AssetRef => ({ path, hash: unknown, origins, isPristine: false }));
     if (assets.some((asset) => asset.hash === unknown)) {
       this.#mayRun++;
       return result;

@@ -1,6 +1,7 @@
 import { fail, nearestWord } from '../diagnostics/index.js';
 import { byCodeUnits } from '../files/globs.js';
-import type { Plan, PlannedPipeline } from '../plan/plan.js';
+import type { Plan } from '../plan/plan.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { Inputs } from '../build/inputs.js';
 import type { Cause, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
 import { segmentsOf } from '../build/segments.js';

@@ -1,3 +1,4 @@
+import { claimIndexOf } from '../plan/claims.js';
 import type { OutputRecord } from './record.js';
 import type { Plan } from '../plan/plan.js';
 
@@ -9,10 +10,10 @@ import type { Plan } from '../plan/plan.js';
  * @returns those that do not count, and whether the plan would be another one without them
  */
 export function adoptOutputs(record: OutputRecord, plan: Plan): { ignored: readonly string[]; isOtherPlan: boolean } {
-  const written = new Set(plan.pipelines.flatMap(({ outputs }) => outputs));
+  const claims = claimIndexOf(plan.pipelines);
   const folders = plan.pipelines.map(({ to }) => to).filter((to) => to !== '.');
   const matched = new Set(plan.excludedOutputs);
-  const isWritten = (path: string): boolean => written.has(path) || written.has(path.replace(/\.map$/, ''));
+  const isWritten = (path: string): boolean => claims.ownerOf(path) !== undefined;
   const ignored = record.adopt(
     (path) => isWritten(path) || (!matched.has(path) && folders.some((to) => path.startsWith(`${to}/`))),
   );

@@ -1,6 +1,8 @@
 import { staleOf } from './publish.js';
+import { ClaimIndex } from '../plan/claims.js';
 import type { OutputRecord } from './record.js';
-import type { Plan, PlannedPipeline } from '../plan/plan.js';
+import type { Plan } from '../plan/plan.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
 
 /**
  * Outputs of pipelines that the plan no longer has, by pipeline.
@@ -14,6 +16,8 @@ export function orphanedOutputs(
 ): ReadonlyMap<string, readonly string[]> {
   const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
   const gone = record.pipelines().filter((name) => !names.has(name));
-  const kept = spared.flatMap(({ outputs }) => outputs.flatMap((path) => [{ path }, { path: `${path}.map` }]));
-  return new Map(gone.map((name) => [name, staleOf(name, kept, { record })]));
+  const claims = new ClaimIndex(spared);
+  return new Map(
+    gone.map((name) => [name, staleOf(name, [], { record }).filter((path) => claims.ownerOf(path) === undefined)]),
+  );
 }

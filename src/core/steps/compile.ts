@@ -37,7 +37,7 @@ export const compile: Step<CompileOptions> = {
     ...(kindOf(outputPath(path)) === 'script' ? ['acorn' as const] : []),
   ],
   runsInProcess: (path) => compilerFor(path)?.runsInProcess ?? true,
-  outputs: (paths) => paths.map(outputPath),
+  claims: (paths) => paths.map(outputPath),
   async warmUp(paths, context) {
     // Scripts of the newest language mostly pass as they are: that alone is not worth a compiler.
     const wanted = paths.filter((path) => outputPath(path) !== path).map(compilerFor);

@@ -22,7 +22,7 @@ export const join: Step<JoinOptions> = {
   isAggregate: true,
   toolVersions: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
   runsInProcess: () => true,
-  outputs: (_, { into }) => [into],
+  claims: (_, { into }) => [into],
   async run(assets, { into, banner }, context) {
     const { joinAssets } = await import('./work/join.js');
     return [await joinAssets(assets, into, banner, context)];

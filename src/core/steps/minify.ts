@@ -57,7 +57,7 @@ export const minify: Step<MinifyOptions> = {
   isAggregate: false,
   toolVersions: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
   runsInProcess: () => true,
-  outputs: (paths, { licences }) =>
+  claims: (paths, { licences }) =>
     licences === 'file'
       ? paths.flatMap((path) => (kindOf(path) === 'script' ? [path, licencesPath(path)] : [path]))
       : paths,

@@ -25,7 +25,7 @@ export const prefix: Step<PrefixOptions> = {
   isAggregate: false,
   toolVersions: () => ['css-tree'],
   runsInProcess: () => true,
-  outputs: (paths) => paths,
+  claims: (paths) => paths,
   async run([asset], options, context) {
     if (kindOf(asset!.path) !== 'style') {
       context.report(diagnostic('step-passed', { step: 'prefix', kind: 'files that are no style sheets' }));

@@ -2,7 +2,7 @@ import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { SettingsClass } from '../config/field.js';
 import type { ToolName } from '../assets/package-versions.js';
-import type { StepDefinition } from '../config/steps.js';
+import type { Claim, StepDefinition } from '../config/steps.js';
 
 /** One operation on assets, as listed in a pipeline's `steps`. */
 export interface Step<Options extends object = object> extends StepDefinition {
@@ -13,7 +13,7 @@ export interface Step<Options extends object = object> extends StepDefinition {
   toolVersions(path: string): readonly ToolName[];
   /** Whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
   runsInProcess(path: string): boolean;
-  outputs(paths: readonly string[], options: Options): readonly string[];
+  claims(paths: readonly string[], options: Options): readonly Claim[];
   /** Gets ready for assets with these paths, while there is time; a session does so while it waits. */
   warmUp?(paths: readonly string[], context: Pick<StepContext, 'resource'>): Promise<void>;
   /** With `gathers`, all assets of the pipeline together; otherwise one at a time. */

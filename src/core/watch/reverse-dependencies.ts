@@ -3,6 +3,8 @@ import type { UnitMemo } from '../build/memo.js';
 /** Which units of a pipeline look at which files, so that what a change reaches is found without looking at all. */
 export class ReverseDependencies {
   readonly #byPath = new Map<string, Set<string>>();
+  /** The paths that were read, in the order in which they were added. */
+  readonly #paths: string[] = [];
   /** Units whose ground is not a file, such as what a glob matches: any change may reach them. */
   readonly #always = new Set<string>();
 
@@ -17,9 +19,27 @@ export class ReverseDependencies {
         const known = this.#byPath.get(path);
         if (kind === 'list') this.#always.add(id);
         else if (known) known.add(id);
-        else this.#byPath.set(path, new Set([id]));
+        else {
+          this.#byPath.set(path, new Set([id]));
+          this.#paths.push(path);
+        }
       }
     }
+  }
+
+  /** The number of paths that were read. */
+  get pathCount(): number {
+    return this.#paths.length;
+  }
+
+  /** The paths that were added after the first `count` ones. */
+  pathsFrom(count: number): readonly string[] {
+    return this.#paths.slice(count);
+  }
+
+  /** Whether any unit depends on what a glob matches. */
+  get hasLists(): boolean {
+    return this.#always.size > 0;
   }
 
   /** The units that look at one of these files. */

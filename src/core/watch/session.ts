@@ -342,7 +342,7 @@ export class Session {
       const request = { profile, pipelines, force: false, isFresh, includeGzipSizes: false, signalOf, tell };
       const report = await this.engine.build(this.#planSource(), request);
       this.#diagnostics = report.diagnostics;
-      this.#isUnfinished = report.pipelines.some((one) => one.state === 'stopped');
+      this.#isUnfinished = report.pipelines.some((one) => one.state === 'interrupted');
       if (this.#isUnfinished) this.#hint();
     } catch (error) {
       if (!(error instanceof DiagnosticError)) throw error;

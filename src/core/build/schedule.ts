@@ -1,0 +1,72 @@
+import type { PlannedPipeline } from '../plan/pipeline.js';
+import type { PipelineMemo } from './memo.js';
+import type { OutputOwners, ReadDependencies } from './output-owners.js';
+
+/**
+ * Who waits for whom in one build.
+ *
+ * What a pipeline reads beside its sources, such as a partial that another pipeline writes, is known from the traces of
+ * earlier builds. Reads that turn up while it runs are added then; it runs again after the pipeline that writes them.
+ */
+export class Schedule {
+  readonly #waits = new Map<string, Set<string>>();
+  readonly #names: ReadonlySet<string>;
+
+  /** @param pipelines those of this build, in the plan's order */
+  constructor(
+    pipelines: readonly PlannedPipeline[],
+    private readonly owners: OutputOwners,
+  ) {
+    const { claims } = owners;
+    this.#names = new Set(pipelines.map(({ name }) => name));
+    for (const { name, dependsOn } of pipelines) this.#waits.set(name, new Set(dependsOn.map(({ on }) => on)));
+    // Files in claimed folders have names that nobody knows yet: pipelines that may write the same do not run at once.
+    for (const [at, { name, from }] of pipelines.entries())
+      for (const earlier of pipelines.slice(0, at))
+        if (claims.mayCollide(name, earlier.name) && from.length > 0) this.wait(name, earlier.name);
+  }
+
+  /** The pipelines that a pipeline waits for so far. */
+  waitsOf(name: string): ReadonlySet<string> {
+    return this.#waits.get(name)!;
+  }
+
+  /**
+   * Lets a pipeline wait for another one.
+   *
+   * @returns the cycle that this would close, from the first pipeline to itself; the pipeline does not wait then
+   */
+  wait(name: string, other: string): readonly string[] | undefined {
+    const path = this.#path(other, name);
+    if (path) return [name, ...path];
+    this.#waits.get(name)!.add(other);
+    return undefined;
+  }
+
+  /** Reports whether a pipeline waits for another one, directly or through others. */
+  isWaiting(name: string, other: string): boolean {
+    return this.#path(name, other) !== undefined;
+  }
+
+  /** The pipelines of this build whose outputs a pipeline read when it last ran, in a fixed order. */
+  readDependencies(name: string, memo: PipelineMemo | undefined): ReadDependencies {
+    const found = this.owners.readDependencies(name, memo);
+    return new Map([...found].filter(([writer]) => this.#names.has(writer)));
+  }
+
+  /** The outputs of pipelines that the plan no longer has, among what a pipeline read when it last ran. */
+  orphansReadBy(name: string, memo: PipelineMemo): readonly string[] {
+    return this.owners.orphansReadBy(name, memo);
+  }
+
+  #path(from: string, to: string, seen = new Set<string>()): readonly string[] | undefined {
+    if (from === to) return [to];
+    if (seen.has(from)) return undefined;
+    seen.add(from);
+    for (const next of this.#waits.get(from) ?? []) {
+      const rest = this.#path(next, to, seen);
+      if (rest) return [from, ...rest];
+    }
+    return undefined;
+  }
+}

@@ -1,0 +1,151 @@
+import { posix } from 'node:path';
+import type { ConfiguredStep } from '../config/project-config.js';
+import type { Claim, FolderClaim } from '../config/steps.js';
+import { globBase, globTest } from '../files/globs.js';
+
+/** The claims of a pipeline. */
+export interface PipelineClaims {
+  readonly name: string;
+  /** Relative to the project. */
+  readonly claims: readonly Claim[];
+}
+
+/** The exact paths among claims. */
+export const exactPaths = (claims: readonly Claim[]): string[] =>
+  claims.filter((claim): claim is string => typeof claim === 'string');
+
+/** The claims among others whose names are only known when a step has run. */
+export const folderClaims = (claims: readonly Claim[]): FolderClaim[] =>
+  claims.filter((claim): claim is FolderClaim => typeof claim !== 'string');
+
+/**
+ * A claim as one path or glob.
+ *
+ * @example describeClaim({ within: 'js/shared', pattern: '*.js' }) // 'js/shared/*.js'
+ */
+export const describeClaim = (claim: Claim): string =>
+  typeof claim === 'string' ? claim : posix.join(claim.within, claim.pattern);
+
+/**
+ * The claims after a step, from those before it.
+ *
+ * A pattern stands for assets that are not known yet: it passes a step as a path does, and where the step only applies
+ * to some assets, both what it makes of them and the assets themselves are claimed.
+ */
+export function claimsAfter(
+  claims: readonly Claim[],
+  { definition, options, match }: ConfiguredStep,
+): readonly Claim[] {
+  const matches = matchTest(match);
+  const isOurs = (claim: Claim): boolean => typeof claim !== 'string' || matches(claim);
+  const made = (ours: readonly Claim[]): readonly Claim[] => {
+    const result = definition.claims(ours.map(describeClaim), options);
+    const [only] = ours;
+    if (ours.length > 1 || only === undefined || typeof only === 'string') return result;
+    return result.map((claim) =>
+      typeof claim === 'string' ? { within: only.within, pattern: posix.relative(only.within, claim) } : claim,
+    );
+  };
+  const ours = claims.filter(isOurs);
+  if (ours.length === 0) return claims;
+  if (definition.isAggregate)
+    return claims.flatMap((claim) => (claim === ours[0] ? made(ours) : isOurs(claim) ? [] : [claim]));
+  return claims.flatMap((claim) => {
+    if (typeof claim === 'string') return matches(claim) ? made([claim]) : [claim];
+    const result = made([claim]);
+    const isUnchanged = result.length === 1 && describeClaim(result[0]!) === describeClaim(claim);
+    return match === undefined || isUnchanged ? result : [claim, ...result];
+  });
+}
+
+/** A test of asset paths against a step's `match`; a glob without `/` is matched against file names. */
+export function matchTest(glob: string | undefined): (path: string) => boolean {
+  if (glob === undefined) return () => true;
+  const test = globTest(glob);
+  return glob.includes('/') ? test : (path) => test(posix.basename(path));
+}
+
+const indexes = new WeakMap<readonly PipelineClaims[], ClaimIndex>();
+
+/** The index of the claims of a plan's pipelines, made once. */
+export function claimIndexOf(pipelines: readonly PipelineClaims[]): ClaimIndex {
+  const known = indexes.get(pipelines);
+  if (known) return known;
+  const index = new ClaimIndex(pipelines);
+  indexes.set(pipelines, index);
+  return index;
+}
+
+/** A claim of a pipeline whose names are only known when it has run. */
+interface OwnedFolder {
+  readonly claim: FolderClaim;
+  readonly by: string;
+  readonly test: (path: string) => boolean;
+}
+
+/** Finds the pipelines that write a path, or what a glob may match. */
+export class ClaimIndex {
+  readonly #exact = new Map<string, string>();
+  readonly #folders: readonly OwnedFolder[];
+
+  constructor(pipelines: readonly PipelineClaims[]) {
+    for (const { name, claims } of pipelines)
+      for (const claim of claims)
+        if (typeof claim === 'string' && !this.#exact.has(claim)) this.#exact.set(claim, name);
+    this.#folders = pipelines.flatMap(({ name, claims }) =>
+      folderClaims(claims).map((claim) => ({ claim, by: name, test: globTest(describeClaim(claim)) })),
+    );
+  }
+
+  /** Every exact path that is claimed. */
+  get paths(): Iterable<string> {
+    return this.#exact.keys();
+  }
+
+  /** The pipeline that claims a path, exactly or by a pattern. */
+  writerOf(path: string): string | undefined {
+    return this.#exact.get(path) ?? this.#folders.find(({ test }) => test(path))?.by;
+  }
+
+  /** The pipeline that claims a path or, where the path is that of a source map, the file that the map belongs to. */
+  ownerOf(path: string): string | undefined {
+    return this.writerOf(path) ?? (path.endsWith('.map') ? this.writerOf(path.slice(0, -'.map'.length)) : undefined);
+  }
+
+  /** Reports whether two pipelines may write the same file, which one of them at least claims by a pattern. */
+  mayCollide(name: string, other: string): boolean {
+    const isOf = (by: string) => (one: OwnedFolder) => one.by === by;
+    const [own, others] = [this.#folders.filter(isOf(name)), this.#folders.filter(isOf(other))];
+    const collides = (folders: readonly OwnedFolder[], by: string): boolean =>
+      folders.some(({ test }) => [...this.#exact].some(([path, writer]) => writer === by && test(path)));
+    return (
+      own.some(({ claim }) => others.some((one) => mayMatch(describeClaim(claim), one.claim))) ||
+      collides(own, other) ||
+      collides(others, name)
+    );
+  }
+
+  /** The pipelines with files among their claims that a glob matches, or may match. */
+  writersMatching(glob: string): Set<string> {
+    const test = globTest(glob);
+    const found = new Set(this.writersOfFoldersMatching(glob));
+    for (const [path, name] of this.#exact) if (!found.has(name) && test(path)) found.add(name);
+    return found;
+  }
+
+  /** The pipelines with patterns among their claims that may stand for files that a glob matches. */
+  writersOfFoldersMatching(glob: string): string[] {
+    return this.#folders.filter(({ claim }) => mayMatch(glob, claim)).map(({ by }) => by);
+  }
+}
+
+/** Reports whether a glob may match a file that a claim stands for: wrong only in that it may. */
+export function mayMatch(glob: string, claim: FolderClaim): boolean {
+  const base = globBase(glob);
+  const isBelow = (path: string, folder: string): boolean =>
+    folder === '.' || path === folder || path.startsWith(`${folder}/`);
+  if (!isBelow(base, claim.within) && !isBelow(claim.within, base)) return false;
+  const [own, other] = [glob, claim.pattern].map((one) => posix.extname(one));
+  const isLiteral = (extension: string | undefined): boolean => /^\.\w+$/.test(extension ?? '');
+  return !isLiteral(own) || !isLiteral(other) || own === other;
+}

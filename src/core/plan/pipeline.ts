@@ -1,0 +1,26 @@
+import type { ConfiguredStep } from '../config/project-config.js';
+import type { Claim } from '../config/steps.js';
+import type { PipelineDependency } from './order.js';
+
+/** A file that a pipeline's `from` matches. */
+export interface PlannedSource {
+  /** Relative to the project. */
+  readonly path: string;
+  /** The path after the base, which becomes the path under `to`. */
+  readonly target: string;
+}
+
+/** A pipeline with every default filled in and everything known that is known before it runs. */
+export interface PlannedPipeline {
+  readonly name: string;
+  readonly from: readonly string[];
+  readonly to: string;
+  readonly steps: readonly ConfiguredStep[];
+  /** Where the paths of outputs begin, when the project file says so. */
+  readonly base?: string;
+  readonly sources: readonly PlannedSource[];
+  /** What it will write, source maps aside, relative to the project. */
+  readonly claims: readonly Claim[];
+  /** The pipelines that it waits for, and why. */
+  readonly dependsOn: readonly PipelineDependency[];
+}

@@ -1,0 +1,200 @@
+import { posix } from 'node:path';
+import type { PipelineConfig, ConfiguredStep } from '../config/project-config.js';
+import type { Profile } from '../config/profile.js';
+import type { Claim } from '../config/steps.js';
+import { byCodeUnits, globBase, globTest } from '../files/globs.js';
+import { claimsAfter, describeClaim, exactPaths, folderClaims, type ClaimIndex } from './claims.js';
+import type { PipelineDependency } from './order.js';
+import type { PlannedPipeline, PlannedSource } from './pipeline.js';
+import type { PlanRequest } from './plan.js';
+
+/** A pipeline while its sources and outputs are being worked out. */
+export class PipelineResolver {
+  readonly steps: readonly ConfiguredStep[];
+  sources: readonly PlannedSource[] = [];
+  claims: readonly Claim[] = [];
+  /** How many files each glob matched, before negations. */
+  matched: number[] = [];
+  readonly excludedOutputs: string[] = [];
+  readonly #onDisk: readonly (readonly string[])[];
+  /** Outputs of earlier builds that each glob matches: sources where a pipeline claims to write them again. */
+  readonly #owned: string[][] = [];
+  readonly #tests: readonly ((path: string) => boolean)[];
+  readonly #isPartial: (path: string) => boolean;
+
+  constructor(
+    readonly config: PipelineConfig,
+    profile: Profile,
+    request: PlanRequest,
+  ) {
+    this.#isPartial = (path) => request.catalogue.isPartial(path);
+    this.steps = config.steps.filter((step) => !step.only || step.only.some((name) => profile.lineage.includes(name)));
+    const globs = config.from.map((glob) => glob.replace(/^!/, ''));
+    this.#tests = globs.map(globTest);
+    this.#onDisk = config.from.map((glob, index) => {
+      if (glob.startsWith('!')) return [];
+      const listed = request.list(globs[index]!).filter((path) => !this.#isInside(path, globs[index]!));
+      this.#owned[index] = listed.filter((path) => request.owned.has(path));
+      this.excludedOutputs.push(...this.#owned[index]);
+      return listed.filter((path) => !request.owned.has(path));
+    });
+  }
+
+  /** Finds the sources among the files on disk and what other pipelines write; says whether anything changed. */
+  refresh(written: WrittenFiles): boolean {
+    const chosen = new Map<string, string>();
+    this.matched = this.config.from.map(() => 0);
+    for (const [index, glob] of this.config.from.entries()) {
+      const test = this.#tests[index]!;
+      if (glob.startsWith('!')) {
+        for (const path of chosen.keys()) if (test(path)) chosen.delete(path);
+        continue;
+      }
+      const found = new Set([
+        ...this.#onDisk[index]!,
+        ...written.below(globBase(glob), this).filter(test),
+        ...this.#owned[index]!.filter((path) => written.isInFolderClaim(path, this)),
+      ]);
+      this.matched[index] = found.size;
+      const base = this.config.base ?? globBase(glob);
+      for (const path of [...found].sort(byCodeUnits)) {
+        if (!chosen.has(path) && !this.#isPartial(path)) chosen.set(path, targetOf(path, base));
+      }
+    }
+    const before = this.#signature();
+    this.sources = [...chosen].map(([path, target]) => ({ path, target }));
+    this.claims = predictClaims(this.sources, this.steps).map((claim) => claimBelow(this.config.to, claim));
+    return before !== this.#signature();
+  }
+
+  /** Whether a glob finds this file on the disk. */
+  hasOnDisk(path: string): boolean {
+    return this.#onDisk.some((files) => files.includes(path));
+  }
+
+  planned(dependsOn: readonly PipelineDependency[]): PlannedPipeline {
+    const { name, from, to, base } = this.config;
+    const { steps, sources, claims } = this;
+    return { name, from, to, steps, sources, claims, dependsOn, ...(base !== undefined && { base }) };
+  }
+
+  /** Equal when neither sources nor claims have changed. */
+  #signature(): string {
+    return `${this.claims.map(describeClaim).join('\0')}\0\0${this.sources.map((source) => source.path).join('\0')}`;
+  }
+
+  /** What lies in the pipeline's own output folder is no source of a glob that only happens to reach into it. */
+  #isInside(path: string, glob: string): boolean {
+    const { to } = this.config;
+    if (to === '.' || !path.startsWith(`${to}/`)) return false;
+    return !`${globBase(glob)}/`.startsWith(`${to}/`);
+  }
+}
+
+/** What pipelines write, so that what one may read of it is found by its folder. */
+class WrittenFiles {
+  readonly #files: readonly { readonly path: string; readonly by: PipelineResolver }[];
+
+  readonly #folders: readonly { readonly test: (path: string) => boolean; readonly by: PipelineResolver }[];
+
+  constructor(resolvers: readonly PipelineResolver[]) {
+    const files = resolvers.flatMap((resolver) => exactPaths(resolver.claims).map((path) => ({ path, by: resolver })));
+    this.#files = files.sort((a, b) => byCodeUnits(a.path, b.path));
+    this.#folders = resolvers.flatMap((resolver) =>
+      folderClaims(resolver.claims).map((claim) => ({ test: globTest(describeClaim(claim)), by: resolver })),
+    );
+  }
+
+  /** Reports whether another pipeline may write a path, by the pattern of a claim. */
+  isInFolderClaim(path: string, reader: PipelineResolver): boolean {
+    return this.#folders.some(({ test, by }) => by !== reader && test(path));
+  }
+
+  /** The files below a folder that other pipelines write, in order. */
+  below(folder: string, reader: PipelineResolver): string[] {
+    const prefix = folder === '.' ? '' : `${folder}/`;
+    const found: string[] = [];
+    for (let at = this.#first(prefix); at < this.#files.length; at++) {
+      const { path, by } = this.#files[at]!;
+      if (!path.startsWith(prefix)) break;
+      if (by !== reader) found.push(path);
+    }
+    return found;
+  }
+
+  /** The index of the first file that does not come before a prefix. */
+  #first(prefix: string): number {
+    let [low, high] = [0, this.#files.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.#files[middle]!.path < prefix) low = middle + 1;
+      else high = middle;
+    }
+    return low;
+  }
+}
+
+/** Lets every resolver see what the others write, until nothing changes; a circle is stopped and reported later. */
+export function resolveToFixpoint(resolvers: PipelineResolver[]): PipelineResolver[] {
+  for (let round = 0; round <= resolvers.length + 1; round++) {
+    const written = new WrittenFiles(resolvers);
+    const changed = resolvers.map((resolver) => resolver.refresh(written));
+    if (!changed.includes(true)) break;
+  }
+  return resolvers;
+}
+
+/** The claims under `to` of sources that go through steps, without running anything. */
+export function predictClaims(sources: readonly PlannedSource[], steps: readonly ConfiguredStep[]): readonly Claim[] {
+  return steps.reduce<readonly Claim[]>(
+    claimsAfter,
+    sources.map((source) => source.target),
+  );
+}
+
+/**
+ * A pipeline with the sources that it has once the pipelines it depends on have run: only then is it known which files
+ * in a claimed folder there are.
+ *
+ * @param claims those of the plan
+ * @param outputsOf the outputs of a pipeline that has run
+ * @param isPartial reports whether a path is never a source
+ * @returns the same pipeline where nothing is different
+ */
+export function withWrittenSources(
+  pipeline: PlannedPipeline,
+  claims: ClaimIndex,
+  outputsOf: (name: string) => readonly string[],
+  isPartial: (path: string) => boolean,
+): PlannedPipeline {
+  const globs = pipeline.from.filter((glob) => !glob.startsWith('!'));
+  const writers = new Set(globs.flatMap((glob) => claims.writersOfFoldersMatching(glob)));
+  writers.delete(pipeline.name);
+  if (writers.size === 0) return pipeline;
+  const others = pipeline.sources.map(({ path }) => path).filter((path) => !writers.has(claims.writerOf(path) ?? ''));
+  const candidates = [...new Set([...others, ...[...writers].flatMap(outputsOf)])].sort(byCodeUnits);
+  const chosen = new Map<string, string>();
+  for (const glob of pipeline.from) {
+    const test = globTest(glob.replace(/^!/, ''));
+    if (glob.startsWith('!')) for (const path of [...chosen.keys()].filter(test)) chosen.delete(path);
+    else
+      for (const path of candidates.filter(test))
+        if (!chosen.has(path) && !isPartial(path)) chosen.set(path, targetOf(path, pipeline.base ?? globBase(glob)));
+  }
+  const sources = [...chosen].map(([path, target]) => ({ path, target }));
+  const isSame =
+    sources.length === pipeline.sources.length && sources.every(({ path }, at) => path === pipeline.sources[at]!.path);
+  if (isSame) return pipeline;
+  const written = predictClaims(sources, pipeline.steps).map((claim) => claimBelow(pipeline.to, claim));
+  return { ...pipeline, sources, claims: written };
+}
+
+function claimBelow(folder: string, claim: Claim): Claim {
+  if (typeof claim === 'string') return posix.join(folder, claim);
+  return { within: posix.join(folder, claim.within), pattern: claim.pattern };
+}
+
+function targetOf(path: string, base: string): string {
+  const target = posix.relative(base, path);
+  return target.startsWith('../') ? path : target;
+}
