@@ -1,13 +1,13 @@
-/** The import rules: imports point down, and there are no circles. */
+/** The import rules: imports point down, and there are no cycles. */
 const rule = (name, comment, from, to) => ({ name, comment, severity: 'error', from, to });
 
 module.exports = {
   forbidden: [
     rule(
-      'no-circles',
-      'Modules do not import each other in a circle.',
+      'no-cycles',
+      'Modules do not import each other in a cycle, not even types.',
       {},
-      { circular: true, viaOnly: { dependencyTypesNot: ['type-only'] } },
+      { circular: true },
     ),
     rule(
       'core-stands-alone',

@@ -1,7 +1,7 @@
 import tseslint from 'typescript-eslint';
 
 export default tseslint.config(
-  { ignores: ['dist', 'build', 'demo', 'node_modules', '**/prefix/table.ts', '**/syntax/levels.ts'] },
+  { ignores: ['dist', 'build', 'demo', 'node_modules'] },
   ...tseslint.configs.strict,
   {
     files: ['**/*.ts'],

@@ -46,8 +46,7 @@ export type {
   OutputReport,
   PipelineReport,
   PipelineState,
-} from './core/build/build.js';
-export type { StepCount } from './core/build/pipeline.js';
+} from './core/build/report.js';
 export { diagnosticHelp } from './core/diagnostics/help.js';
 export {
   DiagnosticError,

@@ -149,7 +149,7 @@ describe('minifying scripts', () => {
     for (let seed = 1; seed <= 1000; seed++) {
       const program = randomProgram(seed);
       const once = minifyScript(program, { preserveNames: seed % 4 === 0 }).text;
-      if (!sayTheSame([program], once)) expect(runProgram(once), `seed ${String(seed)}`).toBe(runProgram(program));
+      if (!sayTheSame([program], once)) expect(runProgram([once]), `seed ${String(seed)}`).toBe(runProgram([program]));
       first += once.length;
       if (seed % 10 === 5) second += once.length - minified(once, false).length;
     }

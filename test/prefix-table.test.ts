@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { olderValues } from '../src/core/languages/css/prefix/older-values.js';
 import { prefixTable } from '../src/core/languages/css/prefix/table.js';
-import type { Needs } from '../src/core/languages/css/prefix/needs.js';
+import type { Needs } from '../src/core/languages/css/prefix/table.js';
 import { coversVersion } from '../src/core/languages/targets/targets.js';
 import { prefix } from '../dist/core/languages/css/prefix/prefix.js';
 

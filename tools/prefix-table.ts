@@ -1,6 +1,5 @@
 // Makes src/core/languages/css/prefix/table.ts from the browser compatibility data: for each name that some browser knew only
 // under another spelling, the versions in which it did.
-import { writeFileSync } from 'node:fs';
 import {
   before,
   browsers,
@@ -12,6 +11,7 @@ import {
   type Span,
   type Statement,
 } from './compatibility.js';
+import { writeTable } from './table.js';
 
 type Needs = Record<string, Record<string, Span[]>>;
 
@@ -169,15 +169,7 @@ function keep(table: Record<string, Needs>, name: string, needs: Needs): void {
 }
 
 const table = { data: data.__meta.version, properties, values, functions, atRules, selectors, ways };
-const source = `// Made by \`npm run tables\` from the browser compatibility data; do not edit.
-import type { PrefixTable } from './needs.js';
-
-// As text, since a large literal is slower to load than JSON.
-export const prefixTable = JSON.parse(
-  ${JSON.stringify(JSON.stringify(table)).replace(/^"|"$/g, "'").replaceAll('\\"', '"')},
-) as PrefixTable;
-`;
-writeFileSync('src/core/languages/css/prefix/table.ts', source);
+const size = await writeTable('src/core/languages/css/prefix/table.json', table);
 console.log(
-  `prefix table: ${String(Object.keys(properties).length)} properties, ${String(Object.keys(selectors).length)} selectors, ${String(source.length)} bytes`,
+  `prefix table: ${String(Object.keys(properties).length)} properties, ${String(Object.keys(selectors).length)} selectors, ${String(size)} bytes`,
 );

@@ -1,7 +1,8 @@
 // Makes src/core/languages/css/support/definitions.ts from the value definitions of the CSS specifications, as far as the
 // parser's package knows the properties, with all types that these refer to.
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { definitionSyntax, lexer, type DSNode } from 'css-tree';
+import { writeTable } from './table.js';
 
 interface Definition {
   readonly name: string;
@@ -112,13 +113,5 @@ function addType(name: string): void {
 
 for (const name of Object.keys(properties)) if (specified.properties.has(name)) addProperty(name);
 
-const text = `// Made by \`npm run tables\` from the value definitions of the CSS specifications; do not edit.
-// As text, since a large literal is slower to load than JSON.
-export const definitions = JSON.parse(
-  ${JSON.stringify(JSON.stringify(found)).replaceAll("'", "\\'").replace(/^"|"$/g, "'").replaceAll('\\"', '"')},
-) as Readonly<Record<'properties' | 'types', Readonly<Record<string, string>>>>;
-`;
-writeFileSync('src/core/languages/css/support/definitions.ts', text);
-console.log(
-  `value definitions: ${String(Object.keys(found.properties).length)} properties, ${String(text.length)} bytes`,
-);
+const size = await writeTable('src/core/languages/css/support/definitions.json', found);
+console.log(`value definitions: ${String(Object.keys(found.properties).length)} properties, ${String(size)} bytes`);

@@ -1,7 +1,7 @@
 // Makes src/core/languages/css/support/table.ts from the browser compatibility data: the first version of each browser that
 // knows a property, a keyword of a property, a selector, a unit, a function or a way of writing, without a prefix.
-import { writeFileSync } from 'node:fs';
 import { browsers, data, partsOf, statementsOf, type Compat, type Feature } from './compatibility.js';
+import { writeTable } from './table.js';
 
 /** Ways of writing that have no name of their own in style sheets, by the name they get in the table. */
 const notations: Readonly<Record<string, string>> = {
@@ -91,13 +91,5 @@ const table = {
   function: functions,
   notation: ways,
 };
-const text = `// Made by \`npm run tables\` from the browser compatibility data; do not edit.
-import type { SupportTable } from './support.js';
-
-// As text, since a large literal is slower to load than JSON.
-export const supportTable = JSON.parse(
-  ${JSON.stringify(JSON.stringify(table)).replace(/^"|"$/g, "'").replaceAll('\\"', '"')},
-) as SupportTable;
-`;
-writeFileSync('src/core/languages/css/support/table.ts', text);
-console.log(`style support: ${String(versions.length)} sets of versions, ${String(text.length)} bytes`);
+const size = await writeTable('src/core/languages/css/support/table.json', table);
+console.log(`style support: ${String(versions.length)} sets of versions, ${String(size)} bytes`);

@@ -1,7 +1,7 @@
 // Makes src/core/languages/js/syntax/levels.ts from the browser compatibility data: for each year of the language, the first
 // version of each browser that knows all syntax of that year which a compiler can express in older syntax.
-import { writeFileSync } from 'node:fs';
 import { before, browsers, data, statementsOf, type Feature } from './compatibility.js';
+import { writeTable } from './table.js';
 
 const features: Readonly<Record<string, readonly string[]>> = {
   2015: [
@@ -88,27 +88,12 @@ function firstVersions(paths: readonly string[], isPartly: boolean): [browser: s
   });
 }
 
-const row = (name: string, paths: readonly string[], isPartly = false): string =>
-  `  ${/^\w+$/.test(name) ? name : `'${name}'`}: { ${firstVersions(paths, isPartly)
-    .map(([browser, version]) => `${browser}: '${version}'`)
-    .join(', ')} },`;
-writeFileSync(
-  'src/core/languages/js/syntax/levels.ts',
-  `// Made by \`npm run tables\` from the browser compatibility data ${data.__meta.version}; do not edit.
-
-/** For each year of the language, the first version of each browser that knows its syntax in full. */
-export const syntaxLevels: Readonly<Record<number, Readonly<Record<string, string>>>> = {
-${Object.entries(features)
-  .map(([year, paths]) => row(year, paths))
-  .join('\n')}
-};
-
-/** For syntax that cannot be compiled, the first version of each browser that knows it. */
-export const lastingSyntax = {
-${Object.entries(lasting)
-  .map(([name, path]) => row(name, [path], true))
-  .join('\n')}
-} satisfies Readonly<Record<string, Readonly<Record<string, string>>>>;
-`,
-);
+const table = (features: Readonly<Record<string, readonly string[]>>, isPartly: boolean): object =>
+  Object.fromEntries(
+    Object.entries(features).map(([name, paths]) => [name, Object.fromEntries(firstVersions(paths, isPartly))]),
+  );
+await writeTable('src/core/languages/js/syntax/levels.json', {
+  levels: table(features, false),
+  lasting: table(Object.fromEntries(Object.entries(lasting).map(([name, path]) => [name, [path]])), true),
+});
 console.log(`syntax levels: ${Object.keys(features).join(', ')}`);

@@ -5,7 +5,8 @@ import { internal } from '../core/execute/run-step.js';
 import { commands } from './commands/index.js';
 import type { Call, SharedOptions } from './commands/command.js';
 import { ExitCode } from './exit-code.js';
-import { createReporter, type Reporter } from './reporter.js';
+import type { Reporter } from './reporter.js';
+import { createReporter } from './reporters/index.js';
 import { safeToPrint } from './safe-text.js';
 import { Terminal } from './terminal/terminal.js';
 

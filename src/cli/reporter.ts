@@ -5,9 +5,6 @@ import type { Plan } from '../core/plan/plan.js';
 import type { PlannedPipeline } from '../core/plan/pipeline.js';
 import type { BrowserCost } from '../core/languages/css/prefix/cost.js';
 import type { ServerEvent } from '../server/event.js';
-import type { SharedOptions } from './commands/command.js';
-import { SafeReporter } from './reporters/safe.js';
-import type { Terminal } from './terminal/terminal.js';
 
 /** Tells people, editors or programs what a command does. */
 export interface Reporter {
@@ -34,33 +31,4 @@ export interface Reporter {
   text(text: string): void;
   /** Nothing more comes; the program ends with this code. */
   end(exitCode: number): void;
-}
-
-/**
- * The reporter for `--format`; only its own code is loaded.
- *
- * @param version that of the program
- * @param isSession whether it is to tell of a session
- */
-export async function createReporter(
-  options: SharedOptions,
-  terminal: Terminal,
-  version: string,
-  isSession: boolean,
-): Promise<Reporter> {
-  switch (options.format) {
-    case 'json':
-      return new (await import('./reporters/json.js')).JsonReporter(terminal);
-    case 'lines':
-      return new SafeReporter(
-        new (await import('./reporters/lines.js')).LinesReporter(terminal, options.quiet ?? false),
-      );
-    case 'sarif':
-      return new (await import('./reporters/sarif.js')).SarifReporter(terminal, version);
-    default: {
-      const { PrettyReporter } = await import('./reporters/pretty.js');
-      const view = isSession ? (await import('./terminal/watch.js')).WatchView : undefined;
-      return new SafeReporter(new PrettyReporter(terminal, options, view));
-    }
-  }
 }

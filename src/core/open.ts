@@ -1,7 +1,7 @@
 import { rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { Diagnostic } from './diagnostics/index.js';
-import type { BuildEvent, BuildReport } from './build/build.js';
+import type { BuildEvent, BuildReport } from './build/report.js';
 import type { Engine, PlanSource } from './build/engine.js';
 import type { BuildForecast } from './explain/forecast.js';
 import type { OutputReasons, SourceReach } from './explain/why.js';
@@ -11,7 +11,8 @@ import { configHash, cachePath, storeFolder } from './cache/store-folder.js';
 import { recordPath } from './outputs/record.js';
 import { findProject, type ProjectFile } from './config/find.js';
 import type { CachedConfig } from './config/config-cache.js';
-import type { Plan, PlanInputs } from './plan/plan.js';
+import type { Plan } from './plan/plan.js';
+import type { PlanInputs } from './plan/request.js';
 import type { ProjectConfig, ServeConfig } from './config/project-config.js';
 
 /** Where to find a project. */

@@ -1,5 +1,5 @@
 import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
-import type { BuildReport } from '../core/build/build.js';
+import type { BuildReport } from '../core/build/report.js';
 import type { ServeConfig } from '../core/config/project-config.js';
 import { Session, type SessionEvent, type SessionOptions } from '../core/watch/session.js';
 import { freePort, urlsOf } from './address.js';

@@ -17,8 +17,11 @@ export function randomProgram(seed: number, hasUsing = false): string {
   return new ProgramWriter(seed, hasUsing).program();
 }
 
-/** Runs the scripts of a page in a context of their own; returns what they said, and the kinds of errors that ended them. */
-export function runProgram(...scripts: readonly string[]): string {
+/** How long a script may run, in milliseconds, and how long when a shorter time may be why two differ. */
+const scriptTimeouts = [2000, 30_000, 30_000];
+
+/** Runs the scripts of a page in a context of their own; returns what they logged, and the kinds of errors that ended them. */
+export function runProgram(scripts: readonly string[], timeout = scriptTimeouts[0]): string {
   const lines: string[] = [];
   let left = 3000;
   const log = (...values: unknown[]): void => {
@@ -37,7 +40,7 @@ export function runProgram(...scripts: readonly string[]): string {
   try {
     for (const script of [...scripts, laterScript])
       try {
-        vm.runInContext(script, context, { timeout: 2000 });
+        vm.runInContext(script, context, { timeout });
       } catch (error) {
         lines.push(`ends with ${nameOf(error)}`);
       }
@@ -48,11 +51,11 @@ export function runProgram(...scripts: readonly string[]): string {
 }
 
 /**
- * Whether a program says the same as others, one after the other. Now and then, the engine makes something else of one program than the time before;
- * that does not come again, unlike a difference between the programs.
+ * Reports whether a program logs the same as others, one after the other. Now and then, the engine makes something else
+ * of one program than the time before; that does not come again, unlike a difference between the programs.
  */
 export const sayTheSame = (before: readonly string[], after: string): boolean =>
-  [1, 2, 3].some(() => runProgram(...before) === runProgram(after));
+  scriptTimeouts.some((timeout) => runProgram(before, timeout) === runProgram([after], timeout));
 
 /** The same, in a frame of a page of Chromium. */
 export async function runProgramInPage(page: Page, text: string): Promise<string> {

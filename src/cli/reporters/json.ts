@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
-import type { PipelineReport } from '../../core/build/build.js';
+import type { PipelineReport } from '../../core/build/report.js';
 import type { PipelineForecast } from '../../core/explain/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/explain/why.js';
 import type { Plan } from '../../core/plan/plan.js';

@@ -1,6 +1,6 @@
 import type { BrowserCost, PrefixedFeature } from '../../core/languages/css/prefix/cost.js';
 import { count } from './figures.js';
-import type { Palette } from './terminal.js';
+import type { Palette } from './palette.js';
 
 /** Target browsers for people, and what each feature that needs another name is needed for. */
 export function drawBrowsers(

@@ -1,6 +1,6 @@
 import { hiddenColumns, type Diagnostic } from '../../core/diagnostics/index.js';
 import { count } from './figures.js';
-import type { Palette } from './terminal.js';
+import type { Palette } from './palette.js';
 
 /** How many warnings that say the same are drawn, when there are more of them than these and one. */
 const drawnOfOne = 2;

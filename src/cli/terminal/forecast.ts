@@ -1,7 +1,7 @@
 import type { PipelineForecast } from '../../core/explain/forecast.js';
 import type { Cause } from '../../core/build/memo.js';
 import { count } from './figures.js';
-import type { Palette } from './terminal.js';
+import type { Palette } from './palette.js';
 
 /** How many jobs, and how many files, are named of each pipeline. */
 const shown = 5;

@@ -2,7 +2,7 @@ import type { Plan } from '../../core/plan/plan.js';
 import type { PlannedPipeline } from '../../core/plan/pipeline.js';
 import { describeClaim } from '../../core/plan/claims.js';
 import { count } from './figures.js';
-import type { Palette } from './terminal.js';
+import type { Palette } from './palette.js';
 
 /** A pipeline of the plan as plain data. */
 export function describePlan({ name, sources, steps, to, claims, dependsOn }: PlannedPipeline): object {

@@ -1,6 +1,6 @@
-import type { BuildReport, OutputReport, PipelineReport } from '../../core/build/build.js';
+import type { BuildReport, OutputReport, PipelineReport } from '../../core/build/report.js';
 import { count, formatSize, formatTime } from './figures.js';
-import type { Palette } from './terminal.js';
+import type { Palette } from './palette.js';
 
 /** What a build did in one pipeline, on one line; `names` are those of all lines, so that columns fall together. */
 export function drawPipeline(report: PipelineReport, names: readonly string[], palette: Palette): string {

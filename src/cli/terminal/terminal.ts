@@ -2,16 +2,7 @@ import type { WriteStream } from 'node:tty';
 import pico from 'picocolors';
 import type { Diagnostic } from '../../core/diagnostics/index.js';
 import { drawDiagnostics } from './diagnostic.js';
-
-/** The colours that this program uses, by what they mean. */
-export interface Palette {
-  readonly strong: (text: string) => string;
-  readonly faint: (text: string) => string;
-  readonly good: (text: string) => string;
-  readonly error: (text: string) => string;
-  readonly warning: (text: string) => string;
-  readonly note: (text: string) => string;
-}
+import type { Palette } from './palette.js';
 
 /** The two streams of the program, and how they may be written to. */
 export class Terminal {

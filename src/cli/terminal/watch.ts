@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
-import type { BuildReport, PipelineReport } from '../../core/build/build.js';
+import type { BuildReport, PipelineReport } from '../../core/build/report.js';
 import type { ServerEvent } from '../../server/event.js';
 import { count, formatTime } from './figures.js';
 import type { Progress } from './progress.js';
@@ -170,7 +170,8 @@ export class WatchView {
     const { out } = this.terminal;
     const width = Math.max(...this.#pipelines.map((name) => name.length));
     const name = `${margin}${out.strong(report.name.padEnd(width))}`;
-    if (report.state === 'blocked') return this.#print(`${name}  ${out.faint(`not built: ${report.blockedBy ?? ''} was not built`)}\n`);
+    if (report.state === 'blocked')
+      return this.#print(`${name}  ${out.faint(`not built: ${report.blockedBy ?? ''} was not built`)}\n`);
     this.#tell(this.#diagnosticsOf(report));
     if (report.state === 'failed')
       return this.#print(`${name}  ${out.error('not built')}; its outputs stay as they were\n`);

@@ -1,7 +1,7 @@
 import type { OutputReasons, SourceReach, UsedFile, UsedStep } from '../../core/explain/why.js';
 import { because } from './forecast.js';
 import { count, formatSize } from './figures.js';
-import type { Palette } from './terminal.js';
+import type { Palette } from './palette.js';
 
 /** How many outputs are named. */
 const shown = 20;

@@ -1,11 +1,12 @@
 import type { Maps } from '../config/settings.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError } from './run-steps.js';
-import { inputDigest, type EmittedOutputs, type OutputFile } from './memo.js';
+import type { EmittedOutputs, OutputFile } from './memo.js';
 import { emit } from './output.js';
 import { noteEmitted, wasEmittedFrom, type PipelineSnapshot } from './pipeline-snapshot.js';
 import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
+import { inputDigest } from './keys.js';
 
 /** How the assets of a pipeline are to be turned into files. */
 export interface EmitRequest {

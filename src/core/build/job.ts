@@ -1,11 +1,9 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { StepEnvironment } from '../assets/context.js';
-import { contentHash } from '../files/hash.js';
 import type { ConfiguredStep } from '../config/project-config.js';
-import type { Step } from '../steps/step.js';
-import { toolVersions } from '../assets/package-versions.js';
 import type { AssetRef, Read } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
+import { jobKey } from './keys.js';
 
 /** What became of a job. */
 export interface JobOutcome {
@@ -16,35 +14,6 @@ export interface JobOutcome {
   /** Whether it ran, or its result was there already. */
   readonly ran: boolean;
   readonly isCacheable: boolean;
-}
-
-/**
- * The key of a job: a hash of everything that decides its result beside the files that it will turn out to read. No
- * absolute path and no time is part of it.
- */
-export function jobKey(step: Step, options: object, assets: readonly AssetRef[], settings: StepEnvironment): string {
-  const versions = toolVersions();
-  const tools = [...new Set(assets.flatMap((asset) => step.toolVersions(asset.path)))].sort();
-  return contentHash(
-    JSON.stringify([
-      step.name,
-      step.version,
-      tools.map((name) => [name, versions[name]]),
-      sorted(options),
-      [settings.browsers, sorted(settings.constants), settings.maps],
-      assets.map((asset) => [asset.path, asset.hash, asset.origins, asset.isPristine, asset.map ?? '']),
-    ]),
-  );
-}
-
-/** The keys of an object in an order of their own, so that the order they were written in does not count. */
-export function sorted(value: unknown): unknown {
-  if (Array.isArray(value)) return value.map(sorted);
-  if (typeof value !== 'object' || value === null) return value;
-  return Object.entries(value)
-    .filter(([, one]) => one !== undefined)
-    .sort(([a], [b]) => (a < b ? -1 : 1))
-    .map(([key, one]) => [key, sorted(one)]);
 }
 
 /**

@@ -1,13 +1,6 @@
-import type { Diagnostic } from '../diagnostics/index.js';
-import type { PlannedPipeline } from '../plan/pipeline.js';
-import type { StepEnvironment } from '../assets/context.js';
-import type { Maps } from '../config/settings.js';
-import type { FileReferences } from '../languages/references/index.js';
-import type { Step } from '../steps/step.js';
-import { contentHash } from '../files/hash.js';
-import { sorted } from './job.js';
-import { toolVersions } from '../assets/package-versions.js';
 import type { AssetRef, Read } from '../cache/trace.js';
+import type { Diagnostic } from '../diagnostics/index.js';
+import type { FileReferences } from '../languages/references/index.js';
 
 /** Why something ran. */
 export interface Cause {
@@ -62,26 +55,4 @@ export interface PipelineMemo {
   readonly key: string;
   readonly units: ReadonlyMap<string, UnitMemo>;
   readonly emitted: ReadonlyMap<string, EmittedOutputs>;
-}
-
-/** A hash of everything but files that decides what a pipeline makes: its steps, settings, and the versions of tools. */
-export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, maps: Maps): string {
-  const steps = pipeline.steps.map(({ definition, options, match }) => [
-    definition.name,
-    (definition as Step).version,
-    sorted(options),
-    match ?? '',
-  ]);
-  const { browsers, constants } = settings;
-  return contentHash(JSON.stringify([steps, pipeline.to, browsers, sorted(constants), maps, sorted(toolVersions())]));
-}
-
-/** Equal for assets that no step could tell apart. */
-export function inputDigest(assets: readonly AssetRef[]): string {
-  if (assets.length === 1 && assets[0]!.isPristine) return `${assets[0]!.hash} ${assets[0]!.origins[0]!}`;
-  return contentHash(
-    JSON.stringify(
-      assets.map(({ path, hash, origins, isPristine, map }) => [path, hash, origins, isPristine, map ?? '']),
-    ),
-  );
 }

@@ -1,20 +1,13 @@
 import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import type { StepEnvironment } from '../assets/context.js';
+import type { PipelineRun } from './pipeline-run.js';
+import type { StepCount } from './report.js';
 import { reasonOfState } from '../files/file-table.js';
 import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
-import type { Maps } from '../config/settings.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError, runSteps, type StepsResult } from './run-steps.js';
 import { emitAll, listOutputs } from './emitting.js';
-import type { JobExecutor } from '../execute/job-executor.js';
-import {
-  inputDigest,
-  memoKey,
-  type EmittedOutputs,
-  type OutputFile,
-  type PipelineMemo,
-  type UnitMemo,
-} from './memo.js';
+import type { EmittedOutputs, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
 import { ReverseDependencies } from '../watch/reverse-dependencies.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from './segments.js';
 import {
@@ -25,29 +18,7 @@ import {
   type PipelineSnapshot,
 } from './pipeline-snapshot.js';
 import type { AssetRef } from '../cache/trace.js';
-
-/** What running a pipeline needs to know. */
-export interface PipelineRun {
-  readonly executor: JobExecutor;
-  readonly settings: StepEnvironment;
-  readonly maps: Maps;
-  readonly signal: AbortSignal;
-  /** What is remembered of its last build. */
-  readonly memo?: PipelineMemo | undefined;
-  /** The number of this build. */
-  readonly build: number;
-  /** Whether everything has to run, because bytes are needed that are nowhere any more. */
-  readonly isFresh?: boolean;
-  /** Called after each job. */
-  readonly progress?: (step: string, done: number, total: number) => void;
-}
-
-/** How many jobs of one step ran, and of how many the result was there already. */
-export interface StepCount {
-  readonly step: string;
-  readonly run: number;
-  readonly reused: number;
-}
+import { inputDigest, memoKey } from './keys.js';
 
 /** What came out of a pipeline, or the errors that kept it from coming out. */
 export interface PipelineResult {

@@ -3,10 +3,11 @@ import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/claims.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import { doJob } from './job.js';
-import { inputDigest, type Cause, type JobMemo, type UnitMemo } from './memo.js';
-import type { PipelineRun } from './pipeline.js';
+import type { Cause, JobMemo, UnitMemo } from './memo.js';
+import type { PipelineRun } from './pipeline-run.js';
 import type { Segment, Unit } from './segments.js';
 import type { AssetRef } from '../cache/trace.js';
+import { inputDigest } from './keys.js';
 
 /** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
 export class MissingContentError extends Error {}

@@ -3,7 +3,7 @@ import { fingerprintOf, isSame, type Fingerprint } from '../files/fingerprint.js
 import type { FileTable } from '../files/file-table.js';
 import { isFileAt } from '../files/path-kind.js';
 import { FolderTree } from '../files/folder-tree.js';
-import type { BuildEvent, BuildReport, PipelineReport } from './build.js';
+import type { BuildEvent, BuildReport, PipelineReport } from './report.js';
 import { writeJsonCache, readJsonCache } from '../cache/json-cache.js';
 import type { PipelineMemo } from './memo.js';
 

@@ -4,13 +4,14 @@ import { planPublish, staleOf, type NewOutput, type OutputRoot } from '../output
 import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import { describeClaim, matchTest } from '../plan/claims.js';
-import { jobKey } from '../build/job.js';
+
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
-import { inputDigest, memoKey, type Cause, type PipelineMemo, type UnitMemo } from '../build/memo.js';
+import type { Cause, PipelineMemo, UnitMemo } from '../build/memo.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from '../build/segments.js';
 import type { Store } from '../cache/store.js';
 import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
+import { inputDigest, memoKey, jobKey } from '../build/keys.js';
 
 /** One job that a build would run, and why. */
 export interface ForecastJob {

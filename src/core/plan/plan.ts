@@ -4,11 +4,11 @@ import { orderPipelines, type PipelineDependency } from './order.js';
 import { ClaimIndex } from './claims.js';
 import { conflicts } from './conflicts.js';
 import type { PlannedPipeline } from './pipeline.js';
+import type { PlanRequest } from './request.js';
 import { PipelineResolver, resolveToFixpoint } from './resolver.js';
 import { emptyGlobs, emptyMatches, outsideBase, unreadableFolders, unreadVariables } from './warnings.js';
 import type { Profile } from '../config/profile.js';
 import type { ProjectConfig } from '../config/project-config.js';
-import type { StepCatalogue } from '../config/steps.js';
 
 /** The validated project for one profile: pipelines in order, every default filled in. */
 export interface Plan {
@@ -35,25 +35,6 @@ export interface SiteSettings {
   readonly proxies: readonly string[];
   /** Whether there is a page for every path. */
   readonly hasFallback: boolean;
-}
-
-/** What of the disk a plan is made of. */
-export interface PlanInputs {
-  readonly root: string;
-  /** Outputs of earlier builds: never sources by themselves, only as what a pipeline will write again. */
-  readonly owned: { has(path: string): boolean };
-  /** The files that a glob matches, in order. */
-  readonly list: (glob: string) => readonly string[];
-  /** The folders that `list` could not read, with the reasons. */
-  readonly problems: () => ReadonlyMap<string, string>;
-}
-
-/** What making a plan needs beside the checked project file. */
-export interface PlanRequest extends PlanInputs {
-  readonly profile: string;
-  readonly catalogue: StepCatalogue;
-  /** Resolves browser queries. */
-  readonly resolve: (queries: readonly string[]) => readonly string[];
 }
 
 /**

@@ -6,7 +6,7 @@ import { byCodeUnits, globBase, globTest } from '../files/globs.js';
 import { claimsAfter, describeClaim, exactPaths, folderClaims, type ClaimIndex } from './claims.js';
 import type { PipelineDependency } from './order.js';
 import type { PlannedPipeline, PlannedSource } from './pipeline.js';
-import type { PlanRequest } from './plan.js';
+import type { PlanRequest } from './request.js';
 
 /** A pipeline while its sources and outputs are being worked out. */
 export class PipelineResolver {

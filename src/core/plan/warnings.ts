@@ -6,7 +6,7 @@ import type { Claim } from '../config/steps.js';
 import { diagnostic, nearestWord, type Diagnostic } from '../diagnostics/index.js';
 import { escapedGlob, globBase, globTest, literalPath } from '../files/globs.js';
 import { claimsAfter, describeClaim, matchTest, type ClaimIndex } from './claims.js';
-import type { PlanRequest } from './plan.js';
+import type { PlanRequest } from './request.js';
 import type { PipelineResolver } from './resolver.js';
 
 /** How many assets are named when none of them is matched. */

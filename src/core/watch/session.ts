@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { join, posix } from 'node:path';
 import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
-import type { BuildEvent, BuildReport } from '../build/build.js';
+import type { BuildEvent, BuildReport } from '../build/report.js';
 import { Changes, type ChangeSet } from './changes.js';
 import type { Engine, PlanSource } from '../build/engine.js';
 import { Watchlist } from './watchlist.js';

@@ -1,4 +1,5 @@
-import { PrefixNeeds, type BrowserSpans, type Needs } from './needs.js';
+import { PrefixNeeds } from './needs.js';
+import type { BrowserSpans, Needs } from './table.js';
 import { prefixTable } from './table.js';
 
 /** A feature that some target browsers know only under another name. */

@@ -2,7 +2,7 @@ import type { CssNodePlain } from 'css-tree';
 import { isSlash } from '../commas.js';
 import { printComponent, printComponents } from '../print/values.js';
 import type { OlderDeclaration } from './flexbox.js';
-import type { BrowserSpans } from './needs.js';
+import type { BrowserSpans } from './table.js';
 
 /** Browsers that take grids as the draft of 2011 had them, and not as they are now. */
 export const olderGridBrowsers: BrowserSpans = { ie: [['10', null]], edge: [['12', '16']] };

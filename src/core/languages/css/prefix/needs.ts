@@ -1,24 +1,5 @@
 import { coversVersion, parseTarget, type Target } from '../../targets/targets.js';
-import { prefixTable } from './table.js';
-
-/** Spans of versions of browsers, from one on up to and not including another one. */
-export type BrowserSpans = Readonly<Record<string, readonly (readonly [from: string, to: string | null])[]>>;
-
-/** For each other spelling of a name, the browsers that know it and not the standard one. */
-export type Needs = Readonly<Record<string, BrowserSpans>>;
-
-/** What the browser compatibility data says about other spellings, compiled by `npm run tables`. */
-export interface PrefixTable {
-  /** Version of the data. */
-  readonly data: string;
-  readonly properties: Readonly<Record<string, Needs>>;
-  readonly values: Readonly<Record<string, Readonly<Record<string, Needs>>>>;
-  readonly functions: Readonly<Record<string, Needs>>;
-  readonly atRules: Readonly<Record<string, Needs>>;
-  readonly selectors: Readonly<Record<string, Needs>>;
-  /** What is not another spelling of one name, but another way to say the same. */
-  readonly ways: Readonly<Record<string, Needs>>;
-}
+import { prefixTable, type BrowserSpans, type Needs } from './table.js';
 
 /** The order in which spellings are written: the standard one comes after all of them. */
 export const vendors = ['', '-webkit-', '-moz-', '-ms-', '-o-'] as const;

@@ -1,5 +1,6 @@
 import type { AnyNode, Expression, Identifier, Pattern } from 'acorn';
-import { bindingOf, isDynamic, isGlobal, type Binding } from '../scopes/binding.js';
+import { bindingOf, isDynamic, isGlobal } from '../scopes/binding.js';
+import type { Binding } from '../scopes/scope.js';
 import { childKeys, childOf, eachChild, isClass, isFunction, isList, someNode } from '../tree/children.js';
 import { isPure, isPureClass, type Surroundings } from './effects.js';
 

@@ -1,5 +1,6 @@
 import type { AnyNode, Identifier, Pattern, VariableDeclaration } from 'acorn';
-import { bindingOf, type Binding } from '../scopes/binding.js';
+import { bindingOf } from '../scopes/binding.js';
+import type { Binding } from '../scopes/scope.js';
 import { childKeys, childOf, isClass, isFunction, isList, type FunctionLike } from '../tree/children.js';
 
 /**

@@ -1,6 +1,7 @@
 import type { AnyNode, AssignmentExpression, Expression, Program, Statement, VariableDeclaration } from 'acorn';
 import { liveRanges, type LiveRange } from '../facts/live-ranges.js';
-import { bind, bindingOf, type Binding } from '../scopes/binding.js';
+import { bind, bindingOf } from '../scopes/binding.js';
+import type { Binding } from '../scopes/scope.js';
 import { assignment, declaration, sequence, statement, together } from '../tree/build.js';
 import { childKeys, childOf, isFunction, isList } from '../tree/children.js';
 import { noteOriginalName } from '../tree/original-name.js';

@@ -1,6 +1,7 @@
 import type { AnyNode, CallExpression, Expression, Identifier, Program, Statement } from 'acorn';
 import { isPure } from '../facts/effects.js';
-import { bindingOf, type Binding } from '../scopes/binding.js';
+import { bindingOf } from '../scopes/binding.js';
+import type { Binding } from '../scopes/scope.js';
 import type { Scope } from '../scopes/scope.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { assignment, declaration, isUsing, sequence, statement, unary, valueNode } from '../tree/build.js';

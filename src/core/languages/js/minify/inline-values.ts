@@ -1,7 +1,8 @@
 import type { AnyNode, Expression, Identifier, Statement, VariableDeclaration } from 'acorn';
 
 import { Inliner, type Search } from '../facts/inliner.js';
-import { bindingOf, type Binding } from '../scopes/binding.js';
+import { bindingOf } from '../scopes/binding.js';
+import type { Binding } from '../scopes/scope.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { declaration, isUsing, sequence } from '../tree/build.js';
 import type { Facts, ListPlace, ScriptRewrite } from './rewrite.js';

@@ -7,7 +7,7 @@ import { syntaxLevelFor } from '../syntax/level.js';
 import { parseScript } from '../parse.js';
 import { renameProperties, shortProperties } from '../properties.js';
 import { ScriptOutput } from '../print/output.js';
-import { Printer } from '../print/printer.js';
+import { printProgram } from '../print/index.js';
 import { count, countForNames, type BindingUsage } from '../scopes/usage-analysis.js';
 import { renameLabels } from '../scopes/labels.js';
 import { isUsing } from '../tree/build.js';
@@ -93,7 +93,7 @@ export function minifyScript(
   if (hasClasses && !preserveNames && !top.hasEval) renamePrivate(program, letters);
   const out = new ScriptOutput(settings.source, text, choices.ascii ?? isAscii(text));
   const kept = comments.filter(isKept);
-  new Printer(out, text, licences === 'keep' ? kept : [], level >= 2015).program(program);
+  printProgram(program, out, text, licences === 'keep' ? kept : [], level >= 2015);
   const gathered = licences === 'file' ? kept.map(({ start, end }) => text.slice(start, end)) : [];
   return { text: out.text, map: out.map(), licences: [...new Set(gathered)] };
 }
@@ -121,7 +121,7 @@ export function rewrittenBody(body: string, name: string): string {
   const counted = (known: Surroundings): BindingUsage => count(program, bindings, (one) => isQuiet(one, known));
   rewrite(program, counted, settings, scriptPasses.some((one) => one.name === name) ? scriptPasses : []);
   const out = new ScriptOutput(undefined, text);
-  new Printer(out, text, [], true).program(program);
+  printProgram(program, out, text, [], true);
   return out.text.slice(out.text.indexOf('{') + 1, -1);
 }
 

@@ -1,5 +1,6 @@
 import type { Statement, VariableDeclaration } from 'acorn';
-import { bindingOf, type Binding } from '../scopes/binding.js';
+import { bindingOf } from '../scopes/binding.js';
+import type { Binding } from '../scopes/scope.js';
 import { declaration } from '../tree/build.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
 

@@ -1,6 +1,7 @@
 import type { AnyNode, CallExpression, Expression, Identifier, Statement, VariableDeclaration } from 'acorn';
 import { isPure, isPureClass } from '../facts/effects.js';
-import { bindingOf, type Binding } from '../scopes/binding.js';
+import { bindingOf } from '../scopes/binding.js';
+import type { Binding } from '../scopes/scope.js';
 import { declaration, isUsing, statement } from '../tree/build.js';
 import { isFunction, type FunctionLike } from '../tree/children.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';

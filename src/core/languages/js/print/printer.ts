@@ -1,12 +1,6 @@
 import type { AnyNode, Comment, Expression, Pattern, Program } from 'acorn';
-import { classPrinters } from './classes.js';
-import { expressionPrinters } from './expressions.js';
-import { functionPrinters } from './functions.js';
-import { modulePrinters } from './modules.js';
 import type { ScriptOutput } from './output.js';
-import { patternPrinters } from './patterns.js';
 import { precedenceOf } from './precedence.js';
-import { statementPrinters } from './statements.js';
 
 /** Prints the nodes of some types. */
 export type NodePrinters = {
@@ -15,15 +9,6 @@ export type NodePrinters = {
     printer: Printer,
     minimum: number,
   ) => void;
-};
-
-const printers: Readonly<Record<string, ((node: never, printer: Printer, minimum: number) => void) | undefined>> = {
-  ...expressionPrinters,
-  ...functionPrinters,
-  ...classPrinters,
-  ...patternPrinters,
-  ...statementPrinters,
-  ...modulePrinters,
 };
 
 /**
@@ -38,12 +23,14 @@ export class Printer {
   #kept = 0;
 
   /**
+   * @param printers one for each node type
    * @param out where the text goes
    * @param original the text that was parsed
    * @param comments those to keep, in order
    * @param hasTemplates whether strings may be written as templates
    */
   constructor(
+    private readonly printers: NodePrinters,
     readonly out: ScriptOutput,
     readonly original: string,
     private readonly comments: readonly Comment[],
@@ -59,9 +46,9 @@ export class Printer {
 
   /** Prints any node where it stands by itself. */
   node(node: AnyNode, minimum = 0): void {
-    const print = printers[node.type];
+    const print = this.printers[node.type] as ((node: AnyNode, printer: Printer, minimum: number) => void) | undefined;
     if (!print) throw new Error(`no printer for ${node.type}`);
-    print(node as never, this, minimum);
+    print(node, this, minimum);
   }
 
   /** Prints an expression, in parentheses where it binds less tightly than its surroundings need. */

@@ -1,4 +1,4 @@
-import type { Binding } from './binding.js';
+import type { Binding } from './scope.js';
 import type { ShortNames } from './short-names.js';
 import type { Scope } from './scope.js';
 

@@ -1,6 +1,7 @@
 import type { AnyNode, AssignmentOperator, Identifier, Program } from 'acorn';
 import { isClass } from '../tree/children.js';
-import { bind, Binding, bindingOf, makeDynamic, markGlobal, type BindingKind } from './binding.js';
+import { bind, bindingOf, makeDynamic, markGlobal } from './binding.js';
+import { Binding, type BindingKind } from './scope.js';
 import type { Scope } from './scope.js';
 import { ScopeWalk, type Declaration, type Usage } from './scope-walk.js';
 

@@ -10,7 +10,7 @@ import type {
   VariableDeclaration,
 } from 'acorn';
 import { childKeys, childOf, isList, type ClassLike, type FunctionLike } from '../tree/children.js';
-import type { BindingKind } from './binding.js';
+import type { BindingKind } from './scope.js';
 import { identifiersIn } from '../top-level.js';
 import { Scope, type ScopeKind } from './scope.js';
 

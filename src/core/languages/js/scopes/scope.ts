@@ -1,5 +1,91 @@
-import type { AnyNode } from 'acorn';
-import type { Binding } from './binding.js';
+import type { AnyNode, Identifier } from 'acorn';
+
+/** What declares a binding. */
+export type BindingKind =
+  | 'var'
+  | 'let'
+  | 'const'
+  | 'class'
+  /** Of `using` and `await using`: its value is disposed of at the end of the block. */
+  | 'using'
+  | 'function'
+  | 'parameter'
+  | 'catch'
+  | 'import'
+  /** The name of a function or class expression, inside it. */
+  | 'own-name';
+
+/** A variable, function, class, parameter or import: what one or more identifiers stand for (ECMA-262, section 9.1). */
+export class Binding {
+  /** Its name may not change. */
+  isFixed = false;
+  /** What cannot be seen here may read and write it: another script, `eval`, or an object in `with`. */
+  escapes = false;
+
+  /** Of a function in a block of sloppy code: the variable of the whole function that it is, too. */
+  functionScopeBinding: Binding | undefined;
+  /** The name that it is printed with. */
+  shortName: string;
+
+  /** Where it lives; for what is counted anew, where its declaration stands now. */
+  scope: Scope;
+  /** How often it is declared; `var`, functions and parameters may be more than once. */
+  declarations = 0;
+  reads = 0;
+  /** How often it is written, its declarations with a value aside. */
+  writes = 0;
+  /** How many of the reads call it. */
+  calls = 0;
+  /** The scope of its last use. */
+  usedIn: Scope | undefined;
+  /** Whether it is used in another function than the one that declares it. */
+  captured = false;
+  /** Whether another function than the one that declares it writes it. */
+  writtenElsewhere = false;
+  /** The identifier of its last declaration. */
+  id: Identifier | undefined;
+  /** What its only declaration gives it: an initial value, or the function or class itself. */
+  value: AnyNode | undefined;
+  /** Whether nothing can read it before it has that value. */
+  isInitialized = false;
+  /** Whether its declaration gives it a value: `let a` alone does not. */
+  isGiven = false;
+
+  constructor(
+    /** The name in the source. */
+    readonly name: string,
+    public kind: BindingKind,
+    scope: Scope,
+  ) {
+    this.scope = scope;
+    this.shortName = name;
+  }
+
+  /** Whether it is declared once, and never gets another value than what its declaration gives it. */
+  get isConstant(): boolean {
+    return this.writes === 0 && this.declarations === 1 && !this.escapes;
+  }
+
+  get isLexical(): boolean {
+    return this.kind === 'let' || this.kind === 'const' || this.kind === 'class' || this.kind === 'using';
+  }
+
+  /** Forgets what was counted. */
+  reset(scope: Scope): void {
+    this.scope = scope;
+    this.declarations = 0;
+    this.reads = 0;
+    this.writes = 0;
+    this.calls = 0;
+    this.captured = false;
+    this.writtenElsewhere = false;
+    this.id = undefined;
+    this.usedIn = undefined;
+    this.value = undefined;
+    this.isInitialized = false;
+    this.isGiven = false;
+  }
+}
 
 /** What opens a scope. `own-name` holds the name of a function or class expression, `body` what a function with parameter expressions declares. */
 export type ScopeKind = 'program' | 'function' | 'body' | 'block' | 'catch' | 'class' | 'own-name' | 'with';

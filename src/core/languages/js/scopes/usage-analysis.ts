@@ -1,5 +1,6 @@
 import type { AnyNode, Identifier, Program } from 'acorn';
-import { bindingOf, type Binding } from './binding.js';
+import { bindingOf } from './binding.js';
+import type { Binding } from './scope.js';
 import type { Scope } from './scope.js';
 import { ScopeWalk, type Declaration, type Usage } from './scope-walk.js';
 

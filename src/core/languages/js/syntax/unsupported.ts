@@ -2,9 +2,7 @@ import type { AnyNode, Literal } from 'acorn';
 import { compare, parseTarget } from '../../targets/targets.js';
 import { ScriptSyntaxError, parseScript } from '../parse.js';
 import { eachChild, isFunction } from '../tree/children.js';
-import { lastingSyntax } from './levels.js';
-
-type Feature = keyof typeof lastingSyntax;
+import { lastingSyntax, type LastingFeature } from './levels.js';
 
 /** Syntax in a script that a target browser does not know, and that cannot be compiled to older syntax. */
 export interface UnsupportedSyntax {
@@ -17,7 +15,7 @@ export interface UnsupportedSyntax {
 }
 
 /** The name of each feature in messages. */
-const names: Readonly<Record<Exclude<Feature, 'modules'>, string>> = {
+const names: Readonly<Record<Exclude<LastingFeature, 'modules'>, string>> = {
   'top-level await': 'Top-level `await`',
   bigint: 'A BigInt literal',
   'import()': '`import()`',
@@ -50,7 +48,7 @@ const mayHold =
  */
 export function unsupportedSyntax(text: string, browsers: readonly string[]): UnsupportedSyntax[] {
   if (!mayHold.test(text)) return [];
-  const found = new Map<Exclude<Feature, 'modules'>, number>();
+  const found = new Map<Exclude<LastingFeature, 'modules'>, number>();
   let isModule: boolean;
   try {
     const read = parseScript(text);
@@ -72,52 +70,52 @@ export function unsupportedSyntax(text: string, browsers: readonly string[]): Un
   });
 }
 
-function knows(browser: string, feature: Feature): boolean {
+function knows(browser: string, feature: LastingFeature): boolean {
   const target = parseTarget(browser);
   if (!target) return true;
-  const since = (lastingSyntax[feature] as Readonly<Record<string, string>>)[target.browser];
+  const since = lastingSyntax[feature][target.browser];
   return since !== undefined && compare(target.version, since) >= 0;
 }
 
-type Found = (feature: Exclude<Feature, 'modules'>, offset: number) => void;
+type ReportFeature = (feature: Exclude<LastingFeature, 'modules'>, offset: number) => void;
 
-function visit(node: AnyNode, isInFunction: boolean, found: Found): void {
+function visit(node: AnyNode, isInFunction: boolean, report: ReportFeature): void {
   switch (node.type) {
     case 'AwaitExpression':
-      if (!isInFunction) found('top-level await', node.start);
+      if (!isInFunction) report('top-level await', node.start);
       break;
     case 'ForOfStatement':
-      if (node.await && !isInFunction) found('top-level await', node.start);
+      if (node.await && !isInFunction) report('top-level await', node.start);
       break;
     case 'ImportExpression':
-      found('import()', node.start);
+      report('import()', node.start);
       break;
     case 'MetaProperty':
-      if (node.meta.name === 'import') found('import.meta', node.start);
+      if (node.meta.name === 'import') report('import.meta', node.start);
       break;
     case 'ExportAllDeclaration':
-      if (node.exported) found('export namespace', node.start);
-      if (node.attributes.length > 0) found('import attributes', node.start);
+      if (node.exported) report('export namespace', node.start);
+      if (node.attributes.length > 0) report('import attributes', node.start);
       break;
     case 'ImportDeclaration':
     case 'ExportNamedDeclaration':
-      if (node.attributes.length > 0) found('import attributes', node.start);
+      if (node.attributes.length > 0) report('import attributes', node.start);
       break;
     case 'Literal':
-      if (node.bigint !== undefined && node.bigint !== null) found('bigint', node.start);
-      if (node.regex) ofRegExp(node.regex, node.start, found);
+      if (node.bigint !== undefined && node.bigint !== null) report('bigint', node.start);
+      if (node.regex) ofRegExp(node.regex, node.start, report);
       break;
     default:
   }
-  eachChild(node, (child) => visit(child, isInFunction || isFunction(node), found));
+  eachChild(node, (child) => visit(child, isInFunction || isFunction(node), report));
 }
 
-function ofRegExp({ pattern, flags }: NonNullable<Literal['regex']>, start: number, found: Found): void {
+function ofRegExp({ pattern, flags }: NonNullable<Literal['regex']>, start: number, report: ReportFeature): void {
   // Neither what is escaped nor what stands in a class opens a group.
   const groups = pattern.replace(/\\[^pP]|\[(?:\\[^]|[^\]\\])*\]/g, '');
-  if (/\(\?<[=!]/.test(groups)) found('look-behind', start);
-  if (/\(\?<[^=!]/.test(groups)) found('named group', start);
-  if (/\(\?[ims]+(-[ims]*)?:|\(\?-[ims]+:/.test(groups)) found('modifier', start);
-  if (/[uv]/.test(flags) && /\\p\{/i.test(pattern)) found('unicode property', start);
-  for (const flag of ['y', 'u', 's', 'd', 'v'] as const) if (flags.includes(flag)) found(`flag ${flag}`, start);
+  if (/\(\?<[=!]/.test(groups)) report('look-behind', start);
+  if (/\(\?<[^=!]/.test(groups)) report('named group', start);
+  if (/\(\?[ims]+(-[ims]*)?:|\(\?-[ims]+:/.test(groups)) report('modifier', start);
+  if (/[uv]/.test(flags) && /\\p\{/i.test(pattern)) report('unicode property', start);
+  for (const flag of ['y', 'u', 's', 'd', 'v'] as const) if (flags.includes(flag)) report(`flag ${flag}`, start);
 }

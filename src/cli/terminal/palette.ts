@@ -1,0 +1,9 @@
+/** The colours that this program uses, by what they mean. */
+export interface Palette {
+  readonly strong: (text: string) => string;
+  readonly faint: (text: string) => string;
+  readonly good: (text: string) => string;
+  readonly error: (text: string) => string;
+  readonly warning: (text: string) => string;
+  readonly note: (text: string) => string;
+}

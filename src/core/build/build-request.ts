@@ -1,0 +1,35 @@
+import type { Diagnostic } from '../diagnostics/index.js';
+import type { JobExecutor } from '../execute/job-executor.js';
+import type { OutputRoot } from '../outputs/publish.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
+import type { PipelineMemo } from './memo.js';
+import type { Publication } from './publisher.js';
+import type { BuildEvent } from './report.js';
+import type { SiteCheck } from './site-check.js';
+
+/** Everything a build needs besides its plan. */
+export interface BuildRequest {
+  /** The pipelines to build, with those they depend on, in the plan's order. */
+  readonly pipelines: readonly PlannedPipeline[];
+  readonly executor: JobExecutor;
+  readonly outputRoot: OutputRoot;
+  /** What is remembered of each pipeline; what this build finds out is written into it. */
+  readonly memos: Map<string, PipelineMemo>;
+  /** The outputs of each pipeline that this process has published, with the revision of the files. */
+  readonly published: Map<string, Publication>;
+  /** Checks what outputs refer to. */
+  readonly siteCheck: SiteCheck;
+  /** The number of this build. */
+  readonly build: number;
+  /** Diagnostics to report before anything is built. */
+  readonly diagnostics: readonly Diagnostic[];
+  /** Whether every job runs, whatever earlier builds have left in the cache. */
+  readonly isFresh: boolean;
+  /** Reports whether a path is never a source of its own. */
+  readonly isPartial: (path: string) => boolean;
+  /** Whether reports wait for the gzip sizes of outputs. */
+  readonly includeGzipSizes: boolean;
+  /** Aborts the build of one pipeline. */
+  readonly signalOf: (pipeline: string) => AbortSignal;
+  readonly tell: (event: BuildEvent) => void;
+}

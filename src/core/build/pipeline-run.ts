@@ -1,0 +1,20 @@
+import type { StepEnvironment } from '../assets/context.js';
+import type { Maps } from '../config/settings.js';
+import type { JobExecutor } from '../execute/job-executor.js';
+import type { PipelineMemo } from './memo.js';
+
+/** What running a pipeline needs to know. */
+export interface PipelineRun {
+  readonly executor: JobExecutor;
+  readonly settings: StepEnvironment;
+  readonly maps: Maps;
+  readonly signal: AbortSignal;
+  /** What is remembered of its last build. */
+  readonly memo?: PipelineMemo | undefined;
+  /** The number of this build. */
+  readonly build: number;
+  /** Whether everything has to run, because bytes are needed that are nowhere any more. */
+  readonly isFresh?: boolean;
+  /** Called after each job. */
+  readonly progress?: (step: string, done: number, total: number) => void;
+}

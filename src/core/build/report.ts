@@ -1,0 +1,106 @@
+import type { Diagnostic } from '../diagnostics/index.js';
+import type { OutputState } from '../outputs/publish.js';
+import type { OutputFile } from './memo.js';
+
+/** How many jobs of one step ran, and of how many the result was there already. */
+export interface StepCount {
+  readonly step: string;
+  readonly run: number;
+  readonly reused: number;
+}
+
+/** One output, as it lies on the disk after a build. */
+export interface OutputReport {
+  /** Relative to the project. */
+  readonly path: string;
+  readonly state: OutputState;
+  readonly bytes: number;
+  /**
+   * Its size as servers send it: gzip at its usual level; the plain size for what is compressed in itself. A session does not wait
+   * until it is known.
+   */
+  readonly gzipBytes?: number;
+}
+
+/** What became of a pipeline: built, with errors, not built because one that it depends on was not, or interrupted. */
+export type PipelineState = 'built' | 'failed' | 'blocked' | 'interrupted';
+
+/** How many jobs ran, and of how many the result was there already. */
+export interface JobCount {
+  readonly run: number;
+  readonly reused: number;
+}
+
+/** What a build did in one pipeline. */
+export interface PipelineReport {
+  readonly name: string;
+  readonly state: PipelineState;
+  /** The pipeline that was not built, when it is `blocked`. */
+  readonly blockedBy?: string;
+  readonly sources: number;
+  /** Its steps, in order, with their jobs. */
+  readonly steps: readonly StepCount[];
+  readonly outputs: readonly OutputReport[];
+  /** Outputs of earlier builds that are no longer made. */
+  readonly removed: readonly string[];
+  readonly milliseconds: number;
+}
+
+/** What a build did. */
+export interface BuildReport {
+  readonly profile: string;
+  readonly pipelines: readonly PipelineReport[];
+  readonly jobs: JobCount;
+  /** Outputs of pipelines that the project file no longer has. */
+  readonly removed: readonly string[];
+  readonly diagnostics: readonly Diagnostic[];
+  readonly milliseconds: number;
+  /** Whether every pipeline was built. */
+  readonly done: boolean;
+}
+
+/** What a build tells while it is at work, in this order. */
+export type BuildEvent =
+  | { readonly event: 'build-started'; readonly profile: string; readonly pipelines: readonly string[] }
+  | { readonly event: 'pipeline-started'; readonly pipeline: string; readonly sources: number }
+  | {
+      readonly event: 'job-done';
+      readonly pipeline: string;
+      readonly step: string;
+      readonly done: number;
+      readonly total: number;
+    }
+  | { readonly event: 'diagnostic'; readonly diagnostic: Diagnostic }
+  | { readonly event: 'pipeline-done'; readonly report: PipelineReport }
+  | { readonly event: 'build-done'; readonly report: BuildReport };
+
+/** The reports of outputs, in their order; `states` are those of outputs that had to be looked at. */
+export function reportsOf(
+  outputs: readonly OutputFile[],
+  states: ReadonlyMap<string, OutputState>,
+): readonly OutputReport[] {
+  const known = states.size === 0 ? unchangedReports.get(outputs) : undefined;
+  if (known) return known;
+  const reports = outputs.map((output) => {
+    const state = states.get(output.path) ?? 'unchanged';
+    return state === 'unchanged' ? unchangedOutput(output) : { ...unchangedOutput(output), state };
+  });
+  if (states.size === 0 && outputs.every((output) => output.gzipBytes !== undefined))
+    unchangedReports.set(outputs, reports);
+  return reports;
+}
+
+/** The reports of lists whose outputs are all right, made once. */
+const unchangedReports = new WeakMap<readonly OutputFile[], readonly OutputReport[]>();
+const unchangedOutputs = new WeakMap<OutputFile, OutputReport>();
+
+/** The report of an output that is right, made once when it is known what it weighs. */
+function unchangedOutput(output: OutputFile): OutputReport {
+  const known = unchangedOutputs.get(output);
+  if (known) return known;
+  const { path, bytes, gzipBytes } = output;
+  if (gzipBytes === undefined) return { path, state: 'unchanged', bytes };
+  const report: OutputReport = { path, state: 'unchanged', bytes, gzipBytes };
+  unchangedOutputs.set(output, report);
+  return report;
+}

@@ -1,0 +1,36 @@
+import type { Comment, Program } from 'acorn';
+import { classPrinters } from './classes.js';
+import { expressionPrinters } from './expressions.js';
+import { functionPrinters } from './functions.js';
+import { modulePrinters } from './modules.js';
+import type { ScriptOutput } from './output.js';
+import { patternPrinters } from './patterns.js';
+import { Printer, type NodePrinters } from './printer.js';
+import { statementPrinters } from './statements.js';
+
+const printers: NodePrinters = {
+  ...expressionPrinters,
+  ...functionPrinters,
+  ...classPrinters,
+  ...patternPrinters,
+  ...statementPrinters,
+  ...modulePrinters,
+};
+
+/**
+ * Prints a program.
+ *
+ * @param out where the text goes
+ * @param original the text that was parsed
+ * @param comments those to keep, in order
+ * @param hasTemplates whether strings may be written as templates
+ */
+export function printProgram(
+  program: Program,
+  out: ScriptOutput,
+  original: string,
+  comments: readonly Comment[],
+  hasTemplates: boolean,
+): void {
+  new Printer(printers, out, original, comments, hasTemplates).program(program);
+}
