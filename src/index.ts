@@ -14,7 +14,8 @@ export {
   type ForecastOptions,
   type OpenOptions,
 } from './core/open.js';
-export { Session, type SessionEvent, type SessionOptions } from './core/watch/session.js';
+export { Session, type SessionOptions, type SessionState } from './core/watch/session.js';
+export type { SessionEvent } from './core/watch/session-event.js';
 export { SiteServer, type ServeOptions } from './server/server.js';
 export type { ServerEvent } from './server/event.js';
 export type { BuildForecast, ForecastJob, PipelineForecast } from './core/explain/forecast.js';

@@ -251,7 +251,7 @@ describe('--format json', () => {
     const serve = await Serve.open(project);
     const page_ = await fetch(`${serve.url}.loyal-anvil/events?page=/`);
     project.write('src/index.html', '<p>2');
-    await serve.until(() => serve.count('pages-told') > 0);
+    await serve.until(() => serve.count('pages-updated') > 0);
     await serve.end();
     await page_.body?.cancel().catch(() => undefined);
     for (const { event, version } of serve.events) {
@@ -259,7 +259,7 @@ describe('--format json', () => {
       expect(version).toBe(1);
     }
     expect(serve.events.map(({ event }) => event)).toEqual(
-      expect.arrayContaining(['serving', 'page-opened', 'pages-told', 'changed']),
+      expect.arrayContaining(['serving', 'page-opened', 'pages-updated', 'changed']),
     );
   });
 });

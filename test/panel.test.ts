@@ -63,7 +63,7 @@ describe('the panel over the page', () => {
     await page.keyboard.press('Enter');
     await page.waitForSelector(panel, { state: 'detached' });
     project.write('pages/other.html', 'a page that is good');
-    await pages.serve.until(() => pages.serve.last('pages-told')!['changed']!.toString() === '/other.html');
+    await pages.serve.until(() => pages.serve.last('pages-updated')!['changed']!.toString() === '/other.html');
     expect(await page.$(panel)).toBeNull();
     project.write('styles/site.scss', 'p { color: $b }\n');
     await page.waitForSelector(panel);

@@ -280,7 +280,7 @@ describe('another file that changes', () => {
       reloaded(second, () => undefined),
     ]);
     expect(await isUntouched(page)).toBe(true);
-    expect(pages.serve.last('pages-told')).toMatchObject({ pages: 3, changed: ['/one.js'], problems: 0 });
+    expect(pages.serve.last('pages-updated')).toMatchObject({ pages: 3, changed: ['/one.js'], problems: 0 });
     expect(pages.serve.events.filter((one) => one.event === 'page-opened').map((one) => one['page'])).toEqual([
       '/other/',
       '/',

@@ -255,7 +255,7 @@ describe('the command', () => {
     await new Promise<void>((listening) => blocker.listen(0, '127.0.0.1', listening));
     const { port } = blocker.address() as { port: number };
     const project = await served({ 'index.html': 'I' }, '', ['--port', String(port)]);
-    expect(serve!.last('serving')).toMatchObject({ takenPort: port, folder: 'out' });
+    expect(serve!.last('serving')).toMatchObject({ portInUse: port, folder: 'out' });
     expect(serve!.port).toBeGreaterThan(port);
     blocker.close();
     // What the project file says of the folder is taken up while it runs, and what is not is said.
@@ -298,10 +298,10 @@ describe('the command', () => {
     const left = new AbortController();
     await fetch(`${serve.url}.loyal-anvil/events`, { signal: left.signal });
     await serve.round(() => project.write('anvil.yaml', text.replace('more:', 'other:')));
-    expect([project.exists('out/more/b.css'), serve.count('pages-told')]).toEqual([true, 0]);
+    expect([project.exists('out/more/b.css'), serve.count('pages-updated')]).toEqual([true, 0]);
     await serve.round(() => project.write('anvil.yaml', text.replace(more, '')));
     expect(project.exists('out/more/b.css')).toBe(false);
-    expect(serve.last('pages-told')).toMatchObject({ pages: 1, changed: ['/more/b.css'], problems: 0 });
+    expect(serve.last('pages-updated')).toMatchObject({ pages: 1, changed: ['/more/b.css'], problems: 0 });
     left.abort();
   });
 

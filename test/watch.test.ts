@@ -217,7 +217,7 @@ describe('watching', () => {
     expect([project.files('site'), project.files('public')]).toEqual([[], ['public/a.css', 'public/b.css']]);
     project.write('anvil.yaml', good.replace('from:', 'form:'));
     // What is wrong follows in a line of its own.
-    await watch!.until(() => watch!.count('refused') === 1 && watch!.count('diagnostic') > 0);
+    await watch!.until(() => watch!.count('config-error') === 1 && watch!.count('diagnostic') > 0);
     expect(watch!.last('diagnostic')).toMatchObject({ code: 'unknown-key', file: 'anvil.yaml' });
     await watch!.round(() => project.write('src/a.css', 'a { color: lime }'));
     expect(project.read('public/a.css')).toBe('a{color:lime}');

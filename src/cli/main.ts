@@ -54,7 +54,7 @@ function createProgram(finish: (code: number) => void, signals: Pick<Call, 'sign
   const program = new Command('loyal-anvil')
     .description(manifest.description)
     .version(manifest.version, '-V, --version', 'print the version')
-    .helpOption('-h, --help', 'print help on a command')
+    .helpOption('-h, --help', 'print help for a command')
     .helpCommand(false)
     .showSuggestionAfterError()
     .exitOverride()
@@ -79,11 +79,11 @@ function createProgram(finish: (code: number) => void, signals: Pick<Call, 'sign
   return program;
 }
 
-/** `help`: unlike commander's own it tells of a command that does not exist. */
+/** `help`: unlike commander's own, it reports unknown commands. */
 function addHelp(program: Command): void {
   program
     .command('help')
-    .description('print help on a command')
+    .description('print help for a command')
     .argument('[command]')
     .action((name?: string) => {
       const command = name === undefined ? program : program.commands.find((one) => one.name() === name);
@@ -98,24 +98,24 @@ function addHelp(program: Command): void {
 
 function addSharedOptions(command: Command): void {
   command
-    .addOption(new Option('-c, --config <file>', 'take this project file').argParser(fileName))
-    .addOption(new Option('-p, --profile <name>', 'take the settings of this profile'))
+    .addOption(new Option('-c, --config <file>', 'use this project file').argParser(fileName))
+    .addOption(new Option('-p, --profile <name>', 'use this profile'))
     .addOption(
-      new Option('-f, --format <format>', 'how to print diagnostics and results')
+      new Option('-f, --format <format>', 'output format')
         .choices(['pretty', 'lines', 'json', 'sarif'])
         .default('pretty'),
     )
     .addOption(new Option('-q, --quiet', 'print diagnostics only').conflicts('verbose'))
-    .addOption(new Option('-v, --verbose', 'print every file, and details of defects'))
-    .addOption(new Option('--no-color', 'print without colours'));
+    .addOption(new Option('-v, --verbose', 'list every file; show details of internal errors'))
+    .addOption(new Option('--no-color', 'disable colours'));
 }
 
 function fileName(text: string): string {
-  if (text === '') throw new InvalidArgumentError('It is to name a file.');
+  if (text === '') throw new InvalidArgumentError('Expected a file name.');
   return text;
 }
 
-/** Runs a command; what it throws is told as a diagnostic. */
+/** Runs a command; errors become diagnostics. */
 async function guarded(reporter: Reporter, run: () => Promise<number> | number): Promise<number> {
   let code: number = ExitCode.errors;
   try {
@@ -132,8 +132,7 @@ async function guarded(reporter: Reporter, run: () => Promise<number> | number):
 function usageText(text: string): string {
   const [first = '', ...rest] = text.trim().split('\n');
   const message = first.replace(/^error: /, '').replace(/^./, (letter) => letter.toUpperCase());
-  const help =
-    rest.join(' ').replace(/^\((.*)\)$/, '$1') || 'Run `loyal-anvil help` to see the commands and their options.';
+  const help = rest.join(' ').replace(/^\((.*)\)$/, '$1') || 'Run `loyal-anvil help` for a list of commands.';
   const terminal = new Terminal(process.stdout, process.stderr, { color: !process.argv.includes('--no-color') });
   const one = diagnostic('usage', { message: message.endsWith('.') ? message : `${message}.`, help });
   return terminal.draw([safeToPrint(one)]);

@@ -55,8 +55,8 @@ export interface CleanReport {
   readonly diagnostics: readonly Diagnostic[];
 }
 
-/** The version of a kept project; raised when older ones cannot be read any more. */
-const keptVersion = 2;
+/** The version of a cached project; raised when older ones cannot be read any more. */
+const cacheVersion = 2;
 
 /**
  * A project file, checked, with the folder that it describes. Most of what it needs is loaded when it is asked for: a
@@ -64,13 +64,13 @@ const keptVersion = 2;
  */
 export class Project {
   #checked: ProjectConfig | undefined;
-  readonly #ground: string;
+  readonly #configHash: string;
 
   private constructor(
     private readonly place: ProjectFile,
     private readonly isReadOnly: boolean,
   ) {
-    this.#ground = configHash(place.text);
+    this.#configHash = configHash(place.text);
   }
 
   /**
@@ -80,7 +80,7 @@ export class Project {
    */
   static async open({ folder = '.', config, isReadOnly = false }: OpenOptions = {}): Promise<Project> {
     const project = new Project(findProject(folder, config), isReadOnly);
-    if (!project.#kept()) await project.#settings();
+    if (!project.#cached()) await project.#settings();
     return project;
   }
 
@@ -141,7 +141,7 @@ export class Project {
     const signal = options.signal ?? new AbortController().signal;
     if (pipelines.length === 0 && !force && !signal.aborted) {
       const look = cachePath(storeFolder(this.root), 'look', this.file, profile);
-      const report = checkUpToDate(look, this.root, this.#ground, recordPath(this.root));
+      const report = checkUpToDate(look, this.root, this.#configHash, recordPath(this.root));
       if (report) {
         replayReport(report, listen);
         return report;
@@ -149,8 +149,8 @@ export class Project {
     }
     const engine = await this.engine();
     try {
-      const ground = this.ground(profile);
-      return await engine.build(ground, {
+      const source = this.planSource(profile);
+      return await engine.build(source, {
         profile,
         pipelines,
         force,
@@ -172,7 +172,7 @@ export class Project {
   async forecast({ profile = 'production', pipelines = [] }: ForecastOptions = {}): Promise<BuildForecast> {
     const engine = await this.engine();
     try {
-      return await engine.forecast(this.ground(profile), profile, pipelines);
+      return await engine.forecast(this.planSource(profile), profile, pipelines);
     } finally {
       await engine.close();
     }
@@ -236,10 +236,10 @@ export class Project {
   }
 
   /** What an engine makes the plan of. */
-  ground(profile: string): PlanSource {
+  planSource(profile: string): PlanSource {
     return {
       file: this.file,
-      configHash: this.#ground,
+      configHash: this.#configHash,
       makePlan: (request) => this.#makePlan(profile, request),
     };
   }
@@ -258,9 +258,9 @@ export class Project {
     if (this.#checked) return this.#checked;
     const { name, text } = this.place;
     const { stepCatalogue } = await import('./steps/index.js');
-    const { keepProject, keptProject } = await import('./config/config-cache.js');
-    const kept = this.#kept();
-    if (kept) this.#checked = keptProject(kept, name, text, stepCatalogue);
+    const { toCachedConfig, fromCachedConfig } = await import('./config/config-cache.js');
+    const cached = this.#cached();
+    if (cached) this.#checked = fromCachedConfig(cached, name, text, stepCatalogue);
     else {
       const [{ ProjectDocument }, { checkProject }] = await Promise.all([
         import('./config/document.js'),
@@ -268,18 +268,22 @@ export class Project {
       ]);
       this.#checked = checkProject(ProjectDocument.parse(name, text), stepCatalogue);
       if (!this.isReadOnly)
-        writeJsonCache(this.#keptPath, keptVersion, { ground: this.#ground, project: keepProject(this.#checked) });
+        writeJsonCache(this.#cachePath, cacheVersion, {
+          configHash: this.#configHash,
+          project: toCachedConfig(this.#checked),
+        });
     }
     return this.#checked;
   }
 
   /** What an earlier run made of the same text. */
-  #kept(): CachedConfig | undefined {
-    const kept = readJsonCache(this.#keptPath, keptVersion) as { ground: string; project: CachedConfig } | undefined;
-    return kept?.ground === this.#ground ? kept.project : undefined;
+  #cached(): CachedConfig | undefined {
+    const cached = readJsonCache(this.#cachePath, cacheVersion) as
+      { configHash: string; project: CachedConfig } | undefined;
+    return cached?.configHash === this.#configHash ? cached.project : undefined;
   }
 
-  get #keptPath(): string {
+  get #cachePath(): string {
     return cachePath(storeFolder(this.root), 'plan', this.file);
   }
 }

@@ -1,6 +1,6 @@
 import type { Socket } from 'node:net';
 import fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify';
-import { RequestGraph } from './askers.js';
+import { RequestGraph } from './request-graph.js';
 import type { Channel } from './channel.js';
 import { clientFiles } from './client-files.js';
 import { FolderFiles, partsOf, type FolderSettings } from './files.js';
@@ -44,7 +44,7 @@ const sweepInterval = 20;
 
 /** The server's answers, and what it refuses. */
 export class App {
-  readonly askers = new RequestGraph();
+  readonly requests = new RequestGraph();
   readonly http: FastifyInstance;
   readonly #files: FolderFiles;
   readonly #injector: Injector;
@@ -110,8 +110,8 @@ export class App {
   }
 
   /** Changed files as pages are told of them. */
-  withAskers(change: Omit<Change, 'through'>): Change {
-    return { ...change, through: this.askers.of(change.url) };
+  withRequesters(change: Omit<Change, 'requestedBy'>): Change {
+    return { ...change, requestedBy: this.requests.of(change.url) };
   }
 
   /** Refuses foreign hosts and origins; notes who asked for what. */
@@ -138,7 +138,7 @@ export class App {
       return reply.code(403).type('text/plain; charset=utf-8').send(text);
     }
     if (isOurs && origin !== undefined) reply.headers({ 'access-control-allow-origin': origin, vary: 'Origin' });
-    this.askers.note(pathname, referer, host);
+    this.requests.note(pathname, referer, host);
   }
 
   #connect(request: FastifyRequest, reply: FastifyReply): unknown {

@@ -1,17 +1,17 @@
 import type { ServerResponse } from 'node:http';
 import type { EventName, Update } from './message.js';
 
-/** How often a sign of life is sent, in milliseconds. */
-const beatInterval = 15_000;
+/** The interval of heartbeats, in milliseconds. */
+const heartbeatInterval = 15_000;
 
-/** How much may wait for one page before it counts as gone, in bytes; it comes back by itself and asks what it missed. */
-const longestQueue = 256 * 1024;
+/** The number of bytes that may be queued for one page before it is disconnected; it reconnects by itself. */
+const maxQueuedBytes = 256 * 1024;
 
-/** How many pages are told at the same time. */
-const mostPages = 512;
+/** The maximum number of connected pages. */
+const maxPages = 512;
 
-/** How soon a page is to come back, in milliseconds. */
-const comeBack = 500;
+/** The delay before a page reconnects, in milliseconds. */
+const reconnectDelay = 500;
 
 /**
  * The reload channel: Server-Sent Events (HTML, section 9.2). Each page that is shown holds one response open, and all
@@ -19,43 +19,38 @@ const comeBack = 500;
  */
 export class Channel {
   readonly #pages = new Set<ServerResponse>();
-  readonly #beating = setInterval(() => this.#write('beat', '{}'), beatInterval).unref();
+  readonly #heartbeat = setInterval(() => this.#write('heartbeat', '{}'), heartbeatInterval).unref();
 
-  /** How many pages are connected. */
-  get size(): number {
-    return this.#pages.size;
-  }
-
-  /** Whether no more pages can be told of changes. */
+  /** Whether no more pages can connect. */
   get isFull(): boolean {
-    return this.#pages.size >= mostPages;
+    return this.#pages.size >= maxPages;
   }
 
   /**
-   * Takes up a page.
+   * Connects a page.
    *
    * @param response nothing has been written to it yet
-   * @param first what the page is told at once
+   * @param first the first message
    * @param headers more headers of the response
    */
   connect(response: ServerResponse, first: Update, headers: Readonly<Record<string, string>>): void {
     response.writeHead(200, { ...headers, 'content-type': 'text/event-stream', 'cache-control': 'no-store' });
     response.socket?.setTimeout(0).setNoDelay(true);
-    response.write(`retry: ${String(comeBack)}\n\n`);
+    response.write(`retry: ${String(reconnectDelay)}\n\n`);
     this.#pages.add(response);
     response.on('close', () => this.#pages.delete(response)).on('error', () => this.#pages.delete(response));
     send(response, 'update', JSON.stringify(first), first.state);
   }
 
-  /** Tells every page; returns how many they are. */
+  /** Sends an update to every page; returns the number of pages. */
   broadcast(update: Update): number {
     this.#write('update', JSON.stringify(update), update.state);
     return this.#pages.size;
   }
 
-  /** Lets go of all pages. */
+  /** Disconnects all pages. */
   close(): void {
-    clearInterval(this.#beating);
+    clearInterval(this.#heartbeat);
     for (const page of this.#pages) page.destroy();
   }
 
@@ -64,8 +59,8 @@ export class Channel {
   }
 }
 
-/** Writes an event; a page that does not take what it is sent holds nothing up: it is let go of. */
+/** Writes an event; a page that does not read what it is sent is disconnected. */
 function send(page: ServerResponse, event: EventName, data: string, id?: string): void {
-  if (page.writableLength > longestQueue) page.destroy();
+  if (page.writableLength > maxQueuedBytes) page.destroy();
   else page.write(`${id === undefined ? '' : `id: ${id}\n`}event: ${event}\ndata: ${data}\n\n`);
 }

@@ -1,21 +1,21 @@
-import type { SessionEvent } from '../core/watch/session.js';
+import type { SessionEvent } from '../core/watch/session-event.js';
 
-/** What the server tells beside what its session does. */
+/** The events of the server, in addition to those of its session. */
 export type ServerEvent =
   | SessionEvent
-  /** It can be reached; `takenPort` is the one that was asked for, when that was not to be had. */
+  /** It accepts requests; `portInUse` is the requested port, if that was in use. */
   | {
       readonly event: 'serving';
       readonly folder: string;
       /** The first one is for this machine. */
       readonly urls: readonly string[];
-      readonly takenPort?: number;
+      readonly portInUse?: number;
     }
   /** A browser shows a page. */
   | { readonly event: 'page-opened'; readonly page: string; readonly browser: string }
-  /** Pages were told of a rebuild: of what changed, and of how much is wrong. */
+  /** Pages were updated after a rebuild: with the changed files, and the number of problems. */
   | {
-      readonly event: 'pages-told';
+      readonly event: 'pages-updated';
       readonly pages: number;
       readonly changed: readonly string[];
       readonly problems: number;

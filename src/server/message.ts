@@ -9,7 +9,7 @@ export interface Change {
   readonly url: string;
   readonly kind: FileKind;
   /** Paths of files that are known to have asked for it, such as a worker that imports it. */
-  readonly through: readonly string[];
+  readonly requestedBy: readonly string[];
 }
 
 /** Something that is wrong, as the page shows it. */
@@ -44,4 +44,4 @@ export interface Update {
 }
 
 /** The names of the events of the channel. */
-export type EventName = 'update' | 'beat';
+export type EventName = 'update' | 'heartbeat';

@@ -1,5 +1,5 @@
 import { hiddenColumns, type Diagnostic } from '../core/diagnostics/index.js';
-import type { SessionEvent } from '../core/watch/session.js';
+import type { SessionEvent } from '../core/watch/session-event.js';
 import type { FrameLine, Problem } from './message.js';
 
 /** What is wrong now, as the events of a session add up to it. */
@@ -32,7 +32,7 @@ export class Problems {
             this.#round.filter((one) => one.pipeline === event.report.name),
           );
         return;
-      case 'refused':
+      case 'config-error':
         if (event.isProjectFile) this.#projectFile = event.diagnostics;
         else this.#project = event.diagnostics;
         return;

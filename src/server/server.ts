@@ -1,7 +1,8 @@
 import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
 import type { BuildReport } from '../core/build/report.js';
 import type { ServeConfig } from '../core/config/project-config.js';
-import { Session, type SessionEvent, type SessionOptions } from '../core/watch/session.js';
+import type { SessionEvent } from '../core/watch/session-event.js';
+import { Session, type SessionOptions } from '../core/watch/session.js';
 import { freePort, urlsOf } from './address.js';
 import type { App } from './app.js';
 import { browserName } from './browser-name.js';
@@ -21,7 +22,7 @@ export interface ServeOptions extends Omit<SessionOptions, 'listen'> {
 }
 
 /** How long a page that is opened again is not told of again, in milliseconds. */
-const tellAgainAfter = 10 * 60_000;
+const pageReportInterval = 10 * 60_000;
 
 /** A session with a server before it: pages show what was built, and follow every rebuild. */
 export class SiteServer {
@@ -35,7 +36,7 @@ export class SiteServer {
   #app!: App;
   #urls: readonly string[] = [];
   /** What the pages were last told is wrong. */
-  #told = '[]';
+  #lastProblems = '[]';
 
   private constructor(private readonly options: ServeOptions) {}
 
@@ -46,7 +47,7 @@ export class SiteServer {
    */
   static async open(options: ServeOptions = {}): Promise<SiteServer> {
     const server = new SiteServer(options);
-    server.#session = await Session.open({ ...options, listen: (event) => server.#heard(event) });
+    server.#session = await Session.open({ ...options, listen: (event) => server.#handle(event) });
     try {
       await server.#listen();
     } catch (error) {
@@ -107,35 +108,35 @@ export class SiteServer {
     });
     await this.#app.http.listen({ host, port });
     this.#urls = urlsOf(host, port);
-    const takenPort = wanted !== 0 && wanted !== port ? { takenPort: wanted } : {};
-    this.#tell({ event: 'serving', folder: serving.folder, urls: this.#urls, ...takenPort });
+    const portInUse = wanted !== 0 && wanted !== port ? { portInUse: wanted } : {};
+    this.#tell({ event: 'serving', folder: serving.folder, urls: this.#urls, ...portInUse });
   }
 
   #tell(event: ServerEvent): void {
     this.options.listen?.(event);
   }
 
-  /** Pages are told of a rebuild before anybody else is: its outputs are in place. */
-  #heard(event: SessionEvent): void {
+  /** Pages are updated before the event is passed on: the outputs of the rebuild are in place. */
+  #handle(event: SessionEvent): void {
     this.#problems.take(event);
-    if (event.event === 'build-done') this.#tellPages(event.report);
+    if (event.event === 'build-done') this.#updatePages(event.report);
     this.#tell(event);
-    if (event.event === 'refused') this.#tellPages();
-    if (event.event === 'waiting') void this.#takeUpSettings();
+    if (event.event === 'config-error') this.#updatePages();
+    if (event.event === 'waiting') void this.#reloadSettings();
   }
 
-  /** One message a rebuild: what changed, and what is wrong; none when neither is new. */
-  #tellPages(report?: BuildReport): void {
+  /** Sends one message a rebuild: changed files and problems; none when neither is new. */
+  #updatePages(report?: BuildReport): void {
     const changed = this.#served.take(outputsOf(report), this.#session).filter(isShown);
     const problems = this.#problems.list();
     const text = JSON.stringify(problems);
-    if (changed.length === 0 && text === this.#told) return;
-    this.#told = text;
+    if (changed.length === 0 && text === this.#lastProblems) return;
+    this.#lastProblems = text;
     const pages = this.#channel.broadcast({ state: this.#served.state, changed: this.#changes(changed), problems });
-    if (pages > 0) this.#tell({ event: 'pages-told', pages, changed, problems: problems.length });
+    if (pages > 0) this.#tell({ event: 'pages-updated', pages, changed, problems: problems.length });
   }
 
-  /** What a page is told on connecting, by the state that it knows. */
+  /** The first message to a page, for the state that it knows. */
   #first(state: string | undefined): Update {
     const missed = this.#served.since(state ?? this.#served.state);
     return {
@@ -146,33 +147,33 @@ export class SiteServer {
   }
 
   #changes(urls: readonly string[]): Change[] {
-    return urls.filter(isShown).map((url) => this.#app.withAskers({ url, kind: fileKindOf(url) }));
+    return urls.filter(isShown).map((url) => this.#app.withRequesters({ url, kind: fileKindOf(url) }));
   }
 
   #opened(page: string, browser: string): void {
     const key = `${browser} ${page}`;
     const before = this.#seen.get(key) ?? -Infinity;
     this.#seen.set(key, performance.now());
-    if (performance.now() - before > tellAgainAfter) this.#tell({ event: 'page-opened', page, browser });
+    if (performance.now() - before > pageReportInterval) this.#tell({ event: 'page-opened', page, browser });
   }
 
-  /** Takes up what the project file says of serving now; host, port and proxies stay until the next start. */
-  async #takeUpSettings(): Promise<void> {
+  /** Applies changed settings of the project file; host, port and proxies take effect after a restart. */
+  async #reloadSettings(): Promise<void> {
     const serving = await this.#session.serving();
     if (!serving || JSON.stringify(serving) === JSON.stringify(this.#serving)) return;
     const before = this.#serving;
     this.#serving = serving;
     if (serving.folder !== before.folder) this.#served = new ServedFiles(serving.folder, this.#session);
-    if (fixedPart(serving) !== fixedPart(before))
+    if (startSettings(serving) !== startSettings(before))
       this.#tell({ event: 'diagnostic', diagnostic: diagnostic('serve-later', {}) });
   }
 }
 
-/** Source maps are for developers' tools, which ask for them by themselves. */
+/** Source maps are loaded by developer tools, not by pages. */
 const isShown = (url: string): boolean => !url.endsWith('.map');
 
-/** The settings that hold from the start of a server to its end. */
-function fixedPart({ host, port, hosts, proxy }: ServeConfig): string {
+/** The settings that take effect at the start of a server. */
+function startSettings({ host, port, hosts, proxy }: ServeConfig): string {
   return JSON.stringify([host, port, hosts, proxy]);
 }
 

@@ -4,12 +4,12 @@ import type { CliCommand } from './command.js';
 /** `build`: runs pipelines once. */
 export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean }> = {
   name: 'build',
-  description: 'build the pipelines, for production unless told otherwise',
+  description: 'build the pipelines (default profile: production)',
   setUp(command) {
     command
-      .argument('[pipelines...]', 'pipelines to build, with those they wait for; all of them when none is named')
-      .option('--dry-run', 'only show what would run, and why; nothing is written')
-      .option('--force', 'replace files at the place of an output that were not written by Loyal Anvil');
+      .argument('[pipelines...]', 'pipelines to build, with their dependencies (default: all)')
+      .option('--dry-run', 'show which jobs would run and why, without writing anything')
+      .option('--force', 'replace existing files that were not written by Loyal Anvil');
   },
   async run({ args, options, reporter, signal }) {
     const { Project } = await import('../../core/open.js');

@@ -5,11 +5,11 @@ import type { CliCommand } from './command.js';
 /** `clean`: removes what the tool wrote, and nothing else. */
 export const cleanCommand: CliCommand<{ force?: boolean; store?: boolean }> = {
   name: 'clean',
-  description: 'remove the outputs that Loyal Anvil wrote, and nothing else',
+  description: 'remove the outputs that Loyal Anvil wrote',
   setUp(command) {
     command
-      .option('--force', 'remove outputs that were changed by hand as well')
-      .option('--store', 'also empty the store, so that the next build makes everything anew');
+      .option('--force', 'also remove outputs that were edited')
+      .option('--store', 'also delete the store, so that the next build runs every job');
   },
   async run({ options, reporter }) {
     const { Project } = await import('../../core/open.js');

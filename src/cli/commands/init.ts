@@ -24,7 +24,7 @@ const packageScripts: Readonly<Record<string, string>> = {
 /** `init`: writes a project file for what the folder holds. */
 export const initCommand: CliCommand<{ scripts?: boolean }> = {
   name: 'init',
-  description: 'write an anvil.yaml that builds what is in this folder; nothing is overwritten',
+  description: 'create an anvil.yaml for the files in this folder; nothing is overwritten',
   setUp(command) {
     command.option('--scripts', 'also add scripts to package.json');
   },
@@ -50,10 +50,10 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
     reporter.created(
       files.map(([name]) => name),
       [
-        `It has ${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. The site is built into ${proposal.output}.`,
+        `${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. Output folder: ${proposal.output}.`,
         ...(manifest ? [describeScripts(manifest.added)] : []),
-        'Look at the plan with `loyal-anvil list`, and build with `loyal-anvil build`.',
-        'To see it while you work: `loyal-anvil serve --open`.',
+        'Show the plan with `loyal-anvil list`; build with `loyal-anvil build`.',
+        'Develop with `loyal-anvil serve --open`.',
         ...notesOn(proposal),
       ],
     );
@@ -99,10 +99,10 @@ function notesOn({ output, isOutputShown, leftOut, needPackages, unresolved }: P
   const packages = [...needPackages].map(([path, name]) => `${path} (${name})`);
   const missing = [...unresolved].map(([url, file]) => `${url} (in ${file})`);
   return [
-    ...(isOutputShown && isUnderGit ? [`Git does not ignore ${output} yet: add it to .gitignore.`] : []),
-    ...listed('Left out, since no page refers to it:', leftOut),
-    ...listed('Left out, since browsers cannot load packages by their names:', packages),
-    ...listed('Not found, though files refer to it:', missing),
+    ...(isOutputShown && isUnderGit ? [`Git does not ignore ${output}: add it to .gitignore.`] : []),
+    ...listed('Omitted, because no page refers to it:', leftOut),
+    ...listed('Omitted, because browsers cannot resolve package names:', packages),
+    ...listed('Referenced but not found:', missing),
   ];
 }
 
@@ -115,7 +115,7 @@ function listed(title: string, items: readonly string[]): string[] {
 }
 
 function describeScripts(added: readonly string[]): string {
-  if (added.length === 0) return 'package.json has all these scripts already, and stays as it is.';
+  if (added.length === 0) return 'package.json already contains all scripts.';
   return `Added to package.json: ${added.map((name) => `\`${name}\``).join(', ')}.`;
 }
 
@@ -129,7 +129,7 @@ function writeFile(name: string, text: string, replace: boolean): void {
 
 /** The text of package.json with scripts added, and their names; those that are there stay as they are. */
 function withScripts(): { readonly text: string; readonly added: readonly string[] } {
-  if (!existsSync('package.json')) return fail('init-package', { reason: 'there is none in this folder' });
+  if (!existsSync('package.json')) return fail('init-package', { reason: 'it does not exist in this folder' });
   const text = readText('package.json');
   let manifest: { scripts?: Record<string, string> };
   try {

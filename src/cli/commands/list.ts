@@ -4,10 +4,10 @@ import type { CliCommand } from './command.js';
 /** `list`: shows the plan. */
 export const listCommand: CliCommand<{ browsers?: boolean }> = {
   name: 'list',
-  description: 'show the pipelines in order: sources, steps, outputs, and what waits for what',
+  description: 'show the pipelines in order, with their sources, steps, outputs and dependencies',
   setUp(command) {
-    command.option('--browsers', 'show the target browsers instead, and what style sheets need for each of them');
-    command.argument('[pipelines...]', 'pipelines to show, with those they wait for; all of them when none is named');
+    command.option('--browsers', 'show the target browsers and the prefixes that each of them needs');
+    command.argument('[pipelines...]', 'pipelines to show, with their dependencies (default: all)');
   },
   async run({ args, options, reporter }) {
     const { Project } = await import('../../core/open.js');

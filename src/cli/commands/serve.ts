@@ -11,16 +11,16 @@ interface ServeCommandOptions {
 export const serveCommand: CliCommand<ServeCommandOptions> = {
   name: 'serve',
   isSession: true,
-  description: 'watch, and serve the site; pages follow every rebuild',
+  description: 'watch and serve the site, and update the browser after each rebuild',
   setUp(command) {
     command
-      .argument('[pipelines...]', 'pipelines to watch, with those they wait for; all of them when none is named')
+      .argument('[pipelines...]', 'pipelines to watch, with their dependencies (default: all)')
       .option(
         '--host <address>',
         'listen on this address; beyond loopback, others in the network can see the site',
         hostName,
       )
-      .option('--port <number>', 'listen on this port, or the next free one; 0 for any', portNumber)
+      .option('--port <number>', 'listen on this port, or the next free one; 0 for any free port', portNumber)
       .option('--open', 'open the site in the browser');
   },
   async run({ args, options, ...call }) {
@@ -37,7 +37,7 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
     });
     const show = (): void => void showInBrowser(server.urls[0]!);
     if (options.open) show();
-    const keys = { o: { does: 'open the site in the browser', press: show } };
+    const keys = { o: { description: 'open the site in the browser', press: show } };
     return runSession({ session: server.session, run: () => server.run() }, call, keys);
   },
 };

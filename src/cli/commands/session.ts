@@ -14,7 +14,8 @@ export interface Running {
 /** @throws DiagnosticError for a format that needs an end: a session has none */
 export function checkFormat({ format }: SharedOptions): void {
   if (format !== 'sarif') return;
-  const message = 'A SARIF log is written when a command has ended, and this one goes on until it is stopped.';
+  const message =
+    'SARIF is not available here: the log is written when a command ends, and a session does not end by itself.';
   const help = 'Use --format lines or json here, or `loyal-anvil build --format sarif`.';
   throw new DiagnosticError(diagnostic('usage', { message, help }));
 }
@@ -35,9 +36,9 @@ export async function runSession(
   if (signal.aborted) end();
   const keys = {
     ...more,
-    r: { does: 'build everything again', press: () => session.rebuildAll() },
-    d: { does: 'show what was wrong in the last round', press: () => reporter.again(session.diagnostics) },
-    q: { does: 'quit', press: end },
+    r: { description: 'rebuild everything', press: () => session.rebuildAll() },
+    d: { description: 'show the problems of the last round', press: () => reporter.again(session.diagnostics) },
+    q: { description: 'quit', press: end },
   };
   const listening = reporter.hasKeys ? listenForKeys(keys, (text) => reporter.text(text)) : undefined;
   try {

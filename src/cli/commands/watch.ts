@@ -4,9 +4,9 @@ import type { CliCommand } from './command.js';
 export const watchCommand: CliCommand = {
   name: 'watch',
   isSession: true,
-  description: 'build the pipelines, for development unless told otherwise, and build again whatever a change reaches',
+  description: 'build the pipelines and rebuild what each change affects (default profile: development)',
   setUp(command) {
-    command.argument('[pipelines...]', 'pipelines to watch, with those they wait for; all of them when none is named');
+    command.argument('[pipelines...]', 'pipelines to watch, with their dependencies (default: all)');
   },
   async run({ args, options, ...call }) {
     const { checkFormat, runSession } = await import('./session.js');

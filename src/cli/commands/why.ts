@@ -6,9 +6,9 @@ import type { CliCommand } from './command.js';
 /** `why`: explains what an output is made of, or what a file reaches. */
 export const whyCommand: CliCommand = {
   name: 'why',
-  description: 'explain an output: what it is made of and why it was made; or a source: every output that it reaches',
+  description: 'explain why an output was built, or list every output that a source affects',
   setUp(command) {
-    command.argument('<path>', 'an output, or any file that goes into one');
+    command.argument('<path>', 'an output, or a file that outputs depend on');
   },
   async run({ args, options, reporter }) {
     const { Project } = await import('../../core/open.js');

@@ -23,7 +23,7 @@ export class JsonReporter implements Reporter {
 
   event(event: ServerEvent): void {
     if (event.event === 'diagnostic') this.diagnostics([event.diagnostic]);
-    else if (event.event === 'refused') {
+    else if (event.event === 'config-error') {
       this.#write({ ...event, diagnostics: event.diagnostics.length });
       this.diagnostics(event.diagnostics);
     } else if (event.event === 'build-done') {

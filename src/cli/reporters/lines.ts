@@ -22,7 +22,7 @@ export class LinesReporter implements Reporter {
 
   event(event: ServerEvent): void {
     if (event.event === 'diagnostic') this.diagnostics([event.diagnostic]);
-    else if (event.event === 'refused') this.diagnostics(event.diagnostics);
+    else if (event.event === 'config-error') this.diagnostics(event.diagnostics);
     else if (event.event === 'session-started') this.#isSession = true;
     else if (event.event === 'serving') this.#result(`serving\t${event.urls.join('\t')}`);
     // By these two, an editor knows when what it was told is complete.
@@ -36,7 +36,7 @@ export class LinesReporter implements Reporter {
   }
 
   diagnostics(diagnostics: readonly Diagnostic[]): void {
-    for (const one of diagnostics) this.terminal.tell(`${formatLine(one)}\n`);
+    for (const one of diagnostics) this.terminal.printError(`${formatLine(one)}\n`);
   }
 
   again(diagnostics: readonly Diagnostic[]): void {

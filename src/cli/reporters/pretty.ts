@@ -9,20 +9,21 @@ import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import { count } from '../terminal/figures.js';
 import { Progress } from '../terminal/progress.js';
-import { drawBuildEnd, drawOutputs, drawPipeline } from '../terminal/summary.js';
+import { drawBuildEnd, drawHeadings, drawOutputs, drawPipeline } from '../terminal/summary.js';
 import type { Terminal } from '../terminal/terminal.js';
 import type { WatchView } from '../terminal/watch.js';
 
-/** Draws for people: what was done on standard output, what is wrong and what is going on on standard error. */
+/** Output for people: results on standard output, diagnostics and progress on standard error. */
 export class PrettyReporter implements Reporter {
   readonly #progress: Progress;
   /** Draws the rounds of a session. */
   readonly #watch: WatchView | undefined;
-  /** Pipelines that are still to be told of, in the plan's order, whatever order they end in. */
+  /** Pipelines that were not printed yet, in the plan's order, whatever order they end in. */
   #waiting: string[] = [];
+  #hasHeadings = false;
   #names: readonly string[] = [];
   readonly #done = new Map<string, PipelineReport>();
-  readonly #said = new Map<string | undefined, Diagnostic[]>();
+  readonly #diagnostics = new Map<string | undefined, Diagnostic[]>();
 
   constructor(
     private readonly terminal: Terminal,
@@ -42,7 +43,7 @@ export class PrettyReporter implements Reporter {
   #buildEvent(event: BuildEvent): void {
     switch (event.event) {
       case 'build-started':
-        this.#names = event.pipelines;
+        this.#names = [...(this.terminal.isTerminal ? ['pipeline'] : []), ...event.pipelines];
         this.#waiting = [...event.pipelines];
         break;
       case 'pipeline-started':
@@ -52,11 +53,11 @@ export class PrettyReporter implements Reporter {
         this.#progress.show(`${event.pipeline}: ${event.step}, ${String(event.done)} of ${String(event.total)}`);
         break;
       case 'diagnostic':
-        this.#keep(event.diagnostic);
+        this.#collect(event.diagnostic);
         break;
       case 'pipeline-done':
         this.#done.set(event.report.name, event.report);
-        this.#tellDone();
+        this.#printDone();
         break;
       case 'build-done':
         this.#end(event.report);
@@ -65,11 +66,11 @@ export class PrettyReporter implements Reporter {
 
   diagnostics(diagnostics: readonly Diagnostic[]): void {
     this.#progress.hide();
-    if (diagnostics.length > 0) this.terminal.tell(this.terminal.draw(diagnostics, this.options.verbose));
+    if (diagnostics.length > 0) this.terminal.printError(this.terminal.draw(diagnostics, this.options.verbose));
   }
 
   again(diagnostics: readonly Diagnostic[]): void {
-    if (diagnostics.length === 0) this.terminal.print('Nothing was wrong in the last round.\n\n');
+    if (diagnostics.length === 0) this.terminal.print('No problems in the last round.\n\n');
     this.diagnostics(diagnostics);
   }
 
@@ -101,14 +102,14 @@ export class PrettyReporter implements Reporter {
     if (this.options.quiet) return;
     if (this.options.verbose) for (const path of removed) this.terminal.print(`  ${path}\n`);
     this.terminal.print(
-      removed.length === 0 ? 'There was nothing to remove.\n' : `Removed ${count(removed.length, 'output')}.\n`,
+      removed.length === 0 ? 'Nothing to remove.\n' : `Removed ${count(removed.length, 'output')}.\n`,
     );
   }
 
   created(files: readonly string[], next: readonly string[]): void {
     if (this.options.quiet) return;
     for (const file of files)
-      this.terminal.print(`${this.terminal.out.good('written')}  ${this.terminal.out.strong(file)}\n`);
+      this.terminal.print(`${this.terminal.out.good('created')}  ${this.terminal.out.strong(file)}\n`);
     if (next.length > 0) this.terminal.print(`\n${next.join('\n')}\n`);
   }
 
@@ -120,19 +121,22 @@ export class PrettyReporter implements Reporter {
     this.#progress.hide();
   }
 
-  #keep(one: Diagnostic): void {
+  #collect(one: Diagnostic): void {
     const pipeline = one.pipeline !== undefined && this.#waiting.includes(one.pipeline) ? one.pipeline : undefined;
     if (pipeline === undefined) this.diagnostics([one]);
-    else this.#said.set(pipeline, [...(this.#said.get(pipeline) ?? []), one]);
+    else this.#diagnostics.set(pipeline, [...(this.#diagnostics.get(pipeline) ?? []), one]);
   }
 
-  #tellDone(): void {
+  #printDone(): void {
     for (let name = this.#waiting[0]; name !== undefined && this.#done.has(name); name = this.#waiting[0]) {
       const report = this.#done.get(name)!;
-      this.diagnostics(this.#said.get(name) ?? []);
+      this.diagnostics(this.#diagnostics.get(name) ?? []);
       this.#waiting.shift();
       if (this.options.quiet) continue;
       this.#progress.hide();
+      if (this.terminal.isTerminal && !this.#hasHeadings)
+        this.terminal.print(drawHeadings(this.#names, this.terminal.out));
+      this.#hasHeadings = true;
       this.terminal.print(drawPipeline(report, this.#names, this.terminal.out));
       if (this.options.verbose) this.terminal.print(drawOutputs(report, this.terminal.out));
     }

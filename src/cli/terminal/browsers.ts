@@ -2,7 +2,7 @@ import type { BrowserCost, PrefixedFeature } from '../../core/languages/css/pref
 import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
-/** Target browsers for people, and what each feature that needs another name is needed for. */
+/** The result of `list --browsers` as text: the target browsers, and the features that need a prefix or an older name. */
 export function drawBrowsers(
   profile: string,
   { browsers, data, features }: BrowserCost,
@@ -13,11 +13,12 @@ export function drawBrowsers(
     ([name, list]) => `  ${palette.faint(name.padEnd(9))}  ${verbose ? list.join(', ') : span(list)}\n`,
   );
   const head = `${count(browsers.length, 'target browser')} for ${palette.strong(profile)}\n${versions.join('')}\n`;
-  if (features.length === 0) return `${head}All of them know everything that \`prefix\` knows by its standard name.\n`;
+  if (features.length === 0)
+    return `${head}All of them support everything that \`prefix\` handles by its standard name.\n`;
   const named = new Set(features.map(({ kind, name }) => `${kind} ${name}`)).size;
   return (
-    `${head}${count(named, 'feature')} of style sheets ${named === 1 ? 'is' : 'are'} also written under another name ` +
-    `for some of them ${palette.faint(`(by the browser compatibility data ${data})`)}\n` +
+    `${head}${count(named, 'CSS feature')} ${named === 1 ? 'needs' : 'need'} a prefix or an older name ` +
+    `for some of them ${palette.faint(`(browser compatibility data ${data})`)}\n` +
     drawFeatures(features, verbose, palette)
   );
 }
@@ -45,7 +46,7 @@ const titles: Readonly<Record<PrefixedFeature['kind'], string>> = {
   function: 'functions',
   'at-rule': 'at-rules',
   selector: 'selectors',
-  other: 'other ways to say the same',
+  other: 'other syntax',
 };
 
 /** Versions by browser. */

@@ -50,7 +50,7 @@ export function drawDiagnostic(one: Diagnostic, palette: Palette): string {
   lines.push(...one.message.split('\n').map((line) => `  ${line}`));
   if (one.frame && one.range) lines.push('', ...drawFrame(one, palette), '');
   // Names in it may hold line breaks: no line of a diagnostic but its first begins at the margin.
-  lines.push(`  ${palette.good('→')} ${one.hint.replaceAll('\n', '\n    ')}`);
+  if (one.hint !== '') lines.push(`  ${palette.good('→')} ${one.hint.replaceAll('\n', '\n    ')}`);
   return `${lines.join('\n')}\n\n`;
 }
 

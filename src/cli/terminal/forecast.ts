@@ -3,10 +3,10 @@ import type { Cause } from '../../core/build/memo.js';
 import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
-/** How many jobs, and how many files, are named of each pipeline. */
+/** The maximum number of jobs and files to list per pipeline. */
 const shown = 5;
 
-/** What a build would do, for people. */
+/** The result of `build --dry-run` as text. */
 export function drawForecast(
   profile: string,
   forecasts: readonly PipelineForecast[],
@@ -20,8 +20,8 @@ export function drawForecast(
   const reused = total((one) => one.reused);
   const head =
     jobs + may + total((one) => one.write.length + one.mayWrite.length + one.remove.length) === 0
-      ? `A build for ${palette.strong(profile)} has nothing to do: ${count(reused, 'job')} ${reused === 1 ? 'is' : 'are'} up to date.`
-      : `A build for ${palette.strong(profile)} would run ${count(jobs, 'job')}${may > 0 ? `, and up to ${String(may)} more if these come out differently` : ''}. Nothing was written.`;
+      ? `A build for ${palette.strong(profile)} has nothing to do: all ${count(reused, 'job')} up to date.`
+      : `A build for ${palette.strong(profile)} would run ${count(jobs, 'job')}${may > 0 ? `, and up to ${String(may)} more that depend on their results` : ''}. Nothing was written.`;
   return `${head}\n\n${forecasts.map((one) => drawPipeline(one, width, verbose, palette)).join('')}`;
 }
 
@@ -44,9 +44,9 @@ function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, pa
   const title = palette.strong(name.padEnd(width));
   const summary = [
     ...(run.length > 0 ? [`${String(run.length)} to run`] : []),
-    ...(mayRun > 0 ? [`up to ${String(mayRun)} after that`] : []),
+    ...(mayRun > 0 ? [`up to ${String(mayRun)} dependent`] : []),
     ...(reused > 0 ? [`${String(reused)} reused`] : []),
-    ...(isGone ? ['gone from the project file'] : []),
+    ...(isGone ? ['no longer in the project file'] : []),
     ...(run.length + mayRun + reused === 0 && !isGone ? [`${count(sources, 'source')}, copied`] : []),
     ...(run.length + mayRun + write.length + mayWrite.length + remove.length === 0 ? ['up to date'] : []),
   ].join(', ');
@@ -57,11 +57,11 @@ function names(assets: readonly string[]): string {
   return assets.length > 2 ? `${count(assets.length, 'file')}` : assets.join(' and ');
 }
 
-/** A cause in half a sentence. */
+/** A cause as part of a sentence. */
 export function because({ kind, paths }: Cause): string {
   if (kind === 'first') return 'because it was new';
-  if (kind === 'settings') return 'because its settings, or the tools, are others';
-  if (paths.length === 0) return 'because what goes into it is different';
+  if (kind === 'settings') return 'because its settings or the tool versions changed';
+  if (paths.length === 0) return 'because its input changed';
   const named = paths.slice(0, 3).join(', ');
   return `because ${named}${paths.length > 3 ? ` and ${String(paths.length - 3)} more` : ''} changed`;
 }

@@ -1,26 +1,26 @@
-/** What a key does. */
+/** A key and its action. */
 export interface Key {
-  /** In a few words, for the help. */
-  readonly does: string;
+  /** For the help. */
+  readonly description: string;
   readonly press: () => void;
 }
 
 const interrupt = '\u0003';
 
 /**
- * Listens for single keys on the terminal; `h` and `?` show what they do.
+ * Listens for single keys on the terminal; `h` and `?` show help.
  *
  * @param print shows a text
- * @returns what ends it and gives the terminal back as it was
+ * @returns a handle that restores the terminal
  */
 export function listenForKeys(keys: Readonly<Record<string, Key>>, print: (text: string) => void): { close(): void } {
   const { stdin } = process;
-  const help = [...Object.entries(keys).map(([key, { does }]) => [key, does]), ['h', 'show the keys']]
-    .map(([key, does]) => `  ${key!}  ${does!}\n`)
+  const help = [...Object.entries(keys).map(([key, { description }]) => [key, description]), ['h', 'show this help']]
+    .map(([key, description]) => `  ${key!}  ${description!}\n`)
     .join('');
   const press = (data: Buffer): void => {
     for (const key of data.toString('utf8')) {
-      // A terminal that hands over single keys hands over this one, too, in the place of the signal.
+      // In raw mode, the terminal sends this key instead of a signal.
       if (key === interrupt) process.kill(process.pid, 'SIGINT');
       else if (key === 'h' || key === '?') print(`${help}\n`);
       else keys[key.toLowerCase()]?.press();

@@ -2,30 +2,60 @@ import type { BuildReport, OutputReport, PipelineReport } from '../../core/build
 import { count, formatSize, formatTime } from './figures.js';
 import type { Palette } from './palette.js';
 
-/** What a build did in one pipeline, on one line; `names` are those of all lines, so that columns fall together. */
-export function drawPipeline(report: PipelineReport, names: readonly string[], palette: Palette): string {
-  const width = Math.max(...names.map((name) => name.length));
-  const name = palette.strong(report.name.padEnd(width));
-  const sources = count(report.sources, 'source').padEnd(11);
-  if (report.state === 'blocked')
-    return `${name}  ${palette.faint(`not built: ${report.blockedBy ?? ''} was not built`)}\n`;
-  if (report.state === 'interrupted')
-    return `${name}  ${sources}  ${palette.faint('interrupted')}; previous outputs kept\n`;
-  if (report.state === 'failed')
-    return `${name}  ${sources}  ${palette.error('not built')}; its outputs stay as they were\n`;
-  const outputs = `→ ${count(report.outputs.length, 'output')}`.padEnd(13);
-  const done = describeStates(report, palette);
-  const { bytes, gzipBytes } = totals(report.outputs);
-  const figures = [
-    describeJobs(report.steps).padEnd(15),
-    formatTime(report.milliseconds).padStart(7),
-    formatSize(bytes).padStart(8),
-    `${formatSize(gzipBytes).padStart(8)} gzip`,
+/** The widths of the columns after the name of a pipeline, in characters. */
+const columns = { sources: 11, outputs: 13, states: 26, jobs: 15, time: 7, size: 8 } as const;
+
+/**
+ * The column headings for rows of `drawPipeline`.
+ *
+ * @param names the first column of all rows
+ */
+export function drawHeadings(names: readonly string[], palette: Palette): string {
+  const cells = [
+    'pipeline'.padEnd(widthOf(names)),
+    'from'.padEnd(columns.sources),
+    'to'.padEnd(columns.outputs),
+    'result'.padEnd(columns.states),
+    'jobs'.padEnd(columns.jobs),
+    'time'.padStart(columns.time),
+    'size'.padStart(columns.size),
+    'gzip'.padStart(columns.size),
   ];
-  return `${name}  ${sources}  ${outputs}  ${done}  ${figures.join('  ')}\n`;
+  return `${palette.faint(cells.join('  '))}\n`;
 }
 
-/** How many jobs of a pipeline ran, and of how many the result was there already. */
+/**
+ * The result of one pipeline, as one row.
+ *
+ * @param names the first column of all rows
+ */
+export function drawPipeline(report: PipelineReport, names: readonly string[], palette: Palette): string {
+  const name = palette.strong(report.name.padEnd(widthOf(names)));
+  const sources = count(report.sources, 'source').padEnd(columns.sources);
+  const problem = describeProblem(report, palette);
+  if (problem !== undefined) return `${name}  ${sources}  ${problem}\n`;
+  const outputs = `→ ${count(report.outputs.length, 'output')}`.padEnd(columns.outputs);
+  const states = describeStates(report, palette);
+  const { bytes, gzipBytes } = totals(report.outputs);
+  const figures = [
+    describeJobs(report.steps).padEnd(columns.jobs),
+    formatTime(report.milliseconds).padStart(columns.time),
+    formatSize(bytes).padStart(columns.size),
+    `${formatSize(gzipBytes).padStart(columns.size)} gzip`,
+  ];
+  return `${name}  ${sources}  ${outputs}  ${states}  ${figures.join('  ')}\n`;
+}
+
+/** The reason why a pipeline was not built; undefined when it was. */
+export function describeProblem({ state, blockedBy = '' }: PipelineReport, palette: Palette): string | undefined {
+  if (state === 'failed') return `${palette.error('FAILED')}; previous outputs kept`;
+  if (state === 'blocked') return `${palette.warning('BLOCKED')} by ${blockedBy}; previous outputs kept`;
+  return state === 'interrupted' ? 'interrupted; previous outputs kept' : undefined;
+}
+
+const widthOf = (names: readonly string[]): number => Math.max(...names.map((name) => name.length));
+
+/** The numbers of jobs of a pipeline that ran and that were reused. */
 function describeJobs(steps: PipelineReport['steps']): string {
   const run = steps.reduce((sum, step) => sum + step.run, 0);
   const reused = steps.reduce((sum, step) => sum + step.reused, 0);
@@ -33,7 +63,7 @@ function describeJobs(steps: PipelineReport['steps']): string {
   return [...(run > 0 ? [`${String(run)} run`] : []), ...(reused > 0 ? [`${String(reused)} reused`] : [])].join(', ');
 }
 
-/** What became of the outputs of a pipeline. */
+/** The numbers of outputs of a pipeline by their states. */
 export function describeStates({ outputs, removed }: PipelineReport, palette: Palette): string {
   const number = (state: OutputReport['state']): number => outputs.filter((one) => one.state === state).length;
   const parts: [number, string][] = [
@@ -47,7 +77,7 @@ export function describeStates({ outputs, removed }: PipelineReport, palette: Pa
   return number('written') > 0 ? palette.good(text.padEnd(26)) : text.padEnd(26);
 }
 
-/** Every output of a pipeline with what became of it, for --verbose. */
+/** Every output of a pipeline with its state, for --verbose. */
 export function drawOutputs({ outputs, removed }: PipelineReport, palette: Palette): string {
   const width = Math.max(0, ...[...outputs.map(({ path }) => path), ...removed].map((path) => path.length));
   const lines = outputs.map(({ path, state, bytes, gzipBytes = 0 }) => {
@@ -63,35 +93,43 @@ const stateWords: Readonly<Record<OutputReport['state'], string>> = {
   preserved: 'preserved',
 };
 
-/** The closing line of a build. */
+/** The closing line of a build: problems first, then what was done. */
 export function drawBuildEnd(report: BuildReport, palette: Palette): string {
   const time = formatTime(report.milliseconds);
-  const { pipelines, diagnostics, profile } = report;
-  const number = (severity: string): number => diagnostics.filter((one) => one.severity === severity).length;
-  const warnings = number('warning') > 0 ? ` ${count(number('warning'), 'warning')}.` : '';
+  const { pipelines, profile } = report;
+  const removed = report.removed.length === 0 ? '' : `; ${describeOrphans(report.removed)}`;
+  const problems = describeProblems(report, palette);
   if (!report.done) {
     const missing = pipelines.filter((one) => one.state !== 'built').length;
-    const errors = number('error') === 0 ? 'interrupted' : count(number('error'), 'error');
-    const removed = report.removed.length === 0 ? '' : ` ${describeLeftOvers(report.removed)}.`;
-    return `\n${palette.error(errors)}: ${String(missing)} of ${count(pipelines.length, 'pipeline')} not built for ${profile}, in ${time}.${removed}${warnings}\n`;
+    const isFailed = report.diagnostics.some((one) => one.severity === 'error' && one.code !== 'interrupted');
+    const end = palette.error(isFailed ? 'Failed' : 'Interrupted');
+    return `\n${end}${problems} in ${time}: ${String(missing)} of ${count(pipelines.length, 'pipeline')} not built for ${profile}${removed}.\n`;
   }
   const outputs = pipelines.flatMap((one) => one.outputs);
   const written = outputs.filter((one) => one.state === 'written').length;
   const { bytes, gzipBytes } = totals(outputs);
-  const weight = `${formatSize(bytes)} in all, ${formatSize(gzipBytes)} gzip`;
-  const files =
-    written === 0
-      ? `${count(outputs.length, 'output')}, all already right`
-      : `${count(outputs.length, 'output')}, ${String(written)} written`;
-  const removed = report.removed.length === 0 ? '' : ` ${describeLeftOvers(report.removed)};`;
+  const files = `${count(outputs.length, 'output')} for ${palette.strong(profile)}, ${written === 0 ? 'all unchanged' : `${String(written)} written`}`;
   const { run, reused } = report.jobs;
-  const jobs = run + reused === 0 ? '' : ` ${count(run, 'job')} run, ${String(reused)} reused;`;
-  return `\n${palette.good('Done')}: ${count(pipelines.length, 'pipeline')} for ${palette.strong(profile)} in ${time};${jobs} ${files};${removed} ${weight}.${warnings}\n`;
+  const jobs = run + reused === 0 ? '' : `; ${count(run, 'job')} run, ${String(reused)} reused`;
+  const sizes = `; ${formatSize(bytes)}, ${formatSize(gzipBytes)} gzip`;
+  return `\n${palette.good('Done')}${problems} in ${time}: ${files}${removed}${jobs}${sizes}.\n`;
 }
 
-/** What became of the outputs of pipelines that are gone. */
-export function describeLeftOvers(removed: readonly string[]): string {
-  return `${count(removed.length, 'output')} of pipelines that are gone removed`;
+/** The numbers of errors and warnings, such as ` with 1 error and 2 warnings`; empty when there are none. */
+function describeProblems({ diagnostics }: BuildReport, palette: Palette): string {
+  const number = (severity: string): number =>
+    diagnostics.filter((one) => one.severity === severity && one.code !== 'interrupted').length;
+  const [errors, warnings] = [number('error'), number('warning')];
+  const parts = [
+    ...(errors > 0 ? [palette.error(count(errors, 'error'))] : []),
+    ...(warnings > 0 ? [palette.warning(count(warnings, 'warning'))] : []),
+  ];
+  return parts.length === 0 ? '' : ` with ${parts.join(' and ')}`;
+}
+
+/** The number of removed outputs of pipelines that no longer exist. */
+export function describeOrphans(removed: readonly string[]): string {
+  return `${count(removed.length, 'orphaned output')} removed`;
 }
 
 function totals(outputs: readonly OutputReport[]): { bytes: number; gzipBytes: number } {

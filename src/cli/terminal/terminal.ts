@@ -24,6 +24,11 @@ export class Terminal {
     return Boolean(this.stderr.isTTY) && process.env['TERM'] !== 'dumb' && process.env['CI'] === undefined;
   }
 
+  /** Whether results are printed to a terminal. */
+  get isTerminal(): boolean {
+    return Boolean(this.stdout.isTTY);
+  }
+
   /** Whether somebody can press keys and see what comes of it. */
   get hasKeys(): boolean {
     return Boolean(process.stdin.isTTY) && Boolean(this.stdout.isTTY);
@@ -35,7 +40,7 @@ export class Terminal {
   }
 
   /** Writes a diagnostic or anything else that is no result. */
-  tell(text: string): void {
+  printError(text: string): void {
     this.stderr.write(text);
   }
 

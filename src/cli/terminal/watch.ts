@@ -3,28 +3,28 @@ import type { BuildReport, PipelineReport } from '../../core/build/report.js';
 import type { ServerEvent } from '../../server/event.js';
 import { count, formatTime } from './figures.js';
 import type { Progress } from './progress.js';
-import { describeLeftOvers, describeStates } from './summary.js';
+import { describeOrphans, describeProblem, describeStates } from './summary.js';
 import type { Terminal } from './terminal.js';
 
-/** What stands before every line of a block but its first. */
+/** The indentation of a block after its first line. */
 const margin = ' '.repeat(10);
 
-/** How many changed files are named. */
+/** The maximum number of files to name. */
 const namedFiles = 3;
 
-/** Draws a session: one compact block a round, and nothing for rounds that did nothing. */
+/** Prints a session: one compact block a round, and nothing for rounds that did nothing. */
 export class WatchView {
   #pipelines: readonly string[] = [];
-  #changed: readonly string[] = [];
+  #changed: Extract<ServerEvent, { event: 'changed' }> | undefined;
   #recovered: string[] = [];
-  #pages: Extract<ServerEvent, { event: 'pages-told' }> | undefined;
+  #pages: Extract<ServerEvent, { event: 'pages-updated' }> | undefined;
   #isFirst = true;
   #isBuilding = false;
   #isHinted = false;
   #isPolling = false;
   #round: { readonly diagnostics: Diagnostic[]; readonly reports: PipelineReport[] } = { diagnostics: [], reports: [] };
-  /** What was told of each pipeline, so that it is not told again in every round. */
-  readonly #told = new Map<string, string>();
+  /** The last diagnostics of each pipeline as text, so that they are not printed again in every round. */
+  readonly #printed = new Map<string, string>();
 
   constructor(
     private readonly terminal: Terminal,
@@ -40,7 +40,7 @@ export class WatchView {
         return this.#print(`Watching ${count(event.pipelines.length, 'pipeline')} for ${strong(event.profile)}.\n\n`);
       }
       case 'changed':
-        this.#changed = event.paths;
+        this.#changed = event;
         return;
       case 'build-started':
         this.#isBuilding = true;
@@ -49,12 +49,12 @@ export class WatchView {
       case 'job-done':
         return this.progress.show(`${event.pipeline}: ${event.step}, ${String(event.done)} of ${String(event.total)}`);
       case 'diagnostic':
-        // What is said between the rounds belongs to none of them.
-        if (!this.#isBuilding) return this.#tell([event.diagnostic]);
+        // Diagnostics between the rounds belong to none of them.
+        if (!this.#isBuilding) return this.#printDiagnostics([event.diagnostic]);
         this.#round.diagnostics.push(event.diagnostic);
         return;
-      case 'refused':
-        return this.#drawRefused(event.diagnostics, event.isProjectFile);
+      case 'config-error':
+        return this.#drawConfigError(event.diagnostics, event.isProjectFile);
       case 'pipeline-done':
         this.#round.reports.push(event.report);
         return;
@@ -69,7 +69,7 @@ export class WatchView {
         return this.#drawServing(event);
       case 'page-opened':
         return this.#print(`${this.terminal.out.faint(clock())}  ${event.page} opened in ${event.browser}\n\n`);
-      case 'pages-told':
+      case 'pages-updated':
         this.#pages = event;
         return;
       case 'pipeline-started':
@@ -77,25 +77,25 @@ export class WatchView {
     }
   }
 
-  #drawServing({ folder, urls, takenPort }: Extract<ServerEvent, { event: 'serving' }>): void {
+  #drawServing({ folder, urls, portInUse }: Extract<ServerEvent, { event: 'serving' }>): void {
     const { strong } = this.terminal.out;
-    if (takenPort !== undefined) this.#print(`Port ${String(takenPort)} is taken; this is the next free one.\n`);
     const [first, ...others] = urls;
+    if (portInUse !== undefined) this.#print(`Port ${String(portInUse)} is in use; using ${new URL(first!).port}.\n`);
     this.#print(`Serving ${strong(folder)} at ${strong(first!)}\n`);
-    for (const url of others) this.#print(`In the network: ${strong(url)}\n`);
+    for (const url of others) this.#print(`On the network: ${strong(url)}\n`);
   }
 
-  /** What the pages were told of the round. */
+  /** The pages that were updated in this round. */
   #drawPages(): void {
-    const told = this.#pages;
+    const updated = this.#pages;
     this.#pages = undefined;
-    if (!told) return;
-    const { changed, problems } = told;
+    if (!updated) return;
+    const { changed, problems } = updated;
     const named = changed.slice(0, namedFiles).join(', ');
     const more = changed.length > namedFiles ? ` and ${count(changed.length - namedFiles, 'more file')}` : '';
-    const wrong = problems > 0 ? count(problems, 'problem') : 'that all is well again';
-    const what = changed.length > 0 ? `${named}${more}` : wrong;
-    this.#print(`${margin}${count(told.pages, 'page')} told: ${what}\n`);
+    const state = problems > 0 ? `${count(problems, 'problem')} shown` : 'errors cleared';
+    const what = changed.length > 0 ? `${named}${more} updated` : state;
+    this.#print(`${margin}${count(updated.pages, 'page')}: ${what}\n`);
   }
 
   #drawRound(report: BuildReport): void {
@@ -107,13 +107,13 @@ export class WatchView {
     const fresh = reports.filter((one) => news.has(one.blockedBy ?? one.name));
     const isStopped = reports.length < report.pipelines.length;
     const others = this.#round.diagnostics.filter((one) => one.pipeline === undefined);
-    const isNews = this.#isNewlySaid('', others);
+    const isNews = this.#areNew('', others);
     const { removed } = report;
     if (this.#isFirst || fresh.length > 0 || isNews || this.#recovered.length > 0 || removed.length > 0) {
       this.#print(`${out.faint(clock())}  ${this.#title(fresh)}\n`);
-      if (isNews) this.#tell(others);
+      if (isNews) this.#printDiagnostics(others);
       for (const one of fresh) this.#drawPipeline(one);
-      if (removed.length > 0) this.#print(`${margin}${describeLeftOvers(removed)}\n`);
+      if (removed.length > 0) this.#print(`${margin}${describeOrphans(removed)}\n`);
       if (this.#recovered.length > 0) this.#print(`${margin}${out.good('fixed')}: ${this.#recovered.join(', ')}\n`);
       this.#drawPages();
       if (!isStopped) this.#print(`${margin}${this.#end(report)}\n`);
@@ -121,33 +121,33 @@ export class WatchView {
     }
     this.#isFirst = false;
     this.#recovered = [];
-    if (!isStopped) this.#changed = [];
+    if (!isStopped) this.#changed = undefined;
   }
 
-  /** The project as it is now cannot be built. */
-  #drawRefused(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
+  /** The project file or the plan is invalid. */
+  #drawConfigError(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
     if (!isProjectFile) this.#isBuilding = false;
     const { out } = this.terminal;
     const file = diagnostics[0]?.file ?? '';
     const title = isProjectFile ? `${out.strong(file)} changed` : this.#title([]);
     this.#print(`${out.faint(clock())}  ${title}\n`);
-    this.#tell(diagnostics);
-    const stays = isProjectFile ? 'the last good one stays in use' : 'nothing is built until that is fixed';
-    this.#print(`${margin}${out.error('with errors')}; ${stays}\n\n`);
+    this.#printDiagnostics(diagnostics);
+    const effect = isProjectFile ? 'the last valid version stays in use' : 'nothing is built until this is fixed';
+    this.#print(`${margin}${out.error('FAILED')}; ${effect}\n\n`);
   }
 
-  /** Whether something ran, was written, or is told for the first time. */
+  /** Reports whether a job ran, an output was written, or a diagnostic is new. */
   #isNews(report: PipelineReport): boolean {
-    const isNews = this.#isNewlySaid(report.name, this.#diagnosticsOf(report));
+    const isNews = this.#areNew(report.name, this.#diagnosticsOf(report));
     const did = report.steps.some((step) => step.run > 0) || report.removed.length > 0;
     return did || isNews || report.outputs.some((output) => output.state === 'written');
   }
 
-  /** Takes note of what is said of something; says whether it was not said before. */
-  #isNewlySaid(name: string, diagnostics: readonly Diagnostic[]): boolean {
+  /** Notes the diagnostics of a pipeline; returns whether they are new. */
+  #areNew(name: string, diagnostics: readonly Diagnostic[]): boolean {
     const text = JSON.stringify(diagnostics);
-    const before = this.#told.get(name) ?? '[]';
-    this.#told.set(name, text);
+    const before = this.#printed.get(name) ?? '[]';
+    this.#printed.set(name, text);
     return text !== before && diagnostics.length > 0;
   }
 
@@ -157,24 +157,18 @@ export class WatchView {
 
   #title(fresh: readonly PipelineReport[]): string {
     const { strong } = this.terminal.out;
-    if (this.#changed.length > 0) {
-      const named = this.#changed.slice(0, namedFiles).map((path) => strong(path));
-      const more = this.#changed.length - named.length;
-      return `${named.join(', ')}${more > 0 ? ` and ${count(more, 'more file')}` : ''} changed`;
-    }
-    if (!this.#isFirst) return 'Built again';
-    return fresh.length === 0 ? 'Everything is up to date' : 'Caught up with what had changed';
+    if (this.#changed) return describeChanges(this.#changed, strong);
+    if (!this.#isFirst) return 'Rebuilt';
+    return fresh.length === 0 ? 'Up to date' : 'Built changes since the last session';
   }
 
   #drawPipeline(report: PipelineReport): void {
     const { out } = this.terminal;
     const width = Math.max(...this.#pipelines.map((name) => name.length));
     const name = `${margin}${out.strong(report.name.padEnd(width))}`;
-    if (report.state === 'blocked')
-      return this.#print(`${name}  ${out.faint(`not built: ${report.blockedBy ?? ''} was not built`)}\n`);
-    this.#tell(this.#diagnosticsOf(report));
-    if (report.state === 'failed')
-      return this.#print(`${name}  ${out.error('not built')}; its outputs stay as they were\n`);
+    this.#printDiagnostics(this.#diagnosticsOf(report));
+    const problem = describeProblem(report, out);
+    if (problem !== undefined) return this.#print(`${name}  ${problem}\n`);
     const steps = report.steps.filter((step) => step.run > 0).map(({ step, run }) => `${step} ${String(run)}`);
     const work = steps.length === 0 ? (report.steps.length === 0 ? 'copied' : 'all reused') : steps.join(', ');
     this.#print(
@@ -191,26 +185,27 @@ export class WatchView {
     const time = formatTime(report.milliseconds);
     const named = (state: PipelineReport['state']): string[] =>
       report.pipelines.filter((one) => one.state === state).map((one) => one.name);
-    const [failed, waiting] = [named('failed'), named('blocked')];
-    if (failed.length === 0) return `${out.good('done')} in ${time}; ${jobs}`;
-    const waits = waiting.length > 0 ? `; ${waiting.join(', ')} ${waiting.length === 1 ? 'waits' : 'wait'}` : '';
-    const others = failed.length + waiting.length < report.pipelines.length ? '; the others are up to date' : '';
-    return `${out.error('with errors')} in ${failed.join(', ')}${waits}${others}; ${time}`;
+    const [failed, blocked] = [named('failed'), named('blocked')];
+    const errors = report.diagnostics.filter((one) => one.severity === 'error').length;
+    const warnings = report.diagnostics.filter((one) => one.severity === 'warning').length;
+    const found = warnings > 0 ? ` with ${out.warning(count(warnings, 'warning'))}` : '';
+    if (failed.length === 0) return `${out.good('done')}${found} in ${time}; ${jobs}`;
+    const waiting = blocked.length > 0 ? `; ${blocked.join(', ')} blocked` : '';
+    const others = failed.length + blocked.length < report.pipelines.length ? '; the others are up to date' : '';
+    return `${out.error(count(errors, 'error'))} in ${failed.join(', ')}${waiting}${others}; ${time}`;
   }
 
   #hint(isPolling: boolean): void {
     this.#isPolling = isPolling;
     if (this.#isHinted || this.options.quiet) return;
     this.#isHinted = true;
-    const keys = this.terminal.hasKeys ? ' h shows the keys, q quits.' : '';
-    this.#print(
-      `${this.terminal.out.faint(`Waiting for changes${this.#isPolling ? ', by the clock' : ''}.${keys}`)}\n\n`,
-    );
+    const keys = this.terminal.hasKeys ? ' Press h for help, q to quit.' : '';
+    this.#print(`${this.terminal.out.faint(`Waiting for changes${this.#isPolling ? ' (polling)' : ''}.${keys}`)}\n\n`);
   }
 
-  #tell(diagnostics: readonly Diagnostic[]): void {
+  #printDiagnostics(diagnostics: readonly Diagnostic[]): void {
     this.progress.hide();
-    if (diagnostics.length > 0) this.terminal.tell(`\n${this.terminal.draw(diagnostics, this.options.verbose)}`);
+    if (diagnostics.length > 0) this.terminal.printError(`\n${this.terminal.draw(diagnostics, this.options.verbose)}`);
   }
 
   #print(text: string): void {
@@ -218,7 +213,27 @@ export class WatchView {
   }
 }
 
-/** The time of day, where the terminal is. */
+/** The files of a round by what happened to them, such as `a.css changed; b.css added`. */
+function describeChanges(
+  { paths, added, removed }: Extract<ServerEvent, { event: 'changed' }>,
+  strong: (text: string) => string,
+): string {
+  const changed = paths.filter((path) => !added.includes(path) && !removed.includes(path));
+  const groups: [readonly string[], string][] = [
+    [changed, 'changed'],
+    [added, 'added'],
+    [removed, 'removed'],
+  ];
+  const described = groups.flatMap(([files, what]) => {
+    if (files.length === 0) return [];
+    const named = files.slice(0, namedFiles).map((path) => strong(path));
+    const more = files.length > namedFiles ? ` and ${count(files.length - namedFiles, 'more file')}` : '';
+    return [`${named.join(', ')}${more} ${what}`];
+  });
+  return described.join('; ');
+}
+
+/** The local time of day. */
 function clock(): string {
   return new Date().toTimeString().slice(0, 8);
 }

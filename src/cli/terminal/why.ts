@@ -3,10 +3,10 @@ import { because } from './forecast.js';
 import { count, formatSize } from './figures.js';
 import type { Palette } from './palette.js';
 
-/** How many outputs are named. */
+/** The maximum number of outputs to list. */
 const shown = 20;
 
-/** An explanation for people. */
+/** The result of `why` as text. */
 export function drawWhy(explanation: OutputReasons | SourceReach, verbose: boolean, palette: Palette): string {
   return explanation.kind === 'output'
     ? drawOutput(explanation, verbose, palette)
@@ -22,7 +22,7 @@ function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette):
   const made = steps.length === 0 ? [] : [[browsers, ...constants, `maps: ${settings.maps}`].join('; ')];
   if (made.length > 0) rows.push(['settings', made]);
   rows.push([
-    'last made',
+    'last built',
     [`${reasons.isNew ? 'in the last build' : 'in an earlier build'}, ${because(reasons.cause)}`],
   ]);
   rows.push(['now', [drawNow(reasons, palette)]]);
@@ -30,7 +30,7 @@ function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette):
   const lines = rows.flatMap(([label, values]) =>
     values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(width))}  ${value}\n`),
   );
-  return `${palette.strong(path)}, ${formatSize(bytes)}, made by ${palette.strong(pipeline)} for ${profile}\n\n${lines.join('')}`;
+  return `${palette.strong(path)}, ${formatSize(bytes)}, built by ${palette.strong(pipeline)} for ${profile}\n\n${lines.join('')}`;
 }
 
 function drawStep({ options, files, missing }: UsedStep, verbose: boolean, palette: Palette): string[] {
@@ -42,18 +42,18 @@ function drawStep({ options, files, missing }: UsedStep, verbose: boolean, palet
   lines.push(...(verbose ? missing : changed).map((file) => drawMissing(file, palette)));
   if (!verbose && missing.length > 0)
     lines.push(
-      palette.faint(`${count(missing.length, 'place')} looked into and found empty; a file there would count`),
+      palette.faint(`${count(missing.length, 'other location')} searched; a file added there triggers a rebuild`),
     );
-  return lines.length === 0 ? [palette.faint('reads nothing else')] : lines;
+  return lines.length === 0 ? [palette.faint('reads no other files')] : lines;
 }
 
 function drawFile({ path, isChanged, madeBy }: UsedFile, palette: Palette): string {
-  const by = madeBy === undefined ? '' : palette.faint(`  made by ${madeBy}`);
+  const by = madeBy === undefined ? '' : palette.faint(`  written by ${madeBy}`);
   return `${path}${by}${isChanged ? `  ${palette.warning('changed')}` : ''}`;
 }
 
 function drawMissing({ path, isChanged }: UsedFile, palette: Palette): string {
-  return `${palette.faint(`${path}  not there`)}${isChanged ? `  ${palette.warning('is there now')}` : ''}`;
+  return `${palette.faint(`${path}  does not exist`)}${isChanged ? `  ${palette.warning('added')}` : ''}`;
 }
 
 function drawNow({ sources, steps, onDisk }: OutputReasons, palette: Palette): string {
@@ -63,16 +63,16 @@ function drawNow({ sources, steps, onDisk }: OutputReasons, palette: Palette): s
     return `${palette.warning('out of date')}: ${count(changed.size, 'file')} changed since the last build`;
   if (onDisk === 'missing') return `${palette.warning('missing')}: the next build writes it again`;
   if (onDisk === 'modified')
-    return `${palette.warning('modified by hand')}: the next build leaves it alone and says so`;
+    return `${palette.warning('modified by hand')}: the next build preserves it with a warning`;
   return palette.good('up to date');
 }
 
 function drawSource({ path, profile, isChanged, outputs }: SourceReach, verbose: boolean, palette: Palette): string {
-  const head = `${palette.strong(path)} reaches ${count(outputs.length, 'output')} for ${profile}${isChanged ? `; it has ${palette.warning('changed')} since the last build` : ''}\n`;
+  const head = `${palette.strong(path)} affects ${count(outputs.length, 'output')} for ${profile}${isChanged ? `; it has ${palette.warning('changed')} since the last build` : ''}\n`;
   const named = verbose ? outputs : outputs.slice(0, shown);
   const width = Math.max(0, ...named.map((output) => output.path.length));
   const lines = named.map(({ path: output, pipeline, step, by }) => {
-    const way = by !== undefined ? `, by way of ${by}` : step !== undefined ? `, read by ${step}` : '';
+    const way = by !== undefined ? `, through ${by}` : step !== undefined ? `, read by ${step}` : '';
     return `  ${output.padEnd(width)}  ${palette.faint(`${pipeline}${way}`)}\n`;
   });
   const more = outputs.length - named.length;

@@ -9,16 +9,18 @@ import {
   type SourceMap,
 } from '../languages/source-maps/index.js';
 
-/** A file in flight through a pipeline. */
+/** A file on its way through a pipeline. */
 export interface Asset {
-  /** Where it would be written now, relative to the pipeline's `to`. */
+  /** Identifies it within its pipeline through all steps: the path of its source, or the name that a step has given it. */
+  readonly id: string;
+  /** Its logical path relative to the pipeline's `to`, which references mean; outputs may be published under another. */
   readonly path: string;
   readonly bytes: Uint8Array;
-  /** The sources it was made of, relative to the project, in order. */
+  /** Its sources, relative to the project, in order. */
   readonly origins: readonly string[];
-  /** Whether the bytes are still those of its one source. */
+  /** Whether the bytes are those of its only source. */
   readonly isPristine: boolean;
-  /** The way back to the sources; nothing while the asset is untouched, and where maps are off. */
+  /** Maps to the sources; undefined while the asset is pristine, and without source maps. */
   readonly map?: SourceMap;
 }
 
@@ -40,6 +42,7 @@ export function textOf(asset: Asset): string {
  */
 export function withComposedMap(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
   return {
+    id: before.id,
     path,
     bytes: encodeAlike(text, before.bytes),
     origins: before.origins,
@@ -51,6 +54,7 @@ export function withComposedMap(before: Asset, text: string, map: SourceMap | un
 /** An asset as a step has made it whose map leads to the sources already. */
 export function withMap(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
   return {
+    id: before.id,
     path,
     bytes: encodeAlike(text, before.bytes),
     origins: before.origins,

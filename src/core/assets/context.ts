@@ -2,33 +2,53 @@ import type { Diagnostic, Place } from '../diagnostics/index.js';
 import type { ConstantValue } from '../config/settings.js';
 import type { Asset } from './asset.js';
 
-/** The settings of a project that steps may depend on. */
+/** The project settings that steps can depend on. */
 export interface StepEnvironment {
   /** Resolved target browsers, such as `safari 17.4`. */
   readonly browsers: readonly string[];
   readonly constants: Readonly<Record<string, ConstantValue>>;
-  /** Whether steps have to keep source maps. */
+  /** Whether steps have to create source maps. */
   readonly maps: boolean;
 }
 
-/** The only way a step touches the world. All paths are relative to the project, with `/`. */
+/** A setting that a step can depend on. */
+export type SettingName = keyof StepEnvironment;
+
+/**
+ * The only access of a step to files, settings and the environment. Everything it reads becomes part of the trace of its
+ * job, missing files included. All paths are relative to the project, with `/`.
+ */
 export interface StepContext {
+  /** The settings that the step has declared for its assets; reading another one is an error. */
   readonly settings: StepEnvironment;
-  /** Asks a step to stop early. */
+  /** Aborted when the result is no longer needed. */
   readonly signal: AbortSignal;
-  /** The bytes of a file, or nothing when it is not there; either is noted. */
+  /** The bytes of a file; undefined when it does not exist. */
   read(path: string): Uint8Array | undefined;
-  /** Whether there is such a file; noted as well. */
+  /** Reports whether a file exists. */
   exists(path: string): boolean;
-  /** The files that a glob matches, in order; noted as well. */
+  /** The files that a glob matches, in order. */
   list(glob: string): readonly string[];
-  /** Tells the user something. An error keeps the pipeline from publishing. */
-  report(diagnostic: Diagnostic): void;
   /**
-   * The place in a user's file that a stretch of an asset's text comes from; 0-based offsets.
+   * The file that an import specifier resolves to by the rules of Node.js; undefined when there is none.
+   *
+   * @param from the importing file
    */
+  resolve(specifier: string, from: string): string | undefined;
+  /**
+   * A source as it is after the earlier steps of this pipeline; undefined when the file does not exist. What its jobs
+   * read is part of the trace.
+   */
+  load(source: string): Promise<Asset | undefined>;
+  /** An environment variable; undefined when it is not set. */
+  env(name: string): string | undefined;
+  /** Adds an asset to those that the step returns. */
+  emit(asset: Asset): void;
+  /** Reports a diagnostic. An error prevents the pipeline from publishing. */
+  report(diagnostic: Diagnostic): void;
+  /** The location in a source that a range of an asset's text comes from; 0-based offsets. */
   place(asset: Asset, text: string, start: number, end: number): Place;
-  /** Something that is made once for the whole run, such as a compiler's process; it is closed when the run ends. */
+  /** Returns a resource that is created once per run, such as a compiler process, and closed at its end. */
   resource<T extends Resource>(name: string, make: () => Promise<T>): Promise<T>;
 }
 

@@ -1,7 +1,7 @@
 import type { Maps } from '../config/settings.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError } from './run-steps.js';
-import type { EmittedOutputs, OutputFile } from './memo.js';
+import { noDigest, type EmittedOutputs, type OutputFile } from './memo.js';
 import { emit } from './output.js';
 import { noteEmitted, wasEmittedFrom, type PipelineSnapshot } from './pipeline-snapshot.js';
 import type { AssetRef } from '../cache/trace.js';
@@ -32,18 +32,18 @@ export async function emitAll(
 ): Promise<{ emitted: ReadonlyMap<string, EmittedOutputs>; isNew: boolean }> {
   const isSameShape =
     made?.length === assets.length &&
-    assets.every((asset, place) => asset === made[place] || asset.path === made[place]!.path);
+    assets.every((asset, place) => asset === made[place] || asset.id === made[place]!.id);
   const emitted = isSameShape ? (before as Map<string, EmittedOutputs>) : new Map<string, EmittedOutputs>();
   const pending: AssetRef[] = [];
   for (let place = 0; place < assets.length; place++) {
     const asset = assets[place]!;
     if (isSameShape && asset === made[place]) continue;
-    const known = before?.get(asset.path);
+    const known = before?.get(asset.id);
     if (known && (wasEmittedFrom(known, asset) || known.input === inputDigest([asset]))) {
       noteEmitted(known, asset);
-      emitted.set(asset.path, known);
+      emitted.set(asset.id, known);
     } else {
-      if (!isSameShape) emitted.set(asset.path, { input: '', outputs: [] });
+      if (!isSameShape) emitted.set(asset.id, { input: noDigest, outputs: [] });
       pending.push(asset);
     }
   }
@@ -54,7 +54,7 @@ export async function emitAll(
     if (!made) throw new MissingContentError();
     const one = { input: inputDigest([asset]), ...made };
     noteEmitted(one, asset);
-    emitted.set(asset.path, one);
+    emitted.set(asset.id, one);
   });
   return { emitted, isNew: pending.length > 0 || before?.size !== emitted.size };
 }
@@ -65,14 +65,9 @@ export function listOutputs(
   emitted: ReadonlyMap<string, EmittedOutputs>,
   before: PipelineSnapshot | undefined,
 ): readonly OutputFile[] {
-  const outputsOf = (asset: AssetRef): readonly OutputFile[] => emitted.get(asset.path)!.outputs;
+  const outputsOf = (asset: AssetRef): readonly OutputFile[] => emitted.get(asset.id)!.outputs;
   if (before?.made.length !== assets.length) return flattened(assets.map(outputsOf));
-  const places: number[] = [];
-  for (let place = 0; place < assets.length; place++) if (assets[place] !== before.made[place]) places.push(place);
-  if (places.length === 0) return before.outputs;
-  const each = before.outputs.length / assets.length;
-  if (places.some((place) => outputsOf(assets[place]!).length !== each)) return flattened(assets.map(outputsOf));
-  const outputs = [...before.outputs];
-  for (const place of places) outputs.splice(place * each, each, ...outputsOf(assets[place]!));
-  return outputs;
+  return assets.every((asset, place) => asset === before.made[place])
+    ? before.outputs
+    : flattened(assets.map(outputsOf));
 }

@@ -4,6 +4,12 @@ import { byCodeUnits, globTest, listFiles } from '../files/globs.js';
 import { contentHash } from '../files/hash.js';
 import type { Read } from '../cache/trace.js';
 
+/** The content hash of an environment variable; `null` when it is not set. */
+export function envHash(name: string): string | null {
+  const value = process.env[name];
+  return value === undefined ? null : contentHash(value);
+}
+
 /** What jobs can look at: the files and folders of a project, as they are now. */
 export class Inputs {
   #lists = new Map<string, readonly string[]>();
@@ -38,6 +44,8 @@ export class Inputs {
         return this.files.exists(path) === seen;
       case 'list':
         return this.listHash(path) === seen;
+      case 'env':
+        return envHash(path) === seen;
     }
   }
 

@@ -2,46 +2,54 @@ import type { Diagnostic } from '../diagnostics/index.js';
 import type { StepEnvironment } from '../assets/context.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { AssetRef, Read } from '../cache/trace.js';
+import type { Loader } from '../execute/context.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { jobKey } from './keys.js';
 
-/** What became of a job. */
+/** The result of a job. */
 export interface JobOutcome {
   readonly assets: readonly AssetRef[];
   readonly reads: readonly Read[];
   readonly diagnostics: readonly Diagnostic[];
   readonly needsSourceMap: boolean;
-  /** Whether it ran, or its result was there already. */
+  /** Whether it ran; otherwise its result came from the cache. */
   readonly ran: boolean;
   readonly isCacheable: boolean;
 }
 
+/** Everything a job needs. */
+export interface JobRequest {
+  readonly settings: StepEnvironment;
+  readonly signal: AbortSignal;
+  readonly executor: JobExecutor;
+  /** Whether the step has to run, because its bytes are needed and no longer cached. */
+  readonly isFresh: boolean;
+  /** Loads other sources of the pipeline. */
+  readonly loader: Loader;
+}
+
 /**
- * Does one job: takes the result that its key and what it read stand for, or runs the step.
+ * Runs one job, or takes its result from the cache.
  *
- * @param fresh whether the step has to run, because its bytes are needed and gone
- * @returns nothing when the bytes of its inputs are gone
+ * @returns undefined when the bytes of its inputs are no longer available
  */
 export async function doJob(
   { definition, options }: ConfiguredStep,
   assets: readonly AssetRef[],
-  settings: StepEnvironment,
-  signal: AbortSignal,
-  executor: JobExecutor,
-  fresh = false,
+  { settings, signal, executor, isFresh, loader }: JobRequest,
 ): Promise<JobOutcome | undefined> {
   const step = executor.step(definition.name);
   const key = jobKey(step, options, assets, settings);
-  if (!fresh && executor.mayKnow) {
+  if (!isFresh && executor.mayKnow) {
     const store = await executor.store();
     const known = store?.traces(key).find((trace) => trace.reads.every((read) => executor.inputs.isCurrent(read)));
     if (known) return { ...known, ran: false, isCacheable: true };
   }
-  const result = await executor.run(step, options, assets, settings, signal);
+  const result = await executor.run({ step, options, settings }, assets, signal, loader);
   if (!result) return undefined;
   const { reads, diagnostics, needsSourceMap, isCacheable } = result;
   const store = await executor.store();
-  const kept = result.assets.map((asset) => executor.contents.keep(asset));
-  if (isCacheable) store?.addTrace(key, { reads, assets: kept, diagnostics, needsSourceMap });
-  return { assets: kept, reads, diagnostics, needsSourceMap, ran: true, isCacheable };
+  const refs = result.assets.map((asset) => executor.contents.keep(asset));
+  if (isCacheable) store?.addTrace(key, { reads, assets: refs, diagnostics, needsSourceMap });
+  return { assets: refs, reads, diagnostics, needsSourceMap, ran: true, isCacheable };
 }

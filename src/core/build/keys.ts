@@ -1,14 +1,18 @@
-import type { StepEnvironment } from '../assets/context.js';
+import { posix } from 'node:path';
+import type { SettingName, StepEnvironment } from '../assets/context.js';
 import { toolVersions } from '../assets/package-versions.js';
 import type { AssetRef } from '../cache/trace.js';
 import type { Maps } from '../config/settings.js';
 import { contentHash } from '../files/hash.js';
+import type { Claim } from '../config/steps.js';
+import { claimsAfter, describeClaim } from '../plan/claims.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { Step } from '../steps/step.js';
+import type { Digest } from './memo.js';
 
 /**
- * The key of a job: a hash of everything that decides its result beside the files that it will turn out to read. No
- * absolute path and no time is part of it.
+ * The key of a job: a hash of everything that determines its result, except what it reads while it runs. It depends on
+ * no absolute path, no time, and only on the settings that the step declares.
  */
 export function jobKey(step: Step, options: object, assets: readonly AssetRef[], settings: StepEnvironment): string {
   const versions = toolVersions();
@@ -19,13 +23,18 @@ export function jobKey(step: Step, options: object, assets: readonly AssetRef[],
       step.version,
       tools.map((name) => [name, versions[name]]),
       sorted(options),
-      [settings.browsers, sorted(settings.constants), settings.maps],
-      assets.map((asset) => [asset.path, asset.hash, asset.origins, asset.isPristine, asset.map ?? '']),
+      declaredSettings(settings, new Set(assets.flatMap((asset) => step.settings(asset.path)))),
+      assets.map((asset) => [asset.id, asset.path, asset.hash, asset.origins, asset.isPristine, asset.map ?? '']),
     ]),
   );
 }
 
-/** The keys of an object in an order of their own, so that the order they were written in does not count. */
+/** The values of some settings, in a fixed order. */
+function declaredSettings(settings: StepEnvironment, names: ReadonlySet<SettingName>): unknown {
+  return [...names].sort().map((name) => [name, sorted(settings[name])]);
+}
+
+/** The entries of an object, sorted by key. */
 export function sorted(value: unknown): unknown {
   if (Array.isArray(value)) return value.map(sorted);
   if (typeof value !== 'object' || value === null) return value;
@@ -35,7 +44,10 @@ export function sorted(value: unknown): unknown {
     .map(([key, one]) => [key, sorted(one)]);
 }
 
-/** A hash of everything but files that decides what a pipeline makes: its steps, settings, and the versions of tools. */
+/**
+ * A hash of everything but files that determines the outputs of a pipeline: its steps, the settings that they declare,
+ * and the versions of tools.
+ */
 export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, maps: Maps): string {
   const steps = pipeline.steps.map(({ definition, options, match }) => [
     definition.name,
@@ -43,16 +55,35 @@ export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, ma
     sorted(options),
     match ?? '',
   ]);
-  const { browsers, constants } = settings;
-  return contentHash(JSON.stringify([steps, pipeline.to, browsers, sorted(constants), maps, sorted(toolVersions())]));
+  const declared = declaredSettings(settings, settingsOf(pipeline));
+  return contentHash(JSON.stringify([steps, pipeline.to, declared, maps, sorted(toolVersions())]));
 }
 
-/** Equal for assets that no step could tell apart. */
-export function inputDigest(assets: readonly AssetRef[]): string {
-  if (assets.length === 1 && assets[0]!.isPristine) return `${assets[0]!.hash} ${assets[0]!.origins[0]!}`;
+const settingsByPipeline = new WeakMap<PlannedPipeline, ReadonlySet<SettingName>>();
+
+/** The settings that the steps of a pipeline declare for its sources. */
+function settingsOf(pipeline: PlannedPipeline): ReadonlySet<SettingName> {
+  const known = settingsByPipeline.get(pipeline);
+  if (known) return known;
+  // Steps decide by extension: one source of each stands for the others.
+  const samples = new Map(pipeline.sources.map(({ target }) => [posix.extname(target), target]));
+  const names = new Set<SettingName>();
+  let claims: readonly Claim[] = [...samples.values()];
+  for (const step of pipeline.steps) {
+    const { settings } = step.definition as Step;
+    for (const claim of claims) for (const name of settings(describeClaim(claim))) names.add(name);
+    claims = claimsAfter(claims, step);
+  }
+  settingsByPipeline.set(pipeline, names);
+  return names;
+}
+
+/** Equal for assets that no step can tell apart. */
+export function inputDigest(assets: readonly AssetRef[]): Digest {
+  if (assets.length === 1 && assets[0]!.isPristine) return `${assets[0]!.hash} ${assets[0]!.id}` as Digest;
   return contentHash(
     JSON.stringify(
-      assets.map(({ path, hash, origins, isPristine, map }) => [path, hash, origins, isPristine, map ?? '']),
+      assets.map(({ id, path, hash, origins, isPristine, map }) => [id, path, hash, origins, isPristine, map ?? '']),
     ),
-  );
+  ) as Digest;
 }

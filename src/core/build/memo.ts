@@ -2,6 +2,12 @@ import type { AssetRef, Read } from '../cache/trace.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { FileReferences } from '../languages/references/index.js';
 
+/** Equal for assets that no step can tell apart. */
+export type Digest = string & { readonly isDigest: true };
+
+/** The digest before there are any assets. */
+export const noDigest = '' as Digest;
+
 /** Why something ran. */
 export interface Cause {
   /** It had not run before, its settings or the tools changed, or files did. */
@@ -16,10 +22,19 @@ export interface JobMemo {
   readonly reads: readonly Read[];
 }
 
-/** A run of steps over one asset, or of one gathering step over many, as it was last done. */
+/** Identifies a unit in all builds of a pipeline: the segment, and the asset or all assets. */
+export type UnitId = string & { readonly isUnitId: true };
+
+/** @param asset the id of the asset; undefined for a unit of all assets */
+export const unitId = (segment: number, asset: string | undefined): UnitId =>
+  (asset === undefined ? `${String(segment)} *` : `${String(segment)} ${asset}`) as UnitId;
+
+/** The last run of the steps of a segment on one asset, or of an aggregate step on many. */
 export interface UnitMemo {
-  /** What went in: `inputDigest` of its assets. */
-  readonly input: string;
+  /** The index of the segment. */
+  readonly segment: number;
+  /** `inputDigest` of its assets. */
+  readonly input: Digest;
   readonly inputs: readonly string[];
   readonly jobs: readonly JobMemo[];
   readonly assets: readonly AssetRef[];
@@ -41,9 +56,10 @@ export interface OutputFile {
   readonly origins: readonly string[];
 }
 
-/** What an asset was turned into for publishing. */
+/** The files that an asset was turned into for publishing. */
 export interface EmittedOutputs {
-  readonly input: string;
+  /** `inputDigest` of the asset. */
+  readonly input: Digest;
   readonly outputs: readonly OutputFile[];
   /** What it refers to, where it is a file that may. */
   readonly references?: FileReferences | undefined;
@@ -53,6 +69,7 @@ export interface EmittedOutputs {
 export interface PipelineMemo {
   /** `memoKey` of the plan that it was built by. */
   readonly key: string;
-  readonly units: ReadonlyMap<string, UnitMemo>;
+  readonly units: ReadonlyMap<UnitId, UnitMemo>;
+  /** By the ids of assets. */
   readonly emitted: ReadonlyMap<string, EmittedOutputs>;
 }

@@ -275,6 +275,7 @@ export class PipelineBuild {
     const { executor, memos, build: number, tell } = request;
     const { browsers, profile } = plan;
     return {
+      pipeline: this.#pipeline,
       executor,
       settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
       maps: profile.maps,

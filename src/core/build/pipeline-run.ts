@@ -1,10 +1,12 @@
 import type { StepEnvironment } from '../assets/context.js';
 import type { Maps } from '../config/settings.js';
 import type { JobExecutor } from '../execute/job-executor.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { PipelineMemo } from './memo.js';
 
 /** What running a pipeline needs to know. */
 export interface PipelineRun {
+  readonly pipeline: PlannedPipeline;
   readonly executor: JobExecutor;
   readonly settings: StepEnvironment;
   readonly maps: Maps;

@@ -1,6 +1,6 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { PlannedSource } from '../plan/pipeline.js';
-import type { EmittedOutputs, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
+import type { EmittedOutputs, OutputFile, PipelineMemo, UnitId, UnitMemo } from './memo.js';
 import type { ReverseDependencies } from '../watch/reverse-dependencies.js';
 import type { Unit } from './segments.js';
 import type { AssetRef } from '../cache/trace.js';
@@ -31,6 +31,8 @@ export interface PipelineSnapshot {
 /** The units of a first segment, by the places of their sources. */
 export interface FirstSegment {
   readonly units: readonly Unit[];
+  /** The place of each unit. */
+  readonly positions: ReadonlyMap<UnitId, number>;
   readonly results: readonly (readonly AssetRef[])[];
   /** How many jobs there are, by step. */
   readonly jobs: ReadonlyMap<string, number>;

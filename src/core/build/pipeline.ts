@@ -7,7 +7,7 @@ import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError, runSteps, type StepsResult } from './run-steps.js';
 import { emitAll, listOutputs } from './emitting.js';
-import type { EmittedOutputs, OutputFile, PipelineMemo, UnitMemo } from './memo.js';
+import type { EmittedOutputs, OutputFile, PipelineMemo, UnitId, UnitMemo } from './memo.js';
 import { ReverseDependencies } from '../watch/reverse-dependencies.js';
 import { segmentsOf, unitsOf, type Segment, type Unit } from './segments.js';
 import {
@@ -61,7 +61,7 @@ function hasInput(known: UnitMemo, { assets }: Unit): boolean {
 
 class Evaluation {
   readonly #key: string;
-  #units: Map<string, UnitMemo>;
+  #units: Map<UnitId, UnitMemo>;
   readonly #counts = new Map<string, { run: number; reused: number }>();
   readonly #diagnostics: Diagnostic[] = [];
   #isNew: boolean;
@@ -69,7 +69,7 @@ class Evaluation {
   #snapshot: PipelineSnapshot | undefined;
   readonly #revision: number;
   /** Units that read invalidated files; undefined when all units have to be checked. */
-  #dirtyUnits: ReadonlySet<string> | undefined;
+  #dirtyUnits: ReadonlySet<UnitId> | undefined;
   /** The indexes of sources that were invalidated, or whose units are dirty. */
   #dirtyIndexes: ReadonlySet<number> = new Set();
   #first: FirstSegment | undefined;
@@ -97,6 +97,9 @@ class Evaluation {
       if (hasErrors(this.#diagnostics) || this.run.signal.aborted) break;
       assets = await this.#segment(segment, assets);
     }
+    const made = this.#snapshot?.made;
+    if (made?.length !== assets.length || assets.some((asset, at) => asset.path !== made[at]!.path))
+      this.#diagnostics.push(...pathCollisions(assets));
     const failed = hasErrors(this.#diagnostics) || this.run.signal.aborted;
     const emitted = failed ? (this.run.memo?.emitted ?? new Map<string, EmittedOutputs>()) : await this.#emit(assets);
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
@@ -130,12 +133,13 @@ class Evaluation {
     const invalidated = this.run.executor.inputs.files.invalidatedSince(snapshot.revision);
     this.#dirtyUnits = snapshot.readers.of(invalidated);
     if (snapshot.sources !== this.pipeline.sources) return;
-    const places = [...invalidated, ...[...this.#dirtyUnits].map((id) => id.slice(2))].map((path) =>
-      snapshot.positions.get(path),
-    );
+    const places = [
+      ...invalidated.map((path) => snapshot.positions.get(path)),
+      ...[...this.#dirtyUnits].map((id) => snapshot.first?.positions.get(id)),
+    ];
     this.#dirtyIndexes = new Set(places.filter((place) => place !== undefined));
     this.#snapshot = snapshot;
-    this.#units = memo.units as Map<string, UnitMemo>;
+    this.#units = memo.units as Map<UnitId, UnitMemo>;
   }
 
   /** Leaves word for the next build in this process. */
@@ -156,7 +160,7 @@ class Evaluation {
   }
 
   /** What was found out, and for the steps that were not come to, what was known of them. */
-  #mergedUnits(): Map<string, UnitMemo> {
+  #mergedUnits(): Map<UnitId, UnitMemo> {
     const { memo } = this.run;
     return memo?.key === this.#key ? new Map([...memo.units, ...this.#units]) : this.#units;
   }
@@ -178,7 +182,7 @@ class Evaluation {
     const hash = this.run.executor.inputs.files.state(path);
     const reason = hash === null ? reasonForMissing(path) : reasonOfState(hash);
     if (hash !== null && reason === undefined)
-      return before?.hash === hash ? before : { path: target, hash, origins: [path], isPristine: true };
+      return before?.hash === hash ? before : { id: path, path: target, hash, origins: [path], isPristine: true };
     this.#diagnostics.push(diagnostic('file-unreadable', { reason: reason ?? '' }, { file: path }));
     return undefined;
   }
@@ -215,7 +219,10 @@ class Evaluation {
       const unit = units[place]!;
       this.#diagnostics.push(...(unit.diagnostics ?? this.#units.get(unit.id)?.diagnostics ?? []));
     }
-    if (isFirst) this.#first = { units, results, jobs, withDiagnostics };
+    if (isFirst) {
+      const positions = snapshot?.positions ?? new Map(units.map(({ id }, place) => [id, place]));
+      this.#first = { units, positions, results, jobs, withDiagnostics };
+    }
     return flattened(results);
   }
 
@@ -338,9 +345,20 @@ class Evaluation {
   }
 }
 
+/** Assets that would be written to the same path. */
+function pathCollisions(assets: readonly AssetRef[]): Diagnostic[] {
+  const first = new Map<string, AssetRef>();
+  return assets.flatMap((asset) => {
+    const other = first.get(asset.path);
+    if (!other) return (first.set(asset.path, asset), []);
+    const by = [other, asset].map(({ origins }) => `from ${origins.join(' and ')}`).join(' and ');
+    return [diagnostic('output-conflict', { output: asset.path, by }, { file: asset.origins[0] ?? asset.path })];
+  });
+}
+
 /** Why a source is not there that a folder lists: bytes that are not UTF-8 become U+FFFD, which names another file. */
 function reasonForMissing(path: string): string {
-  return path.includes('\ufffd') ? 'its name is not UTF-8' : 'it is not there';
+  return path.includes('\ufffd') ? 'its name is not UTF-8' : 'it does not exist';
 }
 
 /** Adds the jobs of a unit to numbers by step, or takes them away. */

@@ -6,7 +6,9 @@ import { doJob } from './job.js';
 import type { Cause, JobMemo, UnitMemo } from './memo.js';
 import type { PipelineRun } from './pipeline-run.js';
 import type { Segment, Unit } from './segments.js';
-import type { AssetRef } from '../cache/trace.js';
+import type { AssetRef, Read } from '../cache/trace.js';
+import type { Loader } from '../execute/context.js';
+import { reasonOfState } from '../files/file-table.js';
 import { inputDigest } from './keys.js';
 
 /** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
@@ -48,7 +50,8 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
   let [needsSourceMap, isCacheable] = [false, true];
   let assets = unit.assets;
   const doOne = async (step: ConfiguredStep, inputs: readonly AssetRef[]): Promise<readonly AssetRef[] | undefined> => {
-    const outcome = await doJob(step, inputs, settings, signal, executor, isFresh);
+    const loader = loaderFor(step, segment, request);
+    const outcome = await doJob(step, inputs, { settings, signal, executor, isFresh, loader });
     if (!outcome) return undefined;
     jobs.push({ step: step.definition.name, reads: outcome.reads });
     diagnostics.push(...outcome.diagnostics);
@@ -77,14 +80,52 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
   const cause = causeOf(unit, request);
   const before = run.memo?.units.get(unit.id);
   const memo: UnitMemo = {
+    segment: segment.index,
     input: inputDigest(unit.assets),
-    inputs: unit.assets.map((asset) => asset.path),
+    inputs: unit.assets.map((asset) => asset.id),
     jobs,
     assets: hasErrors(diagnostics) ? [] : assets,
     diagnostics: diagnostics,
     ...(ran.length > 0 || !before ? { build, cause } : { build: before.build, cause: before.cause }),
   };
   return { memo, isCacheable, ran, needsSourceMap };
+}
+
+/**
+ * A loader for a job: takes another source of the pipeline through the steps before the job's own. Each step only loads
+ * results of earlier steps, so that loads cannot be circular.
+ */
+function loaderFor(step: ConfiguredStep, segment: Segment, request: StepsRequest): Loader {
+  const { run, settings, isFresh } = request;
+  const { executor, signal } = run;
+  return async (source) => {
+    const { contents, inputs } = executor;
+    const planned = run.pipeline.sources.find(({ path }) => path === source);
+    const hash = inputs.files.state(source);
+    if (hash === null || reasonOfState(hash) !== undefined) return undefined;
+    const ref: AssetRef = { id: source, path: planned?.target ?? source, hash, origins: [source], isPristine: true };
+    const reads: Read[] = [];
+    const diagnostics: Diagnostic[] = [];
+    const steps = run.pipeline.steps;
+    let refs: readonly AssetRef[] = [ref];
+    for (const earlier of steps.slice(0, steps.indexOf(step))) {
+      if (earlier.definition.isAggregate)
+        throw new Error(`${step.definition.name} cannot load sources after an aggregate step`);
+      const [current] = refs;
+      if (!current || !matchTest(earlier.match)(current.path)) continue;
+      const loader = loaderFor(earlier, segment, request);
+      const outcome = await doJob(earlier, [current], { settings, signal, executor, isFresh, loader });
+      if (!outcome) throw new MissingContentError();
+      reads.push(...outcome.reads);
+      diagnostics.push(...outcome.diagnostics);
+      refs = outcome.assets;
+      if (hasErrors(outcome.diagnostics)) break;
+    }
+    await executor.store();
+    const asset = refs[0] && contents.asset(refs[0]);
+    if (!asset) throw new MissingContentError();
+    return { asset, reads, diagnostics };
+  };
 }
 
 /** Why a unit has to be worked on. */

@@ -2,6 +2,7 @@ import type { Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/claims.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { AssetRef } from '../cache/trace.js';
+import { unitId, type UnitId } from './memo.js';
 
 /** Steps that assets take one by one, as far as they follow each other; or one step that gathers. */
 export interface Segment {
@@ -13,7 +14,7 @@ export interface Segment {
 /** What goes through a segment together: one asset, or all that a gathering step takes. */
 export interface Unit {
   /** The same in every build. */
-  readonly id: string;
+  readonly id: UnitId;
   readonly assets: readonly AssetRef[];
   /** Whether the segment does not concern it. */
   readonly isSkipped: boolean;
@@ -34,17 +35,16 @@ export function segmentsOf(steps: readonly ConfiguredStep[]): Segment[] {
 
 /** A unit an asset; for a step that gathers, one for all that it concerns, at the place of the first of them. */
 export function unitsOf({ index, isAggregate, steps }: Segment, assets: readonly AssetRef[]): Unit[] {
-  const id = (asset: AssetRef): string => `${String(index)} ${asset.isPristine ? asset.origins[0]! : asset.path}`;
   const tests = steps.map((step) => matchTest(step.match));
   if (!isAggregate)
     return assets.map((asset) => ({
-      id: id(asset),
+      id: unitId(index, asset.id),
       assets: [asset],
       isSkipped: steps.every((step, at) => step.match !== undefined && !tests[at]!(asset.path)),
     }));
   const ours = assets.filter((asset) => tests[0]!(asset.path));
   return assets.flatMap((asset): Unit[] => {
-    if (!tests[0]!(asset.path)) return [{ id: id(asset), assets: [asset], isSkipped: true }];
-    return asset === ours[0] ? [{ id: `${String(index)} *`, assets: ours, isSkipped: false }] : [];
+    if (!tests[0]!(asset.path)) return [{ id: unitId(index, asset.id), assets: [asset], isSkipped: true }];
+    return asset === ours[0] ? [{ id: unitId(index, undefined), assets: ours, isSkipped: false }] : [];
   });
 }

@@ -35,13 +35,13 @@ export class SiteCheck {
   note(name: string, { assets, emitted }: MadeFiles): void {
     const before = this.#checked.get(name)?.assets;
     for (let place = 0; place < assets.length; place++)
-      if (assets[place] !== before?.[place]) this.site.note(emitted.get(assets[place]!.path)!);
+      if (assets[place] !== before?.[place]) this.site.note(emitted.get(assets[place]!.id)!);
   }
 
   /** The pipelines of which has to be known what comes out before the references of this one can be checked. */
   neededBy(name: string, made: MadeFiles): Set<string> {
     return neededBy(
-      this.#open(name, made).map((place) => made.emitted.get(made.assets[place]!.path)!),
+      this.#open(name, made).map((place) => made.emitted.get(made.assets[place]!.id)!),
       this.site,
     );
   }
@@ -66,7 +66,7 @@ export class SiteCheck {
     const unfixed = new Set(isKept ? before.unfixed : []);
     for (const place of open) {
       const asset = made.assets[place]!;
-      const { outputs, references } = made.emitted.get(asset.path)!;
+      const { outputs, references } = made.emitted.get(asset.id)!;
       diagnostics.delete(place);
       unfixed.delete(place);
       if (!references) continue;

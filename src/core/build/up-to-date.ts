@@ -66,8 +66,8 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
   for (const memo of memos.values()) {
     for (const unit of memo.units.values()) {
       for (const [kind, file, seen] of unit.jobs.flatMap((job) => job.reads)) {
-        // What globs match is not looked at here.
-        if (kind === 'list') return false;
+        // Globs and the environment are not checked here.
+        if (kind === 'list' || kind === 'env') return false;
         if (kind === 'file' && seen !== null) looked.add(file);
         else there.set(file, kind === 'presence' && seen);
       }

@@ -25,8 +25,8 @@ export class Contents {
   keep(asset: Asset): AssetRef {
     const hash = contentHash(asset.bytes);
     if (!asset.isPristine) this.put(hash, asset.bytes);
-    const { path, origins, isPristine } = asset;
-    return { path, hash, origins, isPristine, ...(asset.map && { map: this.#keepMap(asset.map) }) };
+    const { id, path, origins, isPristine } = asset;
+    return { id, path, hash, origins, isPristine, ...(asset.map && { map: this.#keepMap(asset.map) }) };
   }
 
   /** Keeps bytes under their hash. */
@@ -52,11 +52,11 @@ export class Contents {
 
   /** Puts an asset together again; nothing when some of it is no longer there. */
   asset(kept: AssetRef): Asset | undefined {
-    const { path, hash, origins, isPristine } = kept;
+    const { id, path, hash, origins, isPristine } = kept;
     const bytes = this.get(hash, isPristine ? origins[0] : undefined);
     const map = kept.map === undefined ? undefined : this.#map(kept.map);
     if (!bytes || (kept.map !== undefined && !map)) return undefined;
-    return { path, bytes, origins, isPristine, ...(map && { map }) };
+    return { id, path, bytes, origins, isPristine, ...(map && { map }) };
   }
 
   /** Lets go of results when there are many of them and the store has them: a build of any size fits into memory. */

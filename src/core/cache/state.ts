@@ -6,7 +6,16 @@ import type { ConfiguredStep } from '../config/project-config.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { FileReferences } from '../languages/references/index.js';
 import { writeJsonCache, readJsonCache } from './json-cache.js';
-import type { Cause, EmittedOutputs, JobMemo, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
+import type {
+  Cause,
+  Digest,
+  EmittedOutputs,
+  JobMemo,
+  OutputFile,
+  PipelineMemo,
+  UnitId,
+  UnitMemo,
+} from '../build/memo.js';
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised when older states cannot be read any more. */
@@ -92,10 +101,18 @@ function decodePipeline(pipeline: EncodedPipeline, catalogue: StepCatalogue): Pl
   return { ...pipeline, steps, sources: pipeline.sources.map(([path, target]) => ({ path, target })) };
 }
 
-type EncodedAsset = readonly [path: string, hash: string, origins: readonly string[], untouched: 0 | 1, map?: string];
-type EncodedUnit = readonly [
+type EncodedAsset = readonly [
   id: string,
-  input: string,
+  path: string,
+  hash: string,
+  origins: readonly string[],
+  isPristine: 0 | 1,
+  map?: string,
+];
+type EncodedUnit = readonly [
+  id: UnitId,
+  segment: number,
+  input: Digest,
   inputs: readonly string[],
   jobs: readonly (readonly [step: string, reads: readonly number[]])[],
   assets: readonly EncodedAsset[],
@@ -116,7 +133,7 @@ interface EncodedMemo {
   readonly units: readonly EncodedUnit[];
   readonly finished: readonly (readonly [
     asset: string,
-    input: string,
+    input: Digest,
     outputs: readonly EncodedOutput[],
     references?: FileReferences,
   ])[];
@@ -125,12 +142,14 @@ interface EncodedMemo {
 function encodeMemo({ key, units, emitted }: PipelineMemo, reads: Interned<Read>): EncodedMemo {
   return {
     key,
-    units: [...units].map(([id, { input, inputs, jobs, assets, diagnostics, build, cause }]) => [
+    units: [...units].map(([id, { segment, input, inputs, jobs, assets, diagnostics, build, cause }]) => [
       id,
+      segment,
       input,
       inputs,
       jobs.map((job) => [job.step, job.reads.map((read) => reads.number(read))]),
-      assets.map(({ path, hash, origins, isPristine, map }) => [
+      assets.map(({ id, path, hash, origins, isPristine, map }) => [
+        id,
         path,
         hash,
         origins,
@@ -154,9 +173,10 @@ function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[
   return {
     key,
     units: new Map(
-      units.map(([id, input, inputs, jobs, assets, diagnostics, build, cause]): [string, UnitMemo] => [
+      units.map(([id, segment, input, inputs, jobs, assets, diagnostics, build, cause]): [UnitId, UnitMemo] => [
         id,
         {
+          segment,
           input,
           inputs,
           jobs: jobs.map(([step, numbers]): JobMemo => ({ step, reads: numbers.map((number) => reads[number]!) })),
@@ -176,8 +196,8 @@ function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[
   };
 }
 
-function decodeAsset([path, hash, origins, untouched, map]: EncodedAsset): AssetRef {
-  return { path, hash, origins, isPristine: untouched === 1, ...(map !== undefined && { map }) };
+function decodeAsset([id, path, hash, origins, isPristine, map]: EncodedAsset): AssetRef {
+  return { id, path, hash, origins, isPristine: isPristine === 1, ...(map !== undefined && { map }) };
 }
 
 function decodeOutput([path, hash, bytes, gzipBytes, origins]: EncodedOutput): OutputFile {

@@ -6,14 +6,17 @@ import type { Diagnostic } from '../diagnostics/index.js';
  * - `file`: the content hash; `null` when it was looked for and not found.
  * - `presence`: whether there was such a file.
  * - `list`: the hash of the list of files that a glob matched.
+ * - `env`: the hash of an environment variable; `null` when it was not set.
  */
 export type Read =
   | readonly [kind: 'file', path: string, seen: string | null]
   | readonly [kind: 'presence', path: string, seen: boolean]
-  | readonly [kind: 'list', glob: string, seen: string];
+  | readonly [kind: 'list', glob: string, seen: string]
+  | readonly [kind: 'env', name: string, seen: string | null];
 
-/** An asset without its bytes: they, and its source map, are kept under their content hashes. */
+/** An asset without its bytes: they, and its source map, are stored by their content hashes. */
 export interface AssetRef {
+  readonly id: string;
   readonly path: string;
   readonly hash: string;
   readonly origins: readonly string[];

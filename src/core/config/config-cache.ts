@@ -7,7 +7,7 @@ import type { StepCatalogue } from './steps.js';
 export interface CachedConfig {
   readonly browsers: readonly string[];
   readonly profiles: readonly Profile[];
-  readonly recipes: readonly (Omit<PipelineConfig, 'steps'> & {
+  readonly pipelines: readonly (Omit<PipelineConfig, 'steps'> & {
     readonly steps: readonly (Omit<ConfiguredStep, 'definition'> & { readonly definition: string })[];
   })[];
   readonly serve?: ProjectConfig['serve'];
@@ -15,11 +15,11 @@ export interface CachedConfig {
 }
 
 /** Turns a checked project into plain data. */
-export function keepProject({ browsers, profiles, pipelines, serve, storeLimit }: ProjectConfig): CachedConfig {
+export function toCachedConfig({ browsers, profiles, pipelines, serve, storeLimit }: ProjectConfig): CachedConfig {
   return {
     browsers,
     profiles: [...profiles.values()],
-    recipes: pipelines.map((pipeline) => ({
+    pipelines: pipelines.map((pipeline) => ({
       ...pipeline,
       steps: pipeline.steps.map((step) => ({ ...step, definition: step.definition.name })),
     })),
@@ -34,18 +34,18 @@ export function keepProject({ browsers, profiles, pipelines, serve, storeLimit }
  * @param file how diagnostics name the project file
  * @param text its content, which has not changed since it was checked
  */
-export function keptProject(
-  { serve, ...kept }: CachedConfig,
+export function fromCachedConfig(
+  { serve, ...cached }: CachedConfig,
   file: string,
   text: string,
   catalogue: StepCatalogue,
 ): ProjectConfig {
   return {
-    ...kept,
+    ...cached,
     ...(serve && { serve }),
     document: ProjectDocument.known(file, text),
-    profiles: new Map(kept.profiles.map((profile) => [profile.name, profile])),
-    pipelines: kept.recipes.map((pipeline) => ({
+    profiles: new Map(cached.profiles.map((profile) => [profile.name, profile])),
+    pipelines: cached.pipelines.map((pipeline) => ({
       ...pipeline,
       steps: pipeline.steps.flatMap((step) => {
         const definition = catalogue.steps.find((one) => one.name === step.definition);

@@ -21,47 +21,47 @@ export type ConstantValue = string | number | boolean | null;
 
 /** A named set of settings, as written under `profiles`. */
 export class ProfileSettings {
-  @Field(text, { doc: 'Another profile whose settings this one starts from.' })
+  @Field(text, { doc: 'Another profile whose settings this one inherits.' })
   extend?: string;
 
   @Field(choice('file', 'inline', 'none'), {
-    doc: 'Source maps: in a file beside each output, inside it, or none.',
+    doc: 'Source maps: in a separate file, inline, or none.',
     default: '`file` in development, `none` elsewhere',
   })
   maps?: Maps;
 
   @Field(textList('browsers', 'a browser query or a list of them'), {
-    doc: 'Target browsers of this profile, as a Browserslist query or a list of queries.',
+    doc: 'Target browsers of this profile: a Browserslist query or a list of queries.',
     default: 'those of the project',
   })
   browsers?: string | string[];
 
-  @Field(constants, { doc: 'Names that scripts see as fixed values, such as `DEBUG: false`.', default: 'none' })
+  @Field(constants, { doc: 'Names that are replaced with values in scripts, such as `DEBUG: false`.', default: 'none' })
   constants?: Record<string, ConstantValue>;
 }
 
 /** A pipeline, as written under `pipelines`. */
 export class PipelineSettings {
   @Field(textList('globs', 'a glob or a list of globs'), {
-    doc: 'Globs of the sources, in order; `!glob` takes matches away from the globs before it.',
+    doc: 'Globs of the sources, in order; `!glob` excludes matches of the preceding globs.',
     required: true,
   })
   from!: string | string[];
 
-  @Field(stepList, { doc: 'The steps that the sources go through, in order.', default: 'none: the sources are copied' })
+  @Field(stepList, { doc: 'The steps, in order.', default: 'none: the sources are copied' })
   steps?: unknown[];
 
   @Field(text, { doc: 'The folder that the outputs are written to.', required: true })
   to!: string;
 
   @Field(text, {
-    doc: 'The folder whose name is left out of the outputs’ paths; the rest of each path is kept under `to`.',
-    default: 'what stands before the first wildcard of each glob',
+    doc: 'The folder that output paths are relative to: each source keeps its path below this folder under `to`.',
+    default: 'the part of each glob before its first wildcard',
   })
   base?: string;
 
   @Field(textList('names', 'the name of a pipeline or a list of names'), {
-    doc: 'Pipelines to wait for, where the data alone does not say so.',
+    doc: 'Pipelines that have to run first, where this does not follow from the files they read.',
     default: 'none',
   })
   after?: string | string[];
@@ -72,29 +72,29 @@ export class ServeSettings {
   @Field(text, { doc: 'The folder to serve.', required: true })
   folder!: string;
 
-  @Field(port, { doc: 'The port to listen on; the next free one when it is taken.', default: '4600' })
+  @Field(port, { doc: 'The port to listen on; if it is in use, the next free port.', default: '4600' })
   port?: number;
 
   @Field(text, {
-    doc: 'The address to listen on. Beyond loopback, others in the network can see the site.',
+    doc: 'The address to listen on. Other than loopback addresses make the site visible in the network.',
     default: '`127.0.0.1`',
   })
   host?: string;
 
   @Field(hostList, {
-    doc: 'More host names that the server answers to, and whose pages may listen for changes.',
+    doc: 'Additional host names that the server accepts.',
     default: 'only `localhost` and addresses of this machine',
   })
   hosts?: string | string[];
 
   @Field(filePath, {
-    doc: 'A page of the folder that is shown where there is no file, for sites that route in the browser.',
-    default: 'none: a page says what is missing',
+    doc: 'The page to serve for paths without a file, for sites with client-side routing.',
+    default: 'none: a 404 page',
   })
   fallback?: string;
 
   @Field(proxies, {
-    doc: 'Path prefixes and the running servers that answer for them, WebSockets included. A URL without a path gets the whole path, one with a path gets it in place of the prefix. Where the prefix is `/`, files come first.',
+    doc: 'Path prefixes and the servers that requests are forwarded to, WebSockets included. A server URL without a path receives the whole request path; one with a path replaces the prefix. With the prefix `/`, existing files take precedence.',
     default: 'none',
   })
   proxy?: Record<string, string>;
@@ -103,7 +103,7 @@ export class ServeSettings {
 /** How results are kept from one build to the next. */
 export class StoreSettings {
   @Field(size, {
-    doc: 'The size that the store of results is kept to; what was not of use for longest goes first.',
+    doc: 'The maximum size of the store; the least recently used entries are evicted first.',
     default: '`1 GiB`',
   })
   limit?: string;
@@ -118,7 +118,7 @@ export class CommonStepOptions {
   only?: string | string[];
 
   @Field(text, {
-    doc: 'A glob of asset paths under `to`; what does not match passes the step untouched. Without `/` it is matched against file names.',
+    doc: 'A glob of asset paths under `to`; other assets skip the step. Without `/`, it matches file names.',
     default: 'every asset',
   })
   match?: string;
@@ -127,7 +127,7 @@ export class CommonStepOptions {
 /** The whole project file. */
 export class ProjectSettings {
   @Field(textList('browsers', 'a browser query or a list of them'), {
-    doc: 'Target browsers, as a Browserslist query or a list of queries.',
+    doc: 'Target browsers: a Browserslist query or a list of queries.',
     default: '`defaults`',
   })
   browsers?: string | string[];
@@ -150,7 +150,7 @@ export class ProjectSettings {
   serve?: Record<string, unknown>;
 
   @Field(mapOf('store', 'a map of keys and values'), {
-    doc: 'Settings of the store, which holds results so that later builds need not make them again.',
+    doc: 'Settings of the store, which caches results for later builds.',
   })
   store?: Record<string, unknown>;
 }

@@ -50,7 +50,7 @@ function resultOf(one: Diagnostic, ruleIndex: number): object {
     ruleId: code,
     ruleIndex,
     level: severity,
-    message: { text: `${message}\n${hint}` },
+    message: { text: hint === '' ? message : `${message}\n${hint}` },
     ...(file !== undefined && { locations: [{ physicalLocation: placeOf(one, file) }] }),
     ...(pipeline !== undefined && { properties: { pipeline } }),
   };

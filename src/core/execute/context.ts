@@ -1,28 +1,61 @@
 import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
-import type { Resource, StepContext, StepEnvironment } from '../assets/context.js';
-import type { Inputs } from '../build/inputs.js';
+import type { Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
+import { envHash, type Inputs } from '../build/inputs.js';
+import { resolveSpecifier } from './node-resolution.js';
 import type { RunResources } from './resources.js';
 import type { Read } from '../cache/trace.js';
 
-/** The step context of one job: notes everything that the job looks at. */
+/** A source after the earlier steps of a pipeline, with everything that its jobs have read and reported. */
+export interface LoadedAsset {
+  readonly asset: Asset;
+  readonly reads: readonly Read[];
+  readonly diagnostics: readonly Diagnostic[];
+}
+
+/** Loads a source for a job; undefined when the file does not exist. */
+export type Loader = (source: string) => Promise<LoadedAsset | undefined>;
+
+const noLoader: Loader = () => {
+  throw new Error('a step that loads other sources has to declare `loads`');
+};
+
+/** The step context of one job: records everything that the job reads. */
 export class JobContext implements StepContext {
   readonly diagnostics: Diagnostic[] = [];
-  /** Whether some diagnostic would point further with source maps. */
+  readonly emitted: Asset[] = [];
+  /** Whether source maps are needed to locate a diagnostic. */
   needsSourceMap = false;
-  /** Whether a file came or went while the job looked: what it saw together was never there together. */
+  /** Whether a file was created or deleted while the job ran, so that what it read is inconsistent. */
   sawInconsistentFiles = false;
   readonly #reads = new Map<string, Read>();
   readonly #bytes = new Map<string, Uint8Array | undefined>();
+  #settings: StepEnvironment | undefined;
 
   constructor(
-    readonly settings: StepEnvironment,
+    private readonly environment: StepEnvironment,
     readonly signal: AbortSignal,
     private readonly inputs: Inputs,
     private readonly resources: RunResources,
+    private readonly loader: Loader = noLoader,
   ) {}
 
-  /** What was looked at so far, by kind and path. */
+  /** Restricts the settings to those that the step has declared. */
+  declare(names: ReadonlySet<SettingName>): void {
+    const isDeclared = (name: SettingName): boolean => names.has(name);
+    this.#settings = new Proxy(this.environment, {
+      get(settings, name: SettingName) {
+        if (!isDeclared(name)) throw new Error(`the step reads the setting \`${name}\` without declaring it`);
+        return settings[name];
+      },
+    });
+  }
+
+  get settings(): StepEnvironment {
+    return this.#settings ?? this.environment;
+  }
+
+  /** Everything that was read so far, by kind and path. */
   get reads(): readonly Read[] {
     const reads = [...this.#reads.values()];
     // That a file was there is part of what it held.
@@ -52,6 +85,27 @@ export class JobContext implements StepContext {
   list(glob: string): readonly string[] {
     this.#reads.set(`list ${glob}`, ['list', glob, this.inputs.listHash(glob)]);
     return this.inputs.list(glob);
+  }
+
+  resolve(specifier: string, from: string): string | undefined {
+    return resolveSpecifier(specifier, from, this);
+  }
+
+  async load(source: string): Promise<Asset | undefined> {
+    this.#reads.set(`file ${source}`, ['file', source, this.inputs.files.state(source)]);
+    const loaded = await this.loader(source);
+    for (const read of loaded?.reads ?? []) this.#reads.set(`${read[0]} ${read[1]}`, read);
+    for (const one of loaded?.diagnostics ?? []) this.report(one);
+    return loaded?.asset;
+  }
+
+  env(name: string): string | undefined {
+    this.#reads.set(`env ${name}`, ['env', name, envHash(name)]);
+    return process.env[name];
+  }
+
+  emit(asset: Asset): void {
+    this.emitted.push(asset);
   }
 
   report(diagnostic: Diagnostic): void {

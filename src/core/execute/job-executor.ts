@@ -3,7 +3,7 @@ import type { Asset } from '../assets/asset.js';
 import type { StepEnvironment } from '../assets/context.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Step } from '../steps/step.js';
-import { JobContext } from './context.js';
+import { JobContext, type Loader } from './context.js';
 import { Contents } from '../cache/contents.js';
 import type { Inputs } from '../build/inputs.js';
 import type { RunResources } from './resources.js';
@@ -29,7 +29,14 @@ export interface JobExecutorOptions {
   readonly threads: { readonly count: number; readonly program: string };
 }
 
-/** Where jobs are done: opens the store when the first job asks for it, and runs steps here or on other threads. */
+/** A step with its options and settings. */
+export interface StepCall {
+  readonly step: Step;
+  readonly options: object;
+  readonly settings: StepEnvironment;
+}
+
+/** Executes jobs on this thread and on others; opens the store when the first job needs it. */
 export class JobExecutor {
   readonly inputs: Inputs;
   readonly contents: Contents;
@@ -88,42 +95,47 @@ export class JobExecutor {
   /**
    * Runs a step.
    *
-   * @returns nothing when the bytes of its inputs are gone
+   * @param loader loads other sources, for steps that declare that they do
+   * @returns undefined when the bytes of its inputs are no longer available
    */
   async run(
-    step: Step,
-    options: object,
-    kept: readonly AssetRef[],
-    settings: StepEnvironment,
+    call: StepCall,
+    refs: readonly AssetRef[],
     signal: AbortSignal,
+    loader: Loader,
   ): Promise<StepResult | undefined> {
-    const assets = kept.map((one) => this.contents.asset(one));
+    const assets = refs.map((one) => this.contents.asset(one));
     if (!assets.every((asset) => asset !== undefined)) return undefined;
-    // What only waits for another program's work needs nobody's hand.
-    if (!kept.every((asset) => step.runsInProcess(asset.path)))
-      return this.#runHere(step, options, assets, settings, signal);
-    if (assets.some(({ bytes }) => isNestedDeeply(bytes)))
-      return this.#runDeep(step, options, assets, settings, signal);
-    const result = await this.#runOnThread(step, options, assets, settings, signal);
-    return result.isTooDeep ? this.#runDeep(step, options, assets, settings, signal) : result;
+    const { step } = call;
+    // A step that only waits for another process needs no slot.
+    if (!refs.every((asset) => step.runsInProcess(asset.path))) return this.#runHere(call, assets, signal, loader);
+    if (assets.some(({ bytes }) => isNestedDeeply(bytes))) return this.#runDeep(call, assets, signal);
+    const result = await this.#runInSlot(call, assets, signal, loader);
+    return result.isTooDeep ? this.#runDeep(call, assets, signal) : result;
   }
 
   /** Runs a step on this thread or on another one, whichever is free first. */
-  async #runOnThread(
-    step: Step,
-    options: object,
-    assets: readonly Asset[],
-    settings: StepEnvironment,
-    signal: AbortSignal,
-  ): Promise<StepResult> {
-    const hand = await this.#workers.acquire();
+  async #runInSlot(call: StepCall, assets: readonly Asset[], signal: AbortSignal, loader: Loader): Promise<StepResult> {
+    const { step, options, settings } = call;
+    // The loader works with what only this thread knows.
+    let slot = await this.#workers.acquire(step.loads === true ? 'main' : undefined);
+    // While the job waits for a source that it loads, others may use its slot: the jobs of that source are among them.
+    const yielding: Loader = async (source) => {
+      this.#workers.release(slot);
+      try {
+        return await loader(source);
+      } finally {
+        slot = await this.#workers.acquire('main');
+      }
+    };
     try {
-      if (hand === 'there') return await this.#workers.run({ step: step.name, options, assets, settings }, signal);
-      const result = await this.#runHere(step, options, assets, settings, signal);
+      if (slot.place === 'worker')
+        return await this.#workers.run({ step: step.name, options, assets, settings }, signal);
+      const result = await this.#runHere(call, assets, signal, yielding);
       await this.#workers.yield();
       return result;
     } finally {
-      this.#workers.release(hand);
+      this.#workers.release(slot);
     }
   }
 
@@ -143,16 +155,11 @@ export class JobExecutor {
     await this.#store?.close();
   }
 
-  /** Runs a step where the call stack is large. */
-  async #runDeep(
-    step: Step,
-    options: object,
-    assets: readonly Asset[],
-    settings: StepEnvironment,
-    signal: AbortSignal,
-  ): Promise<StepResult> {
+  /** Runs a step on a thread with a large call stack. */
+  async #runDeep(call: StepCall, assets: readonly Asset[], signal: AbortSignal): Promise<StepResult> {
     if (signal.aborted) return failedRun(diagnostic('interrupted', {}));
     const file = assets[0]?.origins[0];
+    const { step, options, settings } = call;
     try {
       const task = { step: step.name, options, assets, settings };
       const result = await this.#deep.run({ ...task, root: this.setting.root, build: this.#workers.build });
@@ -164,13 +171,13 @@ export class JobExecutor {
   }
 
   #runHere(
-    step: Step,
-    options: object,
+    { step, options, settings }: StepCall,
     assets: readonly Asset[],
-    settings: StepEnvironment,
     signal: AbortSignal,
+    loader: Loader,
   ): Promise<StepResult> {
-    return runStep(step, options, assets, new JobContext(settings, signal, this.inputs, this.setting.resources));
+    const context = new JobContext(settings, signal, this.inputs, this.setting.resources, loader);
+    return runStep(step, options, assets, context);
   }
 
   async #open(): Promise<Store | undefined> {

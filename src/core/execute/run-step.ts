@@ -37,7 +37,9 @@ export async function runStep(
   });
   try {
     context.signal.throwIfAborted();
-    return result(await untilAborted(step.run(assets, options, context), context.signal), true);
+    context.declare(new Set(assets.flatMap((asset) => step.settings(asset.path))));
+    const made = await untilAborted(step.run(assets, options, context), context.signal);
+    return result([...made, ...context.emitted], true);
   } catch (error) {
     if (context.signal.aborted) {
       context.report(diagnostic('interrupted', {}));

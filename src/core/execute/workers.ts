@@ -21,8 +21,12 @@ export interface WorkerWarmUp {
   readonly paths: readonly string[];
 }
 
-/** Where a job is done: on this thread, or on another one. */
-export type Slot = 'here' | 'there';
+/** The right to run a job on the main thread or on a worker. */
+export interface Slot {
+  readonly place: 'main' | 'worker';
+  /** Whether it takes one of a limited number of slots. */
+  readonly isCounted: boolean;
+}
 
 /** From how many bytes of work on another thread pays for being started: about a second of compiling. */
 const worthStarting = 400_000;
@@ -44,9 +48,9 @@ export class Workers {
   #isReady = false;
   #expected = 0;
   #running = 0;
-  #isWorkingHere = false;
-  /** Jobs that wait for somebody to do them, the oldest first. */
-  readonly #waiting: ((hand: Slot) => void)[] = [];
+  #isMainBusy = false;
+  /** Jobs that wait for a slot, the oldest first. */
+  readonly #waiting: { readonly only: Slot['place'] | undefined; readonly start: (slot: Slot) => void }[] = [];
   #build = 0;
 
   /**
@@ -68,24 +72,27 @@ export class Workers {
     }
   }
 
-  /** Waits until somebody can do a job; who has taken one has to `leave` when it is done. */
-  acquire(): Promise<Slot> | Slot {
-    if (!this.#isStarting) return 'here';
-    const hand = this.#free();
-    if (hand === undefined) return new Promise((taken) => this.#waiting.push(taken));
-    this.#occupy(hand);
-    return hand;
+  /**
+   * Waits for a slot, which has to be released.
+   *
+   * @param only the place of the slot, if any other will not do
+   */
+  acquire(only?: Slot['place']): Promise<Slot> | Slot {
+    // Before there are workers, nobody waits for anybody.
+    if (!this.#isStarting) return { place: 'main', isCounted: false };
+    const place = this.#free(only);
+    if (place === undefined) return new Promise((start) => this.#waiting.push({ only, start }));
+    return this.#occupy(place);
   }
 
-  /** Says that a job is done. */
-  release(hand: Slot): void {
-    if (!this.#isStarting) return;
-    if (hand === 'there') this.#running--;
-    else this.#isWorkingHere = false;
+  release({ place, isCounted }: Slot): void {
+    if (!isCounted) return;
+    if (place === 'worker') this.#running--;
+    else this.#isMainBusy = false;
     this.#assignSlots();
   }
 
-  /** Lets the other threads be heard, where there are any. */
+  /** Lets messages of workers be handled, where there are any. */
   yield(): Promise<void> | void {
     if (this.#isStarting) return new Promise((done) => setImmediate(done));
   }
@@ -117,20 +124,29 @@ export class Workers {
     await pool?.destroy();
   }
 
-  #free(): Slot | undefined {
-    if (this.#isReady && this.#running < (this.threads - 1) * tasksAhead) return 'there';
-    return this.#isWorkingHere ? undefined : 'here';
+  /** The place of a free slot; on a worker, if there is one. */
+  #free(only: Slot['place'] | undefined): Slot['place'] | undefined {
+    const isWorkerFree = this.#isReady && this.#running < (this.threads - 1) * tasksAhead;
+    if (only !== 'main' && isWorkerFree) return 'worker';
+    return only === 'worker' || this.#isMainBusy ? undefined : 'main';
   }
 
-  #occupy(hand: Slot): void {
-    if (hand === 'there') this.#running++;
-    else this.#isWorkingHere = true;
+  #occupy(place: Slot['place']): Slot {
+    if (place === 'worker') this.#running++;
+    else this.#isMainBusy = true;
+    return { place, isCounted: true };
   }
 
+  /** Gives free slots to the jobs that have waited longest for one like it. */
   #assignSlots(): void {
-    for (let hand = this.#free(); hand !== undefined && this.#waiting.length > 0; hand = this.#free()) {
-      this.#occupy(hand);
-      this.#waiting.shift()!(hand);
+    for (let at = 0; at < this.#waiting.length;) {
+      const { only, start } = this.#waiting[at]!;
+      const place = this.#free(only);
+      if (place === undefined) at++;
+      else {
+        this.#waiting.splice(at, 1);
+        start(this.#occupy(place));
+      }
     }
   }
 

@@ -105,7 +105,7 @@ class Forecast {
     const { files } = this.request.executor.inputs;
     let assets = this.pipeline.sources.map(({ path, target }): AssetRef => {
       const hash = this.unsure.has(path) ? unknown : (files.state(path) ?? unknown);
-      return { path: target, hash, origins: [path], isPristine: true };
+      return { id: path, path: target, hash, origins: [path], isPristine: true };
     });
     for (const segment of segmentsOf(this.pipeline.steps)) {
       const made: AssetRef[] = [];
@@ -160,9 +160,10 @@ class Forecast {
       options,
     );
     const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
-    const result = claims
-      .map(describeClaim)
-      .map((path): AssetRef => ({ path, hash: unknown, origins, isPristine: false }));
+    const result = claims.map(describeClaim).map((path, at): AssetRef => {
+      const id = at === 0 && !definition.isAggregate ? assets[0]!.id : path;
+      return { id, path, hash: unknown, origins, isPristine: false };
+    });
     if (assets.some((asset) => asset.hash === unknown)) {
       this.#mayRun++;
       return result;
@@ -197,7 +198,7 @@ class Forecast {
     const sure: NewOutput[] = [];
     const mayWrite: string[] = [];
     for (const asset of assets) {
-      const known = finished?.get(asset.path);
+      const known = finished?.get(asset.id);
       if (known?.input === inputDigest([asset])) sure.push(...known.outputs);
       // A copy is its source.
       else if (asset.isPristine && asset.hash !== unknown)

@@ -3,9 +3,9 @@ import { byCodeUnits } from '../files/globs.js';
 import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { Inputs } from '../build/inputs.js';
-import type { Cause, OutputFile, PipelineMemo, UnitMemo } from '../build/memo.js';
+import { unitId, type Cause, type OutputFile, type PipelineMemo, type UnitMemo } from '../build/memo.js';
 import { segmentsOf } from '../build/segments.js';
-import type { AssetRef, Read } from '../cache/trace.js';
+import type { Read } from '../cache/trace.js';
 
 /** A file that something was made of, and whether it is still as it was. */
 export interface UsedFile {
@@ -131,12 +131,13 @@ function reasonsOf(
     sources: [...origins].map(used),
     steps: planned.steps.map(({ definition, options }) => {
       const reads = jobs.filter((job) => job.step === definition.name).flatMap((job) => job.reads);
-      const isFound = ([kind, , seen]: Read): boolean => kind !== 'list' && seen !== null && seen !== false;
+      const isFile = ([kind]: Read): boolean => kind === 'file' || kind === 'presence';
+      const isFound = (read: Read): boolean => isFile(read) && read[2] !== null && read[2] !== false;
       return {
         step: definition.name,
         options,
         files: unique(reads.filter(isFound)).map(used),
-        missing: unique(reads.filter((read) => !isFound(read) && read[0] !== 'list')).map(used),
+        missing: unique(reads.filter((read) => !isFound(read) && isFile(read))).map(used),
       };
     }),
     settings: { browsers: plan.browsers, constants: plan.profile.constants, maps: plan.profile.maps },
@@ -154,9 +155,8 @@ function unitsBehind(target: string, memo: PipelineMemo, segments: number): Unit
   for (let index = segments - 1; index >= 0; index--) {
     const earlier = new Set<string>();
     // What is kept has the order in which it was done, which is another one each time.
-    for (const [id, unit] of [...memo.units].sort(([a], [b]) => byCodeUnits(a, b))) {
-      if (!id.startsWith(`${String(index)} `) || !unit.assets.some((asset: AssetRef) => wanted.has(asset.path)))
-        continue;
+    for (const [, unit] of [...memo.units].sort(([a], [b]) => byCodeUnits(a, b))) {
+      if (unit.segment !== index || !unit.assets.some((asset) => wanted.has(asset.id))) continue;
       found.push(unit);
       for (const input of unit.inputs) earlier.add(input);
     }
@@ -176,7 +176,7 @@ function unique(reads: readonly Read[]): string[] {
 function isChangedFile(file: string, units: readonly UnitMemo[], memo: PipelineMemo, inputs: Inputs): boolean {
   const reads = readsOf(units).filter(([, path]) => path === file);
   if (reads.some((read) => !inputs.isCurrent(read))) return true;
-  const unit = memo.units.get(`0 ${file}`);
+  const unit = memo.units.get(unitId(0, file));
   if (unit) return unit.input !== `${inputs.files.state(file) ?? ''} ${file}`;
   // A copy: what was copied is its own hash.
   const copies = [...memo.emitted.values()].filter((one) => one.input.endsWith(` ${file}`));
@@ -196,7 +196,8 @@ function madeBy(file: string, memos: ReadonlyMap<string, PipelineMemo>, self: st
 function knownFiles({ plan, memos }: Knowledge): Set<string> {
   const known = new Set(plan.pipelines.flatMap((pipeline) => pipeline.sources.map((source) => source.path)));
   for (const memo of memos.values())
-    for (const [kind, path] of readsOf(memo.units.values())) if (kind !== 'list') known.add(path);
+    for (const [kind, path] of readsOf(memo.units.values()))
+      if (kind === 'file' || kind === 'presence') known.add(path);
   return known;
 }
 
@@ -235,15 +236,15 @@ function assetsReached(
   { sources, steps }: PlannedPipeline,
   memo: PipelineMemo,
 ): { assets: ReadonlySet<string>; step?: string } {
-  const assets = new Set(sources.filter((source) => source.path === file).map((source) => source.target));
+  const assets = new Set(sources.map((source) => source.path).filter((path) => path === file));
   let step: string | undefined;
   for (const { index } of segmentsOf(steps)) {
-    for (const [id, unit] of memo.units) {
-      if (!id.startsWith(`${String(index)} `)) continue;
+    for (const unit of memo.units.values()) {
+      if (unit.segment !== index) continue;
       const reader = unit.jobs.find((job) => job.reads.some(([, read]) => read === file));
       if (!reader && !unit.inputs.some((input) => assets.has(input))) continue;
       if (reader && !sources.some((source) => source.path === file)) step ??= reader.step;
-      for (const asset of unit.assets) assets.add(asset.path);
+      for (const asset of unit.assets) assets.add(asset.id);
     }
   }
   return { assets, ...(step !== undefined && { step }) };

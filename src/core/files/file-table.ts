@@ -149,6 +149,12 @@ export class FileTable {
     return isFile;
   }
 
+  /** Reports whether a path is known to have had no file when it was last looked at. */
+  isMissing(path: string): boolean {
+    const known = this.#known.get(path);
+    return known ? known.state === null : this.#present.get(path) === false;
+  }
+
   /** Notes a file that was just written. */
   recordWrite(path: string, hash: string): void {
     this.invalidate(path);

@@ -1,14 +1,14 @@
 const reasons: Readonly<Record<string, string>> = {
-  EACCES: 'its rights do not allow it',
-  EPERM: 'its rights do not allow it',
-  ENOENT: 'it is not there',
+  EACCES: 'permission denied',
+  EPERM: 'permission denied',
+  ENOENT: 'it does not exist',
   EISDIR: 'it is a folder',
-  ENOTDIR: 'a part of its path is a file, not a folder',
-  EEXIST: 'a part of its path is a file, not a folder',
-  ENOTEMPTY: 'a folder of that name is there',
+  ENOTDIR: 'a parent of its path is a file',
+  EEXIST: 'a parent of its path is a file',
+  ENOTEMPTY: 'a folder with this name exists',
   ENOSPC: 'the disk is full',
-  EDQUOT: 'the disk quota is used up',
-  EFBIG: 'it would be larger than is allowed',
+  EDQUOT: 'the disk quota is exceeded',
+  EFBIG: 'it would exceed the maximum file size',
   EROFS: 'the disk is read-only',
   ELOOP: 'it is a symbolic link that cannot be followed',
   EINVAL: 'it is not a regular file',
@@ -20,8 +20,8 @@ const reasons: Readonly<Record<string, string>> = {
   ENFILE: 'too many files are open',
 };
 
-/** What the operating system said, in half a sentence. */
+/** The error of the operating system as part of a sentence. */
 export function reasonOf(error: unknown): string {
   const { code, message } = error as NodeJS.ErrnoException;
-  return reasons[code ?? ''] ?? (code === undefined ? message : `the system says ${code}`);
+  return reasons[code ?? ''] ?? (code === undefined ? message : `system error ${code}`);
 }

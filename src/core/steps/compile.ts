@@ -11,13 +11,13 @@ import type { Step } from './step.js';
 /** Options of `compile`. */
 export class CompileOptions {
   @Field(folderList, {
-    doc: 'Folders in which Sass looks for what `@use` and `@import` name, beside the folder of the sheet itself.',
+    doc: 'Folders that Sass searches for `@use` and `@import`, in addition to the folder of the file.',
     default: 'none',
   })
   loadPaths?: string | string[];
 
   @Field(seconds, {
-    doc: 'How many seconds Sass may take for one sheet: one that never ends, because of a loop in it, is given up then.',
+    doc: 'The maximum time that Sass may take for one file, in seconds.',
     default: '120',
   })
   timeLimit?: number;
@@ -28,10 +28,11 @@ const defaultTimeLimit = 120;
 /** Compiles each asset by its extension; scripts also get the profile's constants. */
 export const compile: Step<CompileOptions> = {
   name: 'compile',
-  doc: 'Compiles Sass to CSS, and TypeScript, JSX and newer JavaScript to what the target browsers know.',
+  doc: 'Compiles Sass to CSS, and TypeScript, JSX and modern JavaScript to the syntax that all target browsers support.',
   version: 6,
   options: CompileOptions,
   isAggregate: false,
+  settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'maps'] : ['maps']),
   toolVersions: (path) => [
     ...(compilerFor(path)?.toolVersions ?? []),
     ...(kindOf(outputPath(path)) === 'script' ? ['acorn' as const] : []),
@@ -45,8 +46,7 @@ export const compile: Step<CompileOptions> = {
   },
   async run([asset], options, context) {
     const compiled = await compileAsset(asset!, options, context);
-    const { constants } = context.settings;
-    if (kindOf(compiled.path) !== 'script' || Object.keys(constants).length === 0) return [compiled];
+    if (kindOf(compiled.path) !== 'script' || Object.keys(context.settings.constants).length === 0) return [compiled];
     // Loaded when there are constants: a script without any need not wait for the parser.
     const { withConstants } = await import('./work/constants.js');
     return [withConstants(compiled, context)];

@@ -8,18 +8,19 @@ export class JoinOptions {
   @Field(writtenPath, { doc: 'The name of the joined file, relative to `to`.', required: true })
   into!: string;
 
-  @Field(text, { doc: 'A text that is put at the head of the joined file, as a comment.', default: 'none' })
+  @Field(text, { doc: 'A comment for the top of the joined file.', default: 'none' })
   banner?: string;
 }
 
 /** Joins all assets of the pipeline, in order, into one. */
 export const join: Step<JoinOptions> = {
   name: 'join',
-  doc: 'Joins scripts, or style sheets, in order, into one file.',
+  doc: 'Joins scripts or style sheets into one file, in order.',
   version: 3,
   options: JoinOptions,
   mainOption: 'into',
   isAggregate: true,
+  settings: () => ['maps'],
   toolVersions: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
   runsInProcess: () => true,
   claims: (_, { into }) => [into],

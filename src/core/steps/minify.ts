@@ -7,34 +7,37 @@ import type { Step } from './step.js';
 /** Options of `minify`; all but `ascii` are for scripts. */
 export class MinifyOptions {
   @Field(flag, {
-    doc: 'Whether what a script declares at its top may be renamed or go: no other script, and nothing in the page, may use it. In modules that is so anyway.',
+    doc: 'Allow renaming and removing top-level names; safe only if nothing else uses them. Always on for modules.',
     default: 'false',
   })
   renameGlobals?: boolean;
 
   @Field(names, {
-    doc: 'Properties that may get other names, in all scripts alike: nothing else uses them, and no script puts their names together while it runs. New ones go to the end of the list, so that the others keep theirs.',
+    doc: 'Properties to rename, consistently in all scripts. Safe only if nothing else uses them and no script computes their names. Append new properties to the end of the list, so that the others keep their short names.',
     default: 'none',
   })
   renameProperties?: string | string[];
 
-  @Field(flag, { doc: 'Whether functions and classes keep their names, which programs can read.', default: 'false' })
+  @Field(flag, {
+    doc: 'Whether to preserve the names of functions and classes, which are visible at run time.',
+    default: 'false',
+  })
   preserveNames?: boolean;
 
   @Field(someOf('console', 'debugger'), {
-    doc: 'What to leave out of scripts: `console` for all calls of its methods, with what is worked out for them, `debugger` for these statements.',
+    doc: 'What to remove from scripts: `console` for all calls of its methods with their arguments, `debugger` for these statements.',
     default: 'nothing',
   })
   without?: Droppable | Droppable[];
 
   @Field(someOf('methods'), {
-    doc: 'What is so in these scripts, although the language does not say it. `methods`: functions that are written as values of properties are only called, so that they become methods; with `new`, and asked for their `prototype`, such a function fails where it did not.',
+    doc: 'Promises about your code that the minifier cannot verify. `methods`: functions that are values of properties are only called, never used with `new` or for their `prototype`, so they become methods.',
     default: 'nothing',
   })
   assume?: 'methods' | 'methods'[];
 
   @Field(choice('keep', 'file', 'none'), {
-    doc: 'Whether comments with licences stay in the script, go into a file beside it, named like it with `.licences.txt` at the end, or go.',
+    doc: 'Whether to keep licence comments in the script, to move them to a separate file named after it with the extension `.licences.txt`, or to remove them.',
     default: '`keep`',
   })
   licences?: 'keep' | 'file' | 'none';
@@ -51,10 +54,11 @@ type Droppable = 'console' | 'debugger';
 /** Makes style sheets and scripts smaller. */
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
-  doc: 'Makes style sheets and scripts smaller without changing what they do.',
+  doc: 'Minifies style sheets and scripts without changing their behaviour.',
   version: 10,
   options: MinifyOptions,
   isAggregate: false,
+  settings: (path) => (kindOf(path) === 'script' ? ['browsers', 'constants', 'maps'] : ['browsers', 'maps']),
   toolVersions: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
   runsInProcess: () => true,
   claims: (paths, { licences }) =>

@@ -10,7 +10,7 @@ export class PrefixOptions {
   tidy?: boolean;
 
   @Field(flag, {
-    doc: 'Whether to write grids also in the way of Internet Explorer 10 and 11 and Edge up to 15, where these are targeted; they do not place items by themselves.',
+    doc: 'Whether to add the grid properties of Internet Explorer 10 and 11 and Edge up to 15, where these are target browsers. They do not support automatic placement.',
     default: 'false',
   })
   grid?: boolean;
@@ -19,10 +19,11 @@ export class PrefixOptions {
 /** Adds the spellings that only some target browsers know to style sheets. */
 export const prefix: Step<PrefixOptions> = {
   name: 'prefix',
-  doc: 'Adds to style sheets what some target browsers know only with a vendor prefix or under another name.',
+  doc: 'Adds vendor prefixes and older names to style sheets where target browsers need them.',
   version: 5,
   options: PrefixOptions,
   isAggregate: false,
+  settings: () => ['browsers', 'maps'],
   toolVersions: () => ['css-tree'],
   runsInProcess: () => true,
   claims: (paths) => paths,

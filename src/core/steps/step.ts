@@ -1,5 +1,5 @@
 import type { Asset } from '../assets/asset.js';
-import type { StepContext } from '../assets/context.js';
+import type { SettingName, StepContext } from '../assets/context.js';
 import type { SettingsClass } from '../config/field.js';
 import type { ToolName } from '../assets/package-versions.js';
 import type { Claim, StepDefinition } from '../config/steps.js';
@@ -9,7 +9,11 @@ export interface Step<Options extends object = object> extends StepDefinition {
   /** Raised when the same input gives another output. */
   readonly version: number;
   readonly options: SettingsClass<Options>;
-  /** The packages whose versions decide what comes of an asset with this path. */
+  /** The project settings that the result for an asset with this path depends on. */
+  settings(path: string): readonly SettingName[];
+  /** Whether it loads other sources of the pipeline through its context. */
+  readonly loads?: boolean;
+  /** The packages whose versions the result for an asset with this path depends on. */
   toolVersions(path: string): readonly ToolName[];
   /** Whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
   runsInProcess(path: string): boolean;

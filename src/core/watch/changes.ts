@@ -6,11 +6,13 @@ import type { Inputs } from '../build/inputs.js';
 /** From how many hints on everything is looked at: the system may have dropped some of so many. */
 const manyHints = 400;
 
-/** What is different. */
+/** The files that are different from what was known of them. */
 export interface ChangeSet {
-  /** Files that are different, have come or have gone. */
+  /** All files: added, changed and removed ones. */
   readonly paths: readonly string[];
-  /** Files and folders that have come or gone. */
+  /** The files among them that did not exist before. */
+  readonly added: readonly string[];
+  /** Files and folders that were added to or removed from a folder. */
   readonly addedOrRemoved: readonly string[];
 }
 
@@ -89,6 +91,7 @@ export class Changes {
     const all = this.#hints > manyHints;
     const listed = new Set<string>();
     const paths = new Set<string>();
+    const added = new Set<string>();
     const refresh = (folder: string): void => {
       const before = tree.folder(folder);
       if (!tree.refresh(folder)) return;
@@ -96,6 +99,7 @@ export class Changes {
       for (const name of differing(before.files, now.files)) {
         paths.add(posix.join(folder, name));
         listed.add(posix.join(folder, name));
+        if (now.files.includes(name)) added.add(posix.join(folder, name));
       }
       for (const name of differing(before.folders, now.folders)) listed.add(posix.join(folder, name));
       // A link that leads elsewhere now is neither.
@@ -112,13 +116,18 @@ export class Changes {
       : moved.length > 0
         ? [...this.#paths, ...files.paths().filter(below)]
         : this.#paths;
-    for (const path of candidates) if (files.refresh(path, this.#named.has(path))) paths.add(path);
+    for (const path of candidates) {
+      const wasMissing = files.isMissing(path);
+      if (!files.refresh(path, this.#named.has(path))) continue;
+      paths.add(path);
+      if (wasMissing) added.add(path);
+    }
     if (listed.size > 0) this.inputs.invalidateLists();
     this.#paths.clear();
     this.#named.clear();
     this.#folders.clear();
     this.#hints = 0;
-    return { paths: [...paths].sort(), addedOrRemoved: [...listed].sort() };
+    return { paths: [...paths].sort(), added: [...added].sort(), addedOrRemoved: [...listed].sort() };
   }
 }
 

@@ -1,21 +1,23 @@
-import type { UnitMemo } from '../build/memo.js';
+import type { UnitId, UnitMemo } from '../build/memo.js';
 
 /** Which units of a pipeline look at which files, so that what a change reaches is found without looking at all. */
 export class ReverseDependencies {
-  readonly #byPath = new Map<string, Set<string>>();
+  readonly #byPath = new Map<string, Set<UnitId>>();
   /** The paths that were read, in the order in which they were added. */
   readonly #paths: string[] = [];
   /** Units whose ground is not a file, such as what a glob matches: any change may reach them. */
-  readonly #always = new Set<string>();
+  readonly #always = new Set<UnitId>();
 
-  constructor(units: ReadonlyMap<string, UnitMemo>) {
+  constructor(units: ReadonlyMap<UnitId, UnitMemo>) {
     for (const [id, unit] of units) this.add(id, unit);
   }
 
   /** Adds a unit; what is known of one that it has replaced stays, which only means a look more. */
-  add(id: string, unit: UnitMemo): void {
+  add(id: UnitId, unit: UnitMemo): void {
     for (const { reads } of unit.jobs) {
       for (const [kind, path] of reads) {
+        // The environment does not change while a process runs.
+        if (kind === 'env') continue;
         const known = this.#byPath.get(path);
         if (kind === 'list') this.#always.add(id);
         else if (known) known.add(id);
@@ -43,7 +45,7 @@ export class ReverseDependencies {
   }
 
   /** The units that look at one of these files. */
-  of(paths: Iterable<string>): Set<string> {
+  of(paths: Iterable<string>): Set<UnitId> {
     const found = new Set(this.#always);
     for (const path of paths) for (const id of this.#byPath.get(path) ?? []) found.add(id);
     return found;

@@ -1,108 +1,83 @@
 import { existsSync } from 'node:fs';
 import { join, posix } from 'node:path';
-import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
-import type { BuildEvent, BuildReport } from '../build/report.js';
-import { Changes, type ChangeSet } from './changes.js';
 import type { Engine, PlanSource } from '../build/engine.js';
-import { Watchlist } from './watchlist.js';
-import { gitLockFile } from '../files/git.js';
-import { FolderWatcher } from './watcher.js';
-import { Project, type OpenOptions } from '../open.js';
+import type { BuildEvent, BuildReport } from '../build/report.js';
 import { findProject } from '../config/find.js';
 import type { ServeConfig } from '../config/project-config.js';
+import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
+import { gitLockFile } from '../files/git.js';
+import { isEditorFile } from '../files/temp-file.js';
+import { Project, type OpenOptions } from '../open.js';
+import { ChangeQueue } from './change-queue.js';
+import { Changes } from './changes.js';
+import { Debouncer } from './debouncer.js';
+import { Failures } from './failures.js';
+import { RemovedOutputs } from './removed-outputs.js';
+import type { SessionEvent } from './session-event.js';
+import { timing } from './timing.js';
+import { FolderWatcher } from './watcher.js';
+import { Watchlist } from './watchlist.js';
 
-/** What a session is opened with. */
+/** Options of a session. */
 export interface SessionOptions extends OpenOptions {
-  /** `development` when it is left out. */
+  /** Default: `development`. */
   readonly profile?: string | undefined;
-  /** Names of pipelines; those that they wait for are built as well. All of them when it is left out. */
+  /** Names of pipelines, which are built with those they depend on. Default: all. */
   readonly pipelines?: readonly string[] | undefined;
-  /** Hears of everything that happens. */
+  /** Called for every event. */
   readonly listen?: ((event: SessionEvent) => void) | undefined;
 }
 
-/** What a session tells: of each round what changed, then what its build tells, then that it waits. */
-export type SessionEvent =
-  | BuildEvent
-  | { readonly event: 'session-started'; readonly profile: string; readonly pipelines: readonly string[] }
-  /** Files are different, have come or have gone; the project file may be among them, and outputs that are gone. */
-  | { readonly event: 'changed'; readonly paths: readonly string[] }
-  /** The project cannot be built as it is now: because of its file, whose last good state stays in use, or of its files. */
-  | { readonly event: 'refused'; readonly isProjectFile: boolean; readonly diagnostics: readonly Diagnostic[] }
-  /** Builds without errors again that had some. */
-  | { readonly event: 'recovered'; readonly pipelines: readonly string[]; readonly isProjectFile: boolean }
-  | { readonly event: 'waiting'; readonly folders: number; readonly isPolling: boolean };
-
-/** How long it has to be quiet before a change is looked at, in milliseconds: alone, and when many come at once. */
-const debounceMs = 4;
-const burstDebounceMs = 50;
-
-/** How long a file that was emptied is given to be written, in milliseconds. */
-const emptyFileGraceMs = 60;
-
-/** The longest that changes that go on are waited for, in milliseconds. */
-const maxDebounceMs = 2000;
-
-/** How often it is looked whether Git has finished changing files, and how long that is waited for, in milliseconds. */
-const gitPollMs = 20;
-const maxGitWaitMs = 15_000;
-
-/** How often everything is looked at where the system cannot tell of changes, in milliseconds. */
-const pollMs = 1000;
-
-/** How long after a build what was found out is kept for later runs, in milliseconds: not between two saves. */
-const saveDelayMs = 2000;
-
-const nothing: ChangeSet = { paths: [], addedOrRemoved: [] };
-
-/** What stands for errors of the project file, among pipelines with errors. */
-const projectErrors = '';
-
-/** The same for a plan that cannot be built. */
-const planErrors = ' ';
-
 /**
- * A project held open: builds, waits for changes, and builds what they reach, until it is closed. Nothing that goes
- * wrong in files ends it.
+ * The states of a session.
+ *
+ * - `idle`: waits for changes.
+ * - `warming-up`: waits for changes, and loads compilers meanwhile.
+ * - `debouncing`: something changed; waits until changes stop arriving.
+ * - `building`: runs a build. Changes that arrive meanwhile are debounced too, and stop the pipelines they affect.
+ * - `stopping`: is being closed.
  */
+export type SessionState = 'idle' | 'warming-up' | 'debouncing' | 'building' | 'stopping';
+
+const transitions: Readonly<Record<SessionState, readonly SessionState[]>> = {
+  idle: ['warming-up', 'debouncing', 'building', 'stopping'],
+  'warming-up': ['idle', 'debouncing', 'building', 'stopping'],
+  debouncing: ['building', 'idle', 'stopping'],
+  building: ['idle', 'debouncing', 'stopping'],
+  stopping: [],
+};
+
+/** A project held open: builds, waits for changes, and rebuilds what they affect, until it is closed. */
 export class Session {
+  #state: SessionState = 'idle';
   readonly #changes: Changes;
+  readonly #queue: ChangeQueue;
+  readonly #debouncer: Debouncer;
   readonly #watchlist: Watchlist;
   readonly #watcher: FolderWatcher;
-  readonly #stop = new AbortController();
-  /** For each pipeline of the build at work, what stops it. */
+  readonly #failures = new Failures();
+  readonly #removedOutputs: RemovedOutputs;
+  /** For each pipeline of the current build, what aborts it. */
   #controllers = new Map<string, AbortController>();
+  /** Ends the wait for something to do. */
   #wake: () => void = () => undefined;
-  #debounceTimer: NodeJS.Timeout | undefined;
-  #firstHint = 0;
-  /** How many files were found empty or gone when that was last looked at. */
-  #emptied = 0;
-  /** What goes on while there is nothing to do, and what ends it. */
-  #warmingUp: Promise<void> | undefined;
+  /** Whether changes have settled that no build has begun for. */
+  #hasSettled = false;
   #warmUpAbort = new AbortController();
+  #warmUp: Promise<void> | undefined;
   #isWarm = false;
-  /** Whether pipelines of the last build were stopped. */
+  /** Whether pipelines of the last build were aborted. */
   #isUnfinished = false;
-  #isSettled = false;
-  #isBuilding = false;
-  #isAskedForAll = false;
+  #isFullRebuildRequested = false;
   #pollTimer: NodeJS.Timeout | undefined;
   #saveTimer: NodeJS.Timeout | undefined;
-  /** What the watched folders were worked out from. */
-  #scope = '';
-  #changeSet: ChangeSet = nothing;
-  /** The text of what was wrong with the project file, when it was told. */
-  #projectProblem = '';
-  /** Pipelines whose last build had errors. */
-  #failing = new Set<string>();
-  /** Outputs that builds of this session have removed, and the folders of these. */
-  readonly #removed = new Set<string>();
-  /** What was told as wrong in the last round. */
+  /** What the watched folders were derived from. */
+  #watchScope = '';
+  /** The last reported errors of the project file, as text. */
+  #configErrors = '';
   #diagnostics: readonly Diagnostic[] = [];
-  /** Whether anything was told since it was told that the session waits. */
+  /** Whether anything was emitted since the last `waiting`. */
   #hasEmitted = true;
-  /** The file that is there while Git changes files. */
-  readonly #gitLock: string | undefined;
 
   private constructor(
     private project: Project,
@@ -110,8 +85,8 @@ export class Session {
     private readonly options: SessionOptions & { readonly profile: string },
   ) {
     this.#watcher = new FolderWatcher(project.root, {
-      heard: (folder, name, isEntry) => this.#heard(folder, name, isEntry),
-      limited: () => this.#poll(),
+      heard: (folder, name, isEntry) => this.#noteChange(folder, name, isEntry),
+      limited: () => this.#startPolling(),
       lost: () => this.#hint(),
     });
     this.#watchlist = new Watchlist(engine.files, engine.tree);
@@ -120,13 +95,15 @@ export class Session {
       (path) => path === this.project.file,
       (path) => this.#watchlist.isAbove(path),
     );
-    this.#gitLock = gitLockFile(project.root);
+    this.#queue = new ChangeQueue(this.#changes, this.#watcher);
+    this.#debouncer = new Debouncer(this.#changes, gitLockFile(project.root), () => this.#settle());
+    this.#removedOutputs = new RemovedOutputs(project.root);
   }
 
   /**
    * Opens a session; `run` starts it.
    *
-   * @throws DiagnosticError with every mistake of the project file
+   * @throws DiagnosticError with every mistake in the project file
    */
   static async open(options: SessionOptions = {}): Promise<Session> {
     const project = await Project.open(options);
@@ -138,12 +115,16 @@ export class Session {
     return this.project.root;
   }
 
-  /** What the development server is to do, by the last good project file. */
+  get state(): SessionState {
+    return this.#state;
+  }
+
+  /** Settings of the development server, from the last valid project file. */
   serving(): Promise<ServeConfig | undefined> {
     return this.project.serving();
   }
 
-  /** The content hash that each output was last given, by its path. */
+  /** The content hash that an output was last written with. */
   hashOf(output: string): string | undefined {
     return this.engine.record.outputs.get(output)?.hashes.at(-1);
   }
@@ -153,17 +134,17 @@ export class Session {
     return this.engine.record.outputs.keys();
   }
 
-  /** What was wrong in the last round. */
+  /** The diagnostics of the last round. */
   get diagnostics(): readonly Diagnostic[] {
     return this.#diagnostics;
   }
 
   /**
-   * Builds what has changed while no session was open, then what changes, until `close`, or until the project folder is
-   * gone.
+   * Builds what has changed while no session was open, then rebuilds after each change, until `close`, or until the
+   * project folder is gone.
    *
    * @returns whether it was closed
-   * @throws DiagnosticError when the project or the request is wrong at the start
+   * @throws DiagnosticError when the project or the options are invalid at the start
    */
   async run(): Promise<boolean> {
     try {
@@ -172,12 +153,12 @@ export class Session {
       this.#emit({ event: 'session-started', profile, pipelines: plan.pipelines.map((pipeline) => pipeline.name) });
       this.#watch();
       await this.#build();
-      while (!this.#stop.signal.aborted) {
+      while (!this.#isStopping) {
         this.#watch();
         if (!this.#changes.isEmpty) this.#hint();
-        else if (!this.#isAskedForAll) this.#emitWaiting();
-        await this.#nextChange();
-        if (this.#stop.signal.aborted) break;
+        else if (!this.#isFullRebuildRequested) this.#wait();
+        await this.#somethingToDo();
+        if (this.#isStopping) break;
         if (!this.engine.isInPlace) {
           this.#emit({ event: 'diagnostic', diagnostic: diagnostic('project-gone', { folder: this.project.root }) });
           return false;
@@ -190,35 +171,45 @@ export class Session {
     }
   }
 
-  /** Lets go of everything that is held open: for a session that is not to be run. */
+  /** Releases everything that is held open: for a session that is not run. */
   async dispose(): Promise<void> {
-    clearTimeout(this.#debounceTimer);
+    this.#enter('stopping');
+    this.#debouncer.close();
     clearTimeout(this.#saveTimer);
     clearInterval(this.#pollTimer);
     this.#watcher.close();
     this.#warmUpAbort.abort();
-    await this.#warmingUp;
+    await this.#warmUp;
     await this.engine.close();
   }
 
-  /** Runs everything again, whatever is known of earlier builds. */
+  /** Runs every job again, whatever is cached. */
   rebuildAll(): void {
     this.#warmUpAbort.abort();
-    this.#isAskedForAll = true;
-    this.#isSettled = true;
-    this.#stopBuild();
+    this.#isFullRebuildRequested = true;
+    this.#hasSettled = true;
+    this.#abortBuild();
     this.#wake();
   }
 
-  /** Ends the session in order: what is at work is stopped, and nothing is left half-written. */
+  /** Ends the session: a running build is aborted, and no output is left incomplete. */
   close(): void {
-    this.#stop.abort();
-    this.#stopBuild();
+    this.#enter('stopping');
+    this.#abortBuild();
     this.#wake();
+  }
+
+  get #isStopping(): boolean {
+    return this.#state === 'stopping';
+  }
+
+  /** Enters a state, if it can follow the current one: a session that is stopping stays so. */
+  #enter(state: SessionState): void {
+    if (transitions[this.#state].includes(state)) this.#state = state;
   }
 
   #planSource(): PlanSource {
-    return this.project.ground(this.options.profile);
+    return this.project.planSource(this.options.profile);
   }
 
   #emit(event: SessionEvent): void {
@@ -226,94 +217,89 @@ export class Session {
     this.options.listen?.(event);
   }
 
-  /** Looks at what changed, and builds what that reaches. */
+  /** Handles the changes since the last round, and builds what they affect. */
   async #round(): Promise<void> {
-    const isAskedForAll = this.#isAskedForAll;
-    this.#isAskedForAll = false;
-    this.#isSettled = false;
-    const { paths, addedOrRemoved } = this.#drain();
-    if (isAskedForAll) this.#forgetAll();
-    this.#changeSet = nothing;
+    const isFresh = this.#isFullRebuildRequested;
+    this.#isFullRebuildRequested = false;
+    this.#hasSettled = false;
+    const { paths, added, addedOrRemoved } = this.#queue.take();
+    if (isFresh) this.#forgetAll();
     const { record } = this.engine;
     const isListed = addedOrRemoved.some((path) => !record.folders.has(path) && !this.#isOwn(path));
     const { file } = this.project;
     const isProject = await this.#reload();
-    if (!this.#isThere(file)) return;
-    const { outputs } = record;
-    const own = paths.filter((path) => outputs.has(path));
+    if (!this.#isThere(file)) return this.#enter('idle');
+    const own = paths.filter((path) => record.outputs.has(path));
     const changed = paths.filter((path) => path !== file && !this.#isOwn(path));
-    // What the tool has written itself is no change, nor what others did to it; only an output that is gone is made anew.
-    const gone = own.filter((path) => this.#isGone(path));
-    const isUnfinished = this.#isUnfinished;
-    if (!isAskedForAll && !isUnfinished && !isProject && !isListed && gone.length + changed.length === 0) return;
-    const all = [...(isProject ? [file] : []), ...changed, ...gone];
-    if (all.length > 0) this.#emit({ event: 'changed', paths: all });
-    await this.#build(isAskedForAll);
+    // What the tool has written itself is no change, nor what others did to it; only a missing output is written again.
+    const missing = own.filter((path) => this.#isMissing(path));
+    const isTriggered = isFresh || this.#isUnfinished || isProject || isListed || missing.length + changed.length > 0;
+    if (!isTriggered) return this.#enter('idle');
+    const named = [...(isProject ? [file] : []), ...(await this.#relevant(changed)), ...missing];
+    if (named.length > 0)
+      this.#emit({
+        event: 'changed',
+        paths: named,
+        added: added.filter((path) => named.includes(path) && this.#isThere(path)),
+        removed: named.filter((path) => !this.#isThere(path)),
+      });
+    await this.#build(isFresh);
   }
 
-  /** Forgets everything about files and folders, and watches all of them anew. */
+  /** The paths among some that pipelines read: editors create other files beside them. */
+  async #relevant(paths: readonly string[]): Promise<string[]> {
+    const sources = new Set<string>();
+    try {
+      const { pipelines } = await this.engine.plan(this.#planSource(), this.options.profile);
+      for (const pipeline of pipelines) for (const { path } of pipeline.sources) sources.add(path);
+    } catch (error) {
+      // The build reports what is wrong with the plan.
+      if (!(error instanceof DiagnosticError)) throw error;
+    }
+    const { files } = this.engine;
+    return paths.filter((path) => sources.has(path) || (files.knows(path) && !isEditorFile(posix.basename(path))));
+  }
+
+  /** Forgets everything about files and folders, and watches all of them again. */
   #forgetAll(): void {
     this.engine.files.forgetAll();
     this.#watcher.close();
-    this.#scope = '';
+    this.#watchScope = '';
   }
 
-  /** Whether a path is an output, or one that the tool has removed, here or in another process. */
+  /** Reports whether a path is an output, or one that the tool has removed, here or in another process. */
   #isOwn(path: string): boolean {
     const { record } = this.engine;
-    if (record.outputs.has(path) || this.#hasRemoved(path)) return true;
+    if (record.outputs.has(path) || this.#removedOutputs.has(path)) return true;
     if (!record.hasEverHeld(path) || this.#isThere(path)) return false;
     return this.engine.readersOf([path], this.project.file, this.options.profile).length === 0;
-  }
-
-  /** Whether a file or folder is gone because the session itself has removed outputs. */
-  #hasRemoved(path: string): boolean {
-    if (!this.#removed.has(path)) return false;
-    if (this.#isThere(path)) this.#removed.delete(path);
-    return this.#removed.has(path);
-  }
-
-  /** Takes note of outputs that were removed, and of the folders that went with them. */
-  #noteRemoved(outputs: readonly string[]): void {
-    for (const output of outputs) {
-      this.#removed.add(output);
-      // Where the project itself is gone, no folder above is there either.
-      for (
-        let folder = posix.dirname(output);
-        folder !== '.' && !this.#isThere(folder);
-        folder = posix.dirname(folder)
-      ) {
-        this.#removed.add(folder);
-        this.#watcher.forget(folder);
-      }
-    }
   }
 
   #isThere(path: string): boolean {
     return existsSync(join(this.project.root, path));
   }
 
-  /** Whether an output is gone that no other process of the tool has removed. */
-  #isGone(path: string): boolean {
+  /** Reports whether an output is missing that no other process of the tool has removed. */
+  #isMissing(path: string): boolean {
     if (this.engine.files.state(path) !== null) return false;
     this.engine.record.sync();
     return this.engine.record.outputs.has(path);
   }
 
   /**
-   * Takes up the project file, if it is another one now; one that is wrong is told of, and the last good one stays.
+   * Reads the project file, if it has changed; while it is invalid, its last valid version stays in use.
    *
-   * @returns whether there is another one
+   * @returns whether there is a new valid version
    */
   async #reload(): Promise<boolean> {
     const before = this.project.text;
     const { folder, config } = this.options;
     try {
       const isSame = findProject(folder ?? '.', config).text === before;
-      if (isSame && !this.#failing.has(projectErrors)) return false;
+      if (isSame && !this.#failures.isConfigInvalid) return false;
       const project = await Project.open({ folder, config });
-      this.#projectProblem = '';
-      const hasRecovered = this.#failing.delete(projectErrors);
+      this.#configErrors = '';
+      const hasRecovered = this.#failures.fixConfig();
       if (hasRecovered) this.#emit({ event: 'recovered', pipelines: [project.file], isProjectFile: true });
       if (project.text === before || project.root !== this.project.root) return hasRecovered;
       this.project = project;
@@ -321,41 +307,43 @@ export class Session {
     } catch (error) {
       if (!(error instanceof DiagnosticError)) throw error;
       const text = JSON.stringify(error.diagnostics);
-      if (text !== this.#projectProblem) this.#reportConfigErrors(error.diagnostics, true);
-      this.#projectProblem = text;
+      this.#failures.noteConfig();
+      if (text !== this.#configErrors) this.#reportConfigErrors(error.diagnostics, true);
+      this.#configErrors = text;
       return false;
     }
   }
 
   async #build(isFresh = false): Promise<void> {
     const { profile, pipelines = [] } = this.options;
-    this.#isBuilding = true;
+    this.#enter('building');
     this.#controllers = new Map();
     const signalOf = (name: string): AbortSignal => {
       const controller = this.#controllers.get(name) ?? new AbortController();
       this.#controllers.set(name, controller);
-      if (this.#stop.signal.aborted) controller.abort();
+      if (this.#isStopping) controller.abort();
       return controller.signal;
     };
     try {
-      const tell = (event: BuildEvent): void => this.#emitBuild(event);
+      const tell = (event: BuildEvent): void => this.#emitBuildEvent(event);
       const request = { profile, pipelines, force: false, isFresh, includeGzipSizes: false, signalOf, tell };
       const report = await this.engine.build(this.#planSource(), request);
       this.#diagnostics = report.diagnostics;
       this.#isUnfinished = report.pipelines.some((one) => one.state === 'interrupted');
-      if (this.#isUnfinished) this.#hint();
     } catch (error) {
       if (!(error instanceof DiagnosticError)) throw error;
+      this.#failures.notePlan();
       this.#reportConfigErrors(error.diagnostics, false);
     } finally {
-      this.#isBuilding = false;
+      this.#enter(this.#debouncer.isActive ? 'debouncing' : 'idle');
     }
+    if (this.#isUnfinished) this.#hint();
     clearTimeout(this.#saveTimer);
-    this.#saveTimer = setTimeout(() => void this.engine.save(), saveDelayMs).unref();
+    this.#saveTimer = setTimeout(() => void this.engine.save(), timing.saveDelayMs).unref();
   }
 
-  /** A build that was stopped, because what it was making is obsolete, is no build with errors. */
-  #emitBuild(event: BuildEvent): void {
+  /** Passes on an event of a build; a build that was aborted because it was out of date is no build with errors. */
+  #emitBuildEvent(event: BuildEvent): void {
     if (event.event === 'diagnostic' && event.diagnostic.code === 'interrupted') return;
     if (event.event === 'pipeline-done') this.#noteRemoved(event.report.removed);
     if (event.event === 'build-done') {
@@ -365,141 +353,108 @@ export class Session {
     this.#emit(event);
   }
 
+  #noteRemoved(outputs: readonly string[]): void {
+    this.#removedOutputs.note(outputs, (folder) => this.#watcher.forget(folder));
+  }
+
   #reportConfigErrors(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
     this.#diagnostics = diagnostics;
-    this.#failing.add(isProjectFile ? projectErrors : planErrors);
-    this.#emit({ event: 'refused', isProjectFile, diagnostics });
+    this.#emit({ event: 'config-error', isProjectFile, diagnostics });
   }
 
   #emitRecovered({ pipelines }: BuildReport): void {
-    // A project file that has errors itself is told of when these are fixed.
-    if (this.#failing.delete(planErrors) && !this.#failing.has(projectErrors))
+    if (this.#failures.fixPlan())
       this.#emit({ event: 'recovered', pipelines: [this.project.file], isProjectFile: true });
-    const recovered: string[] = [];
-    for (const { name, state } of pipelines) {
-      const isStopped = this.#controllers.get(name)?.signal.aborted ?? false;
-      if (state === 'built' && this.#failing.delete(name)) recovered.push(name);
-      else if (state !== 'built' && !isStopped) this.#failing.add(name);
-    }
+    const isAborted = (name: string): boolean => this.#controllers.get(name)?.signal.aborted ?? false;
+    const recovered = this.#failures.notePipelines(pipelines, isAborted);
     if (recovered.length > 0) this.#emit({ event: 'recovered', pipelines: recovered, isProjectFile: false });
   }
 
-  #emitWaiting(): void {
-    if (!this.#isWarm) this.#warmingUp ??= this.#warmUp();
+  /** Begins to wait for changes. */
+  #wait(): void {
+    if (!this.#debouncer.isActive) this.#enter('idle');
+    if (!this.#isWarm) this.#warmUp ??= this.#runWarmUp();
     if (!this.#hasEmitted) return;
     this.#emit({ event: 'waiting', folders: this.#watcher.size, isPolling: this.#pollTimer !== undefined });
     this.#hasEmitted = false;
   }
 
-  /** Gets ready for the next changes, until there is one. */
-  async #warmUp(): Promise<void> {
+  /** Loads compilers for the next changes, until there is one. */
+  async #runWarmUp(): Promise<void> {
+    this.#enter('warming-up');
     const { signal } = (this.#warmUpAbort = new AbortController());
-    // What cannot be made ready now says so when it is needed.
+    // A compiler that cannot be loaded now reports that when it is needed.
     await this.engine.warmUp(this.project.file, this.options.profile, signal).catch(() => undefined);
     this.#isWarm = !signal.aborted;
-    this.#warmingUp = undefined;
+    this.#warmUp = undefined;
+    if (this.#state === 'warming-up') this.#enter('idle');
   }
 
-  /** Watches every folder that counts; what happened in new ones before they were watched is looked for. */
+  /** Watches every folder that counts; changes in new ones before they were watched are looked for. */
   #watch(): void {
     const { files, tree } = this.engine;
     const scope = `${String(files.scope)} ${String(tree.scope)} ${this.project.file}`;
-    if (this.#pollTimer || (scope === this.#scope && !this.#watcher.hasLost)) return;
-    this.#scope = scope;
+    if (this.#pollTimer || (scope === this.#watchScope && !this.#watcher.hasLost)) return;
+    this.#watchScope = scope;
     this.#changes.noteFolders(this.#watcher.watch(this.#watchlist.folders(this.project.file)));
     this.#watcher.watchFiles(files.hardLinked);
     if (!this.#changes.isEmpty) this.#hint();
   }
 
-  /** Looks at everything every second, because the system lets this process watch no more. */
-  #poll(): void {
+  /** Polls all files, because the system does not allow this process to watch more folders. */
+  #startPolling(): void {
     this.#watcher.close();
-    const look = (): void => {
+    const poll = (): void => {
       this.#changes.noteAll();
       this.#hint();
     };
-    this.#pollTimer ??= setInterval(look, pollMs);
-    this.#emit({ event: 'diagnostic', diagnostic: diagnostic('watch-limit', { seconds: pollMs / 1000 }) });
+    this.#pollTimer ??= setInterval(poll, timing.pollMs);
+    this.#emit({ event: 'diagnostic', diagnostic: diagnostic('watch-limit', { seconds: timing.pollMs / 1000 }) });
   }
 
-  /** Waits until there is something to do. */
-  #nextChange(): Promise<void> {
+  /** Waits until changes have settled, a full rebuild is requested, or the session is closed. */
+  #somethingToDo(): Promise<void> {
     return new Promise((wake) => {
       this.#wake = wake;
-      if (this.#isSettled || this.#stop.signal.aborted) wake();
+      if (this.#hasSettled || this.#isStopping) wake();
     });
   }
 
-  #heard(folder: string, name: string | undefined, isEntry: boolean): void {
+  #noteChange(folder: string, name: string | undefined, isEntry: boolean): void {
     let matters = this.#changes.note(folder, name, isEntry);
     if (name !== undefined)
       for (const link of this.#watchlist.linksTo(posix.join(folder, name)))
         if (this.#changes.note(posix.dirname(link), posix.basename(link), isEntry)) matters = true;
-    // What the build at work writes itself is looked at after it: looking now would only hold it up.
+    // What the current build writes itself is looked at after it: looking now would only hold it up.
     const isWritten =
-      this.#isBuilding && name !== undefined && this.engine.record.outputs.has(posix.join(folder, name));
+      this.#state === 'building' && name !== undefined && this.engine.record.outputs.has(posix.join(folder, name));
     if (matters && !isWritten) this.#hint();
   }
 
-  /** Something may have changed: it is looked at as soon as it is quiet. */
+  /** Something may have changed: it is handled when changes have stopped arriving. */
   #hint(): void {
+    if (this.#isStopping) return;
     this.#warmUpAbort.abort();
-    const now = performance.now();
-    if (!this.#debounceTimer) {
-      this.#firstHint = now;
-      this.#emptied = 0;
-    }
-    clearTimeout(this.#debounceTimer);
-    const wait = this.#changes.isBurst ? burstDebounceMs : debounceMs;
-    const left = Math.max(0, maxDebounceMs - (now - this.#firstHint));
-    this.#debounceTimer = setTimeout(() => this.#settle(), Math.min(wait, left));
+    if (this.#state !== 'building') this.#enter('debouncing');
+    this.#debouncer.hint();
   }
 
   #settle(): void {
-    if (this.#isGitAtWork()) {
-      this.#debounceTimer = setTimeout(() => this.#settle(), gitPollMs);
-      return;
-    }
-    // While more files go, as when a branch is changed or the project is removed, it is not the time to build.
-    const emptied = this.#changes.countEmptied();
-    const isLate = performance.now() - this.#firstHint > maxDebounceMs;
-    if (emptied > this.#emptied && !isLate) {
-      this.#emptied = emptied;
-      this.#debounceTimer = setTimeout(() => this.#settle(), emptyFileGraceMs);
-      return;
-    }
-    this.#debounceTimer = undefined;
-    this.#isSettled = true;
-    if (this.#isBuilding) this.#stopObsolete();
+    this.#hasSettled = true;
+    if (this.#state === 'building') this.#abortObsolete();
     this.#wake();
   }
 
-  /** Whether Git is changing files; a lock that stays is one that it has left behind. */
-  #isGitAtWork(): boolean {
-    const waited = performance.now() - this.#firstHint;
-    return this.#gitLock !== undefined && waited < maxGitWaitMs && existsSync(this.#gitLock);
-  }
-
-  /** Looks at what changed during a build, and stops the pipelines at work that read it. */
-  #stopObsolete(): void {
+  /** Aborts the pipelines of the current build that read what has changed meanwhile. */
+  #abortObsolete(): void {
     const { outputs } = this.engine.record;
     // What a pipeline has just written is waited for by those that read it.
-    const paths = this.#drain().paths.filter((path) => !outputs.has(path));
+    const paths = this.#queue.peek().paths.filter((path) => !outputs.has(path));
     const { file } = this.project;
     for (const name of this.engine.readersOf(paths, file, this.options.profile)) this.#controllers.get(name)?.abort();
   }
 
-  /** Looks at everything that was hinted at, and adds it to what was found before and not built yet. */
-  #drain(): ChangeSet {
-    const { paths, addedOrRemoved } = this.#changes.drain(this.#watcher);
-    this.#changeSet = {
-      paths: [...new Set([...this.#changeSet.paths, ...paths])].sort(),
-      addedOrRemoved: [...new Set([...this.#changeSet.addedOrRemoved, ...addedOrRemoved])],
-    };
-    return this.#changeSet;
-  }
-
-  #stopBuild(): void {
+  #abortBuild(): void {
     for (const controller of this.#controllers.values()) controller.abort();
   }
 }

@@ -5,7 +5,7 @@ import { FolderTree } from '../files/folder-tree.js';
 import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
 import { Inputs } from '../build/inputs.js';
-import type { PipelineMemo } from '../build/memo.js';
+import { unitId, type PipelineMemo } from '../build/memo.js';
 import { runPipeline } from '../build/pipeline.js';
 import { JobExecutor, type JobExecutorOptions } from '../execute/job-executor.js';
 
@@ -56,7 +56,7 @@ export async function warmUp(
     for (const sample of samples) {
       if (signal.aborted) return;
       const started = performance.now();
-      await runPipeline(sample, { executor, settings, maps, signal, build: 0, isFresh: true });
+      await runPipeline(sample, { pipeline: sample, executor, settings, maps, signal, build: 0, isFresh: true });
       // The first time always takes long.
       if (round > 0 && performance.now() - started > longest) samples.delete(sample);
       executor.contents.release();
@@ -69,7 +69,7 @@ function sampleOf(pipeline: PlannedPipeline, memo: PipelineMemo | undefined, fil
   const [first] = pipeline.steps;
   if (!first) return { ...pipeline, sources: [] };
   const readsOf = (path: string): number =>
-    memo?.units.get(`0 ${path}`)?.jobs.reduce((sum, job) => sum + job.reads.length, 0) ?? 0;
+    memo?.units.get(unitId(0, path))?.jobs.reduce((sum, job) => sum + job.reads.length, 0) ?? 0;
   const isSmall = ({ path }: PlannedSource): boolean =>
     files.exists(path) && files.sizeNow(path) <= largest && readsOf(path) <= mostReads;
   const some = pipeline.sources.slice(0, mostLookedAt);

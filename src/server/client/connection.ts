@@ -64,7 +64,7 @@ export class Connection {
       this.state = update.state;
       this.take(update);
     });
-    source.addEventListener('beat', () => this.#listen());
+    source.addEventListener('heartbeat', () => this.#listen());
     // What broke off in between, the browser takes up again; what was refused, it does not.
     source.addEventListener('error', () => {
       if (source.readyState !== EventSource.CLOSED) return;

@@ -74,7 +74,7 @@ function drawProblem({ severity, code, message, hint, place, frame }: Problem): 
   head.append(make('small', {}, code));
   const item = make('li', {}, head, make('p', { class: 'message' }, message));
   if (frame) item.append(drawFrame(frame));
-  item.append(make('p', { class: 'hint' }, `→ ${hint}`));
+  if (hint !== '') item.append(make('p', { class: 'hint' }, `→ ${hint}`));
   return item;
 }
 

@@ -23,9 +23,9 @@ export class UsedFiles {
   }
 
   /** Whether the page uses a file, by itself or through another file. */
-  has({ url, through }: Change): boolean {
+  has({ url, requestedBy }: Change): boolean {
     this.#note(performance.getEntriesByType('resource'));
-    return [url, ...through].some((path) => this.#paths.has(plain(path)));
+    return [url, ...requestedBy].some((path) => this.#paths.has(plain(path)));
   }
 
   /** Whether a URL is that of a file. */

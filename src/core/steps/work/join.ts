@@ -31,7 +31,7 @@ export async function joinAssets(
   const map = out.map();
   const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
   const bytes = encodeAlike(out.text, ...assets.map((asset) => asset.bytes));
-  return { path: into, bytes, origins, isPristine: false, ...(map && { map }) };
+  return { id: into, path: into, bytes, origins, isPristine: false, ...(map && { map }) };
 }
 
 const kindNames: Readonly<Record<AssetKind, string>> = {

@@ -17,12 +17,12 @@ export async function minifyAsset(
   licencesPath: string,
 ): Promise<Asset[]> {
   const text = textOf(asset);
-  const { browsers, constants, maps } = context.settings;
+  const { browsers, maps } = context.settings;
   const source = maps ? sourceName(asset) : undefined;
   if (kindOf(asset.path) === 'script') {
     const module = asset.path.endsWith('.mjs') ? true : asset.path.endsWith('.cjs') ? false : undefined;
     const result = explained(asset, text, context, () =>
-      minifyScript(text, { module, source, browsers, constants }, choices),
+      minifyScript(text, { module, source, browsers, constants: context.settings.constants }, choices),
     );
     const made = withComposedMap(asset, result.text, result.map);
     return choices.licences === 'file' ? [made, licencesOf(made, result.licences, licencesPath)] : [made];
@@ -37,5 +37,5 @@ export async function minifyAsset(
 /** The licences of a script as a file; it is there also when there are none. */
 function licencesOf(script: Asset, licences: readonly string[], path: string): Asset {
   const text = licences.map((one) => `${one.replaceAll('\r\n', '\n')}\n`).join('\n');
-  return { path, bytes: encodeText(text), origins: script.origins, isPristine: false };
+  return { id: path, path, bytes: encodeText(text), origins: script.origins, isPristine: false };
 }

@@ -1,0 +1,68 @@
+import { existsSync } from 'node:fs';
+import type { Changes } from './changes.js';
+import { timing } from './timing.js';
+
+/** Calls back when changes have stopped arriving, when Git has finished, and when emptied files have been written. */
+export class Debouncer {
+  #timer: NodeJS.Timeout | undefined;
+  /** When the first of the changes arrived that are waited for now. */
+  #firstChange = 0;
+  /** How many files were found empty or gone the last time. */
+  #emptied = 0;
+
+  /**
+   * @param gitLock the file that exists while Git changes files, if there is a repository
+   * @param settled called when it is time to handle the changes
+   */
+  constructor(
+    private readonly changes: Changes,
+    private readonly gitLock: string | undefined,
+    private readonly settled: () => void,
+  ) {}
+
+  /** Whether changes are being waited for. */
+  get isActive(): boolean {
+    return this.#timer !== undefined;
+  }
+
+  /** Notes that something may have changed. */
+  hint(): void {
+    const now = performance.now();
+    if (!this.#timer) {
+      this.#firstChange = now;
+      this.#emptied = 0;
+    }
+    const wait = this.changes.isBurst ? timing.burstDebounceMs : timing.debounceMs;
+    const left = Math.max(0, timing.maxDebounceMs - (now - this.#firstChange));
+    this.#wait(Math.min(wait, left));
+  }
+
+  close(): void {
+    clearTimeout(this.#timer);
+    this.#timer = undefined;
+  }
+
+  #wait(milliseconds: number): void {
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => this.#check(), milliseconds);
+  }
+
+  #check(): void {
+    if (this.#isGitAtWork()) return this.#wait(timing.gitPollMs);
+    // While more files go, as when a branch is changed or the project is removed, it is not the time to build.
+    const emptied = this.changes.countEmptied();
+    const isLate = performance.now() - this.#firstChange > timing.maxDebounceMs;
+    if (emptied > this.#emptied && !isLate) {
+      this.#emptied = emptied;
+      return this.#wait(timing.emptyFileGraceMs);
+    }
+    this.#timer = undefined;
+    this.settled();
+  }
+
+  /** Reports whether Git is changing files; a lock that stays is one that was left behind. */
+  #isGitAtWork(): boolean {
+    const waited = performance.now() - this.#firstChange;
+    return this.gitLock !== undefined && waited < timing.maxGitWaitMs && existsSync(this.gitLock);
+  }
+}

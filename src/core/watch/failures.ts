@@ -1,0 +1,50 @@
+import type { PipelineReport } from '../build/report.js';
+
+/** What had errors the last time: the project file, the plan, or pipelines. */
+export class Failures {
+  #isConfigInvalid = false;
+  #isPlanInvalid = false;
+  readonly #pipelines = new Set<string>();
+
+  /** Whether the project file has errors. */
+  get isConfigInvalid(): boolean {
+    return this.#isConfigInvalid;
+  }
+
+  noteConfig(): void {
+    this.#isConfigInvalid = true;
+  }
+
+  notePlan(): void {
+    this.#isPlanInvalid = true;
+  }
+
+  /** Notes that the project file is valid; returns whether it had errors. */
+  fixConfig(): boolean {
+    const hadErrors = this.#isConfigInvalid;
+    this.#isConfigInvalid = false;
+    return hadErrors;
+  }
+
+  /** Notes that a plan was made; returns whether the last one had errors and nothing else of the project file has. */
+  fixPlan(): boolean {
+    const hadErrors = this.#isPlanInvalid;
+    this.#isPlanInvalid = false;
+    return hadErrors && !this.#isConfigInvalid;
+  }
+
+  /**
+   * Notes the pipelines of a build.
+   *
+   * @param isAborted reports whether the build of a pipeline was aborted, which says nothing of it
+   * @returns those that had errors and have none any more
+   */
+  notePipelines(reports: readonly PipelineReport[], isAborted: (name: string) => boolean): string[] {
+    const recovered: string[] = [];
+    for (const { name, state } of reports) {
+      if (state === 'built' && this.#pipelines.delete(name)) recovered.push(name);
+      else if (state !== 'built' && !isAborted(name)) this.#pipelines.add(name);
+    }
+    return recovered;
+  }
+}

@@ -1,0 +1,37 @@
+import { existsSync } from 'node:fs';
+import { join, posix } from 'node:path';
+
+/** Outputs that builds of a session have removed, and the folders that went with them: that is no change. */
+export class RemovedOutputs {
+  readonly #paths = new Set<string>();
+
+  /** @param root the project folder, absolute */
+  constructor(private readonly root: string) {}
+
+  /**
+   * Notes outputs that were removed.
+   *
+   * @param forgetFolder called for each folder that went with them
+   */
+  note(outputs: readonly string[], forgetFolder: (folder: string) => void): void {
+    for (const output of outputs) {
+      this.#paths.add(output);
+      // Where the project itself is gone, no folder above is there either.
+      for (let one = posix.dirname(output); one !== '.' && !this.#isThere(one); one = posix.dirname(one)) {
+        this.#paths.add(one);
+        forgetFolder(one);
+      }
+    }
+  }
+
+  /** Reports whether a file or folder is gone because a build has removed it. */
+  has(path: string): boolean {
+    if (!this.#paths.has(path)) return false;
+    if (this.#isThere(path)) this.#paths.delete(path);
+    return this.#paths.has(path);
+  }
+
+  #isThere(path: string): boolean {
+    return existsSync(join(this.root, path));
+  }
+}
