@@ -85,7 +85,7 @@ export function runProcess(args: readonly string[], { folder, cores }: { folder?
   if (status !== 0) throw new Error(`${command.join(' ')} ended with ${String(status)}: ${stderr}`);
 }
 
-/** Whether processes can be held to one core. */
+/** Reports whether processes can be held to one core. */
 export function canPin(): boolean {
   return spawnSync('taskset', ['-c', '0', 'true']).status === 0;
 }

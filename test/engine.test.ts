@@ -55,7 +55,7 @@ describe('a build after a build', () => {
     expect(scripts.some((url) => url.endsWith('/core/build/up-to-date.js'))).toBe(true);
     const heavy = /node_modules\/(yaml|class-validator|typescript|acorn|css-tree|browserslist|lmdb|picomatch|pbf)\//;
     expect(scripts.filter((url) => heavy.test(url))).toEqual([]);
-    expect(first.stdout).toContain('17 outputs, all already right');
+    expect(first.stdout).toContain('17 outputs for production, all unchanged');
   });
 
   it('runs what a changed partial reaches, and stops where a result is the same', async () => {
@@ -106,15 +106,15 @@ describe('a build after a build', () => {
   });
 
   it.each([
-    'browsers: chrome 90',
-    'profiles: { production: { constants: { A: 1 } } }',
-    'profiles: { production: { maps: file } }',
-  ])('runs again for other settings: %s', async (head) => {
+    ['browsers: chrome 90', 2],
+    ['profiles: { production: { constants: { A: 1 } } }', 0],
+    ['profiles: { production: { maps: file } }', 4],
+  ])('runs only the steps that depend on a changed setting: %s', async (head, run) => {
     const project = sass();
     await project.build();
     const yaml = project.read('anvil.yaml');
     project.write('anvil.yaml', `${head}\n${yaml}`);
-    expect((await jobsOf(project)).run).toBe(4);
+    expect(await jobsOf(project)).toEqual({ run, reused: 4 - run });
     project.write('anvil.yaml', `# as it was\n${yaml}`);
     expect(await jobsOf(project)).toEqual({ run: 0, reused: 4 });
   });
@@ -130,7 +130,7 @@ describe('a build after a build', () => {
     const moved = new TestProject();
     renameSync(project.path('.'), moved.path('here'));
     const { stdout } = await moved.run(['build'], { folder: 'here' });
-    expect(stdout).toContain('0 jobs run, 4 reused; 2 outputs, all already right');
+    expect(stdout).toContain('2 outputs for production, all unchanged; 0 jobs run, 4 reused');
   });
 
   it('tells warnings and errors again without running what said them', async () => {
@@ -299,7 +299,7 @@ describe('`why`', () => {
     expect(again).toContain('in the last build, because src/_theme.scss changed');
     expect((await project.run(['why', 'site/b.css'])).stdout).toContain('in an earlier build, because it was new');
     project.write('site/a.css', 'mine');
-    expect((await project.run(['why', 'site/a.css'])).stdout).toContain('changed by hand');
+    expect((await project.run(['why', 'site/a.css'])).stdout).toContain('modified by hand');
   });
 
   it('tells what a file reaches, through other pipelines too', async () => {
@@ -310,7 +310,7 @@ describe('`why`', () => {
       'site/a.css\nall/all.css\n',
     );
     expect((await project.run(['why', 'all/all.css', '--format', 'lines'])).stdout).toBe('site/a.css\nsite/b.css\n');
-    expect((await project.run(['why', 'src/b.scss'])).stdout).toMatch(/all\/all\.css +two, by way of site\/b\.css/);
+    expect((await project.run(['why', 'src/b.scss'])).stdout).toMatch(/all\/all\.css +two, through site\/b\.css/);
   });
 
   it('knows the nearest path to one that it does not know', async () => {
@@ -343,6 +343,6 @@ describe('`build --dry-run`', () => {
     );
     expect(project.exists('site/b.css')).toBe(false);
     await project.build();
-    expect((await project.run(['build', '--dry-run'])).stdout).toContain('has nothing to do: 4 jobs are up to date.');
+    expect((await project.run(['build', '--dry-run'])).stdout).toContain('has nothing to do: all 4 jobs up to date.');
   });
 });

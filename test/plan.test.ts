@@ -253,18 +253,18 @@ describe('the order of pipelines', () => {
     const run = await project.run(['build']);
     expect(run.code).toBe(1);
     expect(run.stdout).toMatch(/^first .* 1 written/m);
-    expect(run.stdout).toMatch(/^second .* not built; its outputs stay as they were$/m);
-    expect(run.stdout).toMatch(/^third .* not built: it waits for second$/m);
-    expect(run.stdout).toMatch(/1 error: 3 of 4 pipelines not built for production/);
+    expect(run.stdout).toMatch(/^second .* FAILED; previous outputs kept$/m);
+    expect(run.stdout).toMatch(/^third .* BLOCKED by second; previous outputs kept$/m);
+    expect(run.stdout).toMatch(/^Failed with 1 error in .*: 3 of 4 pipelines not built for production/m);
     expect(project.read('third/all.js')).toBe('a(),a()');
   });
 
   it('is told of an unknown pipeline with the nearest name', async () => {
     const run = await chain().run(['build', 'secnod', 'xyz']);
     expect(run.code).toBe(2);
-    expect(run.stderr).toContain('There is no pipeline `secnod`.\n  → Did you mean `second`?');
+    expect(run.stderr).toContain('Unknown pipeline `secnod`.\n  → Did you mean `second`?');
     expect(run.stderr).toContain(
-      'There is no pipeline `xyz`.\n  → The pipelines are `first`, `second`, `third` and `late`.',
+      'Unknown pipeline `xyz`.\n  → The pipelines are `first`, `second`, `third` and `late`.',
     );
   });
 

@@ -44,11 +44,11 @@ describe('publishing', () => {
     const old = new Date('2001-02-03');
     utimesSync(project.path('site/css/a.css'), old, old);
     project.write('src/b.css', 'b { color: green }\n');
-    expect((await project.build()).stdout).toMatch(/1 written, 1 already right/);
+    expect((await project.build()).stdout).toMatch(/1 written, 1 unchanged/);
     expect(project.mtime('site/css/a.css')).toBe(old.getTime());
     expect(project.read('site/css/b.css')).toBe('b{color:green}');
     expect((await project.build()).stdout).toMatch(
-      /Done: 1 pipeline for production in .*; 0 jobs run, 2 reused; 2 outputs, all already right;/,
+      /^Done in .*: 2 outputs for production, all unchanged; 0 jobs run, 2 reused;/m,
     );
   });
 
@@ -88,7 +88,7 @@ describe('publishing', () => {
     });
     await project.build();
     rmSync(project.path('src/deep'), { recursive: true });
-    expect((await project.build()).stdout).toMatch(/1 already right, 1 removed/);
+    expect((await project.build()).stdout).toMatch(/1 unchanged, 1 removed/);
     expect(project.files('site')).toEqual(['site/a.txt']);
     expect(project.exists('site/deep')).toBe(false);
   });
@@ -99,7 +99,7 @@ describe('publishing', () => {
     rmSync(project.path('site/a/b.txt'));
     rmSync(project.path('src/a'), { recursive: true });
     project.write('src/a', 'a');
-    for (const done of ['1 written', '1 already right']) {
+    for (const done of ['1 written', '1 unchanged']) {
       expect((await project.build()).stdout).toContain(done);
       expect(project.files('site')).toEqual(['site/a']);
     }
@@ -158,8 +158,8 @@ describe('files that are not the tool’s', () => {
     project.write('site/css/a.css', 'edited');
     const run = await project.run(['build']);
     expect(run.code).toBe(0);
-    expect(run.stderr).toContain('site/css/a.css was changed by hand since it was written; it is kept as it is.');
-    expect(run.stdout).toContain('1 already right, 1 kept as edited');
+    expect(run.stderr).toContain('site/css/a.css was edited after it was written, so it was preserved.');
+    expect(run.stdout).toContain('1 unchanged, 1 preserved (edited by hand)');
     expect(project.read('site/css/a.css')).toBe('edited');
     rmSync(project.path('src/a.css'));
     expect((await project.diagnose()).said).toEqual(['loyal-anvil: warning [output-edited]']);
@@ -174,7 +174,7 @@ describe('files that are not the tool’s', () => {
     project.write('site/css/b.css', 'edited');
     const run = await project.run(['clean']);
     expect(run).toMatchObject({ code: 0, stdout: 'Removed 1 output.\n' });
-    expect(run.stderr).toContain('site/css/b.css was changed by hand since it was written; it is not removed.');
+    expect(run.stderr).toContain('site/css/b.css was edited after it was written, so it was not removed.');
     expect(project.files('site')).toEqual(['site/css/b.css', 'site/css/mine.css', 'site/robots.txt']);
     expect((await project.run(['clean', '--force'])).stdout).toBe('Removed 1 output.\n');
     expect((await project.run(['clean', '--store'])).stdout).toBe('There was nothing to remove.\n');
@@ -311,7 +311,7 @@ describe('trouble with the disk', () => {
   });
 });
 
-/** Whether this process may mount a file system (bit 21 of its capabilities). */
+/** Reports whether this process may mount a file system (bit 21 of its capabilities). */
 function canMount(): boolean {
   const capabilities = /^CapEff:\s*([\da-f]+)/m.exec(readFileSync('/proc/self/status', 'utf8'))?.[1] ?? '0';
   return (BigInt(`0x${capabilities}`) & (1n << 21n)) !== 0n;

@@ -22,7 +22,7 @@ async function readsOf(
   const settings = { browsers: ['chrome 120'], constants: {}, maps: true };
   const inputs = new Inputs(new FileTable(project.root), new FolderTree(project.root));
   const context = new JobContext(settings, new AbortController().signal, inputs, resources);
-  const asset = { path: source, bytes: project.bytes(source), origins: [source], isPristine: true };
+  const asset = { id: source, path: source, bytes: project.bytes(source), origins: [source], isPristine: true };
   await steps.get('compile')!.run([asset], options, context);
   return {
     files: [...new Set(context.reads.map(([, path]) => path))].sort(),
@@ -101,7 +101,7 @@ describe('what a step reads', () => {
         return [];
       },
     };
-    expect(await runStep(vanishing, {}, [], context)).toMatchObject({ isFinal: false });
+    expect(await runStep(vanishing, {}, [], context)).toMatchObject({ isCacheable: false });
   });
 
   it('comes through the context alone: a project that is only in memory compiles', async () => {
@@ -120,12 +120,16 @@ describe('what a step reads', () => {
       read: (path) => (path in files ? Buffer.from(files[path]!) : undefined),
       exists: (path) => path in files,
       list: () => [],
+      resolve: () => undefined,
+      load: () => Promise.resolve(undefined),
+      env: () => undefined,
+      emit: (asset) => expect(asset).toBeUndefined(),
       report: (one) => expect(one).toBeUndefined(),
       place: (_, __, start) => ({ file: String(start) }),
       resource: (name, make) => resources.get(name, make),
     };
     const compile = async (path: string, text: string): Promise<string> => {
-      const asset = { path, bytes: Buffer.from(text), origins: [path], isPristine: true };
+      const asset = { id: path, path, bytes: Buffer.from(text), origins: [path], isPristine: true };
       const [made] = await steps.get('compile')!.run([asset], { loadPaths: 'nowhere/lib' }, context);
       return Buffer.from(made!.bytes).toString();
     };

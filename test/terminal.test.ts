@@ -81,8 +81,8 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     const project = sheets({}, '  later: { from: site/*.css, to: later }\n');
     project.write('src/a.css', 'a { color: red');
     const terminal = new Terminal(project);
-    await terminal.sees('not built; its outputs stay as they were');
-    await terminal.sees('waits for one');
+    await terminal.sees('FAILED; previous outputs kept');
+    await terminal.sees('BLOCKED by one');
     await terminal.sees('with errors in one; later waits');
     project.write('src/a.css', 'a { color: red }');
     await terminal.sees('copied');
@@ -130,7 +130,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
       DISPLAY: undefined,
       WAYLAND_DISPLAY: undefined,
     });
-    await terminal.sees(`Port ${String(port)} is taken; this is the next free one.`);
+    await terminal.sees(`Port ${String(port)} is in use; using `);
     await terminal.sees('Serving site at http://127.0.0.1:');
     const url = `http://127.0.0.1:${(await terminal.sees('/')).trim()}/`;
     await terminal.sees('h shows the keys, q quits.');
@@ -147,16 +147,16 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await open('/index.html');
     await terminal.sees('/index.html opened in Firefox');
     project.write('src/a.css', 'a { color: teal }');
-    await terminal.sees('2 pages told: /a.css');
+    await terminal.sees('2 pages: /a.css updated');
     project.write('src/a.css', 'a { color: teal');
-    await terminal.sees('2 pages told: 1 problem');
+    await terminal.sees('2 pages: 1 problem shown');
     project.write('src/a.css', 'a { color: teal }');
-    await terminal.sees('2 pages told: that all is well again');
+    await terminal.sees('2 pages: errors cleared');
     // While Git is at work, the session waits: however slow this is, it is one change.
     project.write('.git/index.lock', '');
     for (const name of 'cdefgh') project.write(`src/${name}.css`, 'a { b: c }');
     rmSync(project.path('.git/index.lock'));
-    await terminal.sees('2 pages told: /c.css, /d.css');
+    await terminal.sees('2 pages: /c.css, /d.css updated');
     await terminal.sees('more file');
     expect(project.read('shown')).toBe(url);
     left.abort();

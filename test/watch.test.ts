@@ -40,7 +40,7 @@ const start = async (
   command: readonly string[] = [],
 ): Promise<Watch> => (watch = await Watch.start(project, args, command));
 
-/** How many jobs ran in a round. */
+/** The number of jobs that ran in a round. */
 const ran = (done: WatchEvent): number => (done['jobs'] as { run: number }).run;
 
 describe('watching', () => {

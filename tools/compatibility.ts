@@ -83,7 +83,7 @@ function versionOf(version: string | boolean | null | undefined): string | undef
   return version.replace('≤', '');
 }
 
-/** Whether a version comes before another one. */
+/** Reports whether a version comes before another one. */
 export function before(a: string, b: string): boolean {
   const [left, right] = [a, b].map((version) => version.split('.').map(Number));
   for (let at = 0; at < Math.max(left!.length, right!.length); at++) {

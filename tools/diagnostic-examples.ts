@@ -8,7 +8,7 @@ export interface Example {
   readonly args?: readonly string[];
   /** What is done after a build without errors, before the program is run: files written, with what is in them. */
   readonly then?: Readonly<Record<string, string>>;
-  /** Whether what comes then is done while the program is running. */
+  /** True if what comes then is done while the program is running. */
   readonly isLive?: boolean;
   /** What a reader has to know beside the files. */
   readonly note?: string;

@@ -29,7 +29,7 @@ const longestStart = 15_000;
 /** Runs what follows where one folder can be watched. */
 const underLimit = ['unshare', '-Ur', 'sh', '-c', 'echo 1 > /proc/sys/user/max_inotify_watches && exec "$0" "$@"'];
 
-/** How many examples run at the same time. */
+/** The number of examples that run at the same time. */
 const atOnce = 4;
 
 /** The longest text of a file that is shown, in signs. */
@@ -83,7 +83,7 @@ function fileBlock(path: string, content: string | Uint8Array): string {
   return `\`\`\`${extname(path).slice(1) || 'text'} ${path}\n${shown}\`\`\`\n`;
 }
 
-/** Whether this system can be told to let few folders be watched, and tells which processes a process has started. */
+/** Reports whether this system can be told to let few folders be watched, and tells which processes a process has started. */
 function canHave(circumstance: Circumstance | undefined): boolean {
   if (circumstance === 'killed') return existsSync(childrenOf(process.pid));
   if (circumstance !== 'few-watches') return true;

@@ -3,14 +3,14 @@ import { openBrowser } from '../../test/support/browser.js';
 import { blockDifferences, randomBlock } from '../../test/support/random-block.js';
 import type { Chance, Count } from '../measure.js';
 
-/** How many blocks of declarations are compared, so many at a time. */
+/** The number of blocks of declarations are compared, so many at a time. */
 const blocks = 12_000;
 const atATime = 500;
 
 /** What blocks are minified for. */
 const targets = ['defaults', 'last 1 chrome version', 'chrome 100, safari 13, ie 11', 'chrome 4, firefox 3, ie 8'];
 
-/** Whether random declarations, valid and not, set the same in Chromium when they are minified. */
+/** Reports whether random declarations, valid and not, set the same in Chromium when they are minified. */
 export async function randomBlockMeaning({ seed, times }: Chance): Promise<Count> {
   const browser = await openBrowser();
   const count = blocks * times;

@@ -61,7 +61,7 @@ interface ColdProject {
   readonly name: string;
   readonly root: string;
   readonly sources: readonly string[];
-  /** Whether the compilers alone take seconds. */
+  /** True if the compilers alone take seconds. */
   readonly isHeavy: boolean;
 }
 

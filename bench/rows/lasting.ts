@@ -5,7 +5,7 @@ import { checkServedSockets } from '../../test/support/sockets.js';
 import type { Chance, Count } from '../measure.js';
 
 /**
- * Whether what happens to projects, and kills at any moment, leave outputs as a fresh build would; whether a record that
+ * Reports whether what happens to projects, and kills at any moment, leave outputs as a fresh build would; whether a record that
  * somebody else wrote has files touched; and whether a server survives any connection.
  */
 export async function* lasting({ seed, times }: Chance): AsyncGenerator<Count> {

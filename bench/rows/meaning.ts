@@ -14,7 +14,7 @@ import { sheetLooks } from './sheet-looks.js';
 import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
 import { randomSheet } from '../../test/support/random-sheet.js';
 
-/** Whether what is minified still means the same, by the independent checks beside the project, where they are. */
+/** Reports whether what is minified still means the same, by the independent checks beside the project, where they are. */
 export async function meaning(corpus: Corpus, chance: Chance): Promise<(Count | string)[]> {
   if (!existsSync(oracles)) return ['meaning: the independent checks are not on this machine'];
   const work = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -59,7 +59,7 @@ function demoMeaning(work: string): Count[] {
   return results.map((result, index) => counted(`the demo’s ${sheets[index]!}`, result));
 }
 
-/** How many random sheets are compared, so many at a time. */
+/** The number of random sheets that are compared, so many at a time. */
 const randomSheets = 1000;
 const atATime = 100;
 

@@ -6,7 +6,7 @@ import type { Corpus } from '../corpus.js';
 import type { Count } from '../measure.js';
 import { answers, libraryPages, type LibraryPage } from '../library-pages.js';
 
-/** Whether libraries that need a page leave the same page, and say the same on the way, minified or not. */
+/** Reports whether libraries that need a page leave the same page, and say the same on the way, minified or not. */
 export async function pageMeaning(corpus: Corpus): Promise<Count[]> {
   const rows: Count[] = [];
   const browser = await openBrowser();

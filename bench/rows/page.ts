@@ -15,7 +15,7 @@ const rounds = 30;
 /** What is added to the compiler's own time, in milliseconds, at most. */
 const allowance = 60;
 
-/** How many saves come one right after the other, and how long each waits for the next, in milliseconds. */
+/** The number of saves come one right after the other, and how long each waits for the next, in milliseconds. */
 const rapidSaves = 200;
 const rapidPause = 8;
 

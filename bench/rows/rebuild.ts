@@ -10,7 +10,7 @@ import { inTurns, median, ratiosOf, runProcess, type Row } from '../measure.js';
 
 const looker = join(clone, 'build/bench/look.js');
 
-/** How many sheets use the shared partial, at most. */
+/** The number of sheets use the shared partial, at most. */
 const sheetsOfPartial = 200;
 const rounds = 25;
 

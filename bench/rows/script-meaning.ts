@@ -5,10 +5,10 @@ import type { Corpus } from '../corpus.js';
 import type { Chance, Count } from '../measure.js';
 import { randomProgram, sayTheSame } from '../../test/support/random-program.js';
 
-/** How many random programs are run before and after. */
+/** The number of random programs that are run before and after. */
 const programs = 20_000;
 
-/** Whether random programs, minified in two ways, still say the same. */
+/** Reports whether random programs, minified in two ways, still say the same. */
 export function randomProgramMeaning({ seed: first, times }: Chance): Count {
   const count = programs * times;
   const different: number[] = [];
@@ -50,7 +50,7 @@ const value: fc.Arbitrary<string> = fc.letrec<{ value: string }>((tie) => ({
 /** So many lists of arguments are made for every function. */
 const argumentLists = 150;
 
-/** Whether the functions of libraries give the same for the same arguments, minified or not. */
+/** Reports whether the functions of libraries give the same for the same arguments, minified or not. */
 export function libraryMeaning(corpus: Corpus, { seed }: Chance): Count[] {
   const lists = fc.sample(fc.array(value, { maxLength: 3 }), { numRuns: argumentLists, seed });
   return corpus.scripts.flatMap((file) => {

@@ -5,7 +5,7 @@ import type { Chance, Count } from '../measure.js';
 import { oldBrowsers, randomSheet, withoutOldBoxes } from '../../test/support/random-sheet.js';
 import { differingLooks } from '../../test/support/sheet-looks.js';
 
-/** How many random sheets are looked at. */
+/** The number of random sheets that are looked at. */
 const sheets = 300;
 
 /** What sheets are minified for. */
@@ -16,7 +16,7 @@ const targets = [
   'chrome 100, safari 13, ie 11',
 ];
 
-/** Whether random sheets look the same in Chromium when they are minified for target browsers, or prefixed. */
+/** Reports whether random sheets look the same in Chromium when they are minified for target browsers, or prefixed. */
 export async function sheetLooks({ seed, times }: Chance): Promise<Count> {
   const count = sheets * times;
   const browser = await openBrowser();

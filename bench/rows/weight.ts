@@ -7,7 +7,7 @@ import type { Row } from '../measure.js';
 const clone = new URL('../../../', import.meta.url).pathname;
 const program = join(clone, 'dist/cli/bin.js');
 
-/** How many small files are copied, and how much memory that may take, in MB. */
+/** The number of small files that are copied, and how much memory that may take, in MB. */
 const files = 20_000;
 const mostMemory = 400;
 

@@ -1,2 +1,2 @@
-/** What the program says when it ends: done, errors in the build, wrong usage or project file, interrupted. */
+/** Exit codes: success, build errors, invalid usage or project file, interrupted. */
 export const ExitCode = { done: 0, errors: 1, usage: 2, interrupted: 130 } as const;

@@ -8,12 +8,12 @@ import type { ServerEvent } from '../server/event.js';
 
 /** Tells people, editors or programs what a command does. */
 export interface Reporter {
-  /** What a build, a session or the server tells. */
+  /** An event of a build, a session or the server. */
   event(event: ServerEvent): void;
   diagnostics(diagnostics: readonly Diagnostic[]): void;
-  /** What was wrong in the last round of a session, told once more. */
+  /** Repeats the problems of the last round of a session. */
   again(diagnostics: readonly Diagnostic[]): void;
-  /** Whether somebody can press keys and see what comes of it. */
+  /** True if somebody can press keys and see what comes of it. */
   readonly hasKeys: boolean;
   /** The result of `list`. */
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): Promise<void> | void;

@@ -13,7 +13,7 @@ export interface DeepTask {
 /** The call stack of the thread, in MB. */
 const stackSize = 512;
 
-/** How long a text may take there, in milliseconds. */
+/** The time limit for one text, in milliseconds. */
 const longest = 120_000;
 
 /**

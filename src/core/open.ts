@@ -15,41 +15,41 @@ import type { Plan } from './plan/plan.js';
 import type { PlanInputs } from './plan/request.js';
 import type { ProjectConfig, ServeConfig } from './config/project-config.js';
 
-/** Where to find a project. */
+/** Options for opening a project. */
 export interface OpenOptions {
-  /** Where to look for `anvil.yaml`, here and in the folders above; the working folder when it is left out. */
+  /** The folder in which to search for `anvil.yaml`, then in its parents. Default: the working folder. */
   readonly folder?: string | undefined;
   /** Another project file, relative to `folder`. */
   readonly config?: string | undefined;
-  /** Whether to leave nothing behind, not even what would save later runs some work. */
+  /** True if to leave nothing behind, not even what would save later runs some work. */
   readonly isReadOnly?: boolean | undefined;
 }
 
-/** What to build. */
+/** Options of a build. */
 export interface BuildOptions {
   /** `production` when it is left out. */
   readonly profile?: string | undefined;
   /** Names of pipelines; those that they wait for are built as well. All of them when it is left out. */
   readonly pipelines?: readonly string[] | undefined;
-  /** Whether files at the place of an output that the tool did not write may be replaced. */
+  /** True if files at the place of an output that the tool did not write may be replaced. */
   readonly force?: boolean | undefined;
   readonly signal?: AbortSignal | undefined;
   /** Hears of everything that happens. */
   readonly listen?: ((event: BuildEvent) => void) | undefined;
 }
 
-/** What to look ahead at. */
+/** Options of a forecast. */
 export type ForecastOptions = Pick<BuildOptions, 'profile' | 'pipelines'>;
 
-/** What to remove. */
+/** Options of `clean`. */
 export interface CleanOptions {
-  /** Whether outputs that somebody changed are removed as well. */
+  /** True if outputs that somebody changed are removed as well. */
   readonly force?: boolean | undefined;
-  /** Whether the store of results is emptied as well. */
+  /** True if the store of results is emptied as well. */
   readonly store?: boolean | undefined;
 }
 
-/** What `clean` did. */
+/** The result of `clean`. */
 export interface CleanReport {
   readonly removed: readonly string[];
   readonly diagnostics: readonly Diagnostic[];
@@ -104,7 +104,7 @@ export class Project {
     return [...(await this.#settings()).profiles.keys()];
   }
 
-  /** What the development server is to do, if the project file says so. */
+  /** The settings of the development server, if the project file has any. */
   async serving(): Promise<ServeConfig | undefined> {
     return (await this.#settings()).serve;
   }
@@ -235,7 +235,7 @@ export class Project {
     });
   }
 
-  /** What an engine makes the plan of. */
+  /** The source of the plan for an engine. */
   planSource(profile: string): PlanSource {
     return {
       file: this.file,
@@ -276,7 +276,7 @@ export class Project {
     return this.#checked;
   }
 
-  /** What an earlier run made of the same text. */
+  /** The validated project file that an earlier run has cached. */
   #cached(): CachedConfig | undefined {
     const cached = readJsonCache(this.#cachePath, cacheVersion) as
       { configHash: string; project: CachedConfig } | undefined;

@@ -16,13 +16,13 @@ import { prefix, type PrefixChoices } from './languages/css/prefix/prefix.js';
 export interface TextOptions {
   /** The name of the text in diagnostics and in its source map; `input` when it is left out. */
   readonly file?: string | undefined;
-  /** Whether to make a source map. */
+  /** True if to make a source map. */
   readonly map?: boolean | undefined;
 }
 
 /** Options of `minifyScript`. */
 export interface MinifyScriptOptions extends TextOptions, MinifyScriptChoices {
-  /** Whether it is an ES module; when it is left out, whatever it can be parsed as. */
+  /** True if it is an ES module; when it is left out, whatever it can be parsed as. */
   readonly module?: boolean | undefined;
   /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
   readonly browsers?: string | readonly string[] | undefined;
@@ -32,7 +32,7 @@ export interface MinifyScriptOptions extends TextOptions, MinifyScriptChoices {
 
 /** Options of `minifyStyle`. */
 export interface MinifyStyleOptions extends TextOptions {
-  /** Whether all non-ASCII characters are escaped, except in comments; by default, if the sheet is ASCII. */
+  /** True if all non-ASCII characters are escaped, except in comments; by default, if the sheet is ASCII. */
   readonly ascii?: boolean | undefined;
   /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
   readonly browsers?: string | readonly string[] | undefined;

@@ -3,7 +3,7 @@ import { networkInterfaces } from 'node:os';
 import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
 import { isLoopback } from './guard.js';
 
-/** How many ports after the wanted one are tried. */
+/** The number of ports that are tried after the requested one. */
 const tries = 50;
 
 /**

@@ -10,7 +10,7 @@ import type { Change, Update } from './message.js';
 import { addProxy } from './proxy.js';
 import { clientPath, eventsPath, ownFolder } from './routes.js';
 
-/** What the server answers with. */
+/** The parts that the server is composed of. */
 export interface AppParts {
   readonly rules: HostRules;
   readonly folder: () => FolderSettings;
@@ -18,7 +18,7 @@ export interface AppParts {
   readonly channel: Channel;
   /** Names what is served now. */
   readonly state: () => string;
-  /** What a page is told on connecting. */
+  /** The first message to a page. */
   readonly first: (state: string | undefined) => Update;
   /** A page has connected. */
   readonly opened: (page: string, userAgent: string) => void;
@@ -39,7 +39,7 @@ const limits = {
 /** The longest path that a page may say it has, in characters. */
 const longestPath = 2000;
 
-/** How often connections are looked for while it closes, in milliseconds. */
+/** The interval at which open connections are checked while it closes, in milliseconds. */
 const sweepInterval = 20;
 
 /** The server's answers, and what it refuses. */

@@ -7,7 +7,7 @@ const names: readonly (readonly [RegExp, string])[] = [
   [/\bSafari\//, 'Safari'],
 ];
 
-/** What people call the browser that sends this `User-Agent` header. */
+/** The common name of the browser that sends this `User-Agent` header. */
 export function browserName(userAgent: string): string {
   return names.find(([pattern]) => pattern.test(userAgent))?.[1] ?? 'a browser';
 }

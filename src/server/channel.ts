@@ -21,7 +21,7 @@ export class Channel {
   readonly #pages = new Set<ServerResponse>();
   readonly #heartbeat = setInterval(() => this.#write('heartbeat', '{}'), heartbeatInterval).unref();
 
-  /** Whether no more pages can connect. */
+  /** Reports whether no more pages can connect. */
   get isFull(): boolean {
     return this.#pages.size >= maxPages;
   }

@@ -7,7 +7,7 @@ import type { Injector } from './injector.js';
 import { lookUp, realHome, urlOf, type Lookup, type ServedFolder } from './lookup.js';
 import { notFoundPage } from './pages/not-found.js';
 
-/** What is served, and how. */
+/** The served folder and its options. */
 export interface FolderSettings extends ServedFolder {
   /** A page that is shown where there is no file. */
   readonly fallback?: string | undefined;
@@ -105,7 +105,7 @@ function isRange(header: string | undefined): boolean {
   return header === undefined || /^bytes=\s*(\d+-\d*|-\d+)(\s*,\s*(\d+-\d*|-\d+))*\s*$/i.test(header);
 }
 
-/** Whether somebody wants to look at the answer as a page. */
+/** Reports whether somebody wants to look at the answer as a page. */
 export function wantsPage({ headers }: FastifyRequest): boolean {
   const destination = headers['sec-fetch-dest'];
   if (destination !== undefined) return /^(document|i?frame|embed|object)$/.test(String(destination));

@@ -1,6 +1,6 @@
 import { hostname, networkInterfaces } from 'node:os';
 
-/** Which hosts the server answers to. */
+/** The hosts that the server accepts. */
 export interface HostRules {
   /** The address that it listens on. */
   readonly host: string;
@@ -9,7 +9,7 @@ export interface HostRules {
 }
 
 /**
- * Whether a `Host` header is one of this server's own names. Any other one is refused: a foreign site that lets its name
+ * Reports whether a `Host` header is one of this server's own names. Any other one is refused: a foreign site that lets its name
  * point to this machine would otherwise read everything as its own (DNS rebinding). The port is of no account, so that
  * forwarded ports work.
  */
@@ -36,14 +36,14 @@ export function isOwnOrigin(origin: string | undefined, host: string | undefined
   return from.protocol === 'https:' && isForwarded && from.host === new URL(`https://${host ?? ''}`).host;
 }
 
-/** Whether pages of another server may listen for changes: those on this machine, and of hosts that the project file names. */
+/** Reports whether pages of another server may listen for changes: those on this machine, and of hosts that the project file names. */
 export function isFriendlyOrigin(origin: string | undefined, host: string | undefined, rules: HostRules): boolean {
   if (isOwnOrigin(origin, host, rules)) return true;
   const name = hostNameOf(origin!);
   return name !== undefined && (isLoopback(name) || rules.hosts.some((one) => bare(one) === name));
 }
 
-/** Whether a name or an address leads to this machine alone (RFC 6761, section 6.3; RFC 1122, section 3.2.1.3). */
+/** Reports whether a name or an address leads to this machine alone (RFC 6761, section 6.3; RFC 1122, section 3.2.1.3). */
 export function isLoopback(name: string): boolean {
   return name === 'localhost' || name.endsWith('.localhost') || name === '::1' || /^127(\.\d{1,3}){3}$/.test(name);
 }

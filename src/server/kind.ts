@@ -9,7 +9,7 @@ const kinds: Readonly<Record<string, FileKind>> = {
   ...Object.fromEntries(['.woff2', '.woff', '.ttf', '.otf'].map((one) => [one, 'font' as const])),
 };
 
-/** How a page can take up a file that changed. */
+/** The way in which a page can apply a changed file. */
 export function fileKindOf(path: string): FileKind {
   return kinds[posix.extname(path).toLowerCase()] ?? 'other';
 }

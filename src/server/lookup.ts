@@ -1,7 +1,7 @@
 import { realpathSync, statSync } from 'node:fs';
 import { join, relative, sep } from 'node:path';
 
-/** What a URL's path leads to. */
+/** The file, folder or error that a URL path resolves to. */
 export type Lookup =
   /** A file inside the folder; `path` is relative to it, with `/`, and `file` is where it really lies. */
   | { readonly kind: 'file'; readonly path: string; readonly file: string }
@@ -89,7 +89,7 @@ export function realHome({ root, folder }: ServedFolder): string | undefined {
   }
 }
 
-/** Where a file really lies, if that is inside the folder, too, and behind no hidden name. */
+/** The real path of a file, if it is inside the folder and has no hidden part. */
 function realFile(served: ServedFolder, path: string): string | undefined {
   const home = realHome(served);
   if (home === undefined) return undefined;

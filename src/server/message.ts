@@ -1,6 +1,6 @@
-/** What the server and the script in the page say to each other. Types only: this file runs nowhere. */
+/** The messages between the server and the script in the page. Types only. */
 
-/** How a page can take up a changed file: by swapping it in place, or else by loading itself again. */
+/** The way in which a page applies a changed file: replacing it in place, or reloading. */
 export type FileKind = 'style' | 'image' | 'font' | 'other';
 
 /** A file that is different from what a page may have loaded. */
@@ -35,7 +35,7 @@ export interface FrameLine {
 export interface Update {
   /** Names the content of all files that are served. */
   readonly state: string;
-  /** What changed since the state that the page knows; nothing when that cannot be told, so that it may be anything. */
+  /** The changes since the state that the page knows; null when they are unknown, so that anything may have changed. */
   readonly changed: readonly Change[] | null;
   /** All that is wrong now. */
   readonly problems: readonly Problem[];

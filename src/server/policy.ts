@@ -1,8 +1,8 @@
-/** What a page's policy has to allow so that the script in it can work. */
+/** The permissions that the injected script needs in a page's policy. */
 export interface Allowance {
   /** The server's own files, as a source of the policy: an absolute URL that ends with `/`. */
   readonly source: string;
-  /** What the script's element carries where the policy goes by such marks alone. */
+  /** The nonce of the script element, for policies that require one. */
   readonly nonce: string;
 }
 

@@ -2,11 +2,11 @@ import { hiddenColumns, type Diagnostic } from '../core/diagnostics/index.js';
 import type { SessionEvent } from '../core/watch/session-event.js';
 import type { FrameLine, Problem } from './message.js';
 
-/** What is wrong now, as the events of a session add up to it. */
+/** The current problems, collected from the events of a session. */
 export class Problems {
   /** Of each pipeline whose last build had errors. */
   readonly #pipelines = new Map<string, readonly Diagnostic[]>();
-  /** What is wrong with the project file, and with the project as it is now. */
+  /** The problems of the project file and of the plan. */
   #projectFile: readonly Diagnostic[] = [];
   #project: readonly Diagnostic[] = [];
   #round: Diagnostic[] = [];

@@ -9,7 +9,7 @@ import { noAnswerPage } from './pages/no-answer.js';
 /** Pages of other servers that are longer are passed on without the script, in bytes. */
 const longestPage = 8 * 2 ** 20;
 
-/** What takes precedence over another server where that answers for everything. */
+/** Serves files before requests are forwarded to a server that handles all paths. */
 export type FilesFirst = (request: FastifyRequest, reply: FastifyReply) => Promise<boolean>;
 
 /**
@@ -63,7 +63,7 @@ export async function addProxy(
 /** Headers between a client and this server alone (RFC 9110, sections 7.6.1 and 11.7.1). */
 const hopByHop = ['connection', 'keep-alive', 'proxy-authorization', 'proxy-connection', 'te', 'trailer', 'upgrade'];
 
-/** What the other server is told: who asked, and for pages that they have to come as they are, to be read. */
+/** The headers for a forwarded request: the client, and for pages, that they may not be compressed. */
 function forwardedHeaders(
   request: { readonly headers: IncomingHttpHeaders },
   headers: IncomingHttpHeaders,

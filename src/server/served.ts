@@ -2,10 +2,10 @@ import { createHash } from 'node:crypto';
 import { posix } from 'node:path';
 import { urlOf } from './lookup.js';
 
-/** How many changes are remembered, for pages that were away. */
+/** The number of changes that are remembered for pages that were disconnected. */
 const remembered = 1000;
 
-/** How the outputs of a project are asked for. */
+/** Access to the outputs of a project. */
 export interface OutputSource {
   /** The paths of all outputs, relative to the project. */
   readonly outputs: Iterable<string>;
@@ -71,7 +71,7 @@ export class ServedFiles {
   }
 }
 
-/** What one file adds to the state: 64 bits. */
+/** The share of one file in the state: 64 bits. */
 function share(url: string, hash: string): bigint {
   return createHash('sha256').update(`${url}\0${hash}`).digest().readBigUInt64BE();
 }

@@ -13,7 +13,7 @@ import type { Change, Update } from './message.js';
 import { Problems } from './problems.js';
 import { ServedFiles } from './served.js';
 
-/** What a server is opened with; host and port go before those of the project file. */
+/** Options of a server; host and port override those of the project file. */
 export interface ServeOptions extends Omit<SessionOptions, 'listen'> {
   readonly host?: string | undefined;
   /** 0 for any free one. */
@@ -21,7 +21,7 @@ export interface ServeOptions extends Omit<SessionOptions, 'listen'> {
   readonly listen?: ((event: ServerEvent) => void) | undefined;
 }
 
-/** How long a page that is opened again is not told of again, in milliseconds. */
+/** The time in which reopening a page is not reported again, in milliseconds. */
 const pageReportInterval = 10 * 60_000;
 
 /** A session with a server before it: pages show what was built, and follow every rebuild. */
@@ -35,7 +35,7 @@ export class SiteServer {
   #served!: ServedFiles;
   #app!: App;
   #urls: readonly string[] = [];
-  /** What the pages were last told is wrong. */
+  /** The problems that were last sent to pages, as text. */
   #lastProblems = '[]';
 
   private constructor(private readonly options: ServeOptions) {}
@@ -58,7 +58,7 @@ export class SiteServer {
     return server;
   }
 
-  /** Where it can be reached: first from this machine. */
+  /** Its URLs; the first one is for this machine. */
   get urls(): readonly string[] {
     return this.#urls;
   }

@@ -9,7 +9,7 @@ export interface TaggedPage {
   readonly encoding: string;
 }
 
-/** How the page came, where that counts. */
+/** Options that depend on how the page was loaded. */
 export interface TagOptions {
   /** The element to add. */
   readonly tag: string;

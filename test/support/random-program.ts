@@ -127,7 +127,7 @@ interface Flow {
   readonly isFunction: boolean;
   readonly isGenerator: boolean;
   readonly isAsync: boolean;
-  /** Whether `arguments` is that of a function here. */
+  /** True if `arguments` is that of a function here. */
   readonly hasArguments: boolean;
 }
 

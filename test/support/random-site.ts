@@ -17,7 +17,7 @@ const picture = Buffer.from(
 const layout = fc.record({
   /** The folder of the pages. */
   root: fc.constantFrom('', 'public/', 'src/', 'pages/', 'www/'),
-  /** Whether sheets and scripts lie where pages ask for them, or in folders of their own. */
+  /** True if sheets and scripts lie where pages ask for them, or in folders of their own. */
   isBeside: fc.boolean(),
   style: fc.constantFrom('css', 'scss'),
   script: fc.constantFrom('js', 'ts', 'mjs'),

@@ -12,7 +12,7 @@ export async function differingLooks(page: Page, before: string, after: string):
 /** Places that Chromium tells apart, though 0% and 0px are the same one. */
 const sameAnyway = /(position|origin)(-[xy])?: /;
 
-/** Whether two colours are the same but for one step of a channel, as they may be in the middle of an animation. */
+/** Reports whether two colours are the same but for one step of a channel, as they may be in the middle of an animation. */
 function isOneStepAway(was: string, is: string): boolean {
   if (!was.includes('rgb')) return false;
   const numbers = /[\d.]+/g;

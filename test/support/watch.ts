@@ -51,12 +51,12 @@ export class Watch {
     return this.#child.pid!;
   }
 
-  /** Whether it has nothing to do, as far as it has told. */
+  /** Reports whether it has nothing to do, as far as it has told. */
   get isWaiting(): boolean {
     return this.events.at(-1)?.event === 'waiting';
   }
 
-  /** How many events of a name there were. */
+  /** The number of events of a name there were. */
   count(name: string): number {
     return this.events.filter((one) => one.event === name).length;
   }

@@ -26,7 +26,7 @@ export interface Call<Options extends object = object> {
 export interface CliCommand<Options extends object = object> {
   readonly name: string;
   readonly description: string;
-  /** Whether it goes on until it is ended. */
+  /** True if it goes on until it is ended. */
   readonly isSession?: boolean;
   /** Adds its own arguments and options. */
   setUp(command: CommanderCommand): void;

@@ -8,7 +8,7 @@ import { ExitCode } from '../exit-code.js';
 import { count } from '../terminal/figures.js';
 import type { CliCommand } from './command.js';
 
-/** How many files of a kind are named. */
+/** The maximum number of files to list. */
 const namedFiles = 8;
 
 const schemaFileName = 'anvil.schema.json';
@@ -61,7 +61,7 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
   },
 };
 
-/** What lies in the working folder. */
+/** The files of the working folder. */
 async function viewFolder(isPartial: (path: string) => boolean): Promise<FolderView> {
   const [{ FolderTree }, { listFiles }] = await Promise.all([
     import('../../core/files/folder-tree.js'),
@@ -93,7 +93,7 @@ function ignoredFolders(): Set<string> {
   return new Set(names.filter((name) => /^[\w.-]+$/.test(name)));
 }
 
-/** What somebody should know of a proposal beside what is in it. */
+/** Notes on a scaffold that its project file does not contain. */
 function notesOn({ output, isOutputShown, leftOut, needPackages, unresolved }: Proposal): string[] {
   const isUnderGit = existsSync('.git') || existsSync('.gitignore');
   const packages = [...needPackages].map(([path, name]) => `${path} (${name})`);

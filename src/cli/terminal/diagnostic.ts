@@ -2,7 +2,7 @@ import { hiddenColumns, type Diagnostic } from '../../core/diagnostics/index.js'
 import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
-/** How many warnings that say the same are drawn, when there are more of them than these and one. */
+/** The number of equal warnings that are shown in full when there are more. */
 const drawnOfOne = 2;
 
 /**
@@ -79,7 +79,7 @@ const indented = (text: string): string => text.replace(/^/gm, '  ');
 
 const expandTabs = (text: string): string => text.replaceAll('\t', '  ');
 
-/** How many columns of a terminal a text takes: wide signs take two. */
+/** The width of a text in terminal columns: wide characters take two. */
 function columns(text: string): number {
   return [...text].reduce(
     (sum, sign) =>

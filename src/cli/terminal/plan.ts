@@ -4,7 +4,7 @@ import { describeClaim } from '../../core/plan/claims.js';
 import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
-/** A pipeline of the plan as plain data. */
+/** A pipeline of the plan as JSON data. */
 export function describePlan({ name, sources, steps, to, claims, dependsOn }: PlannedPipeline): object {
   return {
     name,
@@ -22,7 +22,7 @@ export function describePlan({ name, sources, steps, to, claims, dependsOn }: Pl
 
 const shownFiles = 6;
 
-/** The plan for people: each pipeline with its sources, steps, outputs, and what it waits for. */
+/** The plan as text: each pipeline with its sources, steps, outputs and dependencies. */
 export function drawPlan(
   plan: Plan,
   pipelines: readonly PlannedPipeline[],
@@ -47,18 +47,17 @@ function drawPipeline(pipeline: PlannedPipeline, verbose: boolean, palette: Pale
         verbose,
       ),
     ],
-    ['steps', [steps.length === 0 ? 'none: copied' : steps.join(' → ')]],
+    ['steps', [steps.length === 0 ? 'none (copied)' : steps.join(' → ')]],
     ['to', files(pipeline.claims.map(describeClaim), verbose)],
     [
-      'waits for',
+      'depends on',
       pipeline.dependsOn.map(
-        (wait) =>
-          `${wait.on}${wait.reads === undefined ? ', as the project file says' : `, which writes ${wait.reads}`}`,
+        (wait) => `${wait.on}${wait.reads === undefined ? ' (by `after`)' : `, which writes ${wait.reads}`}`,
       ),
     ],
   ] as const;
   const lines = rows.flatMap(([label, values]) =>
-    values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(9))}  ${value}\n`),
+    values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(10))}  ${value}\n`),
   );
   return `${palette.strong(pipeline.name)}\n${lines.join('')}`;
 }

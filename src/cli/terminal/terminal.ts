@@ -19,17 +19,17 @@ export class Terminal {
     this.err = paletteFor(stderr, color);
   }
 
-  /** Whether progress may be drawn. */
+  /** Reports whether progress may be drawn. */
   get isLive(): boolean {
     return Boolean(this.stderr.isTTY) && process.env['TERM'] !== 'dumb' && process.env['CI'] === undefined;
   }
 
-  /** Whether results are printed to a terminal. */
+  /** Reports whether results are printed to a terminal. */
   get isTerminal(): boolean {
     return Boolean(this.stdout.isTTY);
   }
 
-  /** Whether somebody can press keys and see what comes of it. */
+  /** Reports whether somebody can press keys and see what comes of it. */
   get hasKeys(): boolean {
     return Boolean(process.stdin.isTTY) && Boolean(this.stdout.isTTY);
   }

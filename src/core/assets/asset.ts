@@ -18,7 +18,7 @@ export interface Asset {
   readonly bytes: Uint8Array;
   /** Its sources, relative to the project, in order. */
   readonly origins: readonly string[];
-  /** Whether the bytes are those of its only source. */
+  /** True if the bytes are those of its only source. */
   readonly isPristine: boolean;
   /** Maps to the sources; undefined while the asset is pristine, and without source maps. */
   readonly map?: SourceMap;

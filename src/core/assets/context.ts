@@ -7,7 +7,7 @@ export interface StepEnvironment {
   /** Resolved target browsers, such as `safari 17.4`. */
   readonly browsers: readonly string[];
   readonly constants: Readonly<Record<string, ConstantValue>>;
-  /** Whether steps have to create source maps. */
+  /** True if steps have to create source maps. */
   readonly maps: boolean;
 }
 

@@ -2,7 +2,7 @@ import { createRequire } from 'node:module';
 
 const require = createRequire(import.meta.url);
 
-/** What starts the Sass compiler, in the packages that hold it. */
+/** The executables of the Sass compiler in its packages. */
 const startFiles = ['dart-sass/src/dart', 'dart-sass/src/dart.exe', 'dart-sass/sass', 'dart-sass/sass.bat'];
 
 /**

@@ -23,11 +23,11 @@ export interface BuildRequest {
   readonly build: number;
   /** Diagnostics to report before anything is built. */
   readonly diagnostics: readonly Diagnostic[];
-  /** Whether every job runs, whatever earlier builds have left in the cache. */
+  /** True if every job runs, whatever earlier builds have left in the cache. */
   readonly isFresh: boolean;
   /** Reports whether a path is never a source of its own. */
   readonly isPartial: (path: string) => boolean;
-  /** Whether reports wait for the gzip sizes of outputs. */
+  /** True if reports wait for the gzip sizes of outputs. */
   readonly includeGzipSizes: boolean;
   /** Aborts the build of one pipeline. */
   readonly signalOf: (pipeline: string) => AbortSignal;

@@ -30,7 +30,7 @@ class Build implements BuildScope {
   readonly publisher: Publisher;
   /** The outputs of this build by path, with the pipelines that write them. */
   readonly registry = new Map<string, string>();
-  /** Whether anything was found out that was not remembered. */
+  /** True if anything was found out that was not remembered. */
   isNew = false;
   readonly #started = performance.now();
   readonly #diagnostics: Diagnostic[] = [];
@@ -101,7 +101,7 @@ class Build implements BuildScope {
     }
   }
 
-  /** Whether all pipelines of the plan are built. */
+  /** Reports whether all pipelines of the plan are built. */
   get #isWhole(): boolean {
     return this.request.pipelines.length === this.plan.pipelines.length;
   }

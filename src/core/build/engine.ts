@@ -30,7 +30,7 @@ import { Site } from './site.js';
 import { somePaths } from '../explain/some-paths.js';
 import { JobExecutor } from '../execute/job-executor.js';
 
-/** What an engine is set up with. */
+/** Options of an engine. */
 export interface EngineSetting {
   /** The project folder, absolute. */
   readonly root: string;
@@ -40,9 +40,9 @@ export interface EngineSetting {
   readonly worker: string;
   /** The size that the store is kept to, in bytes. */
   readonly storeLimit: () => Promise<number>;
-  /** Whether nothing is built, and nothing left behind. */
+  /** True if nothing is built, and nothing left behind. */
   readonly isReadOnly: boolean;
-  /** Whether it builds again and again until it is closed. */
+  /** True if it builds again and again until it is closed. */
   readonly isSession: boolean;
 }
 
@@ -56,22 +56,22 @@ export interface PlanSource {
   readonly makePlan: (request: PlanInputs) => Promise<Plan>;
 }
 
-/** What to build. */
+/** Options of a build. */
 export interface EngineRequest {
   readonly profile: string;
   /** Names of pipelines; all of them when it is empty. */
   readonly pipelines: readonly string[];
-  /** Whether files that are not the tool's may be replaced at the place of outputs. */
+  /** True if files that are not the tool's may be replaced at the place of outputs. */
   readonly force: boolean;
-  /** Whether everything runs, whatever is known of earlier builds. */
+  /** True if everything runs, whatever is known of earlier builds. */
   readonly isFresh: boolean;
-  /** Whether reports wait until it is known what outputs weigh. */
+  /** True if reports wait until it is known what outputs weigh. */
   readonly includeGzipSizes: boolean;
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
 }
 
-/** What an engine remembers of one profile. */
+/** The state of one profile. */
 export interface ProfileState {
   readonly path: string;
   readonly upToDatePath: string;
@@ -274,7 +274,7 @@ export class Engine {
     return { root: this.setting.root, files: this.files, record: this.record, force };
   }
 
-  /** Whether the project folder is the one that it was: not moved, removed or replaced. */
+  /** Reports whether the project folder is the one that it was: not moved, removed or replaced. */
   get isInPlace(): boolean {
     const stats = statSync(this.setting.root, { bigint: true, throwIfNoEntry: false });
     return stats !== undefined && identityOf(stats) === this.#identity;

@@ -10,7 +10,7 @@ const compressed = /\.(png|jpe?g|gif|webp|avif|woff2?|mp[34]|webm|ogg|zip|gz|br|
 /** Servers do not compress files from this size on, in bytes, for each request. */
 const largest = 32 << 20;
 
-/** How many files are compressed at a time: each takes memory beside its own. */
+/** The number of files that are compressed at a time: each takes memory beside its own. */
 const atOnce = 4;
 
 /** Finds out what outputs weigh on their way to a browser, while everything else goes on: only reports wait for it. */

@@ -35,7 +35,7 @@ export class Inputs {
     return contentHash(this.list(glob).join('\0'));
   }
 
-  /** Whether a job would still see what it saw. */
+  /** Reports whether a job would still see what it saw. */
   isCurrent([kind, path, seen]: Read): boolean {
     switch (kind) {
       case 'file':

@@ -12,7 +12,7 @@ export interface JobOutcome {
   readonly reads: readonly Read[];
   readonly diagnostics: readonly Diagnostic[];
   readonly needsSourceMap: boolean;
-  /** Whether it ran; otherwise its result came from the cache. */
+  /** True if it ran; otherwise its result came from the cache. */
   readonly ran: boolean;
   readonly isCacheable: boolean;
 }
@@ -22,7 +22,7 @@ export interface JobRequest {
   readonly settings: StepEnvironment;
   readonly signal: AbortSignal;
   readonly executor: JobExecutor;
-  /** Whether the step has to run, because its bytes are needed and no longer cached. */
+  /** True if the step has to run, because its bytes are needed and no longer cached. */
   readonly isFresh: boolean;
   /** Loads other sources of the pipeline. */
   readonly loader: Loader;

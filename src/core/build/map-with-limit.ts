@@ -1,4 +1,4 @@
-/** How many items are at work at the same time, most of them waiting for compilers. */
+/** The number of items that are at work at the same time, most of them waiting for compilers. */
 const mostAtOnce = 16;
 
 /** Does work on items, several at a time. */

@@ -35,7 +35,7 @@ export interface BuildScope {
   readonly publisher: Publisher;
   /** The outputs of this build by path, with the pipelines that write them. */
   readonly registry: Map<string, string>;
-  /** Whether anything was found out that was not remembered. */
+  /** True if anything was found out that was not remembered. */
   isNew: boolean;
   report(diagnostic: Diagnostic): void;
   /** Removes orphaned outputs that a pipeline has read; returns whether there were any. */

@@ -15,7 +15,7 @@ export interface PipelineRun {
   readonly memo?: PipelineMemo | undefined;
   /** The number of this build. */
   readonly build: number;
-  /** Whether everything has to run, because bytes are needed that are nowhere any more. */
+  /** True if everything has to run, because bytes are needed that are nowhere any more. */
   readonly isFresh?: boolean;
   /** Called after each job. */
   readonly progress?: (step: string, done: number, total: number) => void;

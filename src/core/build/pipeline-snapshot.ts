@@ -24,7 +24,7 @@ export interface PipelineSnapshot {
   readonly outputs: readonly OutputFile[];
   /** What there was to say. */
   readonly diagnostics: readonly Diagnostic[];
-  /** How many jobs there are, by step. */
+  /** The number of jobs there are, by step. */
   readonly jobs: ReadonlyMap<string, number>;
 }
 
@@ -34,7 +34,7 @@ export interface FirstSegment {
   /** The place of each unit. */
   readonly positions: ReadonlyMap<UnitId, number>;
   readonly results: readonly (readonly AssetRef[])[];
-  /** How many jobs there are, by step. */
+  /** The number of jobs there are, by step. */
   readonly jobs: ReadonlyMap<string, number>;
   /** The units that have something to say. */
   readonly withDiagnostics: ReadonlySet<number>;
@@ -51,7 +51,7 @@ export const PipelineSnapshots = {
   set: (memo: PipelineMemo, snapshot: PipelineSnapshot): void => void snapshots.set(memo, snapshot),
 };
 
-/** Whether a unit is known to have had just this asset as its only input. */
+/** Reports whether a unit is known to have had just this asset as its only input. */
 export function hadInput(memo: UnitMemo, assets: readonly AssetRef[]): boolean {
   return assets.length === 1 && inputsOf.get(memo) === assets[0];
 }
@@ -61,7 +61,7 @@ export function noteInput(memo: UnitMemo, assets: readonly AssetRef[]): void {
   if (assets.length === 1) inputsOf.set(memo, assets[0]!);
 }
 
-/** Whether outputs are known to be made of just this asset. */
+/** Reports whether outputs are known to be made of just this asset. */
 export function wasEmittedFrom(memo: EmittedOutputs, asset: AssetRef): boolean {
   return emittedOf.get(memo) === asset;
 }

@@ -28,7 +28,7 @@ export interface PipelineResult {
   readonly diagnostics: readonly Diagnostic[];
   readonly steps: readonly StepCount[];
   readonly memo: PipelineMemo;
-  /** Whether the memo is another one than before. */
+  /** True if the memo is another one than before. */
   readonly isNew: boolean;
 }
 
@@ -51,7 +51,7 @@ export function assetWithMap(pipeline: PlannedPipeline, run: PipelineRun, asset:
   return new Evaluation(pipeline, run, false).withMap(asset);
 }
 
-/** Whether a unit has the inputs that it had when it was remembered. */
+/** Reports whether a unit has the inputs that it had when it was remembered. */
 function hasInput(known: UnitMemo, { assets }: Unit): boolean {
   if (hadInput(known, assets)) return true;
   if (known.input !== inputDigest(assets)) return false;
@@ -77,7 +77,7 @@ class Evaluation {
   constructor(
     private readonly pipeline: PlannedPipeline,
     private readonly run: PipelineRun,
-    /** Whether everything has to run. */
+    /** True if everything has to run. */
     private readonly fresh: boolean,
   ) {
     this.#key = memoKey(pipeline, run.settings, run.maps);

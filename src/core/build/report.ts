@@ -2,7 +2,7 @@ import type { Diagnostic } from '../diagnostics/index.js';
 import type { OutputState } from '../outputs/publish.js';
 import type { OutputFile } from './memo.js';
 
-/** How many jobs of one step ran, and of how many the result was there already. */
+/** The number of jobs of one step ran, and of how many the result was there already. */
 export interface StepCount {
   readonly step: string;
   readonly run: number;
@@ -25,7 +25,7 @@ export interface OutputReport {
 /** What became of a pipeline: built, with errors, not built because one that it depends on was not, or interrupted. */
 export type PipelineState = 'built' | 'failed' | 'blocked' | 'interrupted';
 
-/** How many jobs ran, and of how many the result was there already. */
+/** The number of jobs that ran, and of how many the result was there already. */
 export interface JobCount {
   readonly run: number;
   readonly reused: number;
@@ -55,7 +55,7 @@ export interface BuildReport {
   readonly removed: readonly string[];
   readonly diagnostics: readonly Diagnostic[];
   readonly milliseconds: number;
-  /** Whether every pipeline was built. */
+  /** True if every pipeline was built. */
   readonly done: boolean;
 }
 

@@ -17,11 +17,11 @@ export class MissingContentError extends Error {}
 /** What a chain of steps made of a unit. */
 export interface StepsResult {
   readonly memo: UnitMemo;
-  /** Whether it may be remembered. */
+  /** True if it may be remembered. */
   readonly isCacheable: boolean;
   /** The steps whose jobs ran. */
   readonly ran: readonly string[];
-  /** Whether something was said about a text that was made without source maps. */
+  /** True if something was said about a text that was made without source maps. */
   readonly needsSourceMap: boolean;
 }
 
@@ -29,9 +29,9 @@ export interface StepsResult {
 export interface StepsRequest {
   readonly run: PipelineRun;
   readonly settings: StepEnvironment;
-  /** Whether the pipeline's settings are others than those of what is remembered. */
+  /** True if the pipeline's settings are others than those of what is remembered. */
   readonly isOtherKey: boolean;
-  /** Whether every job runs, whatever is known. */
+  /** True if every job runs, whatever is known. */
   readonly isFresh: boolean;
   readonly progress: (step: string) => void;
 }

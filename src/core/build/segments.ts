@@ -16,7 +16,7 @@ export interface Unit {
   /** The same in every build. */
   readonly id: UnitId;
   readonly assets: readonly AssetRef[];
-  /** Whether the segment does not concern it. */
+  /** True if the segment does not concern it. */
   readonly isSkipped: boolean;
   /** What was said of it in this build, when that may not be remembered. */
   diagnostics?: readonly Diagnostic[];

@@ -6,7 +6,7 @@ import type { SourceMap } from '../languages/source-maps/index.js';
 import type { Store } from './store.js';
 import type { AssetRef } from './trace.js';
 
-/** How many bytes of results are held in memory, as far as the store has them too. */
+/** The number of bytes of results from which on memory is released, if the store has them. */
 const heldBytes = 64 << 20;
 
 /** The bytes behind content hashes: those of this build in memory, those of earlier ones in the store. */
@@ -45,7 +45,7 @@ export class Contents {
     return this.#fresh.get(hash) ?? this.store()?.result(hash);
   }
 
-  /** Whether there are bytes with this hash. */
+  /** Reports whether there are bytes with this hash. */
   holds(hash: string): boolean {
     return this.#fresh.has(hash) || this.store()?.result(hash) !== undefined;
   }

@@ -21,7 +21,7 @@ import type { AssetRef, Read } from './trace.js';
 /** Raised when older states cannot be read any more. */
 const stateVersion = 3;
 
-/** What a build in one profile left behind for the next: with it, what has not changed costs no more than a look. */
+/** The state of a profile after a build: with it, the next build only checks what has not changed. */
 export interface BuildState {
   /** The hash of what the plan was made of: the project file, the tools, and which outputs are the tool's own. */
   readonly configHash: string;
@@ -32,7 +32,7 @@ export interface BuildState {
   readonly pipelines: ReadonlyMap<string, PipelineMemo>;
   /** The number of the last build. */
   readonly build: number;
-  /** Whether that build was done without errors. */
+  /** True if that build was done without errors. */
   readonly done: boolean;
 }
 

@@ -15,10 +15,10 @@ import type { Trace } from './trace.js';
 /** Raised when older stores cannot be read any more; they are left alone and rebuilt beside. */
 const storeVersion = 1;
 
-/** How many ways of having read files are remembered for one job, such as those of different branches. */
+/** The maximum number of traces per job, such as those of different branches. */
 const maxTracesPerJob = 8;
 
-/** From how many free bytes on the disk the store is written to. */
+/** The free disk space that the store requires, in bytes. */
 const leastRoom = 32_000_000;
 
 /** Uses are noted by the hour, so that reading does not mean writing. */
@@ -36,7 +36,7 @@ export class Store {
   /** Written, and not yet to be seen by reading. */
   readonly #recent = new Map<string, Trace[]>();
   readonly #written = new Set<string>();
-  /** Whether nothing more is written, because the disk has no room. */
+  /** True if nothing more is written, because the disk has no room. */
   isFull = false;
   #sinceLook = 0;
 
@@ -50,7 +50,7 @@ export class Store {
     this.#uses = root.openDB({ name: 'uses', encoding: 'json' });
   }
 
-  /** Whether there is a store in a folder. */
+  /** Reports whether there is a store in a folder. */
   static isIn(folder: string): boolean {
     return existsSync(join(pathIn(folder), 'data.mdb'));
   }
@@ -79,7 +79,7 @@ export class Store {
     }
   }
 
-  /** What is remembered of a job, the latest first. */
+  /** The traces of a job, the latest first. */
   traces(key: string): readonly Trace[] {
     const recent = this.#recent.get(key);
     if (recent) return recent;
@@ -106,7 +106,7 @@ export class Store {
     return bytes;
   }
 
-  /** Whether there is such a result. */
+  /** Reports whether there is such a result. */
   has(hash: string): boolean {
     return this.#written.has(hash) || (this.#attempt(() => this.#results.doesExist(hash)) ?? false);
   }
@@ -175,7 +175,7 @@ export class Store {
     if (!this.isFull) this.#attempt(work)?.catch(() => (this.isFull = true));
   }
 
-  /** What the database cannot do counts as not found, and as not kept. */
+  /** Runs a database operation; a failure counts as not found. */
   #attempt<T>(work: () => T): T | undefined {
     try {
       return work();
@@ -186,7 +186,7 @@ export class Store {
 }
 
 /**
- * Whether there is room to write without looking each time. The database does not get over a disk that is full: it is
+ * Reports whether there is room to write without looking each time. The database does not get over a disk that is full: it is
  * not to come so far.
  */
 function hasRoom(path: string): boolean {
@@ -207,7 +207,7 @@ function openAt(path: string, limit: number): Store {
   return new Opened(path, root, limit);
 }
 
-/** What the data file looked like when it was last closed in order. */
+/** The state of the data file after it was closed properly. */
 function closeMarkerOf(path: string): string {
   const { size, mtimeMs, ino } = statSync(join(path, 'data.mdb'));
   return JSON.stringify([size, mtimeMs, ino]);
@@ -222,7 +222,7 @@ function sizeOf(path: string): number {
 }
 
 /**
- * Whether the store can be opened without harm. The database maps its file into memory: a damaged one can end the whole
+ * Reports whether the store can be opened without harm. The database maps its file into memory: a damaged one can end the whole
  * process, so one that was not closed in order is tried out in another process first.
  */
 function isIntact(path: string): boolean {

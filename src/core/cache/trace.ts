@@ -25,11 +25,11 @@ export interface AssetRef {
   readonly map?: string;
 }
 
-/** What a job read and what it made of it: the ground for not running it again. */
+/** The files that a job read and its results. The job is skipped when its key is known and every file in its trace is unchanged. */
 export interface Trace {
   readonly reads: readonly Read[];
   readonly assets: readonly AssetRef[];
   readonly diagnostics: readonly Diagnostic[];
-  /** Whether some diagnostic would point further with source maps. */
+  /** True if some diagnostic would point further with source maps. */
   readonly needsSourceMap: boolean;
 }

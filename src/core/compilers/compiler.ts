@@ -29,9 +29,9 @@ export interface Compiler {
   readonly extensions: Readonly<Record<string, string>>;
   /** The packages whose versions decide what comes out. */
   readonly toolVersions: readonly ToolName[];
-  /** Whether it works in this program, not in a process of its own. */
+  /** True if it works in this program, not in a process of its own. */
   readonly runsInProcess: boolean;
-  /** Whether a file of these extensions is only followed, never a source of its own. */
+  /** Reports whether a file of these extensions is only followed, never a source of its own. */
   isPartial(path: string): boolean;
   /** Loads what is needed to compile: compilers are large, and a build with nothing to do needs none. */
   load(): Promise<Compile>;

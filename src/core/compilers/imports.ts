@@ -5,7 +5,7 @@ import type ts from 'typescript';
 export interface ScriptImports {
   /** The specifiers of its imports, those of types alone left out. */
   readonly specifiers: readonly string[];
-  /** Whether it has JSX, which calls functions of a library. */
+  /** True if it has JSX, which calls functions of a library. */
   readonly hasJsx: boolean;
 }
 

@@ -42,7 +42,7 @@ export function prepareScripts(): void {
   });
 }
 
-/** Whether a text may import from a relative path; most of the time, looking is cheaper than walking the tree. */
+/** True if a text may import from a relative path; most of the time, looking is cheaper than walking the tree. */
 const importsLocally = /\b(from|import)\b\s*\(?\s*(\/\*[^]*?\*\/\s*)?["']\.{1,2}\//;
 
 function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel, context: StepContext): Asset {

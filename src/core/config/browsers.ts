@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import type browserslist from 'browserslist';
 
-/** What is targeted when a project says nothing. */
+/** The default target browsers. */
 export const defaultBrowsers: readonly string[] = ['defaults'];
 
 const require = createRequire(import.meta.url);

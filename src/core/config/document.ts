@@ -12,7 +12,7 @@ const yaml = (): typeof library => (loaded ??= require('yaml') as typeof library
 /** Way to a value in the project file: keys of maps and indices of lists. */
 export type SettingPath = readonly (string | number)[];
 
-/** How many values all aliases together may unfold to. */
+/** The maximum number of values that all aliases together may expand to. */
 const unfoldingLimit = 10_000;
 
 /** The text of a project file, parsed, with the way back from each value to its place. */
@@ -55,12 +55,12 @@ export class ProjectDocument {
     return this.#document.toJS({ maxAliasCount: -1 });
   }
 
-  /** Where the value at a path stands, or the nearest value around it that is written in the file. */
+  /** The location of the value at a path, or of the nearest enclosing value that exists in the file. */
   place(path: SettingPath): Place {
     return this.#placeOf(this.#follow(path).value);
   }
 
-  /** Where the key of the last part of a path stands; an item of a list stands for itself. */
+  /** The location of the key at a path; for an item of a list, that of the item. */
   placeOfKey(path: SettingPath): Place {
     const { pair, value } = this.#follow(path);
     return this.#placeOf(pair && yaml().isNode(pair.key) ? pair.key : value);

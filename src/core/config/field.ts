@@ -1,6 +1,6 @@
 import type { JsonSchema, ValueType } from './value-types.js';
 
-/** What the docs, the JSON Schema and the messages say about one key of the project file. */
+/** The description of a key for the docs, the JSON Schema and messages. */
 export interface FieldAbout {
   /** One sentence for users. */
   readonly doc: string;

@@ -12,7 +12,7 @@ export const projectFileName = 'anvil.yaml';
 export interface ProjectFile {
   /** The project folder, absolute. */
   readonly root: string;
-  /** How diagnostics name the file. */
+  /** The name of the file in diagnostics. */
   readonly name: string;
   readonly text: string;
 }

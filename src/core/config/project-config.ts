@@ -35,7 +35,7 @@ export interface PipelineConfig {
   readonly steps: readonly ConfiguredStep[];
 }
 
-/** What the development server is to do, every default filled in. */
+/** The settings of the development server with all defaults. */
 export interface ServeConfig {
   /** Relative to the project. */
   readonly folder: string;

@@ -13,7 +13,7 @@ import {
   textList,
 } from './value-types.js';
 
-/** How source maps are published. */
+/** The form in which source maps are published. */
 export type Maps = 'file' | 'inline' | 'none';
 
 /** A value that a script sees in place of a constant's name. */
@@ -67,7 +67,7 @@ export class PipelineSettings {
   after?: string | string[];
 }
 
-/** What the development server needs to know. */
+/** Settings of the development server. */
 export class ServeSettings {
   @Field(text, { doc: 'The folder to serve.', required: true })
   folder!: string;
@@ -100,7 +100,7 @@ export class ServeSettings {
   proxy?: Record<string, string>;
 }
 
-/** How results are kept from one build to the next. */
+/** Settings of the store. */
 export class StoreSettings {
   @Field(size, {
     doc: 'The maximum size of the store; the least recently used entries are evicted first.',
@@ -109,7 +109,7 @@ export class StoreSettings {
   limit?: string;
 }
 
-/** What every step takes beside its own options. */
+/** Options that every step accepts. */
 export class CommonStepOptions {
   @Field(textList('names', 'the name of a profile or a list of names'), {
     doc: 'Profiles in which the step runs.',

@@ -7,16 +7,16 @@ export interface FolderClaim {
   readonly pattern: string;
 }
 
-/** What a step or a pipeline is going to write: an exact path, or files in a folder. */
+/** A file that a step or pipeline is going to write: an exact path, or files in a folder. */
 export type Claim = string | FolderClaim;
 
-/** What the project file needs to know of a step: the face of `core/steps/step.ts` fits it. */
+/** The part of a step that the project file and the plan need; `Step` extends it. */
 export interface StepDefinition {
   /** As written in the project file. */
   readonly name: string;
   /** One sentence for users. */
   readonly doc: string;
-  /** Whether all assets of the pipeline go through it together. */
+  /** True if all assets of the pipeline go through it together. */
   readonly isAggregate: boolean;
   /** Its options, without those that every step takes. */
   readonly options: SettingsClass;
@@ -32,6 +32,6 @@ export interface StepDefinition {
 /** The steps there are, and which files are never sources of their own. */
 export interface StepCatalogue {
   readonly steps: readonly StepDefinition[];
-  /** Whether a file is a partial of a language that has them. */
+  /** Reports whether a file is a partial of a language that has them. */
   isPartial(path: string): boolean;
 }

@@ -8,13 +8,13 @@ export interface ValueType {
   /** The kind in a sentence: "takes …". */
   readonly expected: string;
   readonly schema: JsonSchema;
-  /** Whether the value is a path, or a list of paths, inside the project. */
+  /** True if the value is a path, or a list of paths, inside the project. */
   readonly isPath?: boolean;
-  /** Whether something is written there. */
+  /** True if something is written there. */
   readonly isWritten?: boolean;
-  /** What all keys of a map have to be, where the value is one. */
+  /** The form of keys, for maps. */
   readonly keys?: { readonly pattern: RegExp; readonly expected: string };
-  /** What is wrong: the keys or indices of parts, or `whole` when it is all of the value; nothing when it is right. */
+  /** Validates a value; returns the keys or indices of invalid parts, or `whole` when the value itself is invalid. */
   readonly validate: (value: unknown) => readonly (string | number)[] | typeof whole;
 }
 

@@ -2,7 +2,7 @@ import type * as library from 'yaml';
 import type { Document, ErrorCode, Node, YAMLError } from 'yaml';
 import { diagnostic, type Diagnostic, type Place } from '../diagnostics/index.js';
 
-/** What is wrong, and what to do about it. */
+/** A problem and the hint for it. */
 type Words = readonly [problem: string, hint: string];
 
 const quoting = 'Put the whole text in quotes.';
@@ -138,7 +138,7 @@ interface OpenNode {
   readonly words: Words;
 }
 
-/** What is opened and never closed, the innermost first; the parser tells only where it gave up. */
+/** Brackets and quotes that are never closed, the innermost first; the parser only reports where it gave up. */
 function openNodes(yaml: typeof library, document: Document.Parsed, text: string): OpenNode[] {
   const found: OpenNode[] = [];
   const look = (node: Node, isQuote: boolean): void => {

@@ -73,7 +73,7 @@ export function fail<C extends Code>(code: C, parameters: Parameters<C>, place?:
   throw new DiagnosticError(diagnostic(code, parameters, place));
 }
 
-/** Whether any of these is an error. */
+/** Reports whether any of these is an error. */
 export function hasErrors(diagnostics: Iterable<Diagnostic>): boolean {
   for (const one of diagnostics) if (one.severity === 'error') return true;
   return false;

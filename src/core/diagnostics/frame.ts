@@ -25,7 +25,7 @@ export function frameOf(text: string, range: Range): Frame {
   return { firstLine: first, lines };
 }
 
-/** How many columns at the start of long lines the frame leaves out for a range. */
+/** The number of columns at the start of long lines the frame leaves out for a range. */
 export function hiddenColumns(range: Range): number {
   return range.start.column > longestLine - 60 ? range.start.column - 60 : 0;
 }

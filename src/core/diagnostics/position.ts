@@ -43,7 +43,7 @@ export class LineIndex {
     return { line: low + 1, column: at - this.#starts[low]! + 1 };
   }
 
-  /** How many lines there are; a text that ends with a line break has an empty one after it. */
+  /** The number of lines there are; a text that ends with a line break has an empty one after it. */
   get count(): number {
     return this.#starts.length;
   }

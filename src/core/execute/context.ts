@@ -24,9 +24,9 @@ const noLoader: Loader = () => {
 export class JobContext implements StepContext {
   readonly diagnostics: Diagnostic[] = [];
   readonly emitted: Asset[] = [];
-  /** Whether source maps are needed to locate a diagnostic. */
+  /** True if source maps are needed to locate a diagnostic. */
   needsSourceMap = false;
-  /** Whether a file was created or deleted while the job ran, so that what it read is inconsistent. */
+  /** True if a file was created or deleted while the job ran, so that what it read is inconsistent. */
   sawInconsistentFiles = false;
   readonly #reads = new Map<string, Read>();
   readonly #bytes = new Map<string, Uint8Array | undefined>();

@@ -25,7 +25,7 @@ export interface JobExecutorOptions {
    * without a store, nothing is kept.
    */
   readonly store: { readonly folder: string; readonly limit: number; readonly isReadOnly: boolean } | undefined;
-  /** How many threads may work, this one among them, and the file that the others run. */
+  /** The number of threads that may work, this one among them, and the file that the others run. */
   readonly threads: { readonly count: number; readonly program: string };
 }
 
@@ -65,7 +65,7 @@ export class JobExecutor {
     return this.setting.steps.get(name)!;
   }
 
-  /** Whether earlier builds left a store. Else nobody has to wait for it before there is something to put in. */
+  /** Reports whether earlier builds left a store. Else nobody has to wait for it before there is something to put in. */
   get mayKnow(): boolean {
     const { store } = this.setting;
     this.#wasThere ??= store !== undefined && Store.isIn(store.folder);

@@ -10,9 +10,9 @@ export interface StepResult {
   readonly reads: readonly Read[];
   readonly diagnostics: readonly Diagnostic[];
   readonly needsSourceMap: boolean;
-  /** Whether the same inputs would give it again: a run that was interrupted, or lost its compiler, says nothing of the next. */
+  /** True if the same inputs would give it again: a run that was interrupted, or lost its compiler, says nothing of the next. */
   readonly isCacheable: boolean;
-  /** Whether the files are nested too deeply for the call stack of this thread. */
+  /** True if the files are nested too deeply for the call stack of this thread. */
   readonly isTooDeep?: boolean;
 }
 

@@ -24,14 +24,14 @@ export interface WorkerWarmUp {
 /** The right to run a job on the main thread or on a worker. */
 export interface Slot {
   readonly place: 'main' | 'worker';
-  /** Whether it takes one of a limited number of slots. */
+  /** True if it takes one of a limited number of slots. */
   readonly isCounted: boolean;
 }
 
 /** From how many bytes of work on another thread pays for being started: about a second of compiling. */
 const worthStarting = 400_000;
 
-/** How many tasks lie ready for a thread, so that it need not wait for this one. */
+/** The number of tasks lie ready for a thread, so that it need not wait for this one. */
 const tasksAhead = 3;
 
 /** After how long without work a thread ends, in milliseconds. */
@@ -44,7 +44,7 @@ const idleTime = 20_000;
 export class Workers {
   #pool: Piscina | undefined;
   #isStarting = false;
-  /** Whether the others have loaded what they need. */
+  /** True if the others have loaded what they need. */
   #isReady = false;
   #expected = 0;
   #running = 0;

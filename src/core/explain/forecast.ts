@@ -16,20 +16,20 @@ import { inputDigest, memoKey, jobKey } from '../build/keys.js';
 /** One job that a build would run, and why. */
 export interface ForecastJob {
   readonly step: string;
-  /** What it would run on. */
+  /** The assets that it would process. */
   readonly assets: readonly string[];
   readonly cause: Cause;
 }
 
-/** What a build would do in one pipeline. */
+/** The forecast for one pipeline. */
 export interface PipelineForecast {
   readonly name: string;
-  /** Whether the project file no longer has it, so that its outputs would go. */
+  /** True if the project file no longer has it, so that its outputs would go. */
   readonly isGone: boolean;
   readonly sources: number;
   /** Jobs that would run. */
   readonly run: readonly ForecastJob[];
-  /** How many more would run, if what runs before them comes out differently than before. */
+  /** The number of further jobs that would run if the results of earlier ones change. */
   readonly mayRun: number;
   readonly reused: number;
   /** Outputs that would be written; those of jobs that would run are among `mayWrite`. */
@@ -38,14 +38,14 @@ export interface PipelineForecast {
   readonly remove: readonly string[];
 }
 
-/** What a build would do. */
+/** The forecast of a build. */
 export interface BuildForecast {
   readonly pipelines: readonly PipelineForecast[];
   /** Warnings of the plan, such as globs that match nothing. */
   readonly diagnostics: readonly Diagnostic[];
 }
 
-/** What a forecast needs to know. */
+/** Everything that a forecast needs besides the plan. */
 export interface ForecastRequest {
   readonly pipelines: readonly PlannedPipeline[];
   readonly memos: ReadonlyMap<string, PipelineMemo>;
@@ -69,7 +69,7 @@ export async function forecast(plan: Plan, request: ForecastRequest): Promise<Bu
   return { pipelines: forecasts, diagnostics: plan.diagnostics };
 }
 
-/** What would become of the outputs of pipelines that the project file no longer has. */
+/** Forecasts the removal of orphaned outputs. */
 function gone(plan: Plan, { record }: OutputRoot): PipelineForecast[] {
   const nothing = { isGone: true, sources: 0, run: [], mayRun: 0, reused: 0, write: [], mayWrite: [] };
   return [...orphanedOutputs(plan, record, plan.pipelines)]

@@ -1,4 +1,4 @@
-/** How many paths are named in a sentence. */
+/** The maximum number of paths in a sentence. */
 const named = 5;
 
 /** The first paths of a list as part of a sentence, with the number of the others. */

@@ -15,7 +15,7 @@ export interface UsedFile {
   readonly madeBy?: string;
 }
 
-/** What one step added to what an output is made of. */
+/** The part of one step in an output. */
 export interface UsedStep {
   readonly step: string;
   readonly options: object;
@@ -35,10 +35,10 @@ export interface OutputReasons {
   readonly steps: readonly UsedStep[];
   readonly settings: { readonly browsers: readonly string[]; readonly constants: object; readonly maps: string };
   readonly bytes: number;
-  /** Whether the last build made it anew, and why it was last made. */
+  /** True if the last build made it anew, and why it was last made. */
   readonly isNew: boolean;
   readonly cause: Cause;
-  /** What lies at its place: what the last build made, something else, or nothing. */
+  /** The file on disk: unchanged since the last build, modified, or missing. */
   readonly onDisk: 'unchanged' | 'modified' | 'missing';
 }
 
@@ -61,7 +61,7 @@ export interface ReachedOutput {
   readonly by?: string;
 }
 
-/** What the last build knows of a project. */
+/** The state of a project after the last build. */
 export interface Knowledge {
   readonly plan: Plan;
   readonly memos: ReadonlyMap<string, PipelineMemo>;

@@ -13,13 +13,13 @@ export interface ReadFile {
   readonly hash: string;
 }
 
-/** What is known of a path: its content hash, `null` when no file is there, or `unreadable: …` with the reason. */
+/** The state of a path: its content hash, `null` when there is no file, or `unreadable: …` with the reason. */
 export type FileState = string | null;
 
 /** Marks the state of files that are there and cannot be read. */
 const unreadable = 'unreadable: ';
 
-/** Why a file that is there cannot be read, or nothing when it can. */
+/** The reason why an existing file cannot be read; undefined when it can. */
 export function reasonOfState(state: string): string | undefined {
   return state.startsWith(unreadable) ? state.slice(unreadable.length) : undefined;
 }
@@ -37,17 +37,17 @@ export type SavedFile = readonly [
 interface Known {
   readonly state: FileState;
   readonly print?: Fingerprint | undefined;
-  /** Whether an equal fingerprint proves equal content. */
+  /** True if an equal fingerprint proves equal content. */
   readonly isSettled: boolean;
 }
 
-/** How many bytes of files that were just read are held, for those who ask for them next. */
+/** The maximum size of file contents that are cached in memory, in bytes. */
 const heldBytes = 32 << 20;
 
 /** Files from this size on, in bytes, are not held, and hashed piece by piece. */
 const largeFile = 1 << 20;
 
-/** Why a file is not read that the project may not reach, in half a sentence. */
+/** The reason why a file outside the project is not read. */
 const outside = 'it lies outside the project';
 
 /**
@@ -68,7 +68,7 @@ export class FileTable {
   /** Changes when something is asked about a path for the first time. */
   scope = 0;
   #heldSize = 0;
-  /** Whether anything is known that was not when the table was filled. */
+  /** True if anything is known that was not when the table was filled. */
   isChanged = false;
 
   /**
@@ -86,7 +86,7 @@ export class FileTable {
       this.#known.set(path, { state: hash, print: { size, modified, changed, inode }, isSettled: true });
   }
 
-  /** What a later run may rely on: files whose fingerprints prove their content. */
+  /** The files whose fingerprints prove their content, for later runs. */
   kept(): SavedFile[] {
     return [...this.#known].flatMap(([path, { state, print, isSettled }]) =>
       print && isSettled && state !== null
@@ -138,7 +138,7 @@ export class FileTable {
     return this.#print(path)?.size ?? 0;
   }
 
-  /** Whether there is a file at a path. */
+  /** Reports whether there is a file at a path. */
   exists(path: string): boolean {
     if (this.#checked.has(path)) return this.#known.get(path)!.state !== null;
     const known = this.#present.get(path);
@@ -162,7 +162,7 @@ export class FileTable {
     if (print) this.#note(path, { state: hash, print, isSettled: false });
   }
 
-  /** Whether anything has been asked about a path. */
+  /** Reports whether anything has been asked about a path. */
   knows(path: string): boolean {
     return this.#known.has(path) || this.#present.has(path);
   }

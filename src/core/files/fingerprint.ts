@@ -1,6 +1,6 @@
 import { statSync, type Stats } from 'node:fs';
 
-/** What tells, without reading it, that a file is still the one that was read; all times in milliseconds. */
+/** Metadata that identifies the content of a file without reading it; times in milliseconds. */
 export interface Fingerprint {
   readonly size: number;
   readonly modified: number;
@@ -11,7 +11,7 @@ export interface Fingerprint {
 
 /** A fingerprint as it was just taken. */
 export interface FreshFingerprint extends Fingerprint {
-  /** Whether the file has other names, under which it may be written as well. */
+  /** True if the file has other names, under which it may be written as well. */
   readonly isHardLinked: boolean;
 }
 
@@ -33,7 +33,7 @@ function statOf(path: string): Stats | undefined {
   }
 }
 
-/** Whether two fingerprints are those of one state of one file. */
+/** Reports whether two fingerprints are those of one state of one file. */
 export function isSame(a: Fingerprint, b: Fingerprint): boolean {
   return a.size === b.size && a.modified === b.modified && a.changed === b.changed && a.inode === b.inode;
 }
@@ -46,7 +46,7 @@ const finestTick = 200;
 const coarsestTick = 2000;
 
 /**
- * Whether a file could be written again, after it was read, without its fingerprint telling: when it was written within
+ * Reports whether a file could be written again, after it was read, without its fingerprint telling: when it was written within
  * the same tick of the file system's clock.
  *
  * @param read when reading began, in milliseconds since 1970

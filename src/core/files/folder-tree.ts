@@ -4,7 +4,7 @@ import { Boundary } from './boundary.js';
 import { reasonOf } from './reason.js';
 import { isTempFile } from './temp-file.js';
 
-/** What lies in one folder. */
+/** The contents of a folder. */
 export interface Folder {
   readonly files: readonly string[];
   readonly folders: readonly string[];
@@ -12,7 +12,7 @@ export interface Folder {
   readonly links: readonly string[];
   /** Equal for equal names of equal kinds and links to equal places. */
   readonly digest: string;
-  /** Why it cannot be read, in half a sentence: that is not the same as being empty. */
+  /** The reason why it cannot be read, as part of a sentence. */
   readonly problem?: string;
 }
 
@@ -33,7 +33,7 @@ export class FolderTree {
     private readonly boundary = new Boundary(root),
   ) {}
 
-  /** What lies in a folder; nothing at all where there is no folder. */
+  /** The contents of a folder; empty when there is no folder. */
   folder(path: string): Folder {
     const known = this.#read.get(path);
     if (known) return known;
@@ -66,12 +66,12 @@ export class FolderTree {
     return Object.fromEntries([...this.#read].map(([path, { digest }]) => [path, digest]));
   }
 
-  /** Whether folders have the digests that an earlier run saw; stops at the first that has not. */
+  /** Reports whether folders have the digests that an earlier run saw; stops at the first that has not. */
   matches(digests: Readonly<Record<string, string>>): boolean {
     return Object.entries(digests).every(([path, digest]) => this.folder(path).digest === digest);
   }
 
-  /** Whether a folder has been read. */
+  /** Reports whether a folder has been read. */
   knows(path: string): boolean {
     return this.#read.has(path);
   }
@@ -108,7 +108,7 @@ export class FolderTree {
     return readFolder(join(this.root, path));
   }
 
-  /** Whether a folder is a link to one that it lies in, so that following it would never end. */
+  /** Reports whether a folder is a link to one that it lies in, so that following it would never end. */
   #leadsUp(path: string): boolean {
     const full = join(this.root, path);
     try {

@@ -1,7 +1,7 @@
 /** The longest glob, in characters. */
 const longest = 1000;
 
-/** How many parts between two slashes, or in groups, may match text of any length. */
+/** The maximum number of wildcards between two slashes or in groups. */
 const mostRepeats = 4;
 
 /**

@@ -15,7 +15,7 @@ const literalPart = /^(?:\\.|[^\\*?[{(])*$/;
 
 const unescaped = (part: string): string => part.replace(/\\(.)/g, '$1');
 
-/** What stands before a glob's first wildcard, as a folder: `.` when there is nothing. */
+/** The folder before a glob's first wildcard; `.` when there is none. */
 export function globBase(glob: string): string {
   const parts = glob.split('/').slice(0, -1);
   const wild = parts.findIndex((part) => !literalPart.test(part));
@@ -65,7 +65,7 @@ export function byCodeUnits(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0;
 }
 
-/** How many folders deep below its base a glob can match; without `**` and alternatives, its slashes tell. */
+/** The maximum depth below its base at which a glob can match. */
 function depthOf(glob: string, base: string): number {
   if (glob.includes('**') || /[{(]/.test(glob)) return Infinity;
   return glob.split('/').length - (base === '.' ? 0 : base.split('/').length);

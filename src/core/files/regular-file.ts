@@ -10,7 +10,7 @@ import {
 } from 'node:fs';
 import { createHash } from 'node:crypto';
 
-/** How much of a file is in memory at a time while it is hashed, in bytes. */
+/** The size of the buffer for hashing files, in bytes. */
 const pieceSize = 1 << 20;
 
 /**

@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { contentHash } from './hash.js';
 
-/** How much of an output's name its temporary file shows; names of files have a limit, often 255 bytes. */
+/** The maximum length of an output's name in the name of its temporary file, in bytes; file names are often limited to 255 bytes. */
 const shownName = 40;
 
 /**

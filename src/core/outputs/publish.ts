@@ -28,10 +28,10 @@ export interface NewOutput {
   readonly hash: string;
 }
 
-/** What became of an output: written, unchanged, or preserved because it was edited by hand. */
+/** The result for an output: written, unchanged, or preserved because it was edited by hand. */
 export type OutputState = 'written' | 'unchanged' | 'preserved';
 
-/** What publishing did. */
+/** The result of publishing. */
 export interface Published {
   /** Empty when something kept the outputs from being published. */
   readonly states: ReadonlyMap<string, OutputState>;
@@ -41,7 +41,7 @@ export interface Published {
   readonly changedSource?: string;
 }
 
-/** Where outputs are published, and whether files that are not the tool's may be replaced. */
+/** The project folder for publishing, and whether existing files of the user may be replaced. */
 export interface OutputRoot {
   readonly root: string;
   readonly files: FileTable;
@@ -49,7 +49,7 @@ export interface OutputRoot {
   readonly force: boolean;
 }
 
-/** What publishing is going to do with outputs of a pipeline. */
+/** The planned operations for the outputs of a pipeline. */
 export interface PublishPlan<Output extends NewOutput = NewOutput> {
   readonly states: ReadonlyMap<string, OutputState>;
   /** The outputs among them that have to be written. */
@@ -236,11 +236,11 @@ export function saveRecord({ record, root }: Pick<OutputRoot, 'record' | 'root'>
 interface OnDisk {
   /** The hash of what lies there, if something does. */
   readonly hash?: string;
-  /** Whether the tool wrote what lies there. */
+  /** True if the tool wrote what lies there. */
   readonly ours: boolean;
-  /** Whether the tool has ever written a file of this name. */
+  /** True if the tool has ever written a file of this name. */
   readonly known: boolean;
-  /** Why nothing can be written there. */
+  /** The reason why nothing can be written there. */
   readonly blocked?: string;
 }
 
@@ -263,7 +263,7 @@ function inspect(path: string, { root, files, record }: OutputRoot): OnDisk {
   return { hash: state, ours: now?.hashes.includes(state) ?? false, known: now !== undefined };
 }
 
-/** Why no file can lie at a path where none lies. */
+/** The reason why no file can be created at a path. */
 function blockedBy(path: string): string | undefined {
   try {
     return statSync(path, { throwIfNoEntry: false }) ? reasonOf({ code: 'EISDIR' }) : undefined;
@@ -300,7 +300,7 @@ function folderFor(path: string, obstacles: readonly string[]): string {
   return posix.dirname(obstacle ?? path);
 }
 
-/** Whether a folder on the way to a path is a file, so that nothing can lie there. */
+/** Reports whether a folder on the way to a path is a file, so that nothing can lie there. */
 function isBelowFile(path: string, root: string): boolean {
   let folder = posix.dirname(path);
   while (folder !== '.' && !existsSync(join(root, folder))) folder = posix.dirname(folder);

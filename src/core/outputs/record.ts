@@ -40,11 +40,11 @@ export interface OwnedOutput {
 export interface RunningProcess {
   readonly id: number;
   readonly profile: string;
-  /** Whether it goes on until somebody ends it. */
+  /** True if it goes on until somebody ends it. */
   readonly isSession: boolean;
 }
 
-/** How many contents of one output are remembered. */
+/** The number of content hashes that are remembered per output. */
 const rememberedHashes = 8;
 
 /**
@@ -105,12 +105,12 @@ export class OutputRecord {
     return this.#candidates;
   }
 
-  /** Whether the file was written here; a record that is empty is trusted. */
+  /** Reports whether the file was written here; a record that is empty is trusted. */
   get isTrusted(): boolean {
     return this.#isTrusted;
   }
 
-  /** How many outputs belong to a pipeline. */
+  /** The number of outputs belong to a pipeline. */
   countOf(pipeline: string): number {
     return this.#counts.get(pipeline) ?? 0;
   }

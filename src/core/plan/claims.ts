@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Claim, FolderClaim } from '../config/steps.js';
-import { globBase, globTest } from '../files/globs.js';
+import { globTest, literalPath } from '../files/globs.js';
 
 /** The claims of a pipeline. */
 export interface PipelineClaims {
@@ -139,13 +139,29 @@ export class ClaimIndex {
   }
 }
 
-/** Reports whether a glob may match a file that a claim stands for: wrong only in that it may. */
+/**
+ * Reports whether a glob may match a file that a claim stands for. It compares them part by part; parts with wildcards
+ * may match each other unless their extensions differ.
+ */
 export function mayMatch(glob: string, claim: FolderClaim): boolean {
-  const base = globBase(glob);
-  const isBelow = (path: string, folder: string): boolean =>
-    folder === '.' || path === folder || path.startsWith(`${folder}/`);
-  if (!isBelow(base, claim.within) && !isBelow(claim.within, base)) return false;
-  const [own, other] = [glob, claim.pattern].map((one) => posix.extname(one));
-  const isLiteral = (extension: string | undefined): boolean => /^\.\w+$/.test(extension ?? '');
-  return !isLiteral(own) || !isLiteral(other) || own === other;
+  return mayOverlap(glob.split('/'), describeClaim(claim).split('/'));
+}
+
+function mayOverlap(a: readonly string[], b: readonly string[]): boolean {
+  const [first, other] = [a[0], b[0]];
+  if (first === '**') return mayOverlap(a.slice(1), b) || (b.length > 0 && mayOverlap(a, b.slice(1)));
+  if (other === '**') return mayOverlap(a, b.slice(1)) || (a.length > 0 && mayOverlap(a.slice(1), b));
+  if (first === undefined || other === undefined) return first === other;
+  return mayEqual(first, other) && mayOverlap(a.slice(1), b.slice(1));
+}
+
+/** Reports whether two parts of globs may match the same name. */
+function mayEqual(a: string, b: string): boolean {
+  const [nameA, nameB] = [literalPath(a), literalPath(b)];
+  if (nameA !== undefined && nameB !== undefined) return nameA === nameB;
+  if (nameA !== undefined) return globTest(b)(nameA);
+  if (nameB !== undefined) return globTest(a)(nameB);
+  const [extension, other] = [posix.extname(a), posix.extname(b)];
+  const isLiteral = (one: string): boolean => /^\.\w+$/.test(one);
+  return !isLiteral(extension) || !isLiteral(other) || extension === other;
 }

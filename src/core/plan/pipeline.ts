@@ -16,10 +16,10 @@ export interface PlannedPipeline {
   readonly from: readonly string[];
   readonly to: string;
   readonly steps: readonly ConfiguredStep[];
-  /** Where the paths of outputs begin, when the project file says so. */
+  /** The folder that output paths are relative to, if the project file sets it. */
   readonly base?: string;
   readonly sources: readonly PlannedSource[];
-  /** What it will write, source maps aside, relative to the project. */
+  /** The files that it will write, without source maps, relative to the project. */
   readonly claims: readonly Claim[];
   /** The pipelines that it waits for, and why. */
   readonly dependsOn: readonly PipelineDependency[];

@@ -21,19 +21,19 @@ export interface Plan {
   readonly pipelines: readonly PlannedPipeline[];
   /** Outputs of earlier builds that globs matched, and that are no sources because they are the tool's own. */
   readonly excludedOutputs: readonly string[];
-  /** What is known of the server that hands the outputs out. */
+  /** Settings of the server of the outputs, as far as they are known. */
   readonly site: SiteSettings;
   /** Warnings of the plan. */
   readonly diagnostics: readonly Diagnostic[];
 }
 
-/** Where URLs that begin with `/` lead to. */
+/** Settings that determine where URLs lead. */
 export interface SiteSettings {
   /** The folder that is served, where the project file says so. */
   readonly folder?: string;
   /** Prefixes of paths that other servers answer for. */
   readonly proxies: readonly string[];
-  /** Whether there is a page for every path. */
+  /** True if there is a page for every path. */
   readonly hasFallback: boolean;
 }
 

@@ -1,6 +1,6 @@
 import type { StepCatalogue } from '../config/steps.js';
 
-/** What of the disk a plan is made of. */
+/** The access to files that making a plan needs. */
 export interface PlanInputs {
   readonly root: string;
   /** Outputs of earlier builds: never sources by themselves, only as what a pipeline will write again. */
@@ -11,7 +11,7 @@ export interface PlanInputs {
   readonly problems: () => ReadonlyMap<string, string>;
 }
 
-/** What making a plan needs beside the checked project file. */
+/** Everything that making a plan needs besides the project file. */
 export interface PlanRequest extends PlanInputs {
   readonly profile: string;
   readonly catalogue: StepCatalogue;

@@ -1,9 +1,9 @@
 import { posix } from 'node:path';
 import type { PipelineConfig, ConfiguredStep } from '../config/project-config.js';
 import type { Profile } from '../config/profile.js';
-import type { Claim } from '../config/steps.js';
+import type { Claim, FolderClaim } from '../config/steps.js';
 import { byCodeUnits, globBase, globTest } from '../files/globs.js';
-import { claimsAfter, describeClaim, exactPaths, folderClaims, type ClaimIndex } from './claims.js';
+import { claimsAfter, describeClaim, exactPaths, folderClaims, mayMatch, type ClaimIndex } from './claims.js';
 import type { PipelineDependency } from './order.js';
 import type { PlannedPipeline, PlannedSource } from './pipeline.js';
 import type { PlanRequest } from './request.js';
@@ -13,7 +13,7 @@ export class PipelineResolver {
   readonly steps: readonly ConfiguredStep[];
   sources: readonly PlannedSource[] = [];
   claims: readonly Claim[] = [];
-  /** How many files each glob matched, before negations. */
+  /** The number of files that each glob matched, before negations. */
   matched: number[] = [];
   readonly excludedOutputs: string[] = [];
   readonly #onDisk: readonly (readonly string[])[];
@@ -63,11 +63,12 @@ export class PipelineResolver {
     }
     const before = this.#signature();
     this.sources = [...chosen].map(([path, target]) => ({ path, target }));
-    this.claims = predictClaims(this.sources, this.steps).map((claim) => claimBelow(this.config.to, claim));
+    const inputs = [...this.sources.map(({ target }) => target), ...this.#folderInputs(written)];
+    this.claims = claimsOf(inputs, this.steps).map((claim) => claimBelow(this.config.to, claim));
     return before !== this.#signature();
   }
 
-  /** Whether a glob finds this file on the disk. */
+  /** Reports whether a glob finds this file on the disk. */
   hasOnDisk(path: string): boolean {
     return this.#onDisk.some((files) => files.includes(path));
   }
@@ -78,12 +79,23 @@ export class PipelineResolver {
     return { name, from, to, steps, sources, claims, dependsOn, ...(base !== undefined && { base }) };
   }
 
+  /** Claims of other pipelines that stand for sources whose names are not known yet, relative to the base. */
+  #folderInputs(written: WrittenFiles): FolderClaim[] {
+    const globs = this.config.from.filter((glob) => !glob.startsWith('!'));
+    return globs.flatMap((glob) =>
+      written.foldersMatching(glob, this).map(({ within, pattern }) => {
+        const target = targetOf(within, this.config.base ?? globBase(glob));
+        return { within: target === '' ? '.' : target, pattern };
+      }),
+    );
+  }
+
   /** Equal when neither sources nor claims have changed. */
   #signature(): string {
     return `${this.claims.map(describeClaim).join('\0')}\0\0${this.sources.map((source) => source.path).join('\0')}`;
   }
 
-  /** What lies in the pipeline's own output folder is no source of a glob that only happens to reach into it. */
+  /** Reports whether a path is in the pipeline's own output folder, which a glob must name to match. */
   #isInside(path: string, glob: string): boolean {
     const { to } = this.config;
     if (to === '.' || !path.startsWith(`${to}/`)) return false;
@@ -91,18 +103,27 @@ export class PipelineResolver {
   }
 }
 
-/** What pipelines write, so that what one may read of it is found by its folder. */
+/** The files that pipelines write, searchable by folder. */
 class WrittenFiles {
   readonly #files: readonly { readonly path: string; readonly by: PipelineResolver }[];
 
-  readonly #folders: readonly { readonly test: (path: string) => boolean; readonly by: PipelineResolver }[];
+  readonly #folders: readonly {
+    readonly claim: FolderClaim;
+    readonly test: (path: string) => boolean;
+    readonly by: PipelineResolver;
+  }[];
 
   constructor(resolvers: readonly PipelineResolver[]) {
     const files = resolvers.flatMap((resolver) => exactPaths(resolver.claims).map((path) => ({ path, by: resolver })));
     this.#files = files.sort((a, b) => byCodeUnits(a.path, b.path));
     this.#folders = resolvers.flatMap((resolver) =>
-      folderClaims(resolver.claims).map((claim) => ({ test: globTest(describeClaim(claim)), by: resolver })),
+      folderClaims(resolver.claims).map((claim) => ({ claim, test: globTest(describeClaim(claim)), by: resolver })),
     );
+  }
+
+  /** The claimed folders of other pipelines in which there may be files that a glob matches. */
+  foldersMatching(glob: string, reader: PipelineResolver): FolderClaim[] {
+    return this.#folders.filter(({ claim, by }) => by !== reader && mayMatch(glob, claim)).map(({ claim }) => claim);
   }
 
   /** Reports whether another pipeline may write a path, by the pattern of a claim. */
@@ -146,11 +167,14 @@ export function resolveToFixpoint(resolvers: PipelineResolver[]): PipelineResolv
 
 /** The claims under `to` of sources that go through steps, without running anything. */
 export function predictClaims(sources: readonly PlannedSource[], steps: readonly ConfiguredStep[]): readonly Claim[] {
-  return steps.reduce<readonly Claim[]>(
-    claimsAfter,
+  return claimsOf(
     sources.map((source) => source.target),
+    steps,
   );
 }
+
+const claimsOf = (inputs: readonly Claim[], steps: readonly ConfiguredStep[]): readonly Claim[] =>
+  steps.reduce(claimsAfter, inputs);
 
 /**
  * A pipeline with the sources that it has once the pipelines it depends on have run: only then is it known which files

@@ -9,7 +9,7 @@ import { claimsAfter, describeClaim, matchTest, type ClaimIndex } from './claims
 import type { PlanRequest } from './request.js';
 import type { PipelineResolver } from './resolver.js';
 
-/** How many assets are named when none of them is matched. */
+/** The maximum number of assets to list. */
 const namedAssets = 3;
 
 /** Globs that match no file, and of which no pipeline writes files that they may match. */
@@ -93,7 +93,7 @@ export function outsideBase(
   ];
 }
 
-/** What looks like a value of the environment in other files of settings: `${NAME}` and `$NAME`. */
+/** Values that look like environment variables: `${NAME}` and `$NAME`. */
 const variable = /\$\{[A-Za-z_]\w*\}|^\$[A-Z][A-Z0-9_]*$/;
 
 /** Constants whose text was meant to be read from the environment. */

@@ -193,7 +193,7 @@ class Follower implements SiteFiles {
   }
 }
 
-/** How many names two paths share at their ends. */
+/** The number of names two paths share at their ends. */
 function sharedEnd(a: string, b: string): number {
   const [left, right] = [a.split('/').toReversed(), b.split('/').toReversed()];
   let count = 0;

@@ -1,7 +1,7 @@
 import { stringify } from 'yaml';
 import type { ProposedPipeline } from './pipelines.js';
 
-/** How many globs stand in one line. */
+/** The number of globs stand in one line. */
 const inlineGlobs = 2;
 
 /** The text of a project file, with a comment that says what each pipeline is for. */

@@ -11,11 +11,11 @@ export interface Step<Options extends object = object> extends StepDefinition {
   readonly options: SettingsClass<Options>;
   /** The project settings that the result for an asset with this path depends on. */
   settings(path: string): readonly SettingName[];
-  /** Whether it loads other sources of the pipeline through its context. */
+  /** True if it loads other sources of the pipeline through its context. */
   readonly loads?: boolean;
   /** The packages whose versions the result for an asset with this path depends on. */
   toolVersions(path: string): readonly ToolName[];
-  /** Whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
+  /** Reports whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
   runsInProcess(path: string): boolean;
   claims(paths: readonly string[], options: Options): readonly Claim[];
   /** Gets ready for assets with these paths, while there is time; a session does so while it waits. */

@@ -3,7 +3,7 @@ import { isTempFile } from '../files/temp-file.js';
 import type { FolderWatcher } from './watcher.js';
 import type { Inputs } from '../build/inputs.js';
 
-/** From how many hints on everything is looked at: the system may have dropped some of so many. */
+/** The number of hints from which on all files are checked: the system may have dropped some. */
 const manyHints = 400;
 
 /** The files that are different from what was known of them. */
@@ -26,18 +26,18 @@ export class Changes {
 
   constructor(
     private readonly inputs: Inputs,
-    /** Whether a path is of interest though nothing was asked about it yet. */
+    /** Reports whether a path is of interest though nothing was asked about it yet. */
     private readonly concerns: (path: string) => boolean,
-    /** Whether something is read in folders below a path. */
+    /** Reports whether something is read in folders below a path. */
     private readonly isAbove: (path: string) => boolean,
   ) {}
 
-  /** Whether there are any. */
+  /** Reports whether there are any. */
   get isEmpty(): boolean {
     return this.#hints === 0;
   }
 
-  /** Whether there are so many that more are to be expected. */
+  /** Reports whether there are so many that more are to be expected. */
   get isBurst(): boolean {
     return this.#hints > 20;
   }
@@ -75,7 +75,7 @@ export class Changes {
     this.#hints = Infinity;
   }
 
-  /** How many files among them have become empty, as they do before they are written anew, or are gone. */
+  /** The number of files that have become empty or were deleted, as happens before they are written again. */
   countEmptied(): number {
     const { files } = this.inputs;
     return [...this.#paths].filter((path) => files.size(path) > 0 && files.sizeNow(path) === 0).length;

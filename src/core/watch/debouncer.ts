@@ -7,7 +7,7 @@ export class Debouncer {
   #timer: NodeJS.Timeout | undefined;
   /** When the first of the changes arrived that are waited for now. */
   #firstChange = 0;
-  /** How many files were found empty or gone the last time. */
+  /** The number of files that were empty or missing at the last check. */
   #emptied = 0;
 
   /**
@@ -20,7 +20,7 @@ export class Debouncer {
     private readonly settled: () => void,
   ) {}
 
-  /** Whether changes are being waited for. */
+  /** Reports whether changes are being waited for. */
   get isActive(): boolean {
     return this.#timer !== undefined;
   }

@@ -1,12 +1,12 @@
 import type { PipelineReport } from '../build/report.js';
 
-/** What had errors the last time: the project file, the plan, or pipelines. */
+/** The parts of a project that had errors the last time: the project file, the plan, or pipelines. */
 export class Failures {
   #isConfigInvalid = false;
   #isPlanInvalid = false;
   readonly #pipelines = new Set<string>();
 
-  /** Whether the project file has errors. */
+  /** Reports whether the project file has errors. */
   get isConfigInvalid(): boolean {
     return this.#isConfigInvalid;
   }

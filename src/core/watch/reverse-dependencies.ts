@@ -1,6 +1,6 @@
 import type { UnitId, UnitMemo } from '../build/memo.js';
 
-/** Which units of a pipeline look at which files, so that what a change reaches is found without looking at all. */
+/** The units of a pipeline by the files that they read, so that the units that a change affects are found directly. */
 export class ReverseDependencies {
   readonly #byPath = new Map<string, Set<UnitId>>();
   /** The paths that were read, in the order in which they were added. */
@@ -39,7 +39,7 @@ export class ReverseDependencies {
     return this.#paths.slice(count);
   }
 
-  /** Whether any unit depends on what a glob matches. */
+  /** Reports whether any unit depends on what a glob matches. */
   get hasLists(): boolean {
     return this.#always.size > 0;
   }

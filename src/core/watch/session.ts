@@ -61,22 +61,22 @@ export class Session {
   #controllers = new Map<string, AbortController>();
   /** Ends the wait for something to do. */
   #wake: () => void = () => undefined;
-  /** Whether changes have settled that no build has begun for. */
+  /** True if changes have settled that no build has begun for. */
   #hasSettled = false;
   #warmUpAbort = new AbortController();
   #warmUp: Promise<void> | undefined;
   #isWarm = false;
-  /** Whether pipelines of the last build were aborted. */
+  /** True if pipelines of the last build were aborted. */
   #isUnfinished = false;
   #isFullRebuildRequested = false;
   #pollTimer: NodeJS.Timeout | undefined;
   #saveTimer: NodeJS.Timeout | undefined;
-  /** What the watched folders were derived from. */
+  /** The versions of files and folders that the watched folders were derived from. */
   #watchScope = '';
   /** The last reported errors of the project file, as text. */
   #configErrors = '';
   #diagnostics: readonly Diagnostic[] = [];
-  /** Whether anything was emitted since the last `waiting`. */
+  /** True if anything was emitted since the last `waiting`. */
   #hasEmitted = true;
 
   private constructor(

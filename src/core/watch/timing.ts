@@ -1,17 +1,17 @@
 /** The timing of a session, in milliseconds. */
 export const timing = {
-  /** How long no further change has to arrive before changes are handled: after one, and after many at once. */
+  /** The quiet time before changes are handled: after one change, and after many at once. */
   debounceMs: 4,
   burstDebounceMs: 50,
-  /** How long changes that keep arriving are debounced at most. */
+  /** The maximum time for which changes are debounced. */
   maxDebounceMs: 2000,
-  /** How long an emptied file is given to be written. */
+  /** The time that an emptied file is given to be written. */
   emptyFileGraceMs: 60,
-  /** How often the lock of Git is checked, and how long it is waited for at most. */
+  /** The interval at which the lock of Git is checked, and the maximum wait. */
   gitPollMs: 20,
   maxGitWaitMs: 15_000,
-  /** How often all files are checked where the system cannot report changes. */
+  /** The polling interval where the system cannot report changes. */
   pollMs: 1000,
-  /** How long after a build its state is saved for later runs: not between two edits. */
+  /** The delay before the state of a build is saved for later runs: not between two edits. */
   saveDelayMs: 2000,
 } as const;

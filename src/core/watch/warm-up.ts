@@ -16,7 +16,7 @@ const rest = 15;
 /** The largest source used for a warm-up, in bytes. */
 const largest = 30_000;
 
-/** How many sources of a pipeline are considered. */
+/** The maximum number of sources of a pipeline that are considered. */
 const mostLookedAt = 50;
 
 /** The most files a source used for a warm-up may read: a sheet that loads many takes long. */

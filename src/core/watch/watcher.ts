@@ -2,7 +2,7 @@ import { statSync, watch, type FSWatcher } from 'node:fs';
 import { basename, join, posix } from 'node:path';
 import { isFolderAt } from '../files/path-kind.js';
 
-/** What a watcher tells: that something happened to a name in a folder, or to the folder itself. */
+/** Receives the events of a watcher: something happened to a name in a folder, or to the folder itself. */
 export interface WatcherListener {
   /**
    * @param folder relative to the root
@@ -16,7 +16,7 @@ export interface WatcherListener {
   lost(): void;
 }
 
-/** How many files are watched by themselves. */
+/** The maximum number of files that are watched individually. */
 const mostFiles = 1000;
 
 /** Errors of the system that mean that its limit of watches, or of open files, is reached. */
@@ -31,7 +31,7 @@ export class FolderWatcher {
   /** Files that are watched by themselves. */
   readonly #files = new Map<string, FSWatcher>();
   #isLimited = false;
-  /** Whether folders are no longer watched that were, because they are others now. */
+  /** True if folders are no longer watched that were, because they are others now. */
   hasLost = false;
 
   /** @param root the folder that all paths are relative to */
@@ -40,7 +40,7 @@ export class FolderWatcher {
     private readonly listener: WatcherListener,
   ) {}
 
-  /** How many folders are watched. */
+  /** The number of watched folders. */
   get size(): number {
     return this.#watched.size;
   }

@@ -5,7 +5,7 @@ import { reload, restoreScroll } from './reload.js';
 import { swap } from './swap.js';
 import { UsedFiles } from './used-files.js';
 
-/** What the server served when it sent this file; it puts the value before the text. */
+/** The state of the server when it sent this file; it prepends the value to the text. */
 declare const served: string;
 
 /** Follows the rebuilds: takes up what changed, and shows what is wrong. */

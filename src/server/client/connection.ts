@@ -3,10 +3,10 @@ import type { Update } from '../message.js';
 /** Without a sign of life for so long, the server or the machine was away, in milliseconds. */
 const longestSilence = 40_000;
 
-/** How long a page that nobody sees keeps its connection, in milliseconds: browsers allow only a few for each server. */
+/** The time after which a hidden page disconnects, in milliseconds: browsers allow only a few connections per server. */
 const hiddenFor = 4000;
 
-/** How long it waits before it tries again, in milliseconds: at first, and at most. */
+/** The initial and the maximum delay before it reconnects, in milliseconds. */
 const firstWait = 500;
 const longestWait = 5000;
 

@@ -1,4 +1,4 @@
-/** Whether a URL, relative to a base or else to the page, is that of the changed file. */
+/** Reports whether a URL, relative to a base or else to the page, is that of the changed file. */
 export type IsOfFile = (url: string, base?: string) => boolean;
 
 let swaps = 0;

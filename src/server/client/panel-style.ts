@@ -1,4 +1,4 @@
-/** How the panel looks: a sheet of paper over the lower part of the page, which stays to be seen above it. */
+/** The style of the panel, which covers the lower part of the page. */
 export const panelStyle = `
   :host {
     all: initial !important;

@@ -29,7 +29,7 @@ export interface Import {
   readonly sheet: CSSStyleSheet | null;
 }
 
-/** What a sheet imports, directly or through others. */
+/** The imports of a style sheet, direct and indirect. */
 export function importsOf(sheet: CSSStyleSheet): Import[] {
   const base = sheet.href ?? document.baseURI;
   return rulesOf(sheet).flatMap((rule) =>

@@ -1,7 +1,7 @@
 import { allRoots, importsOf } from './roots.js';
 import { freshUrl, type IsOfFile } from './fresh-url.js';
 
-/** How long a sheet is given to load, in milliseconds. */
+/** The time limit for loading a style sheet, in milliseconds. */
 const loadTimeoutMs = 10_000;
 
 /** An element that a style sheet belongs to. */
@@ -13,7 +13,7 @@ const newest = new WeakMap<SheetOwner, SheetOwner>();
 /** Whom a stand-in stands for: it is itself never swapped. */
 const stoodFor = new WeakMap<SheetOwner, SheetOwner>();
 
-/** What is on the way. */
+/** The style sheets that are being loaded. */
 const loading = new Set<Promise<boolean>>();
 
 /** Swaps a style sheet wherever it is linked or imported. */

@@ -1,9 +1,9 @@
 import type { Change } from '../message.js';
 
-/** Which files of the server this page has asked for. */
+/** The files of the server that this page has requested. */
 export class UsedFiles {
   readonly #paths = new Set<string>();
-  /** Where a page of another server finds the files of this one. */
+  /** The URL of this server, for pages of another one. */
   readonly #root: string;
   readonly #origins: ReadonlySet<string>;
 
@@ -22,13 +22,13 @@ export class UsedFiles {
     this.#paths.add(plain(path));
   }
 
-  /** Whether the page uses a file, by itself or through another file. */
+  /** Reports whether the page uses a file, by itself or through another file. */
   has({ url, requestedBy }: Change): boolean {
     this.#note(performance.getEntriesByType('resource'));
     return [url, ...requestedBy].some((path) => this.#paths.has(plain(path)));
   }
 
-  /** Whether a URL is that of a file. */
+  /** Reports whether a URL is that of a file. */
   isOf(url: string, base: string, file: string): boolean {
     const path = URL.canParse(url, base) ? this.#pathOf(new URL(url, base)) : undefined;
     return path !== undefined && path === plain(file);

@@ -4,7 +4,7 @@ import { distance } from 'fastest-levenshtein';
 import { indexPage, urlOf } from '../lookup.js';
 import { drawPage, escapeText } from './page.js';
 
-/** How many files are looked at for near names, and how many of those are offered. */
+/** The maximum number of files that are compared by name, and of suggestions. */
 const mostFiles = 5000;
 const offered = 8;
 
@@ -49,7 +49,7 @@ function nearest(path: string, files: readonly string[]): string[] {
     .map((one) => one.file);
 }
 
-/** How many of the letters are different, as a share. */
+/** The share of letters that differ. */
 const apart = (a: string, b: string): number => distance(a, b) / Math.max(1, a.length, b.length);
 
 /** The name of a file without its extension; for the page of a folder, that of the folder. */

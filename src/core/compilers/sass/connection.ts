@@ -67,7 +67,7 @@ export class Connection {
   readonly #ended: Promise<void>;
   #last = 0;
   #complaint = '';
-  /** Whether the process is there no more. */
+  /** True if the process is there no more. */
   hasEnded = false;
 
   /** @throws DiagnosticError when there is no compiler for this system */

@@ -17,7 +17,7 @@ export interface Sheet {
   readonly syntax: Syntax;
   /** What the compiler is to call it; what it loads is relative to that. */
   readonly url: string;
-  /** Whether a source map is wanted, with the sources in it. */
+  /** True if a source map is wanted, with the sources in it. */
   readonly maps: boolean;
 }
 

@@ -18,7 +18,7 @@ export function packet(compilation: number, message: Uint8Array): Buffer {
 export class PacketReader {
   #pieces: Buffer[] = [];
   #length = 0;
-  /** How many bytes have to be there before it is worth looking. */
+  /** The number of bytes that have to be there before it is worth looking. */
   #wanted = 1;
 
   constructor(private readonly hear: (compilation: number, message: Uint8Array) => void) {}

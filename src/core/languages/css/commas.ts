@@ -15,8 +15,8 @@ export function joinWithCommas(parts: readonly (readonly CssNodePlain[])[]): Css
   return parts.flatMap((part, index) => (index === 0 ? [...part] : [{ type: 'Operator', value: ',' }, ...part]));
 }
 
-/** Whether a node is a comma. */
+/** Reports whether a node is a comma. */
 export const isComma = (node: CssNodePlain): boolean => node.type === 'Operator' && node.value.trim() === ',';
 
-/** Whether a node is a slash. */
+/** Reports whether a node is a slash. */
 export const isSlash = (node: CssNodePlain): boolean => node.type === 'Operator' && node.value.trim() === '/';

@@ -1,5 +1,5 @@
 /**
- * Whether one of some offsets lies within a stretch of a text.
+ * Reports whether one of some offsets lies within a stretch of a text.
  *
  * @param offsets in order
  * @param to the first offset behind the stretch

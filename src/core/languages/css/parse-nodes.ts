@@ -5,7 +5,7 @@ import { plainTree } from './plain-tree.js';
 export interface ParsedNodes {
   /** Nothing when the parser gave up, or was made to. */
   readonly tree: CssNodePlain | undefined;
-  /** How many parts the parser could not read; they stand in the tree as raw text. */
+  /** The number of parts the parser could not read; they stand in the tree as raw text. */
   readonly errors: number;
 }
 

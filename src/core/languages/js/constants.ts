@@ -49,7 +49,7 @@ export function putConstants(program: Program, constants: Readonly<Record<string
   }
 }
 
-/** Whether a text can hold one of the names at all: a quick look before anything is parsed. */
+/** Reports whether a text can hold one of the names at all: a quick look before anything is parsed. */
 export function mayHoldConstants(text: string, constants: Readonly<Record<string, ConstantValue>>): boolean {
   return Object.keys(constants).some((name) => text.includes(name.slice(name.lastIndexOf('.') + 1)));
 }
@@ -67,7 +67,7 @@ interface Found {
   readonly node: AnyNode;
   readonly name: string;
   readonly shorthand: boolean;
-  /** Whether a property of the value is accessed. */
+  /** True if a property of the value is accessed. */
   readonly isObject: boolean;
 }
 

@@ -70,7 +70,7 @@ function writeScript({ from, parsed }: ScriptPart, dropped: Statement | undefine
   out.add('\n');
 }
 
-/** Whether what follows could be taken for a part of this statement (ECMA-262, section 12.10). */
+/** Reports whether what follows could be taken for a part of this statement (ECMA-262, section 12.10). */
 function needsSemicolon(last: Program['body'][number], text: string): boolean {
   if (
     ['FunctionDeclaration', 'ClassDeclaration', 'BlockStatement', 'TryStatement', 'SwitchStatement'].includes(last.type)

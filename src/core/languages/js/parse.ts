@@ -50,7 +50,7 @@ function attempt(text: string, isModule: boolean): Attempt {
 
 const isOfModule = ({ type }: AnyNode): boolean => /^(Import|Export)\w*Declaration$/.test(type);
 
-/** Whether a text can be parsed at a level of the language: a year, as in ES2020, or 2009 for ES5, or Infinity for all. */
+/** Reports whether a text can be parsed at a level of the language: a year, as in ES2020, or 2009 for ES5, or Infinity for all. */
 export function parsesAt(text: string, year: number): boolean {
   const ecmaVersion = year === Infinity ? 'latest' : year === 2009 ? 5 : (year as 2015);
   return [false, true].some((isModule) => {

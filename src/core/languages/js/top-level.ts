@@ -4,9 +4,9 @@ import { eachChild } from './tree/children.js';
 /** A name that a script declares for every script of the page. */
 export interface TopLevelName {
   readonly name: string;
-  /** Whether it is declared by `let`, `const`, `using` or `class`. */
+  /** True if it is declared by `let`, `const`, `using` or `class`. */
   readonly lexical: boolean;
-  /** Whether it is a function in a block, which sloppy code sees outside it unless its name is taken (ECMA-262, section B.3.2). */
+  /** True if it is a function in a block, which sloppy code sees outside it unless its name is taken (ECMA-262, section B.3.2). */
   readonly isInBlock: boolean;
   readonly offset: number;
 }

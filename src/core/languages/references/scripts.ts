@@ -3,7 +3,7 @@ import { eachChild } from '../js/tree/children.js';
 import { parseScript, ScriptSyntaxError, isStackOverflow } from '../js/parse.js';
 import type { FileReferences, ImportedName, Reference } from './reference.js';
 
-/** Whether a text may refer to modules: most of the time, looking is cheaper than parsing. */
+/** True if a text may refer to modules: most of the time, looking is cheaper than parsing. */
 const mayRefer = /\b(?:import|export|require)\b/;
 
 /**
@@ -31,7 +31,7 @@ class Collector {
   readonly #exports: string[] = [];
   readonly #stars: string[] = [];
   readonly #requires: Reference[] = [];
-  /** Whether the script asks what it runs in, or brings a `require` of its own. */
+  /** True if the script asks what it runs in, or brings a `require` of its own. */
   #isGuarded = false;
 
   constructor(private readonly isModule: boolean) {}

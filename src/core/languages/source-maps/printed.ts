@@ -70,7 +70,7 @@ export class PrintedText {
   }
 }
 
-/** Whether a text is ASCII. What is printed from it is ASCII then, too, so that its encoding does not matter. */
+/** Reports whether a text is ASCII. What is printed from it is ASCII then, too, so that its encoding does not matter. */
 export function isAscii(text: string): boolean {
   return /^[\0-\x7f]*$/.test(text);
 }

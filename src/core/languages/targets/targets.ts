@@ -45,7 +45,7 @@ export function parseTarget(text: string): Target | undefined {
   return { browser, version: /^\d/.test(lowest) ? lowest.split('.').map(Number) : [Infinity] };
 }
 
-/** Whether a span of versions, from one on up to and not including another, has a version in it. */
+/** Reports whether a span of versions, from one on up to and not including another, has a version in it. */
 export function coversVersion(
   [from, to]: readonly [from: string, to: string | null],
   version: readonly number[],

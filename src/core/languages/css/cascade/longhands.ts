@@ -143,7 +143,7 @@ const unsure: Readonly<Record<string, RegExp>> = {
   'overscroll-behavior': /-(inline|block)$/,
 };
 
-/** Whether every browser sets a longhand, one of `longhandsOf`, with a property. */
+/** Reports whether every browser sets a longhand, one of `longhandsOf`, with a property. */
 export function surelySets(property: string, longhand: string): boolean {
   const name = property.replace(/^-\w+-/, '');
   return !(Object.hasOwn(unsure, name) && unsure[name]!.test(longhand));

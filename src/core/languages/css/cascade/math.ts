@@ -10,7 +10,7 @@ export interface MathType {
   readonly isPercentage: boolean;
 }
 
-/** How many arguments a function takes, and what it makes of them. */
+/** The number of arguments a function takes, and what it makes of them. */
 interface MathFunction {
   readonly least: number;
   readonly most: number;
@@ -59,7 +59,7 @@ const kinds = new Map(
   ),
 );
 
-/** Whether a function is one that calculates. */
+/** Reports whether a function is one that calculates. */
 export const isMath = (name: string): boolean => Object.hasOwn(functions, name.toLowerCase());
 
 /** The type of a calculation; nothing when it is an error, or something is in it whose type is not known. */

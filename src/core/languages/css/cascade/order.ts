@@ -63,7 +63,7 @@ export class CascadeOrder {
     place.position = -1;
   }
 
-  /** Whether declarations can be moved across everything that stands after a place, up to the last one. */
+  /** Reports whether declarations can be moved across everything that stands after a place, up to the last one. */
   canReorder(footprint: DeclarationSet, after: number): boolean {
     for (const mark of footprint)
       for (const realm of mark.realms) if (!this.#isFreeIn(realm, mark, after)) return false;
@@ -82,7 +82,7 @@ export class CascadeOrder {
   }
 }
 
-/** Whether the order of two declarations of one property can decide. */
+/** Reports whether the order of two declarations of one property can decide. */
 function conflicts(a: DeclarationEntry, b: DeclarationEntry): boolean {
   if (a.important !== b.important || a.text === b.text) return false;
   return a.weights.some(

@@ -33,7 +33,7 @@ export function selectorFacts(selector: SelectorPlain, support: StyleSupport): S
 }
 
 /**
- * Whether the parts of a selector stand in an order that the grammar allows: browsers drop the whole list for one that
+ * Reports whether the parts of a selector stand in an order that the grammar allows: browsers drop the whole list for one that
  * does not (Selectors Level 4, sections 3 and 18).
  */
 function isSound(nodes: readonly CssNodePlain[]): boolean {
@@ -62,7 +62,7 @@ const takesSelectors = /^(not|is|where|has|host|host-context|-webkit-any|-moz-an
 const takesArguments = /^(nth-.*|lang|dir|state|active-view-transition-type|heading)$/i;
 const takesBoth = /^(host|current|heading)$/i;
 
-/** Whether a pseudo-class has arguments if it takes some, and selectors in it are sound and without pseudo-elements. */
+/** Reports whether a pseudo-class has arguments if it takes some, and selectors in it are sound and without pseudo-elements. */
 function hasRightArguments({ name, children }: Pseudo): boolean {
   const takes = takesSelectors.test(name) || takesArguments.test(name);
   if (!children || children.length === 0) return children === null && (!takes || takesBoth.test(name));

@@ -6,7 +6,7 @@ import { isMath, mathType } from './math.js';
 import { holdsSubstitution, valueText } from './value-text.js';
 
 /**
- * Whether a declaration is one that browsers take, as far as the definition of its property goes; those with `var()`
+ * Reports whether a declaration is one that browsers take, as far as the definition of its property goes; those with `var()`
  * always are. Where the parser's package and the specifications differ, both have to agree: a declaration that is taken
  * for valid lets others go.
  */
@@ -37,7 +37,7 @@ function matches(property: string, children: readonly CssNodePlain[]): boolean {
 }
 
 /**
- * Whether what is only put in when a value is used is named as it has to be: the rest of the value is not looked at
+ * Reports whether what is only put in when a value is used is named as it has to be: the rest of the value is not looked at
  * before (CSS Values Level 5, section 8; CSS Variables Level 1, section 3).
  */
 function areSubstitutionsSound(nodes: readonly CssNodePlain[]): boolean {
@@ -51,7 +51,7 @@ function areSubstitutionsSound(nodes: readonly CssNodePlain[]): boolean {
   });
 }
 
-/** Whether a value fits the definitions of its property. */
+/** Reports whether a value fits the definitions of its property. */
 function fits(property: string, text: string): boolean {
   /* eslint-disable no-console -- The matcher prints a warning when it gives up after too many steps. */
   const { warn } = console;
@@ -70,7 +70,7 @@ function fits(property: string, text: string): boolean {
 let specified: Lexer | undefined;
 
 /**
- * Whether a value holds an escape outside a string. As a name, it may be right; but what hacks for old browsers end
+ * Reports whether a value holds an escape outside a string. As a name, it may be right; but what hacks for old browsers end
  * with, such as `\9`, is one, too, and no other browser takes them.
  */
 function holdsEscape(nodes: readonly CssNodePlain[]): boolean {
@@ -82,7 +82,7 @@ function holdsEscape(nodes: readonly CssNodePlain[]): boolean {
   });
 }
 
-/** Whether a value has a word where a name should be that is none (CSS Values Level 4, section 4.2, and the properties). */
+/** Reports whether a value has a word where a name should be that is none (CSS Values Level 4, section 4.2, and the properties). */
 function holdsReserved(property: string, children: readonly CssNodePlain[]): boolean {
   const says = (nodes: readonly CssNodePlain[], words: RegExp): boolean =>
     nodes.some((node) => node.type === 'Identifier' && words.test(node.name));
@@ -100,7 +100,7 @@ function holdsReserved(property: string, children: readonly CssNodePlain[]): boo
 }
 
 /**
- * Whether the first time of every transition or animation, which is its duration, is none below zero (CSS Transitions
+ * Reports whether the first time of every transition or animation, which is its duration, is none below zero (CSS Transitions
  * Level 1, section 2.2): the order of times is beyond the definitions.
  */
 function isDurationValid(property: string, children: readonly CssNodePlain[]): boolean {
@@ -111,7 +111,7 @@ function isDurationValid(property: string, children: readonly CssNodePlain[]): b
   });
 }
 
-/** Whether strings are as long as they have to be: tags of fonts have four signs, and rows of a grid have cells. */
+/** Reports whether strings are as long as they have to be: tags of fonts have four signs, and rows of a grid have cells. */
 function areStringsValid(property: string, children: readonly CssNodePlain[]): boolean {
   const isTagged = /^font-(feature|variation)-settings$/.test(property);
   const isNamed = /^(grid|grid-template|grid-template-areas|font-language-override)$/.test(property);

@@ -17,7 +17,7 @@ export function declarationText(node: DeclarationPlain): string {
 const texts = new WeakMap<DeclarationPlain, string>();
 
 /**
- * Whether every target browser that takes one declaration also takes another one of the same property, so that the
+ * Reports whether every target browser that takes one declaration also takes another one of the same property, so that the
  * other one, standing later, makes the first one needless. When in doubt, not: two declarations of a property are how
  * authors serve older browsers.
  */
@@ -36,7 +36,7 @@ export function isTakenWherever(later: DeclarationPlain, earlier: DeclarationPla
   return isValid(later);
 }
 
-/** Whether every target browser takes a declaration. */
+/** Reports whether every target browser takes a declaration. */
 export function isTakenByAll(node: DeclarationPlain, support: StyleSupport): boolean {
   if (node.value.type !== 'Value') return false;
   const property = node.property.toLowerCase();
@@ -101,7 +101,7 @@ function isKnownToAll(feature: string, property: string, support: StyleSupport):
   }
 }
 
-/** Whether a word that the data does not have for a property is a name that users give, or a colour of CSS 3. */
+/** Reports whether a word that the data does not have for a property is a name that users give, or a colour of CSS 3. */
 const isName = (property: string, word: string): boolean =>
   (Object.hasOwn(namedColors, word) && word !== 'rebeccapurple') || (takesNames.test(property) && word !== 'auto');
 

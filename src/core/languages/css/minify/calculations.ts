@@ -95,7 +95,7 @@ function simplifyComparison(node: FunctionNodePlain, name: string, place: ValueP
 const takesNegative =
   /^(margin|inset|scroll-margin)(-|$)|^(top|right|bottom|left|text-indent|letter-spacing|word-spacing|z-index|order|translate|rotate|(-\w+-)?(transform|perspective)-origin|(-\w+-)?transform|background-position(-[xy])?|object-position|outline-offset|vertical-align|text-underline-offset)$/;
 
-/** Whether a number may stand where a calculation stood. */
+/** Reports whether a number may stand where a calculation stood. */
 function standsAlone({ factor, unit }: Term, { property, functions }: ValuePlace): boolean {
   const isWhole = !printDecimal(factor).includes('.');
   // A calculation is rounded where a whole number is wanted, and stays a calculation where a number may be a length.

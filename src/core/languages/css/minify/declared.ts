@@ -12,7 +12,7 @@ export const isOpaque = (nodes: readonly CssNodePlain[]): boolean =>
       (node.type === 'Operator' && node.value.trim() === ','),
   );
 
-/** Whether nothing between these declarations meets them. */
+/** Reports whether nothing between these declarations meets them. */
 export function isIndependent(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
   const places = found.map((one) => declarations.indexOf(one));
   const realms = new Set(found.flatMap(({ property }) => realmsOf(property.toLowerCase())));

@@ -47,7 +47,7 @@ function isKept(comment: string): boolean {
   return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
 }
 
-/** Whether comments may have to stay that stand further down than at the head of a sheet. */
+/** Reports whether comments may have to stay that stand further down than at the head of a sheet. */
 function mayKeepInside(text: string): boolean {
   let head = 0;
   for (;;) {

@@ -1,6 +1,6 @@
 import type { CssNodePlain, RulePlain } from 'css-tree';
 
-/** Whether a node is a rule with declarations and nothing else in it: others are not taken apart. */
+/** Reports whether a node is a rule with declarations and nothing else in it: others are not taken apart. */
 export function isPlainRule(node: CssNodePlain): node is RulePlain {
   return (
     node.type === 'Rule' &&

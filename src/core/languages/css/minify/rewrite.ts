@@ -33,7 +33,7 @@ export interface StyleRewrite {
   readonly reference: string;
   /** What goes in and what comes out, for the browsers that the index names. */
   readonly cases: readonly RewriteCase[];
-  /** Whether it may change values with `var()`, which browsers keep as text: it changes nothing but the spelling of numbers. */
+  /** True if it may change values with `var()`, which browsers keep as text: it changes nothing but the spelling of numbers. */
   readonly keepsText?: boolean;
   /** One component of a value; those inside it have been rewritten before. */
   readonly component?: NodeHooks<ValuePlace>;
@@ -58,9 +58,9 @@ export type ListHook = (nodes: readonly CssNodePlain[], context: ItemsContext) =
 
 /** What a rewrite of a list of rules may need to know. */
 export interface ItemsContext {
-  /** Whether the whole sheet will be plain ASCII. */
+  /** True if the whole sheet will be plain ASCII. */
   readonly ascii: boolean;
-  /** Whether a comment that stays stands in a node: then so does the node. */
+  /** True if a comment that stays stands in a node: then so does the node. */
   readonly hasComment: (node: CssNodePlain) => boolean;
   /** What all target browsers know. */
   readonly support: StyleSupport;

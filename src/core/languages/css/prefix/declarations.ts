@@ -131,7 +131,7 @@ function respelled(
   return [printComponents(nodes, printSpaced), ...alternatives].filter((one) => one !== text);
 }
 
-/** Whether some name in a value has another spelling that is needed: most have none. */
+/** Reports whether some name in a value has another spelling that is needed: most have none. */
 function mayDiffer(nodes: readonly CssNodePlain[], property: string, needs: PrefixNeeds): boolean {
   return nodes.some((node) => {
     if (node.type === 'Identifier') {

@@ -5,7 +5,7 @@ const pattern = /^\s*anvil:\s*as written(,\s*whole file)?\s*$/i;
 
 /** Where a sheet asks to be left alone. */
 export class AsWritten {
-  /** Whether the whole sheet does. */
+  /** True if the whole sheet does. */
   readonly all: boolean;
   readonly #starts = new Set<number>();
 
@@ -20,7 +20,7 @@ export class AsWritten {
     this.all = all;
   }
 
-  /** Whether what begins at an offset is to stay as it is. */
+  /** Reports whether what begins at an offset is to stay as it is. */
   has(start: number): boolean {
     return this.#starts.has(start);
   }

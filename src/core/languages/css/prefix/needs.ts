@@ -27,7 +27,7 @@ export class PrefixNeeds {
     return last.needs;
   }
 
-  /** Whether a property may have to be written in another way, whatever its value; much quicker than to find out how. */
+  /** Reports whether a property may have to be written in another way, whatever its value; much quicker than to find out how. */
   concerns(property: string): boolean {
     return this.property(property).length > 0 || isSaidOtherwise.test(property);
   }

@@ -19,9 +19,9 @@ export interface PrefixedStyle {
 
 /** What an author may choose. */
 export interface PrefixChoices {
-  /** Whether to remove what no target browser needs. */
+  /** True if to remove what no target browser needs. */
   readonly tidy?: boolean | undefined;
-  /** Whether to write grids in the way of the two oldest browsers that have them, too, where they are targeted. */
+  /** True if to write grids in the way of the two oldest browsers that have them, too, where they are targeted. */
   readonly grid?: boolean | undefined;
 }
 

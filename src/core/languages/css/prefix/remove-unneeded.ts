@@ -23,7 +23,7 @@ const standardsOf = (kind: 'property' | 'function' | 'atRule' | 'selector', spel
   standards.get(`${kind} ${spelling}`) ?? [];
 
 /**
- * Whether a node says with a prefix what one beside it says without, and no target browser needs it. What stands alone
+ * Reports whether a node says with a prefix what one beside it says without, and no target browser needs it. What stands alone
  * stays: then it is the author's business.
  */
 export function isNeedless(node: CssNodePlain, siblings: readonly CssNodePlain[], needs: PrefixNeeds): boolean {
@@ -41,7 +41,7 @@ export function isNeedless(node: CssNodePlain, siblings: readonly CssNodePlain[]
   );
 }
 
-/** Whether each selector of a rule has a spelling that is not needed, and rules beside it have the standard one. */
+/** Reports whether each selector of a rule has a spelling that is not needed, and rules beside it have the standard one. */
 function isNeedlessRule({ prelude }: RulePlain, siblings: readonly CssNodePlain[], needs: PrefixNeeds): boolean {
   if (prelude.type !== 'SelectorList' || !prelude.children.some((one) => printSelector(one).includes(':-')))
     return false;
@@ -92,7 +92,7 @@ function isNeedlessDeclaration(node: DeclarationPlain, siblings: readonly CssNod
   return hasNeedlessValue(node, property, beside, needs);
 }
 
-/** Whether a value holds a spelling that is not needed, where the standard one follows. */
+/** Reports whether a value holds a spelling that is not needed, where the standard one follows. */
 function hasNeedlessValue(
   node: DeclarationPlain,
   property: string,

@@ -8,7 +8,7 @@ import { printComponent, printComponents, printRawValue } from './values.js';
 
 /** Prints a sheet in as few characters as its grammar allows; it changes no value and no order. */
 export class StylePrinter {
-  /** How many of the comments have been printed. */
+  /** The number of of the comments that have been printed. */
   #kept = 0;
 
   /**

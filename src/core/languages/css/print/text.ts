@@ -12,7 +12,7 @@ export function printUrl(value: string): string {
   return bare.length <= quoted.length ? `url(${bare})` : `url(${quoted})`;
 }
 
-/** Whether a text can stand as an identifier without an escape. */
+/** Reports whether a text can stand as an identifier without an escape. */
 export function isPlainIdentifier(text: string): boolean {
   return /^-?[A-Za-z_\u00a0-\uffff][\w\u00a0-\uffff-]*$/.test(text);
 }

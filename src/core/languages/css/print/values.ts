@@ -76,7 +76,7 @@ function printOperator(value: string): string {
 }
 
 /**
- * Whether two components run together, or older engines think they do, without a space (CSS Syntax Level 3, section 9).
+ * Reports whether two components run together, or older engines think they do, without a space (CSS Syntax Level 3, section 9).
  */
 function needSpace(before: string, after: string): boolean {
   const first = after[0];

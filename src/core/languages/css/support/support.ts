@@ -21,12 +21,12 @@ export class StyleSupport {
     return last.support;
   }
 
-  /** Whether all of them know something of this kind; not, when the data does not have it. */
+  /** Reports whether all of them know something of this kind; not, when the data does not have it. */
   knows(kind: 'property' | 'selector' | 'unit' | 'function' | 'notation', name: string): boolean {
     return this.#all(ownEntry(supportTable[kind], name)) ?? false;
   }
 
-  /** Whether all of them know a keyword of a property; nothing when the data has no entry of its own for it. */
+  /** Reports whether all of them know a keyword of a property; nothing when the data has no entry of its own for it. */
   knowsKeyword(property: string, keyword: string): boolean | undefined {
     const keywords = Object.hasOwn(supportTable.keyword, property) ? supportTable.keyword[property]! : {};
     return this.#all(ownEntry(keywords, keyword));

@@ -14,7 +14,7 @@ export interface Surroundings {
 }
 
 /**
- * Whether nothing but an expression's value depends on its being evaluated: it runs no code that could look at
+ * Reports whether nothing but an expression's value depends on its being evaluated: it runs no code that could look at
  * anything, and cannot fail. What is not known is taken for a getter or a proxy.
  */
 export function isPure(node: AnyNode, known: Surroundings, depth = 0): boolean {
@@ -73,7 +73,7 @@ export function isPure(node: AnyNode, known: Surroundings, depth = 0): boolean {
   }
 }
 
-/** Whether all of these are pure, none is spread, and each passes a test. */
+/** Reports whether all of these are pure, none is spread, and each passes a test. */
 function arePure(
   nodes: readonly (AnyNode | null)[],
   known: Surroundings,
@@ -105,7 +105,7 @@ function isPureObject({ properties }: ObjectExpression, known: Surroundings, dep
 const isPureKey = (key: Expression | AnyNode, known: Surroundings): boolean =>
   isPrimitive(valueKindOf(key)) && isPure(key, known);
 
-/** Whether making a class runs no code. */
+/** Reports whether making a class runs no code. */
 export function isPureClass({ superClass, body }: Class, known: Surroundings): boolean {
   if (superClass && valueKindOf(superClass) !== 'null') {
     const base = superClass.type === 'Identifier' ? bindingOf(superClass) : undefined;

@@ -12,7 +12,7 @@ const newerGlobals =
 const old = new Set(oldGlobals.split(' '));
 const newer = new Set(newerGlobals.split(' '));
 
-/** Whether a global is always there, where the language is of this year at least. */
+/** Reports whether a global is always there, where the language is of this year at least. */
 export const isKnownGlobal = (name: string, level: number): boolean =>
   old.has(name) || (level >= 2015 && newer.has(name));
 

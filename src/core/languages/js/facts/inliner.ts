@@ -10,7 +10,7 @@ interface Moved {
   readonly hasEffects: boolean;
   readonly reads: ReadonlySet<Binding>;
   readonly writes: ReadonlySet<Binding>;
-  /** Whether it reads globals, or what cannot be told. */
+  /** True if it reads globals, or what cannot be told. */
   readonly readsMore: boolean;
 }
 
@@ -38,7 +38,7 @@ export class Inliner {
     this.#moved = summary(node, known);
   }
 
-  /** Whether the expression can be moved at all. */
+  /** Reports whether the expression can be moved at all. */
   get isMovable(): boolean {
     const waits = (one: AnyNode): boolean => one.type === 'YieldExpression' || one.type === 'AwaitExpression';
     return !someNode(this.replacement, waits, (one) => !isFunction(one));
@@ -74,7 +74,7 @@ export class Inliner {
     return this.#fits(node, parent) && (isSure || !this.#moved.hasEffects) ? 'found' : 'blocked';
   }
 
-  /** Whether the expression means the same in a place where a name did. */
+  /** Reports whether the expression means the same in a place where a name did. */
   #fits(node: Identifier, parent: AnyNode): boolean {
     const { type } = this.replacement;
     const isCallee =
@@ -198,7 +198,7 @@ export class Inliner {
     return this.#effect() ? undefined : 'blocked';
   }
 
-  /** Whether another name may be read before instead of after. */
+  /** Reports whether another name may be read before instead of after. */
   #read(node: Identifier): boolean {
     const { hasEffects, writes } = this.#moved;
     const binding = bindingOf(node);
@@ -210,7 +210,7 @@ export class Inliner {
     return !binding.escapes && !binding.writtenElsewhere && !this.known.tdzUses.has(node);
   }
 
-  /** Whether something that may look at anything, and do anything, may happen before instead of after. */
+  /** Reports whether something that may look at anything, and do anything, may happen before instead of after. */
   #effect(): boolean {
     const { hasEffects, reads, readsMore } = this.#moved;
     if (hasEffects || readsMore) return false;
@@ -218,7 +218,7 @@ export class Inliner {
     return true;
   }
 
-  /** Whether a name may be assigned to before instead of after. */
+  /** Reports whether a name may be assigned to before instead of after. */
   #write(node: Identifier): boolean {
     const binding = bindingOf(node);
     const { hasEffects, reads, writes } = this.#moved;

@@ -119,10 +119,10 @@ const isNumeric = (kind: ValueKind): boolean =>
 
 const common = (a: ValueKind, b: ValueKind): ValueKind => (a === b ? a : 'unknown');
 
-/** Whether a value of this kind is neither an object nor a symbol, so that operators on it run no code. */
+/** Reports whether a value of this kind is neither an object nor a symbol, so that operators on it run no code. */
 export const isPrimitive = (kind: ValueKind): boolean => isNumeric(kind) || kind === 'string';
 
-/** Whether an expression, after what it does, is true or false in a condition; nothing when that cannot be told. */
+/** Reports whether an expression, after what it does, is true or false in a condition; nothing when that cannot be told. */
 export function truthOf(node: AnyNode, depth = 0): boolean | undefined {
   if (depth > farEnough) return undefined;
   const known = knownValue(node);
@@ -158,7 +158,7 @@ export function truthOf(node: AnyNode, depth = 0): boolean | undefined {
   }
 }
 
-/** Whether an expression is never `null` nor `undefined`, always one of them, or one cannot tell. */
+/** Reports whether an expression is never `null` nor `undefined`, always one of them, or one cannot tell. */
 export function isNullish(node: Expression): boolean | undefined {
   const kind = valueKindOf(node);
   if (kind === 'null' || kind === 'undefined') return true;

@@ -32,7 +32,7 @@ export const comparisons: ScriptRewrite = {
   },
 };
 
-/** Whether a type is compared with "undefined". */
+/** Reports whether a type is compared with "undefined". */
 function isTypeTest({ left, right }: BinaryExpression): boolean {
   return [
     [left, right],

@@ -76,7 +76,7 @@ const booleanOf = (node: Expression): boolean | undefined => {
   return typeof value === 'boolean' ? value : undefined;
 };
 
-/** Whether reading an expression once instead of twice makes no difference. */
+/** Reports whether reading an expression once instead of twice makes no difference. */
 const isRepeatable = (node: Expression, facts: Facts): boolean =>
   isPure(node, facts) && node.type !== 'ObjectExpression' && node.type !== 'ArrayExpression';
 
@@ -131,7 +131,7 @@ function sameCalls(
   return { ...consequent, arguments: args };
 }
 
-/** Whether a name stands for the same value whatever runs. */
+/** Reports whether a name stands for the same value whatever runs. */
 const isUnchanging = (node: Identifier): boolean => {
   const binding = bindingOf(node);
   return binding?.isConstant === true && (binding.kind !== 'var' || binding.isInitialized);

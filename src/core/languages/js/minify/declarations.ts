@@ -115,7 +115,7 @@ function taken(
   return [...declarators.slice(0, at), ...declarators.slice(at + 1), filled];
 }
 
-/** Whether a value can be worked out while its name is not there yet. */
+/** Reports whether a value can be worked out while its name is not there yet. */
 const isIndependent = (value: Expression, name: Identifier, isCaptured: boolean, facts: Facts): boolean =>
   !mentions(value, name) && (!isCaptured || isPure(value, facts));
 

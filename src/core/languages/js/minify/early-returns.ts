@@ -67,7 +67,7 @@ function endOf({ kind }: ListPlace): End | undefined {
   return kind === 'loop' ? 'ContinueStatement' : undefined;
 }
 
-/** Whether a statement only ends what its list ends anyway. */
+/** Reports whether a statement only ends what its list ends anyway. */
 const isBareEnd = (node: Statement | undefined, end: End | undefined): boolean =>
   end !== undefined &&
   node?.type === end &&

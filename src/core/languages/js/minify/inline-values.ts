@@ -180,6 +180,6 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
   return undefined;
 }
 
-/** Whether assigning to a name does nothing else. */
+/** Reports whether assigning to a name does nothing else. */
 const isOwnWrite = (id: Identifier, facts: Facts): boolean =>
   !facts.tdzUses.has(id) && !/^(const|using|own-name|import)$/.test(bindingOf(id)!.kind);

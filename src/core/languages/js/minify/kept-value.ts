@@ -11,7 +11,7 @@ export function keptValue(parent: AnyNode, key: string, before: AnyNode, after: 
   return sequence(literal(0, after), after as Expression);
 }
 
-/** Whether it matters to what stands around a node that it names something. */
+/** Reports whether it matters to what stands around a node that it names something. */
 function isNamed(node: AnyNode, parent: AnyNode, key: string): boolean {
   const isMember = node.type === 'MemberExpression' || node.type === 'ChainExpression';
   if (parent.type === 'UnaryExpression' && parent.operator === 'delete') return isMember || node.type === 'Identifier';

@@ -22,7 +22,7 @@ import { Rewriter } from './rewriter.js';
 
 /** How a script is made smaller. */
 export interface MinifyScriptSettings {
-  /** Whether it is an ES module; without it, whatever it can be parsed as. */
+  /** True if it is an ES module; without it, whatever it can be parsed as. */
   readonly module?: boolean | undefined;
   /** The name of the script in its source map; without it, no map is made. */
   readonly source?: string | undefined;
@@ -34,19 +34,19 @@ export interface MinifyScriptSettings {
 
 /** What the user may choose. */
 export interface MinifyScriptChoices {
-  /** Whether what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
+  /** True if what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
   readonly renameGlobals?: boolean | undefined;
   /** Properties that may get other names; which ones follows from the order of this list alone. */
   readonly renameProperties?: string | readonly string[] | undefined;
-  /** Whether functions and classes keep their names, which programs can read. */
+  /** True if functions and classes keep their names, which programs can read. */
   readonly preserveNames?: boolean | undefined;
   /** What is left out. */
   readonly without?: Droppable | readonly Droppable[] | undefined;
   /** What is so in this program, although the language does not say it. */
   readonly assume?: Assumption | readonly Assumption[] | undefined;
-  /** Whether comments with licences stay, go, or are given back by themselves. */
+  /** True if comments with licences stay, go, or are given back by themselves. */
   readonly licences?: 'keep' | 'file' | 'none' | undefined;
-  /** Whether everything outside ASCII is written as an escape, comments aside; without it, when the script has nothing outside ASCII. */
+  /** True if everything outside ASCII is written as an escape, comments aside; without it, when the script has nothing outside ASCII. */
   readonly ascii?: boolean | undefined;
 }
 
@@ -168,7 +168,7 @@ function rewrite(
 const without = (nodes: ReadonlySet<AnyNode>, others: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> =>
   new Set([...nodes].filter((one) => !others.has(one)));
 
-/** Whether a statement runs nothing that could look at what comes after it. */
+/** Reports whether a statement runs nothing that could look at what comes after it. */
 function isQuiet(node: AnyNode, known: Surroundings): boolean {
   switch (node.type) {
     case 'FunctionDeclaration':

@@ -14,7 +14,7 @@ export type Assumption = 'methods';
 
 /** What rewrites may ask about the program, and what the user has chosen. */
 export interface Facts extends Surroundings {
-  /** Whether functions and classes keep their names. */
+  /** True if functions and classes keep their names. */
   readonly preserveNames: boolean;
   /** What is to be left out. */
   readonly drops: ReadonlySet<Droppable>;

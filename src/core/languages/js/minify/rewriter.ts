@@ -131,7 +131,7 @@ export class Rewriter {
   }
 }
 
-/** Whether the value of a property is the name that its key is, with a default perhaps. */
+/** Reports whether the value of a property is the name that its key is, with a default perhaps. */
 function namesItself({ key, value }: Property | AssignmentProperty): boolean {
   const name = value.type === 'AssignmentPattern' ? value.left : value;
   return name.type === 'Identifier' && key.type === 'Identifier' && name.name === key.name;

@@ -25,13 +25,13 @@ export const shorthands: ScriptRewrite = {
   },
 };
 
-/** Whether a property holds a function that could be a method, which only a program that constructs it can tell. */
+/** Reports whether a property holds a function that could be a method, which only a program that constructs it can tell. */
 function isMethodLike({ key, value, computed, method, kind }: Property | AssignmentProperty): boolean {
   if (kind !== 'init' || method || value.type !== 'FunctionExpression' || value.id) return false;
   // That key would set what the object inherits from, a method of that name does not.
   return computed || !(key.type === 'Literal' ? key.value === '__proto__' : 'name' in key && key.name === '__proto__');
 }
 
-/** Whether a key in brackets means the same without them; `__proto__` would set what the object inherits from. */
+/** Reports whether a key in brackets means the same without them; `__proto__` would set what the object inherits from. */
 const isPlainKey = (key: AnyNode): boolean =>
   key.type === 'Literal' && typeof key.value === 'string' && key.value !== '__proto__';

@@ -23,7 +23,7 @@ export const unreachable: ScriptRewrite = {
   },
 };
 
-/** Whether what follows a statement in its list never runs. */
+/** Reports whether what follows a statement in its list never runs. */
 export const isJump = ({ type }: Statement): boolean =>
   type === 'ReturnStatement' || type === 'ThrowStatement' || type === 'BreakStatement' || type === 'ContinueStatement';
 

@@ -61,7 +61,7 @@ export const unusedBindings: ScriptRewrite = {
   },
 };
 
-/** Whether nothing reads what an assignment gives to a name. */
+/** Reports whether nothing reads what an assignment gives to a name. */
 function isUnread(id: Identifier, facts: Facts): boolean {
   const binding = bindingOf(id);
   return binding !== undefined && !binding.escapes && binding.reads === 0 && !facts.tdzUses.has(id);
@@ -114,7 +114,7 @@ function calledBy({ callee, optional }: CallExpression, facts: Facts): FunctionL
   return node && isFunction(node) ? node : undefined;
 }
 
-/** Whether a name stands for one function, and everything that is done with it is calling it. */
+/** Reports whether a name stands for one function, and everything that is done with it is calling it. */
 const isOnlyCalled = (binding: Binding): boolean => binding.isConstant && binding.calls === binding.reads;
 
 /** A call without arguments that the function does not take. */

@@ -55,7 +55,7 @@ export const unusedValues: ScriptRewrite = {
   },
 };
 
-/** Whether calling it means more than calling its value. */
+/** Reports whether calling it means more than calling its value. */
 const isReference = (node: Expression): boolean =>
   node.type === 'Identifier'
     ? node.name === 'eval' || isDynamic(node)
@@ -117,7 +117,7 @@ export function effectsOf(node: Expression, facts: Facts, depth = 0): Expression
   }
 }
 
-/** Whether `a || b` stands in brackets before `&&`, and would not as `!a && !b` before `||`. */
+/** Reports whether `a || b` stands in brackets before `&&`, and would not as `!a && !b` before `||`. */
 const needsBrackets = ({ left, operator }: LogicalExpression): boolean =>
   operator === '&&' && left.type === 'LogicalExpression' && left.operator === '||';
 
@@ -130,7 +130,7 @@ function effectsOfAll(
   return kept.length === 0 ? undefined : sequence(...kept);
 }
 
-/** Whether an operator by itself runs no code, nor fails, whatever its operands do. */
+/** Reports whether an operator by itself runs no code, nor fails, whatever its operands do. */
 function runsNothing(operator: string, left: Expression, right: Expression): boolean {
   if (operator === '===' || operator === '!==') return true;
   if (operator === 'in' || operator === 'instanceof') return false;

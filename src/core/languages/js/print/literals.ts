@@ -83,7 +83,7 @@ export function closedForHtml(text: string): string {
   return text.replace(/<(?=\/script|!--)/gi, '<\\');
 }
 
-/** Whether a text can stand as a name after a dot and as a key without quotes. */
+/** Reports whether a text can stand as a name after a dot and as a key without quotes. */
 export function isPlainName(text: string): boolean {
   return /^[A-Za-z_$][\w$]*$/.test(text);
 }

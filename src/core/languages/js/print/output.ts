@@ -71,7 +71,7 @@ function escaped(text: string, first = text[0]!): string {
   });
 }
 
-/** Whether a UTF-16 code unit can be part of a name, a keyword or a number. */
+/** Reports whether a UTF-16 code unit can be part of a name, a keyword or a number. */
 function isWordCode(code: number): boolean {
   return (
     (code > 96 && code < 123) ||

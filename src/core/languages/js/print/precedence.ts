@@ -101,7 +101,7 @@ export function leftmost(node: AnyNode): AnyNode {
   }
 }
 
-/** Whether a callee of `new` holds a call whose parentheses `new` would take for its own. */
+/** Reports whether a callee of `new` holds a call whose parentheses `new` would take for its own. */
 export function holdsCall(node: AnyNode): boolean {
   switch (node.type) {
     case 'CallExpression':

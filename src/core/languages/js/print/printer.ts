@@ -19,7 +19,7 @@ export class Printer {
   /** Inside the head of a `for` loop, where an `in` would be taken for the loop's. */
   noIn = false;
   #semicolonDue = false;
-  /** How many of the comments have been printed. */
+  /** The number of of the comments that have been printed. */
   #kept = 0;
 
   /**

@@ -169,7 +169,7 @@ function printNegated(node: Expression, printer: Printer): boolean {
   return true;
 }
 
-/** Whether a statement that begins with this node would be taken for a block, a declaration, or a directive. */
+/** Reports whether a statement that begins with this node would be taken for a block, a declaration, or a directive. */
 function startsAnotherStatement(node: AnyNode): boolean {
   return (
     ['ObjectExpression', 'ObjectPattern', 'FunctionExpression', 'ClassExpression'].includes(node.type) || isLet(node)
@@ -242,7 +242,7 @@ function needsBlock(node: Statement): boolean {
   );
 }
 
-/** Whether an `else` after this statement would be taken for one of its own. */
+/** Reports whether an `else` after this statement would be taken for one of its own. */
 function endsInOpenIf(node: Statement): boolean {
   switch (node.type) {
     case 'IfStatement':

@@ -6,7 +6,7 @@ interface Bound {
   binding?: Binding;
   /** Inside `with`, or where `eval` may declare it. */
   isDynamic?: boolean;
-  /** Whether it reads a global. */
+  /** True if it reads a global. */
   readsGlobal?: boolean;
 }
 
@@ -22,7 +22,7 @@ export function makeDynamic(node: Identifier): void {
   (node as Bound).isDynamic = true;
 }
 
-/** Whether an identifier can stand for something else than what can be seen. */
+/** Reports whether an identifier can stand for something else than what can be seen. */
 export const isDynamic = (node: Identifier): boolean => (node as Bound).isDynamic === true;
 
 /** Notes that an identifier reads what nothing in the program declares. */
@@ -30,7 +30,7 @@ export function markGlobal(node: Identifier): void {
   (node as Bound).readsGlobal = true;
 }
 
-/** Whether a node reads a global of this name. */
+/** Reports whether a node reads a global of this name. */
 export const isGlobal = (node: AnyNode, name: string): node is Identifier =>
   node.type === 'Identifier' && node.name === name && (node as Bound).readsGlobal === true;
 

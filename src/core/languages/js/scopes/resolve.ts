@@ -7,9 +7,9 @@ import { ScopeWalk, type Declaration, type Usage } from './scope-walk.js';
 
 /** What may be done to names. */
 export interface NameChoices {
-  /** Whether what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
+  /** True if what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
   readonly renameGlobals: boolean;
-  /** Whether functions and classes keep their names, which programs can read. */
+  /** True if functions and classes keep their names, which programs can read. */
   readonly preserveNames: boolean;
 }
 
@@ -186,10 +186,10 @@ function parameterOf(scope: Scope, name: string): Binding | undefined {
   return scope.kind === 'body' ? scope.parent!.byName.get(name) : undefined;
 }
 
-/** Whether an assignment gives its name to an anonymous function (ECMA-262, section 13.15.2). */
+/** Reports whether an assignment gives its name to an anonymous function (ECMA-262, section 13.15.2). */
 const names = (operator: AssignmentOperator): boolean => /^(=|&&=|\|\|=|\?\?=)$/.test(operator);
 
-/** Whether a value is a function or class without a name of its own, which takes that of what it is given to. */
+/** Reports whether a value is a function or class without a name of its own, which takes that of what it is given to. */
 export function isAnonymous(node: AnyNode): boolean {
   return node.type === 'ArrowFunctionExpression' || ((node.type === 'FunctionExpression' || isClass(node)) && !node.id);
 }

@@ -22,7 +22,7 @@ export interface Declaration {
   readonly kind: BindingKind;
   /** What the binding is given where it is declared: a value, or the function or class itself. */
   readonly value?: AnyNode | undefined;
-  /** Whether the declaration gives it any value. */
+  /** True if the declaration gives it any value. */
   readonly isGiven: boolean;
 }
 
@@ -296,7 +296,7 @@ function declaredBy(node: AcornDeclaration): Identifier[] {
   return node.type === 'VariableDeclaration' ? node.declarations.flatMap(({ id }) => identifiersIn(id)) : [node.id];
 }
 
-/** Whether statements begin with the directive "use strict". */
+/** Reports whether statements begin with the directive "use strict". */
 function isStrict(body: readonly AnyNode[]): boolean {
   for (const one of body) {
     if (one.type !== 'ExpressionStatement' || one.directive === undefined) return false;

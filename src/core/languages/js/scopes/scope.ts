@@ -34,21 +34,21 @@ export class Binding {
   reads = 0;
   /** How often it is written, its declarations with a value aside. */
   writes = 0;
-  /** How many of the reads call it. */
+  /** The number of of the reads call it. */
   calls = 0;
   /** The scope of its last use. */
   usedIn: Scope | undefined;
-  /** Whether it is used in another function than the one that declares it. */
+  /** True if it is used in another function than the one that declares it. */
   captured = false;
-  /** Whether another function than the one that declares it writes it. */
+  /** True if another function than the one that declares it writes it. */
   writtenElsewhere = false;
   /** The identifier of its last declaration. */
   id: Identifier | undefined;
   /** What its only declaration gives it: an initial value, or the function or class itself. */
   value: AnyNode | undefined;
-  /** Whether nothing can read it before it has that value. */
+  /** True if nothing can read it before it has that value. */
   isInitialized = false;
-  /** Whether its declaration gives it a value: `let a` alone does not. */
+  /** True if its declaration gives it a value: `let a` alone does not. */
   isGiven = false;
 
   constructor(
@@ -61,7 +61,7 @@ export class Binding {
     this.shortName = name;
   }
 
-  /** Whether it is declared once, and never gets another value than what its declaration gives it. */
+  /** Reports whether it is declared once, and never gets another value than what its declaration gives it. */
   get isConstant(): boolean {
     return this.writes === 0 && this.declarations === 1 && !this.escapes;
   }
@@ -94,7 +94,7 @@ export type ScopeKind = 'program' | 'function' | 'body' | 'block' | 'catch' | 'c
 export class Scope {
   readonly bindings: Binding[] = [];
   readonly children: Scope[] = [];
-  /** Whether a direct `eval` stands here or further in. */
+  /** True if a direct `eval` stands here or further in. */
   hasEval = false;
   /** Of a function that is not an arrow: whether it uses `arguments`. */
   usesArguments = false;
@@ -144,7 +144,7 @@ export class Scope {
     return found.node.type === 'ArrowFunctionExpression' ? found.parent!.ofThis : found;
   }
 
-  /** Whether it lies within another one, or is it. */
+  /** Reports whether it lies within another one, or is it. */
   isWithin(other: Scope): boolean {
     return this === other || (this.parent?.isWithin(other) ?? false);
   }

@@ -51,11 +51,11 @@ class UsageAnalysis extends ScopeWalk {
   readonly #early = new Set<Identifier>();
   /** Bindings whose declarations the walk has passed. */
   readonly #passed = new Set<Binding>();
-  /** Whether nothing but quiet statements has been passed since the function or program began. */
+  /** True if nothing but quiet statements has been passed since the function or program began. */
   #isQuiet = true;
   /** The statement of a list that the walk is at: those below it may not be reached. */
   #listed: AnyNode | undefined;
-  /** Whether the declaration that the walk is in is reached whenever its function or program is. */
+  /** True if the declaration that the walk is in is reached whenever its function or program is. */
   #isReached = true;
 
   constructor(

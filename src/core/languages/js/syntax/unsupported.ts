@@ -34,7 +34,7 @@ const names: Readonly<Record<Exclude<LastingFeature, 'modules'>, string>> = {
 };
 
 /**
- * Whether a text may contain any of these: a search is cheaper than parsing. Flags follow a slash that ends a regular
+ * True if a text may contain any of these: a search is cheaper than parsing. Flags follow a slash that ends a regular
  * expression; the second slash of a line comment does not.
  */
 const mayHold =

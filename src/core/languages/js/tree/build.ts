@@ -147,7 +147,7 @@ export function apart(node: Statement): readonly Statement[] {
   return node.type === 'BlockStatement' ? node.body : [node];
 }
 
-/** Whether a statement declares something that is seen only in its block. */
+/** Reports whether a statement declares something that is seen only in its block. */
 export function isDeclaration(node: AnyNode): boolean {
   return (
     node.type === 'ClassDeclaration' ||
@@ -157,7 +157,7 @@ export function isDeclaration(node: AnyNode): boolean {
   );
 }
 
-/** Whether the values of a declaration are disposed of at the end of its block, which is more than giving names. */
+/** Reports whether the values of a declaration are disposed of at the end of its block, which is more than giving names. */
 export const isUsing = ({ kind }: VariableDeclaration): boolean => kind === 'using' || kind === 'await using';
 
 export function block(body: readonly Statement[], { start, end }: At): BlockStatement {

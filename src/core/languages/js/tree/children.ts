@@ -98,7 +98,7 @@ export function eachChild(node: AnyNode, visit: (child: AnyNode) => void): void 
 
 export const isList = (child: Child): child is readonly (AnyNode | null)[] => Array.isArray(child);
 
-/** Whether a node, or one below it, is what is looked for; `enters` says where to look. */
+/** Reports whether a node, or one below it, is what is looked for; `enters` says where to look. */
 export function someNode(
   node: AnyNode,
   test: (node: AnyNode) => boolean,

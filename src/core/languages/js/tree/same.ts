@@ -2,7 +2,7 @@ import type { AnyNode } from 'acorn';
 import { bindingOf } from '../scopes/binding.js';
 import { childKeys, childOf, isList } from './children.js';
 
-/** Whether two expressions are the same program text: same form, same names for the same bindings, same literals. */
+/** Reports whether two expressions are the same program text: same form, same names for the same bindings, same literals. */
 export function isSame(a: AnyNode | null | undefined, b: AnyNode | null | undefined): boolean {
   if (!a || !b) return !a && !b;
   if (a.type !== b.type) return false;
