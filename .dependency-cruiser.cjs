@@ -3,12 +3,7 @@ const rule = (name, comment, from, to) => ({ name, comment, severity: 'error', f
 
 module.exports = {
   forbidden: [
-    rule(
-      'no-cycles',
-      'Modules do not import each other in a cycle, not even types.',
-      {},
-      { circular: true },
-    ),
+    rule('no-cycles', 'Modules do not import each other in a cycle, not even types.', {}, { circular: true }),
     rule(
       'core-stands-alone',
       'The core knows nothing of the command line and the server.',
