@@ -29,7 +29,7 @@ describe('the command line', () => {
     [['build', '--format', 'xml'], 'Allowed choices are pretty, lines, json, sarif.'],
     [['build', '--quiet', '--verbose'], 'cannot be used with'],
     [['schema', 'extra'], 'Too many arguments'],
-    [['build', '--config', ''], 'It is to name a file.'],
+    [['build', '--config', ''], 'Expected a file name.'],
     [['serve', '--host', ''], 'An address is a host name or an IP address.'],
     [['serve', '--port', '70000'], 'A port is a number up to 65535.'],
     [['help', 'biuld'], 'Did you mean build?'],
@@ -132,7 +132,7 @@ describe('the command line', () => {
   it('shows the plan for people', async () => {
     const { stdout } = await TestProject.demo().run(['list', 'kiosk']);
     expect(stdout).toMatch(
-      /^2 pipelines for production, in this order:\n\nstyles\n {2}from {7}styles\/booking\.scss\n/,
+      /^2 pipelines for production, in this order:\n\nstyles\n {2}from {8}styles\/booking\.scss\n/,
     );
     expect(stdout).toContain(
       '  steps       join kiosk.css → minify\n  to          site/css/kiosk.css\n  depends on  styles, which writes site/css/site.css\n',

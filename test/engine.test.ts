@@ -286,9 +286,9 @@ describe('`why`', () => {
     const project = sass();
     await project.build();
     const { stdout } = await project.run(['why', 'site/a.css']);
-    expect(stdout).toMatch(/^site\/a\.css, 12 B, made by one for production$/m);
+    expect(stdout).toMatch(/^site\/a\.css, 12 B, built by one for production$/m);
     expect(stdout).toMatch(/^ {2}from +src\/a\.scss\n {2}compile +src\/_theme\.scss$/m);
-    expect(stdout).toMatch(/^ {2}last made +in the last build, because it was new$/m);
+    expect(stdout).toMatch(/^ {2}last built +in the last build, because it was new$/m);
     expect(stdout).toMatch(/^ {2}now +up to date$/m);
     project.write('src/_theme.scss', '$color: lime;\n');
     expect((await project.run(['why', 'site/a.css'])).stdout).toMatch(

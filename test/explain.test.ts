@@ -52,7 +52,7 @@ describe('many outputs', () => {
     ]);
     expect(lines((await project.run(['list'])).stdout)).toContainEqual(expect.stringMatching(/and 2\d more/));
     expect((await project.run(['list', '--verbose'])).stdout).not.toMatch(/and \d+ more/);
-    expect((await project.run(['build', '--dry-run'])).stdout).toContain('has nothing to do: 51 jobs are up to date.');
+    expect((await project.run(['build', '--dry-run'])).stdout).toContain('has nothing to do: all 51 jobs up to date.');
   });
 
   it('are each explained with settings, options, and the files that would count if they were there', async () => {
@@ -60,33 +60,33 @@ describe('many outputs', () => {
     await project.build();
     const why = async (...args: string[]): Promise<string[]> => lines((await project.run(['why', ...args])).stdout);
     expect(await why('site/app.js')).toEqual([
-      'site/app.js, 8 B, made by app for production',
+      'site/app.js, 8 B, built by app for production',
       '',
-      '  from       app.js',
-      '  minify     reads nothing else',
-      '  settings   2 target browsers; DEBUG = false; maps: none',
-      '  last made  in the last build, because it was new',
-      '  now        up to date',
+      '  from        app.js',
+      '  minify      reads no other files',
+      '  settings    2 target browsers; DEBUG = false; maps: none',
+      '  last built  in the last build, because it was new',
+      '  now         up to date',
       '',
     ]);
     const sheet = await why('site/s01.css');
-    expect(sheet).toContain('  compile    loadPaths: "lib"');
-    expect(sheet).toContain('             15 places looked into and found empty; a file there would count');
+    expect(sheet).toContain('  compile     loadPaths: "lib"');
+    expect(sheet).toContain('              15 other locations searched; a file added there triggers a rebuild');
     const verbose = await why('site/s01.css', '--verbose');
-    expect(verbose).toContain('             src/part/_index.scss  not there');
-    expect(verbose).toContain('  settings   chrome 130, safari 17.4; DEBUG = false; maps: none');
-    expect(await why('copies/s01.css')).toContain('  from       site/s01.css  made by sheets');
+    expect(verbose).toContain('              src/part/_index.scss  does not exist');
+    expect(verbose).toContain('  settings    chrome 130, safari 17.4; DEBUG = false; maps: none');
+    expect(await why('copies/s01.css')).toContain('  from        site/s01.css  written by sheets');
 
     project.write('src/_part.scss', '$c: blue;\n');
-    expect(await why('site/s01.css')).toContain('             src/_part.scss  not there  is there now');
-    expect(await why('site/s01.css')).toContain('  now        out of date: 1 file changed since the last build');
+    expect(await why('site/s01.css')).toContain('              src/_part.scss  does not exist  added');
+    expect(await why('site/s01.css')).toContain('  now         out of date: 1 file changed since the last build');
     expect((await project.run(['build', '--dry-run'])).stdout).toContain('because src/_part.scss changed');
     rmSync(project.path('src/_part.scss'));
     rmSync(project.path('site/s01.css'));
-    expect(await why('site/s01.css')).toContain('  now        gone: the next build writes it again');
+    expect(await why('site/s01.css')).toContain('  now         missing: the next build writes it again');
     project.write('app.js', 'let x = !DEBUG;\n');
     expect((await why('app.js'))[0]).toBe(
-      'app.js reaches 1 output for production; it has changed since the last build',
+      'app.js affects 1 output for production; it has changed since the last build',
     );
     expect(await project.run(['why', 'far/away/from/here/s07.scss'])).toMatchObject({
       code: 2,
@@ -112,7 +112,7 @@ describe('many outputs', () => {
     expect(forecast).toContain('        remove     site/s03.css');
     await project.build();
     expect(lines((await project.run(['why', 'site/s01.css'])).stdout)).toContain(
-      '  last made  in the last build, because lib/_a.scss, lib/_b.scss, lib/_c.scss and 2 more changed',
+      '  last built  in the last build, because lib/_a.scss, lib/_b.scss, lib/_c.scss and 2 more changed',
     );
     project.write('anvil.yaml', project.read('anvil.yaml').replace('DEBUG: false', 'DEBUG: true'));
     expect((await project.run(['build', '--dry-run'])).stdout).toContain(

@@ -36,7 +36,7 @@ describe('init', () => {
     const project = new TestProject(site);
     const run = await project.run(['init']);
     expect(run).toMatchObject({ code: 0, stderr: '' });
-    expect(run.stdout).toContain('written  anvil.yaml\nwritten  anvil.schema.json\n');
+    expect(run.stdout).toContain('created  anvil.yaml\ncreated  anvil.schema.json\n');
     expect(project.read('package.json')).toBe(site['package.json']);
     expect(project.read('anvil.yaml')).toBe(`# yaml-language-server: $schema=./anvil.schema.json
 
@@ -160,7 +160,7 @@ serve:
     const run = await project.run(['init', '--scripts']);
     expect(run).toMatchObject({ code: 0, stderr: '' });
     expect(run.stdout).toContain('Added to package.json: `watch`, `serve`, `clean`.\n');
-    expect(run.stdout).toContain('Left out, since no page refers to it:\n  src/a.js\n  styles/site.css\n');
+    expect(run.stdout).toContain('Omitted, because no page refers to it:\n  src/a.js\n  styles/site.css\n');
     const { pipelines } = parse(project.read('anvil.yaml')) as { pipelines: Record<string, unknown> };
     expect(pipelines).toMatchObject({
       styles: { from: 'more/*.css', to: 'site/more' },
@@ -230,9 +230,9 @@ serve:
     const { code, stdout } = await project.run(['init']);
     expect(code).toBe(0);
     expect(stdout).toContain(
-      'Left out, since browsers cannot load packages by their names:\n  src/main.jsx (lantern)\n  src/app.ts (lantern)\n',
+      'Omitted, because browsers cannot resolve package names:\n  src/main.jsx (lantern)\n  src/app.ts (lantern)\n',
     );
-    expect(stdout).toContain('Left out, since no page refers to it:\n  src/other.ts\n');
+    expect(stdout).toContain('Omitted, because no page refers to it:\n  src/other.ts\n');
     expect((await project.run(['build'])).code).toBe(0);
   });
 

@@ -498,16 +498,16 @@ describe('globs that match nothing', () => {
     const run = await project.run(['build']);
     expect(run.code).toBe(0);
     expect(run.stderr).toContain('warning  anvil.yaml:3:26');
-    expect(run.stderr).toContain(`\`${from}\` of the pipeline \`one\` matches no file.`);
+    expect(run.stderr).toContain(`\`${from}\` in the pipeline \`one\` matches no files.`);
     return run.stderr;
   };
 
   it('are warned of, with the nearest folder', async () => {
-    expect(await emptyGlob('stlyes/*.css')).toContain('There is no `stlyes`. Did you mean `styles`?');
+    expect(await emptyGlob('stlyes/*.css')).toContain('`stlyes` does not exist. Did you mean `styles`?');
   });
 
   it('are warned of, with the nearest file', async () => {
-    expect(await emptyGlob('scripts/b.jsx')).toContain('There is no `scripts/b.jsx`.');
+    expect(await emptyGlob('scripts/b.jsx')).toContain('`scripts/b.jsx` does not exist.');
   });
 
   it('are warned of, when their signs were meant as they are', async () => {
@@ -515,7 +515,7 @@ describe('globs that match nothing', () => {
       'pages/(old) x/[a].html': '<p>',
     });
     expect((await project.run(['build'])).stderr).toContain(
-      "pages/(old) x is there: to mean it, write it as 'pages/\\(old\\) x' in single quotes.",
+      "pages/(old) x exists; to match it literally, write 'pages/\\(old\\) x' in single quotes.",
     );
     for (const from of ["'pages/\\(old\\) x/*.html'", "['pages/\\(old\\) x/\\[a\\].html', '!pages/\\(*\\)/b.html']"]) {
       project.write('anvil.yaml', pipeline(`from: ${from}\nto: site`));
@@ -525,11 +525,11 @@ describe('globs that match nothing', () => {
   });
 
   it('are warned of, when they name a folder', async () => {
-    expect(await emptyGlob('scripts')).toContain('scripts is a folder; write scripts/**/* for what is in it.');
+    expect(await emptyGlob('scripts')).toContain('scripts is a folder; to match the files in it, write scripts/**/*.');
   });
 
   it('are warned of, when the folder holds other files', async () => {
-    expect(await emptyGlob('scripts/*.ts')).toContain('The folder scripts is there, but no file in it fits');
+    expect(await emptyGlob('scripts/*.ts')).toContain('The folder scripts exists, but no file in it matches');
   });
 
   it('are warned of in `match`, with what comes to the step', async () => {
@@ -539,7 +539,7 @@ describe('globs that match nothing', () => {
       expect(await project.diagnose(), state).toMatchObject({
         code: 0,
         said: ['anvil.yaml:5:41: warning [match-empty]'],
-        stderr: expect.stringContaining('`*.scss` matches nothing that comes to `minify`') as string,
+        stderr: expect.stringContaining('`*.scss` matches none of the assets of `minify`') as string,
       });
     expect((await project.run(['build', '--dry-run'])).stderr).toContain('a.css, b.css, c.css and 1 more');
     project.write('anvil.yaml', yaml.replace('minify: { match', 'minify: { only: development, match'));

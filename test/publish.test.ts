@@ -34,7 +34,7 @@ describe('publishing', () => {
     expect((await project.run(['build'])).code).toBe(1);
     expect(project.files('site')).toEqual(['site/css/a.css', 'site/css/b.css']);
     rmSync(project.path('src/b.css'));
-    expect((await project.build()).stdout).toContain('1 output of pipelines that are gone removed');
+    expect((await project.build()).stdout).toContain('1 orphaned output removed');
     expect(project.files('site')).toEqual(['site/css/a.css']);
   });
 
@@ -56,7 +56,7 @@ describe('publishing', () => {
     const { stdout } = await sheets().build();
     expect(stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written +2 run +[\d.]+ m?s +25 B +\d+ B gzip$/m);
     expect(stdout).toMatch(
-      /^Done: 1 pipeline for production in .*; 2 jobs run, 0 reused; 2 outputs, 2 written; 25 B in all, \d+ B gzip\.$/m,
+      /^Done in .*: 2 outputs for production, 2 written; 2 jobs run, 0 reused; 25 B, \d+ B gzip\.$/m,
     );
   });
 
@@ -177,7 +177,7 @@ describe('files that are not the tool’s', () => {
     expect(run.stderr).toContain('site/css/b.css was edited after it was written, so it was not removed.');
     expect(project.files('site')).toEqual(['site/css/b.css', 'site/css/mine.css', 'site/robots.txt']);
     expect((await project.run(['clean', '--force'])).stdout).toBe('Removed 1 output.\n');
-    expect((await project.run(['clean', '--store'])).stdout).toBe('There was nothing to remove.\n');
+    expect((await project.run(['clean', '--store'])).stdout).toBe('Nothing to remove.\n');
     expect(project.exists('.anvil-cache')).toBe(false);
   });
 
@@ -226,7 +226,7 @@ describe('trouble with the disk', () => {
     const run = await project.run(['build']);
     expect(run.code).toBe(1);
     expect(run.stderr).toContain('error  src/a.css:2:9  in one  [not-utf8]');
-    expect(run.stderr).toContain('byte 12 does not belong there');
+    expect(run.stderr).toContain('unexpected byte at offset 12');
   });
 
   it('leaves nothing half-written in a folder that is read-only', async () => {

@@ -347,7 +347,9 @@ describe('watching', () => {
     });
     await start(project);
     const release = await project.build();
-    expect(release.stderr).toMatch(/^warning {2}\[project-shared\]\n {2}A session for `development` is running/);
+    expect(release.stderr).toMatch(
+      /^warning {2}\[project-shared\]\n {2}A session for `development` is already running/,
+    );
     expect([project.read('site/a.css'), project.files('two')]).toEqual(['a{color:red}', ['two/all.css']]);
     await pause(500);
     expect([project.read('site/a.css'), watch!.count('build-done')]).toEqual(['a{color:red}', 1]);

@@ -1,19 +1,17 @@
 import { readFileSync } from 'node:fs';
-import { extname } from 'node:path';
 import send from '@fastify/send';
 import type { FastifyReply, FastifyRequest } from 'fastify';
 import { contentHash } from '../core/files/hash.js';
 import type { Injector } from './injector.js';
 import { lookUp, realHome, urlOf, type Lookup, type ServedFolder } from './lookup.js';
 import { notFoundPage } from './pages/not-found.js';
+import { isPage } from '../core/languages/formats.js';
 
 /** The served folder and its options. */
 export interface FolderSettings extends ServedFolder {
   /** A page that is shown where there is no file. */
   readonly fallback?: string | undefined;
 }
-
-const isPage = (path: string): boolean => /^\.html?$/i.test(extname(path));
 
 /** Answers requests for files of one folder. */
 export class FolderFiles {

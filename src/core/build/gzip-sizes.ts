@@ -1,11 +1,9 @@
 import { promisify } from 'node:util';
 import { gzip } from 'node:zlib';
+import { formatOf } from '../languages/formats.js';
 import type { OutputFile } from './memo.js';
 
 const compress = promisify(gzip);
-
-/** Files that are compressed already; servers send them as they are. */
-const compressed = /\.(png|jpe?g|gif|webp|avif|woff2?|mp[34]|webm|ogg|zip|gz|br|pdf)$/i;
 
 /** Servers do not compress files from this size on, in bytes, for each request. */
 const largest = 32 << 20;
@@ -26,7 +24,7 @@ export class GzipSizes {
    * @param bytesOf reads the output when its turn comes; undefined when its bytes are gone by then
    */
   measure(output: Omit<OutputFile, 'gzipBytes'>, bytesOf: () => Uint8Array | undefined): OutputFile {
-    if (compressed.test(output.path) || output.bytes >= largest) return { ...output, gzipBytes: output.bytes };
+    if (formatOf(output.path)?.isCompressed || output.bytes >= largest) return { ...output, gzipBytes: output.bytes };
     const measured: OutputFile = { ...output, gzipBytes: undefined };
     this.#queue.push(async () => {
       const bytes = bytesOf();

@@ -1,6 +1,6 @@
 import { posix } from 'node:path';
 import { contentHash } from '../files/hash.js';
-import { kindOf } from '../assets/kind.js';
+import { isPage, kindOf } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
 import type { Maps } from '../config/settings.js';
 import type { FileReferences } from '../languages/references/index.js';
@@ -53,7 +53,7 @@ export async function emit(
 }
 
 /** Files that may refer to others: what finds references in them is loaded when there is one. */
-const mayRefer = (path: string): boolean => kindOf(path) !== 'other' || /\.html?$/i.test(path);
+const mayRefer = (path: string): boolean => kindOf(path) !== 'other' || isPage(path);
 
 async function referencesIn(path: string, bytes: Uint8Array): Promise<FileReferences | undefined> {
   if (isNestedDeeply(bytes)) return undefined;

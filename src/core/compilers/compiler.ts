@@ -24,8 +24,7 @@ export type Compile = (
 
 /** The adapter to a real compiler of one language. */
 export interface Compiler {
-  readonly name: string;
-  /** Extensions that it takes, in lower case, with the extension that comes out. */
+  /** The extensions that it reads, in lower case, with those that it writes. */
   readonly extensions: Readonly<Record<string, string>>;
   /** The packages whose versions decide what comes out. */
   readonly toolVersions: readonly ToolName[];

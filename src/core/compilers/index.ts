@@ -1,9 +1,15 @@
+import { extensionsWhere, formats, type Format } from '../languages/formats.js';
 import type { Compiler } from './compiler.js';
+
+/** The extensions that a compiler reads, with those that it writes. */
+function extensionsFor(name: Format['compiler']): Readonly<Record<string, string>> {
+  const own = extensionsWhere(({ compiler }) => compiler === name);
+  return Object.fromEntries(own.map((extension) => [extension, formats[extension]!.compiledTo ?? extension]));
+}
 
 /** Sass by its reference compiler. */
 const sass: Compiler = {
-  name: 'sass',
-  extensions: { scss: 'css', sass: 'css' },
+  extensions: extensionsFor('sass'),
   toolVersions: ['sass'],
   runsInProcess: false,
   isPartial: (path) => /(^|\/)_[^/]*\.(scss|sass)$/i.test(path),
@@ -13,8 +19,7 @@ const sass: Compiler = {
 
 /** TypeScript, JSX, and JavaScript that is newer than the target browsers, by the reference compiler. */
 const typescript: Compiler = {
-  name: 'typescript',
-  extensions: { ts: 'js', tsx: 'js', mts: 'mjs', cts: 'cjs', jsx: 'js', js: 'js', mjs: 'mjs', cjs: 'cjs' },
+  extensions: extensionsFor('typescript'),
   toolVersions: ['typescript', 'acorn'],
   runsInProcess: true,
   isPartial: (path) => /\.d\.[cm]?ts$/i.test(path),

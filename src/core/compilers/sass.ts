@@ -8,7 +8,7 @@ import {
 } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
 import { readMap } from '../languages/source-maps/index.js';
-import { extensionOf } from '../assets/kind.js';
+import { extensionOf } from '../languages/formats.js';
 import { withMap, textOf } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { Compile, CompilerOptions } from './compiler.js';

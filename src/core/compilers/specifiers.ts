@@ -1,8 +1,12 @@
 import { posix } from 'node:path';
 import type ts from 'typescript';
 import type { StepContext } from '../assets/context.js';
+import { extensionsWhere, formats } from '../languages/formats.js';
 
-const compiledTo: Readonly<Record<string, string>> = { ts: 'js', tsx: 'js', mts: 'mjs', cts: 'cjs', jsx: 'js' };
+/** The extensions that a specifier may omit: of a script and what was compiled of it, the script comes first. */
+const omitted = [true, false].flatMap((isCompiled) =>
+  extensionsWhere(({ kind, compiledTo }) => kind === 'script' && (compiledTo !== undefined) === isCompiled),
+);
 
 /**
  * Rewrites the specifiers of local imports to what is published: browsers take `./chart` and `./chart.ts` literally,
@@ -57,16 +61,17 @@ export function localSpecifiers(
   };
 }
 
-/** What a local specifier has to be in the published script; nothing when it is right as it is. */
+/** The specifier of a local module in the published script; undefined when it stays as it is. */
 function publishedSpecifier(specifier: string, folder: string, context: StepContext): string | undefined {
   if (!/^\.\.?\//.test(specifier)) return undefined;
   const [, stem = '', extension = ''] = /^(.*?)(?:\.([a-z]+))?$/.exec(specifier) ?? [];
-  if (extension in compiledTo) return `${stem}.${compiledTo[extension]!}`;
+  const compiled = formats[extension]?.kind === 'script' ? formats[extension].compiledTo : undefined;
+  if (compiled !== undefined) return `${stem}.${compiled}`;
   if (/^[cm]?js$/.test(extension) || context.exists(posix.join(folder, specifier))) return undefined;
   for (const candidate of [specifier, `${specifier.replace(/\/$/, '')}/index`]) {
-    for (const kind of ['ts', 'tsx', 'mts', 'js', 'mjs', 'jsx']) {
-      if (context.exists(posix.join(folder, `${candidate}.${kind}`))) return `${candidate}.${compiledTo[kind] ?? kind}`;
-    }
+    for (const end of omitted)
+      if (context.exists(posix.join(folder, `${candidate}.${end}`)))
+        return `${candidate}.${formats[end]!.compiledTo ?? end}`;
   }
   return undefined;
 }

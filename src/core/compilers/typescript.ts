@@ -6,7 +6,7 @@ import { readMap } from '../languages/source-maps/index.js';
 import { parsesAt } from '../languages/js/parse.js';
 import { syntaxLevelFor, type SyntaxLevel } from '../languages/js/syntax/level.js';
 import { unsupportedSyntax } from '../languages/js/syntax/unsupported.js';
-import { extensionOf } from '../assets/kind.js';
+import { extensionOf } from '../languages/formats.js';
 import { withComposedMap, sourceName, textOf, type Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { Compile } from './compiler.js';

@@ -10,7 +10,8 @@ import type { RunResources } from './resources.js';
 import { failedRun, internal, runStep, type StepResult } from './run-step.js';
 import { GzipSizes } from '../build/gzip-sizes.js';
 import { DeepThread, isNestedDeeply } from './deep-thread.js';
-import { Store } from '../cache/store.js';
+import { LmdbStore } from '../cache/lmdb-store.js';
+import type { Store } from '../cache/store.js';
 import type { AssetRef } from '../cache/trace.js';
 import { Workers } from './workers.js';
 
@@ -68,7 +69,7 @@ export class JobExecutor {
   /** Reports whether earlier builds left a store. Else nobody has to wait for it before there is something to put in. */
   get mayKnow(): boolean {
     const { store } = this.setting;
-    this.#wasThere ??= store !== undefined && Store.isIn(store.folder);
+    this.#wasThere ??= store !== undefined && LmdbStore.isIn(store.folder);
     return this.#wasThere || this.#store !== undefined;
   }
 
@@ -184,7 +185,7 @@ export class JobExecutor {
     if (!this.setting.store) return undefined;
     const { folder, limit, isReadOnly } = this.setting.store;
     if (isReadOnly && !this.mayKnow) return undefined;
-    const opened = Store.open(folder, limit);
+    const opened = LmdbStore.open(folder, limit);
     if (typeof opened === 'string') this.#problem = opened;
     else this.#store = opened;
     return this.#store;

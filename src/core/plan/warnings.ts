@@ -32,19 +32,19 @@ export function emptyGlobs(
 function emptyGlobAdvice(glob: string, root: string): string {
   const path = literalPath(glob);
   if (path !== undefined && statSync(join(root, path), { throwIfNoEntry: false })?.isDirectory())
-    return `${glob} is a folder; write ${posix.join(glob, '**/*')} for what is in it.`;
+    return `${glob} is a folder; to match the files in it, write ${posix.join(glob, '**/*')}.`;
   for (let folder = path ?? globBase(glob); folder !== '.'; folder = posix.dirname(folder)) {
     const parent = posix.dirname(folder);
     if (existsSync(join(root, folder)) || !existsSync(join(root, parent))) continue;
     const near = nearestWord(posix.basename(folder), readdirSync(join(root, parent)));
-    return `There is no \`${folder}\`.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
+    return `\`${folder}\` does not exist.${near === undefined ? '' : ` Did you mean \`${posix.join(parent, near)}\`?`}`;
   }
   const meant = nameWithSigns(glob);
   if (meant !== '' && existsSync(join(root, meant)))
-    return `${meant} is there: to mean it, write it as '${escapedGlob(meant)}' in single quotes.`;
+    return `${meant} exists; to match it literally, write '${escapedGlob(meant)}' in single quotes.`;
   const folder = globBase(glob);
   const where =
-    folder === '.' ? 'No file of the project fits' : `The folder ${folder} is there, but no file in it fits`;
+    folder === '.' ? 'No file in the project matches' : `The folder ${folder} exists, but no file in it matches`;
   return `${where}; check the wildcards and the extension.`;
 }
 

@@ -3,8 +3,9 @@ import { byCodeUnits } from '../files/globs.js';
 import { builtFolders, topFolder, type FolderView } from './folder-view.js';
 import { groupFiles, type ProposedPipeline } from './pipelines.js';
 import { followPages, type ReachedFile, type SiteFiles } from './reach.js';
-import { afterCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';
+import { commonFolder, isForTools, sourceKindOf } from './sources.js';
 import { writeProject } from './write.js';
+import { compiledPath } from '../languages/formats.js';
 
 export type { FolderView } from './folder-view.js';
 
@@ -93,7 +94,7 @@ function withoutPages({ files, isPartial }: FolderView, commands: string): SiteF
     const base = commonFolder(some);
     const taken = new Set<string>();
     for (const source of some) {
-      const address = posix.join(folder, afterCompiling(posix.relative(base, source)));
+      const address = posix.join(folder, compiledPath(posix.relative(base, source)));
       if (!taken.has(address)) reached.set(source, { source, address });
       taken.add(address);
     }

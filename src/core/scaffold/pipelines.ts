@@ -1,9 +1,9 @@
 import { posix } from 'node:path';
-import { extensionOf } from '../assets/kind.js';
 import { byCodeUnits, escapedGlob, globBase } from '../files/globs.js';
 import { topFolder, type FolderView } from './folder-view.js';
 import type { ReachedFile } from './reach.js';
-import { afterCompiling, isVendored, sourceKindOf } from './sources.js';
+import { isVendored, sourceKindOf } from './sources.js';
+import { compiledPath, extensionOf } from '../languages/formats.js';
 
 /** One pipeline that `init` proposes. */
 export interface ProposedPipeline {
@@ -86,7 +86,7 @@ function groupOf({ source, address }: ReachedFile): Group {
   const isOthers = isVendored(source) && (kind === 'scripts' || kind === 'styles');
   const isMinified = /\.min\.\w+$/.test(source);
   const treatment: Treatment = isMinified ? 'files' : isOthers && kind === 'scripts' ? 'vendor' : kind;
-  const left = (treatment === 'files' || treatment === 'vendor' ? source : afterCompiling(source)).split('/');
+  const left = (treatment === 'files' || treatment === 'vendor' ? source : compiledPath(source)).split('/');
   const right = address.split('/');
   while (left.length > 0 && right.length > 0 && left.at(-1) === right.at(-1)) {
     left.pop();

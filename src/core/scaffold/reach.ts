@@ -4,7 +4,8 @@ import { byCodeUnits } from '../files/globs.js';
 import { findReferences, localPath, type Reference } from '../languages/references/index.js';
 import { encodeText } from '../files/text.js';
 import type { FolderView } from './folder-view.js';
-import { afterCompiling, beforeCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';
+import { beforeCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';
+import { compiledPath, extensionsWhere, formatOf } from '../languages/formats.js';
 
 /** A file that belongs to the site, and where browsers ask for it. */
 export interface ReachedFile {
@@ -98,12 +99,12 @@ class Follower implements SiteFiles {
   }
 
   #referencesIn(path: string, text: string): readonly Reference[] {
-    if (/\.[cm]?tsx?$|\.jsx$/.test(path)) {
+    if (formatOf(path)?.kind === 'script' && compiledPath(path) !== path) {
       const { specifiers, hasJsx } = importsOf(path, text);
       if (hasJsx) this.needPackages.set(path, 'the library that its JSX calls');
       return specifiers.map((url) => ({ use: 'import', url, start: 0, end: 0 }));
     }
-    return findReferences(afterCompiling(path), encodeText(text))?.references ?? [];
+    return findReferences(compiledPath(path), encodeText(text))?.references ?? [];
   }
 
   /** A sheet, and the partials in it, whose URLs are those of the sheet that is made. */
@@ -112,14 +113,14 @@ class Follower implements SiteFiles {
     seen.add(source);
     const text = this.view.read(source);
     for (const one of findReferences('a.css', encodeText(text))?.references ?? []) {
-      const isSass = /\.(scss|sass)$/.test(source);
+      const isSass = formatOf(source)?.compiler === 'sass';
       if (isSass && /@import\s+$/.test(text.slice(0, one.start))) continue;
       this.#resolve(one, source, address);
     }
     for (const [, , , url = ''] of text.matchAll(/@(use|forward|import)\s+(["'])(.+?)\2/g)) {
       const path = posix.join(posix.dirname(source), url);
       const [folder, name] = [posix.dirname(path), posix.basename(path)];
-      const partials = ['scss', 'sass'].flatMap((one) => [
+      const partials = extensionsWhere(({ compiler }) => compiler === 'sass').flatMap((one) => [
         posix.join(folder, `_${name}.${one}`),
         posix.join(folder, `${name}.${one}`),
         posix.join(path, `_index.${one}`),
@@ -156,7 +157,7 @@ class Follower implements SiteFiles {
       const found = this.#find(place, wanted[index]!);
       if (found === undefined) continue;
       if (use === 'import') this.#importers.set(found, (this.#importers.get(found) ?? new Set()).add(source));
-      return this.#reach(found, afterCompiling(wanted[index]!));
+      return this.#reach(found, compiledPath(wanted[index]!));
     }
     this.unresolved.set(url, source);
   }
@@ -177,7 +178,7 @@ class Follower implements SiteFiles {
     if (near !== undefined) return near;
     const names = beforeCompiling(posix.basename(address));
     const elsewhere = names.flatMap((name) => this.#byName.get(name) ?? []).filter((one) => !isForTools(one));
-    const ranked = elsewhere.map((path) => ({ path, shared: sharedEnd(afterCompiling(path), address) }));
+    const ranked = elsewhere.map((path) => ({ path, shared: sharedEnd(compiledPath(path), address) }));
     ranked.sort((a, b) => b.shared - a.shared || byCodeUnits(a.path, b.path));
     const [best, next] = ranked;
     return best && (!next || next.shared < best.shared || isCompiledBeside(best.path, next.path))
@@ -203,7 +204,7 @@ function sharedEnd(a: string, b: string): number {
 
 /** Reports whether one of two files is what the other one compiles to. */
 function isCompiledBeside(a: string, b: string): boolean {
-  return afterCompiling(a) === afterCompiling(b);
+  return compiledPath(a) === compiledPath(b);
 }
 
 /** The files that servers answer with for a link to a page. */

@@ -1,40 +1,19 @@
 import { posix } from 'node:path';
-import { extensionOf, withExtension } from '../assets/kind.js';
+import { extensionOf, extensionsWhere, formatOf, withExtension } from '../languages/formats.js';
 
 /** What becomes of files of a kind. */
 export type SourceKind = 'styles' | 'scripts' | 'pages' | 'files';
 
-const kinds: Readonly<Record<string, SourceKind>> = Object.fromEntries([
-  ...['scss', 'sass', 'css'].map((one) => [one, 'styles']),
-  ...['ts', 'tsx', 'mts', 'jsx', 'js', 'mjs'].map((one) => [one, 'scripts']),
-  ...['html', 'htm'].map((one) => [one, 'pages']),
-]) as Record<string, SourceKind>;
-
-/** Extensions that compiling changes, with what they become. */
-const compiled: Readonly<Record<string, string>> = {
-  scss: 'css',
-  sass: 'css',
-  ts: 'js',
-  tsx: 'js',
-  jsx: 'js',
-  mts: 'mjs',
-};
-
 /** The kind of a file, by its extension. */
 export function sourceKindOf(path: string): SourceKind {
-  return kinds[extensionOf(path)] ?? 'files';
-}
-
-/** The name of a file after compiling. */
-export function afterCompiling(path: string): string {
-  const extension = compiled[extensionOf(path)];
-  return extension === undefined ? path : withExtension(path, extension);
+  const kind = formatOf(path)?.kind;
+  return kind === 'style' ? 'styles' : kind === 'script' ? 'scripts' : kind === 'page' ? 'pages' : 'files';
 }
 
 /** Names that compile to this one, or are this one: the sources that a page may mean by it. */
 export function beforeCompiling(path: string): string[] {
   const extension = extensionOf(path);
-  const sources = Object.keys(compiled).filter((one) => compiled[one] === extension);
+  const sources = extensionsWhere(({ compiledTo }) => compiledTo === extension);
   return [...sources.map((one) => withExtension(path, one)), path];
 }
 

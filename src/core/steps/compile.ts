@@ -1,4 +1,4 @@
-import { extensionOf, kindOf, withExtension } from '../assets/kind.js';
+import { extensionOf, kindOf, withExtension } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { Compiler } from '../compilers/compiler.js';

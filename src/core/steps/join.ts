@@ -1,4 +1,4 @@
-import { kindOf } from '../assets/kind.js';
+import { kindOf } from '../languages/formats.js';
 import { Field } from '../config/field.js';
 import { text, writtenPath } from '../config/value-types.js';
 import type { Step } from './step.js';

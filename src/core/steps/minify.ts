@@ -1,4 +1,4 @@
-import { kindOf } from '../assets/kind.js';
+import { kindOf } from '../languages/formats.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
 import { choice, flag, names, someOf } from '../config/value-types.js';

@@ -1,5 +1,5 @@
 import type { StepEnvironment } from '../assets/context.js';
-import { extensionOf } from '../assets/kind.js';
+import { extensionOf } from '../languages/formats.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
 import type { Plan } from '../plan/plan.js';

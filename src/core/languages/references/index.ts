@@ -1,4 +1,4 @@
-import { extensionOf, kindOf } from '../../assets/kind.js';
+import { isPage, kindOf } from '../formats.js';
 import { decodeText } from '../../files/text.js';
 import { pageReferences } from './pages.js';
 import { scriptReferences } from './scripts.js';
@@ -32,5 +32,3 @@ export function findReferences(path: string, bytes: Uint8Array): FileReferences 
   const isEmpty = found.references.length === 0 && !found.exports && !found.importMap;
   return isEmpty ? undefined : found;
 }
-
-const isPage = (path: string): boolean => /^html?$/.test(extensionOf(path));

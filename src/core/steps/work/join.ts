@@ -1,5 +1,5 @@
 import { copiedText, textOf, type Asset } from '../../assets/asset.js';
-import { kindOf, type AssetKind } from '../../assets/kind.js';
+import { kindOf, type AssetKind } from '../../languages/formats.js';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, fail } from '../../diagnostics/index.js';
 import { encodeAlike } from '../../files/text.js';

@@ -1,6 +1,6 @@
 import { withComposedMap, sourceName, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
-import { kindOf } from '../../assets/kind.js';
+import { formatOf, kindOf } from '../../languages/formats.js';
 import { encodeText } from '../../files/text.js';
 import { minifyScript as minifyScript, type MinifyScriptChoices } from '../../languages/js/minify/minify.js';
 import { explained, reportSkipped } from './parse.js';
@@ -20,7 +20,7 @@ export async function minifyAsset(
   const { browsers, maps } = context.settings;
   const source = maps ? sourceName(asset) : undefined;
   if (kindOf(asset.path) === 'script') {
-    const module = asset.path.endsWith('.mjs') ? true : asset.path.endsWith('.cjs') ? false : undefined;
+    const module = formatOf(asset.path)?.isModule;
     const result = explained(asset, text, context, () =>
       minifyScript(text, { module, source, browsers, constants: context.settings.constants }, choices),
     );

@@ -1,0 +1,250 @@
+import { spawnSync } from 'node:child_process';
+import { closeSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statfsSync, statSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import type * as lmdb from 'lmdb';
+import type { Database, RootDatabase } from 'lmdb';
+import { isAlive } from '../files/alive.js';
+import { contentHash } from '../files/hash.js';
+import { reasonOf } from '../files/reason.js';
+import { isLink, readRegularFile } from '../files/regular-file.js';
+import { createFile, makeIgnoredFolder, removeIfPossible, replaceFile } from '../files/write-file.js';
+import type { Store } from './store.js';
+import type { Trace } from './trace.js';
+
+/** Raised when older stores cannot be read any more; they are left alone and rebuilt beside. */
+const storeVersion = 1;
+
+/** The maximum number of traces per job, such as those of different branches. */
+const maxTracesPerJob = 8;
+
+/** The free disk space that the store requires, in bytes. */
+const leastRoom = 32_000_000;
+
+/** Uses are noted by the hour, so that reading does not mean writing. */
+const hour = 3_600_000;
+
+/** A store in an LMDB environment that several processes share. A damaged one is quarantined and created again. */
+export class LmdbStore implements Store {
+  readonly #traces: Database<Trace[], string>;
+  readonly #results: Database<Buffer, string>;
+  /** When each entry was last of use: `t` or `r` and the key. */
+  readonly #uses: Database<number, string>;
+  /** Written, and not yet to be seen by reading. */
+  readonly #recent = new Map<string, Trace[]>();
+  readonly #written = new Set<string>();
+  /** True if nothing more is written, because the disk has no room. */
+  isFull = false;
+  #sinceLook = 0;
+
+  private constructor(
+    private readonly folder: string,
+    private readonly root: RootDatabase,
+    private readonly limit: number,
+  ) {
+    this.#traces = root.openDB({ name: 'traces', encoding: 'json' });
+    this.#results = root.openDB({ name: 'results', encoding: 'binary' });
+    this.#uses = root.openDB({ name: 'uses', encoding: 'json' });
+  }
+
+  /** Reports whether there is a store in a folder. */
+  static isIn(folder: string): boolean {
+    return existsSync(join(pathIn(folder), 'data.mdb'));
+  }
+
+  /**
+   * Opens the store in a folder.
+   *
+   * @param limit the size that it is kept to, in bytes
+   * @returns the store, or the reason why there can be none
+   */
+  static open(folder: string, limit: number): LmdbStore | string {
+    const path = pathIn(folder);
+    try {
+      makeIgnoredFolder(folder);
+      mkdirSync(path, { recursive: true });
+      if (!hasRoom(path)) return 'less than 32 MB are free on its disk';
+      if (!isIntact(path)) quarantine(path);
+      try {
+        return openAt(path, limit);
+      } catch {
+        quarantine(path);
+        return openAt(path, limit);
+      }
+    } catch (error) {
+      return reasonOf(error);
+    }
+  }
+
+  /** The traces of a job, the latest first. */
+  traces(key: string): readonly Trace[] {
+    const recent = this.#recent.get(key);
+    if (recent) return recent;
+    const found = this.#attempt(() => this.#traces.get(key)) ?? [];
+    if (found.length > 0) this.#use(`t${key}`);
+    return found;
+  }
+
+  /** Remembers what a job read and made. */
+  addTrace(key: string, trace: Trace): void {
+    const reads = JSON.stringify(trace.reads);
+    const others = this.traces(key).filter((one) => JSON.stringify(one.reads) !== reads);
+    const all = [trace, ...others].slice(0, maxTracesPerJob);
+    this.#recent.set(key, all);
+    this.#write(() => this.#traces.put(key, all));
+    this.#use(`t${key}`);
+  }
+
+  /** A result by its content hash; one that does not have the hash it should have counts as missing. */
+  result(hash: string): Uint8Array | undefined {
+    const bytes = this.#attempt(() => this.#results.get(hash));
+    if (!bytes || contentHash(bytes) !== hash) return undefined;
+    this.#use(`r${hash}`);
+    return bytes;
+  }
+
+  /** Reports whether there is such a result. */
+  has(hash: string): boolean {
+    return this.#written.has(hash) || (this.#attempt(() => this.#results.doesExist(hash)) ?? false);
+  }
+
+  /** Keeps a result. */
+  addResult(hash: string, bytes: Uint8Array): void {
+    if (this.has(hash)) return;
+    this.#written.add(hash);
+    this.#sinceLook += bytes.length;
+    if (this.#sinceLook > leastRoom / 4) {
+      this.#sinceLook = 0;
+      this.isFull ||= !hasRoom(this.folder);
+    }
+    this.#write(() => this.#results.put(hash, Buffer.from(bytes)));
+    this.#use(`r${hash}`);
+  }
+
+  /** Waits until everything that was written is on disk, where other processes see it. */
+  async flush(): Promise<void> {
+    try {
+      await this.root.flushed;
+      this.#recent.clear();
+      this.#written.clear();
+    } catch {
+      // A full disk: what could not be kept is made again.
+    }
+  }
+
+  /** Closes the store, and brings it below its limit before that. */
+  async close(): Promise<void> {
+    await this.flush();
+    try {
+      if (sizeOf(this.folder) > this.limit) await this.#shrink();
+      await this.root.close();
+      writeCloseMarker(this.folder);
+    } catch {
+      // Nothing depends on it: the next run looks whether the store is sound.
+    } finally {
+      removeIfPossible(join(this.folder, `open-${String(process.pid)}`));
+    }
+  }
+
+  /** Removes what was not of use for longest, until half of the limit is left; the rest of the file is used again. */
+  async #shrink(): Promise<void> {
+    const used = [...this.#uses.getRange()].map(({ key, value }) => ({ key, value }));
+    used.sort((a, b) => b.value - a.value);
+    let size = 0;
+    for (const { key } of used) {
+      const entry = key.slice(1);
+      const isResult = key.startsWith('r');
+      size += isResult ? (this.#results.getBinary(entry)?.length ?? 0) : (this.#traces.getBinary(entry)?.length ?? 0);
+      if (size <= this.limit / 2) continue;
+      void (isResult ? this.#results.remove(entry) : this.#traces.remove(entry));
+      void this.#uses.remove(key);
+    }
+    await this.root.flushed;
+  }
+
+  #use(key: string): void {
+    const now = Math.floor(Date.now() / hour);
+    this.#write(() => (this.#uses.get(key) === now ? undefined : this.#uses.put(key, now)));
+  }
+
+  /** Writes, now or later; what cannot be written is made again. */
+  #write(work: () => Promise<unknown> | undefined): void {
+    if (!this.isFull) this.#attempt(work)?.catch(() => (this.isFull = true));
+  }
+
+  /** Runs a database operation; a failure counts as not found. */
+  #attempt<T>(work: () => T): T | undefined {
+    try {
+      return work();
+    } catch {
+      return undefined;
+    }
+  }
+}
+
+/**
+ * Reports whether there is room to write without looking each time. The database does not get over a disk that is full: it is
+ * not to come so far.
+ */
+function hasRoom(path: string): boolean {
+  const { bavail, bsize } = statfsSync(path);
+  return bavail * bsize >= leastRoom;
+}
+
+function pathIn(folder: string): string {
+  return join(folder, `results-${String(storeVersion)}`);
+}
+
+function openAt(path: string, limit: number): LmdbStore {
+  // As one file, which is what is required: it takes half the time of the modules that are imported.
+  const { open } = createRequire(import.meta.url)('lmdb') as typeof lmdb;
+  closeSync(createFile(join(path, `open-${String(process.pid)}`)));
+  const root = open({ path, maxDbs: 4 });
+  const Opened = LmdbStore as unknown as new (folder: string, root: RootDatabase, limit: number) => LmdbStore;
+  return new Opened(path, root, limit);
+}
+
+/** The state of the data file after it was closed properly. */
+function closeMarkerOf(path: string): string {
+  const { size, mtimeMs, ino } = statSync(join(path, 'data.mdb'));
+  return JSON.stringify([size, mtimeMs, ino]);
+}
+
+function writeCloseMarker(path: string): void {
+  replaceFile(join(path, 'seal'), closeMarkerOf(path));
+}
+
+function sizeOf(path: string): number {
+  return statSync(join(path, 'data.mdb')).size;
+}
+
+/**
+ * Reports whether the store can be opened without harm. The database maps its file into memory: a damaged one can end the whole
+ * process, so one that was not closed in order is tried out in another process first.
+ */
+function isIntact(path: string): boolean {
+  if (isLink(join(path, 'data.mdb')) || isLink(join(path, 'lock.mdb'))) return false;
+  if (!existsSync(join(path, 'data.mdb'))) return true;
+  const openers = readdirSync(path).filter((name) => name.startsWith('open-'));
+  const processOf = (name: string): number => Number(name.slice('open-'.length));
+  const living = openers.filter((name) => processOf(name) !== process.pid && isAlive(processOf(name)));
+  for (const name of openers) if (!living.includes(name)) rmSync(join(path, name), { force: true });
+  if (living.length > 0) return true;
+  try {
+    if (openers.length === 0 && readRegularFile(join(path, 'seal')).toString('utf8') === closeMarkerOf(path))
+      return true;
+  } catch {
+    // Never sealed.
+  }
+  const check = fileURLToPath(new URL('store-check.js', import.meta.url));
+  return spawnSync(process.execPath, [check, path], { timeout: 60_000 }).status === 0;
+}
+
+/** Puts a store that cannot be used out of the way; only the last one is kept, for those who want to know why. */
+function quarantine(path: string): void {
+  const aside = `${path}.damaged`;
+  rmSync(aside, { recursive: true, force: true });
+  renameSync(path, aside);
+  mkdirSync(path, { recursive: true });
+}
