@@ -30,7 +30,7 @@ describe('the public interface', () => {
         { path: 'src/a.css', target: 'a.css' },
         { path: 'src/b.css', target: 'b.css' },
       ],
-      outputs: ['site/a.css', 'site/b.css'],
+      claims: ['site/a.css', 'site/b.css'],
     });
     const events: BuildEvent[] = [];
     const report = await project.build({ profile: 'production', listen: (event) => events.push(event) });

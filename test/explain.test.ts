@@ -30,7 +30,7 @@ describe('many outputs', () => {
     const project = many();
     const first = lines((await project.run(['build', '--dry-run'])).stdout);
     expect(first[0]).toBe(
-      'A build for production would run 26 jobs, and up to 25 more if these come out differently. Nothing was written.',
+      'A build for production would run 26 jobs, and up to 25 more that depend on their results. Nothing was written.',
     );
     expect(first).toContain('        run        compile s01.scss  because it was new');
     expect(first).toContain('                   and 20 more (--verbose lists them)');
@@ -39,7 +39,7 @@ describe('many outputs', () => {
     await project.build();
     const reach = lines((await project.run(['why', 'lib/_part.scss'])).stdout);
     expect(reach.slice(0, 4)).toEqual([
-      'lib/_part.scss reaches 50 outputs for production',
+      'lib/_part.scss affects 50 outputs for production',
       '',
       '  site/s01.css  sheets, read by compile',
       '  site/s02.css  sheets, read by compile',
@@ -116,7 +116,7 @@ describe('many outputs', () => {
     );
     project.write('anvil.yaml', project.read('anvil.yaml').replace('DEBUG: false', 'DEBUG: true'));
     expect((await project.run(['build', '--dry-run'])).stdout).toContain(
-      'run        minify app.js  because its settings, or the tools, are others',
+      'run        minify app.js  because its settings or the tool versions changed',
     );
   });
 });
@@ -132,6 +132,6 @@ describe('a plan', () => {
     expect(stdout).toContain('minify (*.css)');
     expect(stdout).toContain('join all.css (*.css)');
     expect(stdout).toContain('one, which writes site/all.css');
-    expect(stdout).toContain('three, as the project file says');
+    expect(stdout).toContain('three (by `after`)');
   });
 });

@@ -87,7 +87,7 @@ describe('--format sarif', () => {
       [{ executionSuccessful: false, exitCode: 2 }],
       ['unknown-key'],
     ]);
-    expect((await log(project, 'watch')).results[0]!.message.text).toContain('goes on until it is stopped');
+    expect((await log(project, 'watch')).results[0]!.message.text).toContain('a session does not end by itself');
   });
 });
 

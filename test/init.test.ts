@@ -188,7 +188,7 @@ serve:
         const { stdout } = await project.run(['init']);
         const text = `${Object.keys(files).join('\n')}\n${project.read('anvil.yaml')}`;
         expect(await project.diagnose(), text).toEqual({ code: 0, said: [], stderr: '' });
-        const [, output = ''] = /built into (.+)\.$/m.exec(stdout) ?? [];
+        const [, output = ''] = /Output folder: (.+)\.$/m.exec(stdout) ?? [];
         const built = project.files(output).map((path) => project.read(path));
         expect(
           built.filter((one) => one.includes('secret') || one.includes('old{')),

@@ -92,7 +92,7 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
   'a negation that is not quoted': {
     yaml: pipeline('from:\n  - styles/*.css\n  - !styles/b.css\nto: site'),
     said: ['anvil.yaml:5:9: error [yaml-tag]'],
-    hint: 'Put it in quotes: "!styles/b.css".',
+    hint: 'Quote it: "!styles/b.css".',
   },
   'a key written twice': {
     yaml: pipeline(`${styles}\nto: elsewhere`),
