@@ -23,7 +23,12 @@ export class LocalsWriter {
 
   function(): string {
     const names = Array.from({ length: parameters }, (_, at) => `p${String(at)}`);
-    return `function (${names.join(', ')}) {\n${this.#statements(0, this.random.between(3, 7))}\nreturn ${this.#value(0)};\n}`;
+    return `function (${names.join(', ')}) {\n${this.#statements(0, this.random.between(3, 7))}\n${this.#end()}\n}`;
+  }
+
+  /** The last statement: a value, or the last uses of parameters. */
+  #end(): string {
+    return this.random.chance(0.4) ? this.#calledInPlace() : `return ${this.#value(0)};`;
   }
 
   #statements(depth: number, count: number): string {
@@ -98,6 +103,7 @@ export class LocalsWriter {
       () => `${this.#written()} = ${this.#read()};`,
       () => `${this.#value(0)};`,
     ];
+    if (random.chance(0.08)) return this.#calledInPlace();
     if (this.#loops > 0) small.push(() => `if (${this.#value(1)}) ${random.pick(['break', 'continue'])};`);
     if (random.chance(0.05)) return `if (${this.#value(1)}) return ${this.#value(1)};`;
     if (depth >= deepest || ++this.#size > 40) return random.pick(small)();
@@ -115,6 +121,24 @@ export class LocalsWriter {
       () =>
         `out${String(depth)}: { ${this.#block(depth)} if (${this.#value(1)}) break out${String(depth)}; ${this.#block(depth)} }`,
     ])();
+  }
+
+  /** A function that is called where it stands, whose parameters may be copies of those around. */
+  #calledInPlace(): string {
+    const { random } = this;
+    const names = ['q0', 'q1', 'q2'];
+    const name = (): string => random.pick(names);
+    const body = Array.from({ length: random.between(2, 4) }, () =>
+      random.pick([
+        () => `log(${name()});`,
+        () => `log([${name()}, ${name()}]);`,
+        () => `if (${name()}) log(${name()});`,
+        () => `${name()} = ${random.pick([name(), '[1]'])};`,
+      ])(),
+    );
+    const value = (): string =>
+      random.pick([() => this.#read(), () => this.#read(), () => 'log(2)', () => '[0]', () => this.#written()])();
+    return `(function (${names.join(', ')}) { ${body.join(' ')} })(${names.map(value).join(', ')});`;
   }
 
   #loop(depth: number): string {

@@ -16,6 +16,7 @@ export const coalescing: ScriptPass = {
     ['var x = d(a); return x + x', 'return(a=d(a))+a'],
     ['let x = d(a), y = e(x, x, b); return f(y, y)', 'return f(b=e(a=d(a),a,b),b)'],
     ['var x = a; d(); return x + a', 'return d(),a+a'],
+    ['var x = a, y = d(); e(x); return y + y', 'var y=d();return e(a),y+y'],
     ['var x = d(); return () => x++', 'var x=d();return()=>x++'],
     ['for (; a(); ) { var x = d(); e(x, x) }', 'for(;a();)e(h=d(),h)'],
   ],
@@ -50,8 +51,12 @@ function share(ranges: readonly LiveRange[]): ReadonlyMap<Binding, Binding> {
   const slots: Slot[] = [];
   const parts = new Map<VariableDeclaration, number>();
   for (const range of ranges) {
-    if (range.copyOf && canLeaveAsCopy(range)) {
-      merged.set(range.binding, range.copyOf);
+    const { copyOf } = range;
+    if (copyOf && canLeaveAsCopy(range)) {
+      merged.set(range.binding, copyOf);
+      // The parameter is needed until the last use of its copy.
+      const slot = slots.find(({ binding }) => binding === copyOf);
+      if (slot) slot.end = Math.max(slot.end, range.end);
       continue;
     }
     const slot = range.isReplaceable ? slotFor(range, slots, parts) : undefined;
