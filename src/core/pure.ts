@@ -12,7 +12,7 @@ import { minifyStyle as minifyStyleText } from './languages/css/minify/minify.js
 import { StyleSyntaxError, type StyleProblem } from './languages/css/problem.js';
 import { prefix, type PrefixChoices } from './languages/css/prefix/prefix.js';
 
-/** What the pure functions have in common. */
+/** Common options of the pure functions. */
 export interface TextOptions {
   /** The name of the text in diagnostics and in its source map; `input` when it is left out. */
   readonly file?: string | undefined;
@@ -44,7 +44,7 @@ export interface PrefixStyleOptions extends TextOptions, PrefixChoices {
   readonly browsers?: string | readonly string[] | undefined;
 }
 
-/** What the pure functions return. */
+/** The result of the pure functions. */
 export interface TextResult {
   /** The new text; the text as it was, when there is an error among the diagnostics. */
   readonly text: string;

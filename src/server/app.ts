@@ -109,7 +109,7 @@ export class App {
     clearInterval(sweeping);
   }
 
-  /** Changed files as pages are told of them. */
+  /** A change as it is sent to pages. */
   withRequesters(change: Omit<Change, 'requestedBy'>): Change {
     return { ...change, requestedBy: this.requests.of(change.url) };
   }

@@ -14,7 +14,7 @@ export interface OutputSource {
 
 /**
  * The outputs in the served folder by their content. The state names all of it together, so that a page that comes back,
- * even to another run of the server, is told what it missed, and nothing when it missed nothing.
+ * even to another run of the server, receives the changes it missed, if any.
  */
 export class ServedFiles {
   readonly #hashes = new Map<string, string>();

@@ -13,7 +13,7 @@ export interface BuildRequest {
   readonly pipelines: readonly PlannedPipeline[];
   readonly executor: JobExecutor;
   readonly outputRoot: OutputRoot;
-  /** What is remembered of each pipeline; what this build finds out is written into it. */
+  /** The state of each pipeline, which this build updates. */
   readonly memos: Map<string, PipelineMemo>;
   /** The outputs of each pipeline that this process has published, with the revision of the files. */
   readonly published: Map<string, Publication>;

@@ -21,7 +21,7 @@ export async function build(plan: Plan, request: BuildRequest): Promise<BuildRep
 
 /** One build of a plan. */
 class Build implements BuildScope {
-  /** What became of each pipeline. */
+  /** The outcome of each pipeline. */
   readonly outcomes = new Map<string, Promise<PipelineOutcome>>();
   /** For each pipeline, resolved when its assets are known. */
   readonly evaluations = new Map<string, Gate>();

@@ -20,7 +20,7 @@ export interface Finding {
   readonly describe: (place: Place) => Diagnostic;
 }
 
-/** What checking a file found. */
+/** The findings in a file. */
 export interface CheckedFile {
   readonly findings: readonly Finding[];
   /** Paths at which files were looked for that the plan does not write. */

@@ -8,9 +8,9 @@ import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { inputDigest } from './keys.js';
 
-/** How the assets of a pipeline are to be turned into files. */
+/** Everything that emitting the assets of a pipeline needs. */
 export interface EmitRequest {
-  /** What is remembered of the last time, when it was done in the same way. */
+  /** The outputs of the last build, if it had the same key. */
   readonly before: ReadonlyMap<string, EmittedOutputs> | undefined;
   /** The assets of the last build in this process. */
   readonly made: readonly AssetRef[] | undefined;

@@ -38,7 +38,7 @@ export interface EngineSetting {
   readonly catalogue: StepCatalogue;
   /** The file that other threads run. */
   readonly worker: string;
-  /** The size that the store is kept to, in bytes. */
+  /** The size that the store is saved to, in bytes. */
   readonly storeLimit: () => Promise<number>;
   /** True if nothing is built, and nothing left behind. */
   readonly isReadOnly: boolean;
@@ -80,7 +80,7 @@ export interface ProfileState {
   plan: Plan | undefined;
   build: number;
   done: boolean;
-  /** What the last build did, when it built all pipelines. */
+  /** The report of the last build, if it built all pipelines. */
   report: BuildReport | undefined;
   readonly memos: Map<string, PipelineMemo>;
   readonly published: BuildRequest['published'];
@@ -112,26 +112,26 @@ export class Engine {
     this.#identity = identityOf(statSync(root, { bigint: true }));
   }
 
-  /** What is state of a profile, from this engine's builds or from those of earlier runs. */
+  /** The state of a profile, from this engine's builds or from those of earlier runs. */
   profileState(file: string, profile: string): ProfileState {
     const path = cachePath(this.#folder, 'build', file, profile);
     const known = this.#profileStates.get(path);
     if (known) return known;
-    const kept = loadState(path, this.setting.root, this.setting.catalogue);
-    if (kept) this.files.fill(kept.files);
+    const saved = loadState(path, this.setting.root, this.setting.catalogue);
+    if (saved) this.files.fill(saved.files);
     const state: ProfileState = {
       path,
       upToDatePath: cachePath(this.#folder, 'look', file, profile),
-      configHash: kept?.configHash ?? '',
-      folders: kept?.folders ?? {},
-      plan: kept?.plan,
-      build: kept?.build ?? 0,
-      done: kept?.done ?? false,
+      configHash: saved?.configHash ?? '',
+      folders: saved?.folders ?? {},
+      plan: saved?.plan,
+      build: saved?.build ?? 0,
+      done: saved?.done ?? false,
       report: undefined,
-      memos: new Map(kept?.pipelines),
+      memos: new Map(saved?.pipelines),
       published: new Map(),
       siteCheck: new SiteCheck(new Site(this.files, this.record)),
-      isNew: !kept,
+      isNew: !saved,
     };
     this.#profileStates.set(path, state);
     return state;
@@ -269,7 +269,7 @@ export class Engine {
     await warmUp(plan, memos, { ...this.setting, resources: this.#resources }, signal);
   }
 
-  /** Where outputs are published. */
+  /** The root for publishing outputs. */
   place(force: boolean): OutputRoot {
     return { root: this.setting.root, files: this.files, record: this.record, force };
   }
@@ -289,7 +289,15 @@ export class Engine {
       if (!isNew || !plan) continue;
       const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
       const pipelines = new Map([...memos].filter(([name]) => names.has(name)));
-      const state: BuildState = { configHash, folders, plan, files: this.files.kept(), pipelines, build: number, done };
+      const state: BuildState = {
+        configHash,
+        folders,
+        plan,
+        files: this.files.saved(),
+        pipelines,
+        build: number,
+        done,
+      };
       saveState(path, state);
       known.isNew = false;
       if (!report) continue;
@@ -345,7 +353,7 @@ export class Engine {
     // Two builds for one profile write the same.
     const others = this.record.running().filter((one) => one.isSession || isSession || one.profile !== profile);
     this.record.markRunning(profile, isSession);
-    // What keeps it from being saved is told when outputs are published.
+    // If it cannot be saved, that is reported when outputs are published.
     saveRecord(this.place(false));
     return others.map((one) => diagnostic('project-shared', one));
   }

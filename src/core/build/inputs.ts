@@ -10,7 +10,7 @@ export function envHash(name: string): string | null {
   return value === undefined ? null : contentHash(value);
 }
 
-/** What jobs can look at: the files and folders of a project, as they are now. */
+/** The files and folders of a project, as jobs see them. */
 export class Inputs {
   #lists = new Map<string, readonly string[]>();
   /** Outputs that came or went since their folders were read, and whether they are there. */

@@ -8,7 +8,7 @@ export type Digest = string & { readonly isDigest: true };
 /** The digest before there are any assets. */
 export const noDigest = '' as Digest;
 
-/** Why something ran. */
+/** The reason why a job ran. */
 export interface Cause {
   /** It had not run before, its settings or the tools changed, or files did. */
   readonly kind: 'first' | 'settings' | 'changed';
@@ -61,11 +61,11 @@ export interface EmittedOutputs {
   /** `inputDigest` of the asset. */
   readonly input: Digest;
   readonly outputs: readonly OutputFile[];
-  /** What it refers to, where it is a file that may. */
+  /** Its references, for formats that can contain some. */
   readonly references?: FileReferences | undefined;
 }
 
-/** What is remembered of a pipeline from one build to the next. */
+/** The state of a pipeline between builds. */
 export interface PipelineMemo {
   /** `memoKey` of the plan that it was built by. */
   readonly key: string;

@@ -10,7 +10,7 @@ import { PipelineSnapshots } from './pipeline-snapshot.js';
 /** The pipelines whose outputs another one reads while it runs, each with one of these outputs. */
 export type ReadDependencies = ReadonlyMap<string, string>;
 
-/** Which pipeline writes a file: by the claims of the plan, or as the record of outputs says. */
+/** Determines the pipeline that writes a file, by the claims of the plan or the record of outputs. */
 export class OutputOwners {
   readonly claims: ClaimIndex;
   readonly #names: ReadonlySet<string>;
@@ -68,7 +68,7 @@ export class OutputOwners {
     return this.claims.ownerOf(path) ?? this.record.outputs.get(path)?.pipeline;
   }
 
-  /** What a pipeline read, when outputs of others may be among it. */
+  /** Everything that a pipeline read, if outputs of others may be among it. */
   #outputReads(name: string, memo: PipelineMemo | undefined): readonly Read[] {
     if (!memo || !this.#mayReadOutputs(name, memo)) return [];
     const reads = [...memo.units.values()].flatMap((unit) => unit.jobs.flatMap((job) => job.reads));
@@ -88,7 +88,7 @@ export class OutputOwners {
   }
 }
 
-/** What is known of read paths: each is looked up once in a session, as long as the plan is the same. */
+/** The result of checking read paths, each of which is checked once per plan. */
 const checked = new WeakMap<
   ReverseDependencies,
   { readonly claims: ClaimIndex; readonly count: number; readonly mayRead: boolean }

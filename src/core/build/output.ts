@@ -11,7 +11,7 @@ import type { GzipSizes } from './gzip-sizes.js';
 import type { FileTable } from '../files/file-table.js';
 import type { AssetRef } from '../cache/trace.js';
 
-/** What turning assets into files needs. */
+/** Everything that emitting an asset needs. */
 export interface EmitTools {
   readonly contents: Contents;
   readonly gzipSizes: GzipSizes;

@@ -15,7 +15,7 @@ import type { PipelineReport, PipelineState, StepCount } from './report.js';
 import type { Schedule } from './schedule.js';
 import type { MadeFiles } from './site-check.js';
 
-/** What became of a pipeline, with its outputs as their gzip sizes may still be unknown. */
+/** The outcome of a pipeline, with outputs whose gzip sizes may still be unknown. */
 export interface PipelineOutcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs'> {
   readonly outputs: readonly OutputFile[];
   /** Of those that had to be looked at. */
@@ -26,7 +26,7 @@ export interface PipelineOutcome extends Omit<PipelineReport, 'name' | 'sources'
 export interface BuildScope {
   readonly plan: Plan;
   readonly request: BuildRequest;
-  /** What became of each pipeline. */
+  /** The outcome of each pipeline. */
   readonly outcomes: ReadonlyMap<string, Promise<PipelineOutcome>>;
   /** For each pipeline, opened when its assets are known. */
   readonly evaluations: ReadonlyMap<string, Gate>;
@@ -42,7 +42,7 @@ export interface BuildScope {
   removeOrphansReadBy(name: string, memo: PipelineMemo): boolean;
 }
 
-/** How often a pipeline is begun again because a source is written while it is copied. */
+/** The maximum number of attempts when a source changes while it is copied. */
 const maxAttempts = 5;
 
 /** Lists of outputs that were found to be as claimed, with the plan that claims them. */
@@ -210,7 +210,7 @@ export class PipelineBuild {
     return { ...result, outputs: [], assets: [], diagnostics: [...result.diagnostics, ...placed] };
   }
 
-  /** What is wrong with what the outputs refer to. */
+  /** Checks the references of the outputs. */
   async #checkReferences(): Promise<Diagnostic[]> {
     const { request, schedule, evaluations } = this.build;
     const { siteCheck, executor } = request;

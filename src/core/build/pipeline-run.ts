@@ -4,14 +4,14 @@ import type { JobExecutor } from '../execute/job-executor.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { PipelineMemo } from './memo.js';
 
-/** What running a pipeline needs to know. */
+/** Everything that running a pipeline needs. */
 export interface PipelineRun {
   readonly pipeline: PlannedPipeline;
   readonly executor: JobExecutor;
   readonly settings: StepEnvironment;
   readonly maps: Maps;
   readonly signal: AbortSignal;
-  /** What is remembered of its last build. */
+  /** The state after its last build. */
   readonly memo?: PipelineMemo | undefined;
   /** The number of this build. */
   readonly build: number;

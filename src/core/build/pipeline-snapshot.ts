@@ -17,12 +17,12 @@ export interface PipelineSnapshot {
   /** For each source, its place in the list. */
   readonly positions: ReadonlyMap<string, number>;
   readonly assets: readonly AssetRef[];
-  /** What goes through the first segment, when that does not gather, and what came out. */
+  /** The units of the first segment and their results, unless it is an aggregate. */
   readonly first: FirstSegment | undefined;
   /** The assets that were published, and as what. */
   readonly made: readonly AssetRef[];
   readonly outputs: readonly OutputFile[];
-  /** What there was to say. */
+  /** All diagnostics. */
   readonly diagnostics: readonly Diagnostic[];
   /** The number of jobs there are, by step. */
   readonly jobs: ReadonlyMap<string, number>;
@@ -45,7 +45,7 @@ const snapshots = new WeakMap<PipelineMemo, PipelineSnapshot>();
 const inputsOf = new WeakMap<UnitMemo, AssetRef>();
 const emittedOf = new WeakMap<EmittedOutputs, AssetRef>();
 
-/** How a pipeline stands, by its memo. */
+/** The snapshots of pipelines by their memos. */
 export const PipelineSnapshots = {
   get: (memo: PipelineMemo): PipelineSnapshot | undefined => snapshots.get(memo),
   set: (memo: PipelineMemo, snapshot: PipelineSnapshot): void => void snapshots.set(memo, snapshot),

@@ -20,7 +20,7 @@ import {
 import type { AssetRef } from '../cache/trace.js';
 import { inputDigest, memoKey } from './keys.js';
 
-/** What came out of a pipeline, or the errors that kept it from coming out. */
+/** The result of a pipeline: its assets, or the errors that prevented them. */
 export interface PipelineResult {
   readonly outputs: readonly OutputFile[];
   /** The assets that the outputs are made of. */
@@ -159,7 +159,7 @@ class Evaluation {
     });
   }
 
-  /** What was found out, and for the steps that were not come to, what was known of them. */
+  /** The units of this build and, for steps that were not reached, those of the last one. */
   #mergedUnits(): Map<UnitId, UnitMemo> {
     const { memo } = this.run;
     return memo?.key === this.#key ? new Map([...memo.units, ...this.#units]) : this.#units;
@@ -356,7 +356,7 @@ function pathCollisions(assets: readonly AssetRef[]): Diagnostic[] {
   });
 }
 
-/** Why a source is not there that a folder lists: bytes that are not UTF-8 become U+FFFD, which names another file. */
+/** The reason why a listed source does not exist: names that are not UTF-8 contain U+FFFD, which is another name. */
 function reasonForMissing(path: string): string {
   return path.includes('\ufffd') ? 'its name is not UTF-8' : 'it does not exist';
 }

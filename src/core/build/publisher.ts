@@ -21,7 +21,7 @@ export interface Publication {
   readonly revision: number;
 }
 
-/** What publishing a pipeline did, with the outputs that had to be written. */
+/** The result of publishing a pipeline, with the outputs that had to be written. */
 export interface PipelinePublication extends Published {
   readonly pending: readonly OutputFile[];
   /** Says so when outputs were written again that another process had replaced. */
@@ -81,7 +81,7 @@ export class Publisher {
   /** Notes the outputs of a pipeline as published. */
   note(name: string, list: readonly OutputFile[], states: ReadonlyMap<string, OutputState>): void {
     const { published, outputRoot } = this;
-    // An output that somebody changed is looked at, and told of, each time.
+    // Edited outputs are checked and reported in every build.
     if ([...states.values()].includes('preserved')) published.delete(name);
     else published.set(name, { list, revision: outputRoot.files.revision });
   }

@@ -22,7 +22,7 @@ export interface OutputReport {
   readonly gzipBytes?: number;
 }
 
-/** What became of a pipeline: built, with errors, not built because one that it depends on was not, or interrupted. */
+/** The outcome of a pipeline: built, failed, blocked because one that it depends on was not built, or interrupted. */
 export type PipelineState = 'built' | 'failed' | 'blocked' | 'interrupted';
 
 /** The number of jobs that ran, and of how many the result was there already. */
@@ -31,7 +31,7 @@ export interface JobCount {
   readonly reused: number;
 }
 
-/** What a build did in one pipeline. */
+/** The report of one pipeline. */
 export interface PipelineReport {
   readonly name: string;
   readonly state: PipelineState;
@@ -46,7 +46,7 @@ export interface PipelineReport {
   readonly milliseconds: number;
 }
 
-/** What a build did. */
+/** The report of a build. */
 export interface BuildReport {
   readonly profile: string;
   readonly pipelines: readonly PipelineReport[];
@@ -59,7 +59,7 @@ export interface BuildReport {
   readonly done: boolean;
 }
 
-/** What a build tells while it is at work, in this order. */
+/** The events of a build, in this order. */
 export type BuildEvent =
   | { readonly event: 'build-started'; readonly profile: string; readonly pipelines: readonly string[] }
   | { readonly event: 'pipeline-started'; readonly pipeline: string; readonly sources: number }

@@ -14,7 +14,7 @@ import { inputDigest } from './keys.js';
 /** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
 export class MissingContentError extends Error {}
 
-/** What a chain of steps made of a unit. */
+/** The result of running the steps of a segment on a unit. */
 export interface StepsResult {
   readonly memo: UnitMemo;
   /** True if it may be remembered. */
@@ -25,7 +25,7 @@ export interface StepsResult {
   readonly needsSourceMap: boolean;
 }
 
-/** How a chain is to be run. */
+/** Everything that running steps needs. */
 export interface StepsRequest {
   readonly run: PipelineRun;
   readonly settings: StepEnvironment;
@@ -128,7 +128,7 @@ function loaderFor(step: ConfiguredStep, segment: Segment, request: StepsRequest
   };
 }
 
-/** Why a unit has to be worked on. */
+/** The reason why a unit has to run. */
 function causeOf(unit: Unit, { run, isOtherKey }: StepsRequest): Cause {
   const { memo, executor } = run;
   const before = memo?.units.get(unit.id);

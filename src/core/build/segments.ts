@@ -11,14 +11,14 @@ export interface Segment {
   readonly steps: readonly ConfiguredStep[];
 }
 
-/** What goes through a segment together: one asset, or all that a gathering step takes. */
+/** The assets that go through a segment together: one, or all assets of an aggregate step. */
 export interface Unit {
   /** The same in every build. */
   readonly id: UnitId;
   readonly assets: readonly AssetRef[];
   /** True if the segment does not concern it. */
   readonly isSkipped: boolean;
-  /** What was said of it in this build, when that may not be remembered. */
+  /** Its diagnostics in this build, if they may not be cached. */
   diagnostics?: readonly Diagnostic[];
 }
 

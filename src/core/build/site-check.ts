@@ -7,13 +7,13 @@ import type { EmittedOutputs } from './memo.js';
 import type { Site } from './site.js';
 import type { AssetRef } from '../cache/trace.js';
 
-/** What came out of a pipeline, as far as references are concerned. */
+/** The assets and outputs of a pipeline, for checking references. */
 export interface MadeFiles {
   readonly assets: readonly AssetRef[];
   readonly emitted: ReadonlyMap<string, EmittedOutputs>;
 }
 
-/** What was found of a pipeline, for one state of the site. */
+/** The findings for a pipeline, for one version of the site. */
 interface CheckedPipeline {
   readonly assets: readonly AssetRef[];
   readonly version: number;

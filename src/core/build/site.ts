@@ -13,9 +13,9 @@ export class Site {
   /** Paths at which files were looked for that no pipeline writes. */
   readonly consulted = new Set<string>();
   #plan: Plan | undefined;
-  /** What pipelines write. */
+  /** The claims of all pipelines. */
   #claims = new ClaimIndex([]);
-  /** What modules and pages among the outputs offer, and the same as a text to compare. */
+  /** The exports and import maps of outputs, and the same as text for comparison. */
   readonly #offers = new Map<string, { readonly references: FileReferences; readonly text: string }>();
 
   constructor(
@@ -66,7 +66,7 @@ export class Site {
     return !this.record.outputs.has(path) && this.files.exists(path);
   }
 
-  /** What a module among the outputs offers, as far as that is known. */
+  /** The exports of a module among the outputs, if they are known. */
   offerOf(path: string): FileReferences | undefined {
     return this.#offers.get(path)?.references;
   }

@@ -15,7 +15,7 @@ const checkVersion = 1;
  * nothing to do, and nothing else has to be loaded to say so. Columns of plain values, since there are many.
  */
 interface SavedCheck {
-  /** What the plan was made of. */
+  /** The hash of the project file. */
   readonly configHash: string;
   readonly folders: Readonly<Record<string, string>>;
   /** Paths, one a line, and four numbers for each: size, times of modification and change, inode. */
@@ -37,7 +37,7 @@ type SavedReport = Omit<BuildReport, 'pipelines'> & {
   })[];
 };
 
-/** What a look is kept of. */
+/** The state to save for the up-to-date check. */
 export interface UpToDateRequest {
   readonly path: string;
   readonly configHash: string;
@@ -53,7 +53,8 @@ export interface UpToDateRequest {
 }
 
 /**
- * Keeps what a build looked at, if it was done, all outputs are right, and every file can be told by its fingerprint.
+ * Saves the fingerprints of all files of a build, if it succeeded, all outputs are in place, and every fingerprint is
+ * sufficient.
  *
  * @returns whether it could be kept
  */
@@ -77,7 +78,7 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
       weights.set(output.path, output.gzipBytes);
     }
   }
-  // An output that somebody changed is looked at, and told of, each time.
+  // Edited outputs are checked and reported in every build.
   const isEdited = report.diagnostics.some((one) => one.code === 'output-edited');
   const paths = [...looked];
   const prints = paths.map((file) => files.settledPrint(file));

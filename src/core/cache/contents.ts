@@ -15,13 +15,13 @@ export class Contents {
   readonly #maps = new Map<string, SourceMap>();
   #size = 0;
 
-  /** @param store nothing when there is none to be had */
+  /** @param store undefined when it cannot be opened */
   constructor(
     private readonly files: FileTable,
     private readonly store: () => Store | undefined,
   ) {}
 
-  /** Takes an asset apart; what is still as its source is not kept, since the source has it. */
+  /** Stores the bytes and the source map of an asset, unless it is pristine and its source has them. */
   keep(asset: Asset): AssetRef {
     const hash = contentHash(asset.bytes);
     if (!asset.isPristine) this.put(hash, asset.bytes);
@@ -29,14 +29,14 @@ export class Contents {
     return { id, path, hash, origins, isPristine, ...(asset.map && { map: this.#keepMap(asset.map) }) };
   }
 
-  /** Keeps bytes under their hash. */
+  /** Stores bytes by their hash. */
   put(hash: string, bytes: Uint8Array): void {
     if (!this.#fresh.has(hash)) this.#size += bytes.length;
     this.#fresh.set(hash, bytes);
     this.store()?.addResult(hash, bytes);
   }
 
-  /** Bytes by their hash; `source` names the file that they come from, when it is still as it was. */
+  /** Bytes by their hash; `source` is the file they were read from, which is used while it is unchanged. */
   get(hash: string, source?: string): Uint8Array | undefined {
     if (source !== undefined && this.files.state(source) === hash) {
       const file = this.files.read(source);
@@ -50,16 +50,16 @@ export class Contents {
     return this.#fresh.has(hash) || this.store()?.result(hash) !== undefined;
   }
 
-  /** Puts an asset together again; nothing when some of it is no longer there. */
-  asset(kept: AssetRef): Asset | undefined {
-    const { id, path, hash, origins, isPristine } = kept;
+  /** Restores an asset; undefined when some of it is no longer available. */
+  asset(ref: AssetRef): Asset | undefined {
+    const { id, path, hash, origins, isPristine } = ref;
     const bytes = this.get(hash, isPristine ? origins[0] : undefined);
-    const map = kept.map === undefined ? undefined : this.#map(kept.map);
-    if (!bytes || (kept.map !== undefined && !map)) return undefined;
+    const map = ref.map === undefined ? undefined : this.#map(ref.map);
+    if (!bytes || (ref.map !== undefined && !map)) return undefined;
     return { id, path, bytes, origins, isPristine, ...(map && { map }) };
   }
 
-  /** Lets go of results when there are many of them and the store has them: a build of any size fits into memory. */
+  /** Releases results when there are many and the store has them: a build of any size fits into memory. */
   async trim(): Promise<void> {
     const store = this.#size > heldBytes ? this.store() : undefined;
     if (!store || store.isFull) return;
@@ -67,7 +67,7 @@ export class Contents {
     if (!store.isFull) this.release();
   }
 
-  /** Lets go of what is in memory. */
+  /** Releases everything in memory. */
   release(): void {
     this.#fresh.clear();
     this.#maps.clear();

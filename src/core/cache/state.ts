@@ -46,14 +46,14 @@ export function saveState(path: string, state: BuildState): void {
 
 /** Takes up the state of an earlier build, when there is one that can be used. */
 export function loadState(path: string, root: string, catalogue: StepCatalogue): BuildState | undefined {
-  const kept = readJsonCache(path, stateVersion) as EncodedState | undefined;
-  if (!kept) return undefined;
-  const pipelines = kept.plan.pipelines.map((one) => decodePipeline(one, catalogue));
+  const state = readJsonCache(path, stateVersion) as EncodedState | undefined;
+  if (!state) return undefined;
+  const pipelines = state.plan.pipelines.map((one) => decodePipeline(one, catalogue));
   if (!pipelines.every((one) => one !== undefined)) return undefined;
   return {
-    ...kept,
-    plan: { ...kept.plan, root, pipelines },
-    pipelines: new Map(kept.pipelines.map(([name, memo]) => [name, decodeMemo(memo, kept.reads)])),
+    ...state,
+    plan: { ...state.plan, root, pipelines },
+    pipelines: new Map(state.pipelines.map(([name, memo]) => [name, decodeMemo(memo, state.reads)])),
   };
 }
 

@@ -5,7 +5,7 @@ import type { ToolName } from '../assets/package-versions.js';
 /** Options of the step `compile` that compilers take. */
 export interface CompilerOptions {
   readonly loadPaths: readonly string[];
-  /** How long a compiler of its own process may take for one file, in seconds. */
+  /** The time limit for one file in a compiler process, in seconds. */
   readonly timeLimit: number;
 }
 

@@ -1,7 +1,7 @@
 import { createRequire } from 'node:module';
 import type ts from 'typescript';
 
-/** What a script asks for when it runs. */
+/** The imports of a script at run time. */
 export interface ScriptImports {
   /** The specifiers of its imports, those of types alone left out. */
   readonly specifiers: readonly string[];

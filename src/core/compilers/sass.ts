@@ -21,7 +21,7 @@ import { suggestName } from './sass/suggest.js';
 /** The scheme of URLs of packages: for schemes that no file has, the compiler says which sheet asks. */
 const packageScheme = 'pkg';
 
-/** How long the compiler may take to get ready, in milliseconds. */
+/** The time limit for starting the compiler, in milliseconds. */
 const warmUpLimit = 60_000;
 
 /** Compiles a Sass sheet; one process of the compiler serves the whole run. */
@@ -149,7 +149,7 @@ function sheetAt(path: string, context: StepContext): [path: string, text: strin
   return text === undefined ? [] : [[path, text]];
 }
 
-/** What Sass says; nothing of what it warns of in the files of packages, which the user cannot fix. */
+/** Reports the messages of Sass, except for warnings in packages, which users cannot fix. */
 function describeEvent(event: LogEvent, file: string, context: StepContext): Diagnostic | undefined {
   const { kind, message, span, stack, deprecation } = event;
   const place = span ? placeOf(span, file, context) : placeInStack(stack, file, context);

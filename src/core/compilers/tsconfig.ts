@@ -22,9 +22,9 @@ const honoured = [
   'preserveConstEnums',
 ] as const;
 
-/** What a project's tsconfig.json says. */
+/** The settings in a project's tsconfig.json. */
 export interface CompilerSettings {
-  /** Where it lies, when there is one. */
+  /** Its path, if it exists. */
   readonly file?: string;
   readonly options: ts.CompilerOptions;
 }

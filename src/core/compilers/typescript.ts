@@ -154,8 +154,8 @@ function checkSyntax(compiler: typeof ts, asset: Asset, text: string, fileName: 
     const at = tree.statements.findIndex(({ end }) => (one.start ?? 0) <= end);
     if (!first.has(at)) first.set(at, one);
   }
-  const told = [...first].filter(([at, one]) => !first.has(at - 1) || !isConfused(tree, at, one));
-  throw new DiagnosticError(...told.map(([, one]) => describe(compiler, one, asset, text, context)));
+  const reported = [...first].filter(([at, one]) => !first.has(at - 1) || !isConfused(tree, at, one));
+  throw new DiagnosticError(...reported.map(([, one]) => describe(compiler, one, asset, text, context)));
 }
 
 /** Reports whether a statement after a wrong one may be right: it begins in the same line, or nothing of it was read. */

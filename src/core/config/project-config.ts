@@ -151,7 +151,7 @@ function checkProfile(
   return profile;
 }
 
-/** Checks one query or a list of them: each alone, so that all that are wrong are told, then all together. */
+/** Checks browser queries: each alone, so that all invalid ones are reported, then all together. */
 function checkBrowsers(value: unknown, path: SettingPath, validator: Validator): void {
   const queries = texts(value);
   const problems = queries.flatMap((query, index) => {

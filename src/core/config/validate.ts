@@ -48,7 +48,7 @@ export class Validator {
     const keys = [settings, ...(shared ?? [])].flatMap((one) => fieldsOf(one).map((field) => field.key));
     const unknown = unknownKeys ? Object.keys(map).filter((key) => !keys.includes(key)) : [];
     for (const key of unknown) this.unknownKey(key, [...path, key], where, keys);
-    // A key that is missing because it is misspelt has been told of already.
+    // A key that is missing because it is misspelt was reported already.
     const misspelt = unknown.map((key) => nearestWord(key, keys));
     const own = Object.fromEntries(
       fieldsOf(settings)

@@ -11,7 +11,7 @@ const oneLine: Words = [
   'Write `key: value`, with a space after the colon; put text that goes over several lines in quotes.',
 ];
 
-/** The mistakes that people make most, in the words of this project; the others are told in those of the parser. */
+/** The most common mistakes, with messages of this project; for others, the parser's own messages are used. */
 const words: Partial<Record<ErrorCode, Words>> = {
   BAD_INDENT: [
     'The indentation does not fit what stands above.',
@@ -60,7 +60,7 @@ export function yamlProblems(
   text: string,
 ): Diagnostic[] {
   const found: Diagnostic[] = [];
-  // A glob whose braces YAML takes for a map confuses the parser for all that follows: it is told what was meant.
+  // A glob whose braces YAML takes for a map confuses the parser for all that follows: the message says what was meant.
   const globs = new Map<number, string>();
   let parsed = document;
   for (let glob = unquotedGlob(parsed, text); glob && !globs.has(glob.start); glob = unquotedGlob(parsed, text)) {

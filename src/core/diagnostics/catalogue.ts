@@ -1,12 +1,12 @@
-/** How much a diagnostic weighs: only errors keep a pipeline from publishing. */
+/** The severity of a diagnostic: only errors prevent a pipeline from publishing. */
 export type Severity = 'error' | 'warning' | 'note';
 
 /** One entry: the sentences get the same parameters. */
 export interface Entry<P> {
   readonly severity: Severity;
-  /** What is wrong. */
+  /** The problem. */
   readonly message: (parameters: P) => string;
-  /** What to do about it. */
+  /** The solution; empty if the message says enough. */
   readonly hint: (parameters: P) => string;
 }
 
@@ -446,5 +446,5 @@ export const catalogue = {
 /** A stable name of one kind of diagnostic. */
 export type Code = keyof typeof catalogue;
 
-/** What the sentences of one code need to know. */
+/** The parameters of a code's sentences. */
 export type Parameters<C extends Code> = (typeof catalogue)[C] extends Entry<infer P> ? P : never;

@@ -18,7 +18,7 @@ export interface Diagnostic {
   readonly detail?: string;
 }
 
-/** Where a diagnostic points: a file, and in it a range or 0-based offsets; with the text, it also gets a frame. */
+/** The location of a diagnostic: a file, with a range or 0-based offsets; with the text, it also gets a code frame. */
 export interface Place {
   readonly file: string;
   readonly text?: string | undefined;

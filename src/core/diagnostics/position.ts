@@ -10,13 +10,13 @@ export interface Range {
   readonly end: Position;
 }
 
-/** Where each line of one text starts, so that offsets turn into positions by binary search. */
+/** The start offsets of the lines of a text, which turn offsets into positions by binary search. */
 export class LineIndex {
   static #last: LineIndex | undefined;
 
   readonly #starts: number[] = [0];
 
-  /** The lines of a text; those of the last one are kept, since one text often has many things to be told of. */
+  /** The lines of a text; the last text is cached, because one text often has many diagnostics. */
   static of(text: string): LineIndex {
     if (LineIndex.#last?.text !== text) LineIndex.#last = new LineIndex(text);
     return LineIndex.#last;

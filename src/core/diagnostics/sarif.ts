@@ -3,10 +3,10 @@ import type { Diagnostic } from './diagnostic.js';
 import { hiddenColumns } from './frame.js';
 import { diagnosticHelp } from './help.js';
 
-/** Where the schema of the format is published. */
+/** The URL of the schema. */
 const schema = 'https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json';
 
-/** What stands for the project folder, which every path is relative to. */
+/** The base id for the project folder, which every path is relative to. */
 const base = 'PROJECT';
 
 /**

@@ -5,10 +5,10 @@ import type { WorkerTask } from './workers.js';
 /** The call stack of the thread, in MB: parsers and printers follow the nesting of a file on it. */
 const stackSize = 512;
 
-/** How long the thread goes on without work, in milliseconds. */
+/** The idle time after which the thread ends, in milliseconds. */
 const idleTime = 5000;
 
-/** From how many open brackets on a file goes to the thread at once. */
+/** The nesting depth from which on a file goes to the thread directly. */
 const deep = 250;
 
 /** Runs steps on files that are nested too deeply for the stack of other threads; started when there is one. */

@@ -56,7 +56,7 @@ export class JobExecutor {
     this.#deep = new DeepThread(setting.threads.program);
   }
 
-  /** Why results cannot be kept, when they cannot. */
+  /** The reason why results cannot be stored, if there is one. */
   get storeProblem(): string | undefined {
     return this.#store?.isFull ? 'less than 32 MB are free on its disk' : this.#problem;
   }

@@ -1,6 +1,6 @@
 import type { Resource } from '../assets/context.js';
 
-/** What is made once for a run, such as a compiler's process, and closed when the run ends. */
+/** Resources that are created once per run, such as compiler processes, and closed at its end. */
 export class RunResources {
   readonly #made = new Map<string, Promise<Resource>>();
 

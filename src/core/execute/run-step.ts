@@ -4,7 +4,7 @@ import type { Step } from '../steps/step.js';
 import type { JobContext } from './context.js';
 import type { Read } from '../cache/trace.js';
 
-/** What a run of a step made, read and said. */
+/** The result of running a step, with everything it read and reported. */
 export interface StepResult {
   readonly assets: readonly Asset[];
   readonly reads: readonly Read[];
@@ -60,7 +60,7 @@ function isStackOverflow(error: unknown): boolean {
   return error instanceof Error && /call stack size|Not enough stack space/.test(error.message);
 }
 
-/** What a step returns, or the reason of the signal as soon as it is aborted: a compiler may not be able to stop. */
+/** Waits for the result of a step, or throws as soon as the signal is aborted: a compiler may not be able to stop. */
 async function untilAborted<T>(work: Promise<T> | T, signal: AbortSignal): Promise<T> {
   if (!(work instanceof Promise)) return work;
   let stop: () => void = () => undefined;
@@ -79,6 +79,6 @@ async function untilAborted<T>(work: Promise<T> | T, signal: AbortSignal): Promi
 /** A defect of the tool as a diagnostic, with the place in its code as a detail. */
 export function internal(error: unknown, file?: string): Diagnostic {
   const message = error instanceof Error ? `${error.name}: ${error.message}` : String(error);
-  const told = diagnostic('internal', { message }, file === undefined ? undefined : { file });
-  return error instanceof Error && error.stack !== undefined ? { ...told, detail: error.stack } : told;
+  const problem = diagnostic('internal', { message }, file === undefined ? undefined : { file });
+  return error instanceof Error && error.stack !== undefined ? { ...problem, detail: error.stack } : problem;
 }

@@ -15,7 +15,7 @@ export interface WorkerTask {
   readonly settings: StepEnvironment;
 }
 
-/** What another thread is to get ready for before it is given tasks: steps, and paths of what they will be run on. */
+/** The steps that a worker warms up before its first task, with paths of their assets. */
 export interface WorkerWarmUp {
   readonly prepare: readonly string[];
   readonly paths: readonly string[];
@@ -28,7 +28,7 @@ export interface Slot {
   readonly isCounted: boolean;
 }
 
-/** From how many bytes of work on another thread pays for being started: about a second of compiling. */
+/** The number of source bytes from which on starting workers pays off: about a second of compiling. */
 const worthStarting = 400_000;
 
 /** The number of tasks lie ready for a thread, so that it need not wait for this one. */

@@ -24,7 +24,7 @@ export function reasonOfState(state: string): string | undefined {
   return state.startsWith(unreadable) ? state.slice(unreadable.length) : undefined;
 }
 
-/** A path of the table as it is kept between runs. */
+/** A path of the table as it is saved between runs. */
 export type SavedFile = readonly [
   path: string,
   hash: string,
@@ -87,7 +87,7 @@ export class FileTable {
   }
 
   /** The files whose fingerprints prove their content, for later runs. */
-  kept(): SavedFile[] {
+  saved(): SavedFile[] {
     return [...this.#known].flatMap(([path, { state, print, isSettled }]) =>
       print && isSettled && state !== null
         ? [[path, state, print.size, print.modified, print.changed, print.inode] as const]
@@ -122,7 +122,7 @@ export class FileTable {
     return loaded;
   }
 
-  /** The fingerprint by which a file that was looked at can be told from then on; nothing while it may not suffice. */
+  /** The fingerprint that identifies the content of a file; undefined while it may not be sufficient. */
   settledPrint(path: string): Fingerprint | undefined {
     const known = this.#checked.has(path) ? this.#known.get(path) : undefined;
     return known?.isSettled && known.state !== null ? known.print : undefined;

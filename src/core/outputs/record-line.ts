@@ -16,7 +16,7 @@ export type RecordLine =
   | { readonly running: number; readonly since: string; readonly profile: string; readonly isSession: boolean }
   | { readonly ended: number };
 
-/** What each kind of line has to have, by the key that only lines of this kind have. */
+/** The required fields of each kind of line, by the key that identifies the kind. */
 const kinds: Readonly<Record<string, Readonly<Record<string, (value: unknown) => boolean>>>> = {
   record: { record: (value) => value === 2, identity: isText },
   output: { output: isOutputPath, pipeline: isText, hash: isHash },

@@ -71,7 +71,7 @@ export class OutputRecord {
   readonly #running = new Map<number, RunningProcess & { readonly since: string }>();
   readonly #folder: string;
   #unsaved: RecordLine[] = [];
-  /** How far the file was read, and which file that was. */
+  /** The offset up to which the file was read, and the identity of the file. */
   #offset = 0;
   #identity = '';
   #lines = 0;

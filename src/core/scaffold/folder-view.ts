@@ -1,4 +1,4 @@
-/** What a folder looks like to `init`. */
+/** The access to a folder that `init` needs. */
 export interface FolderView {
   /** Every file, relative to the folder, with `/`; packages and hidden files left out. */
   readonly files: readonly string[];

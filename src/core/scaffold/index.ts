@@ -81,7 +81,7 @@ function outputFolder(view: FolderView): string {
   return ignored ?? ['site', 'built', 'output', 'site-built'].find(isFree) ?? 'site-new';
 }
 
-/** What belongs to a site whose pages are made elsewhere: sheets and scripts, in folders of their own. */
+/** Finds the style sheets and scripts of a site without pages. */
 function withoutPages({ files, isPartial }: FolderView, commands: string): SiteFiles {
   const reached = new Map<string, ReachedFile>();
   for (const [kind, folder] of [
@@ -102,7 +102,7 @@ function withoutPages({ files, isPartial }: FolderView, commands: string): SiteF
   return { reached, needPackages: new Map(), unresolved: new Map() };
 }
 
-/** What package.json says of commands: scripts that they run are not for browsers. */
+/** The commands in package.json: scripts that they run are not for browsers. */
 function commandsOf({ files, read }: FolderView): string {
   return files.includes('package.json') ? read('package.json') : '';
 }

@@ -10,13 +10,13 @@ export interface ProposedPipeline {
   readonly name: string;
   readonly note: string;
   readonly from: readonly string[];
-  /** What the paths of outputs begin below, when it is not what stands before the wildcards. */
+  /** The `base` of the pipeline, if it differs from that of its globs. */
   readonly base?: string;
   readonly steps: readonly string[];
   readonly to: string;
 }
 
-/** What is done with the files of a pipeline. */
+/** The treatment of the files of a pipeline. */
 type Treatment = 'styles' | 'scripts' | 'vendor' | 'pages' | 'files';
 
 const treatments: Readonly<Record<Treatment, { readonly note: string; readonly steps: readonly string[] }>> = {

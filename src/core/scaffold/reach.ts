@@ -14,7 +14,7 @@ export interface ReachedFile {
   readonly address: string;
 }
 
-/** What belongs to a site. */
+/** The files of a site. */
 export interface SiteFiles {
   /** By source. */
   readonly reached: ReadonlyMap<string, ReachedFile>;

@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { extensionOf, extensionsWhere, formatOf, withExtension } from '../languages/formats.js';
 
-/** What becomes of files of a kind. */
+/** The group of pipelines that a file belongs to. */
 export type SourceKind = 'styles' | 'scripts' | 'pages' | 'files';
 
 /** The kind of a file, by its extension. */

@@ -11,7 +11,7 @@ export const steps: ReadonlyMap<string, Step> = new Map(
   [compile, join, prefix, minify].map((step) => [step.name, step as Step]),
 );
 
-/** What the project file needs to know of steps. */
+/** The steps, for validating the project file. */
 export const stepCatalogue: StepCatalogue = {
   steps: [...steps.values()],
   isPartial: (path) => compilers.some((compiler) => compiler.isPartial(path)),

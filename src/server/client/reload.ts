@@ -17,7 +17,7 @@ export function reload(): void {
   location.reload();
 }
 
-/** Scrolls to where the page was before it was loaded again, also where the browser is told not to. */
+/** Restores the scroll position after a reload, even if the page has disabled scroll restoration. */
 export function restoreScroll(): void {
   const scroll = taken();
   if (!scroll || scroll.path !== location.pathname + location.search) return;

@@ -63,7 +63,7 @@ export function startCompiler(): CompilerChild {
   return made(child, () => child.kill('SIGKILL'));
 }
 
-/** How a process ended, as the end of a sentence; shells give the number of a signal as an exit code. */
+/** Describes how a process ended; shells report signals as exit codes. */
 export function describeEnd(code: number | null, signal: NodeJS.Signals | null): string {
   const number = (code ?? 0) - 128;
   const name = signal ?? Object.entries(constants.signals).find(([, value]) => value === number)?.[0];

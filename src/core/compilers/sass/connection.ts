@@ -14,7 +14,7 @@ import { packet, PacketReader } from './packets.js';
 
 /** Whom the compiler asks while it compiles a sheet, and whom it tells. */
 export interface SheetHost {
-  /** What the user calls the sheet. */
+  /** The path of the style sheet for messages. */
   readonly file?: string;
   /**
    * The URL of a sheet that another one loads, or nothing.
@@ -27,7 +27,7 @@ export interface SheetHost {
   hear(event: LogEvent): void;
 }
 
-/** What came out of a sheet. */
+/** The result of compiling a style sheet. */
 export interface CompiledSheet {
   readonly css: string;
   /** As JSON; empty when none was wanted. */
@@ -57,7 +57,7 @@ interface Compilation {
   isWanted: boolean;
 }
 
-/** How much is kept of what the compiler's process says beside the protocol, in signs. */
+/** The maximum length of the compiler's error output that is kept, in characters. */
 const longestComplaint = 500;
 
 /** A process of the compiler, from its start to its end. */
@@ -83,7 +83,7 @@ export class Connection {
     stderr
       .setEncoding('utf8')
       .on('data', (text: string) => (this.#complaint = (this.#complaint + text).slice(-longestComplaint)));
-    // What cannot be sent any more is told by the end of the process.
+    // A failure to send is reported when the process ends.
     stdin.on('error', () => undefined);
     this.#ended = new Promise((over) => {
       child.once('error', (error) => over(this.#end(error.message)));

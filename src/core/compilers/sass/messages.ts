@@ -15,7 +15,7 @@ export type Syntax = (typeof syntaxes)[number];
 export interface Sheet {
   readonly source: string;
   readonly syntax: Syntax;
-  /** What the compiler is to call it; what it loads is relative to that. */
+  /** The URL of the style sheet, which relative URLs are resolved against. */
   readonly url: string;
   /** True if a source map is wanted, with the sources in it. */
   readonly maps: boolean;
@@ -48,11 +48,11 @@ export interface LogEvent {
   readonly message: string;
   readonly span?: Span;
   readonly stack: string;
-  /** Which deprecation it is. */
+  /** The name of the deprecation. */
   readonly deprecation: string;
 }
 
-/** What the compiler asks or tells. */
+/** A message of the compiler. */
 export type Outbound =
   | { readonly is: 'refusal'; readonly message: string }
   | { readonly is: 'compiled'; readonly css: string; readonly sourceMap: string }
@@ -78,7 +78,7 @@ const otherImporter = 1;
 /**
  * The request to compile a sheet.
  *
- * @param scheme of URLs for which the importer is told which sheet asks
+ * @param scheme of URLs for which the importer receives the URL of the importing sheet
  */
 export function compileRequest(sheet: Sheet, scheme: string): Uint8Array {
   const importer = (id: number, to: PbfWriter): void => {

@@ -16,7 +16,7 @@ export class SassProcess implements Resource {
   /**
    * Compiles a sheet; in a new process, when the one before has ended.
    *
-   * @param scheme of URLs for which `canonicalize` is told which sheet asks
+   * @param scheme of URLs for which `canonicalize` receives the URL of the importing sheet
    * @param makeHost called again when the sheet has to be compiled anew
    * @param signal says that nobody waits for the sheet any more
    * @param limit how long the sheet may take, in milliseconds

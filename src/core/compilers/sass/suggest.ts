@@ -1,9 +1,9 @@
 import { posix } from 'node:path';
 import { nearestWord } from '../../diagnostics/index.js';
 
-/** What a suggestion is made from. */
+/** The input for a suggestion. */
 export interface SuggestionRequest {
-  /** What Sass says. */
+  /** The message of Sass. */
   readonly message: string;
   /** The stretch of the sheet that it points to. */
   readonly found: string;

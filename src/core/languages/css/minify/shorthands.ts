@@ -11,7 +11,7 @@ type Values = readonly (readonly CssNodePlain[])[];
 interface Shorthand {
   readonly name: string;
   readonly parts: readonly string[];
-  /** The value of the shorthand; nothing where these values cannot be told apart in it. */
+  /** The value of the shorthand; undefined if these values would be ambiguous in it. */
   readonly write: (values: Values) => CssNodePlain[] | undefined;
 }
 

@@ -10,7 +10,7 @@ interface Moved {
   readonly hasEffects: boolean;
   readonly reads: ReadonlySet<Binding>;
   readonly writes: ReadonlySet<Binding>;
-  /** True if it reads globals, or what cannot be told. */
+  /** True if it reads globals or unknown bindings. */
   readonly readsMore: boolean;
 }
 

@@ -10,7 +10,7 @@ export interface Known {
   readonly value: string | number | boolean | null | undefined;
 }
 
-/** The value of an expression, if it is a primitive that can be told, and evaluating it does nothing else. */
+/** The value of an expression, if it is a known primitive and evaluating it has no side effects. */
 export function knownValue(node: AnyNode): Known | undefined {
   switch (node.type) {
     case 'Literal':

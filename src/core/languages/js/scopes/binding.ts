@@ -10,7 +10,7 @@ interface Bound {
   readsGlobal?: boolean;
 }
 
-/** The binding that an identifier stands for; nothing for a global, or when that cannot be told. */
+/** The binding of an identifier; undefined for globals and unknown bindings. */
 export const bindingOf = (node: Identifier): Binding | undefined => (node as Bound).binding;
 
 /** Ties an identifier to a binding. */
