@@ -48,7 +48,7 @@ export function drawDiagnostic(one: Diagnostic, palette: Palette): string {
   const pipeline = one.pipeline === undefined ? '' : palette.faint(`  in ${one.pipeline}`);
   const lines = [`${color(one.severity)}${place}${pipeline}  ${palette.faint(`[${one.code}]`)}`];
   lines.push(...one.message.split('\n').map((line) => `  ${line}`));
-  if (one.frame && one.range) lines.push('', ...drawFrame(one, palette), '');
+  if (one.frame && one.range) lines.push('', ...drawFrame(one, palette), ...(one.hint === '' ? [] : ['']));
   // Names in it may hold line breaks: no line of a diagnostic but its first begins at the margin.
   if (one.hint !== '') lines.push(`  ${palette.good('→')} ${one.hint.replaceAll('\n', '\n    ')}`);
   return `${lines.join('\n')}\n\n`;

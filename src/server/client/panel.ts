@@ -50,7 +50,7 @@ export class Panel {
       { role: 'dialog', 'aria-labelledby': 'title', tabindex: '-1' },
       make('header', {}, make('h1', { id: 'title', role: 'status' }, title), close),
       make('ol', { tabindex: '0', 'aria-label': 'Problems' }, ...problems.map(drawProblem)),
-      make('footer', {}, 'The page shows the last good build; it follows as soon as this is fixed.'),
+      make('footer', {}, 'This page shows the previous build until the errors are fixed.'),
     );
     panel.addEventListener('keydown', (event) => {
       if (event.key === 'Escape') this.#close();
