@@ -325,6 +325,29 @@ describe('`why`', () => {
   });
 });
 
+describe('a file that another pipeline writes', () => {
+  it('is read after it was written, also when that turns out in the same build', async () => {
+    const project = new TestProject({
+      'anvil.yaml':
+        'pipelines:\n  styles: { from: src/*.scss, to: site, steps: [compile] }\n  tokens: { from: tokens/*.scss, to: gen }\n',
+      'src/a.scss': '@use "../gen/colors";\na { color: colors.$ink }\n',
+      'tokens/colors.scss': '$ink: red;\n',
+    });
+    for (const color of ['red', 'blue', 'lime']) {
+      project.write('tokens/colors.scss', `$ink: ${color};\n`);
+      if (color === 'blue')
+        expect((await project.run(['build', '--dry-run', '--format', 'lines'])).stdout).toBe(
+          'styles\tmay write\tsite/a.css\ntokens\twrite\tgen/colors.scss\n',
+        );
+      await project.build(...(color === 'lime' ? ['styles'] : []));
+      expect(project.read('site/a.css')).toContain(`color: ${color}`);
+    }
+    project.write('anvil.yaml', project.read('anvil.yaml').replace(/ {2}tokens.*\n/, ''));
+    expect((await project.diagnose()).said).toEqual(['src/a.scss:1:1: error [sass]']);
+    expect([project.exists('gen'), project.read('site/a.css')]).toEqual([false, expect.stringContaining('lime')]);
+  });
+});
+
 describe('`build --dry-run`', () => {
   it('says what would run and why, and writes nothing', async () => {
     const project = sass();

@@ -11,6 +11,7 @@ import { segmentsOf, unitsOf, type Segment, type Unit } from '../build/segments.
 import type { Store } from '../cache/store.js';
 import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
+import { OutputOwners } from '../build/output-owners.js';
 import { inputDigest, memoKey, jobKey } from '../build/keys.js';
 
 /** One job that a build would run, and why. */
@@ -60,13 +61,34 @@ const unknown = '?';
 export async function forecast(plan: Plan, request: ForecastRequest): Promise<BuildForecast> {
   const forecasts: PipelineForecast[] = [];
   const unsure = new Set<string>();
-  for (const pipeline of request.pipelines) {
+  const results = new Map<string, PipelineForecast>();
+  for (const pipeline of writersFirst(plan, request)) {
     const one = await new Forecast(plan, pipeline, request, unsure).result();
     for (const path of [...one.write, ...one.mayWrite]) unsure.add(path);
-    forecasts.push(one);
+    results.set(pipeline.name, one);
   }
+  forecasts.push(...request.pipelines.flatMap(({ name }) => results.get(name) ?? []));
   if (request.pipelines.length === plan.pipelines.length) forecasts.push(...gone(plan, request.place));
   return { pipelines: forecasts, diagnostics: plan.diagnostics };
+}
+
+/** The pipelines in an order in which each follows those whose outputs it read when it last ran. */
+function writersFirst(plan: Plan, { pipelines, memos, place }: ForecastRequest): PlannedPipeline[] {
+  const owners = new OutputOwners(plan, place.record);
+  const ordered = new Set<PlannedPipeline>();
+  const visited = new Set<string>();
+  const visit = (pipeline: PlannedPipeline): void => {
+    if (visited.has(pipeline.name)) return;
+    visited.add(pipeline.name);
+    const writers = [
+      ...pipeline.dependsOn.map(({ on }) => on),
+      ...owners.readDependencies(pipeline.name, memos.get(pipeline.name)).keys(),
+    ];
+    for (const other of pipelines) if (writers.includes(other.name)) visit(other);
+    ordered.add(pipeline);
+  };
+  pipelines.forEach(visit);
+  return [...ordered];
 }
 
 /** Forecasts the removal of orphaned outputs. */
@@ -131,6 +153,11 @@ class Forecast {
       known?.input === inputDigest(unit.assets) &&
       known.jobs.every((job) => job.reads.every((read) => executor.inputs.isCurrent(read)));
     if (known && isSame) {
+      const readsUnsure = known.jobs.some((job) => job.reads.some(([, path]) => this.unsure.has(path)));
+      if (readsUnsure) {
+        this.#mayRun += known.jobs.length;
+        return known.assets.map((asset) => ({ ...asset, hash: unknown, isPristine: false }));
+      }
       this.#reused += known.jobs.length;
       return known.assets;
     }
