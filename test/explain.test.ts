@@ -48,7 +48,7 @@ describe('many outputs', () => {
     const all = lines((await project.run(['why', 'lib/_part.scss', '--verbose'])).stdout);
     expect(all.slice(2, -1)).toEqual([
       ...numbers.map((at) => `  site/s${at}.css    sheets, read by compile`),
-      ...numbers.map((at) => `  copies/s${at}.css  copies, by way of site/s${at}.css`),
+      ...numbers.map((at) => `  copies/s${at}.css  copies, through site/s${at}.css`),
     ]);
     expect(lines((await project.run(['list'])).stdout)).toContainEqual(expect.stringMatching(/and 2\d more/));
     expect((await project.run(['list', '--verbose'])).stdout).not.toMatch(/and \d+ more/);

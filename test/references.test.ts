@@ -49,10 +49,10 @@ describe('a script that no browser can run', () => {
     ['export { Loaf } from "./more";', '1:10: error [import-name]', 'write `import type` or `export type`'],
     ['import there from "./there"; f(there);', '1:8: error [import-name]', 'The exports are'],
     ['import lantern from "lantern"; lantern;', '1:21: error [import-bare]', 'import map'],
-    ['import { a } from "@/lib/a"; a;', '1:19: error [import-bare]', '`paths` of tsconfig.json'],
-    ['import fs from "node:fs"; fs;', '1:16: error [import-builtin]', 'keep the script out'],
-    ['import { join } from "path"; join;', '1:22: error [import-builtin]', 'keep the script out'],
-    ['const fs = require("fs"); fs;', '1:12: error [script-require]', 'Write the script as a module'],
+    ['import { a } from "@/lib/a"; a;', '1:19: error [import-bare]', '`paths` in tsconfig.json'],
+    ['import fs from "node:fs"; fs;', '1:16: error [import-builtin]', 'exclude the script from the site'],
+    ['import { join } from "path"; join;', '1:22: error [import-builtin]', 'exclude the script from the site'],
+    ['const fs = require("fs"); fs;', '1:12: error [script-require]', 'Use `import` and `export` instead'],
   ])('is an error at its place: %j', async (text, said, hint) => {
     for (const profile of ['production', 'development']) {
       const project = site(main(`${text}\n`));
