@@ -21,7 +21,7 @@ const importMap = (name: string): string =>
 const scriptProject = (files: Record<string, string>, browsers = 'chrome 120'): TestProject =>
   new TestProject({
     'anvil.yaml': pipeline(
-      'from: src/**/*.{ts,tsx,mts,js,jsx,mjs}\nto: site\nsteps: [compile]',
+      'from: src/**/*.{ts,tsx,mts,cts,js,jsx,mjs}\nto: site\nsteps: [compile]',
       `browsers: ${browsers}\n`,
     ).replace(/$/, 'src/index.html' in files ? '  pages: { from: src/*.html, to: site }\n' : ''),
     ...files,
@@ -274,7 +274,8 @@ describe('compiling scripts', () => {
 
   it('rewrites local specifiers to what is published', async () => {
     const project = scriptProject({
-      'src/a.ts': `import { b } from './b';\nimport { c } from './deep/c.ts';\nimport d from "./deep";\nexport * from './b.js';\nimport type { T } from './types';\nconst e = () => import('./b');\nimport x from 'package';\nconsole.log(b, c, d, e, x);\n`,
+      'src/a.ts': `import { b } from './b';\nimport { c } from './deep/c.ts';\nimport d from "./deep";\nexport * from './b.js';\nimport type { T } from './types';\nconst e = () => import('./b');\nimport x from 'package';\nimport './legacy';\nconsole.log(b, c, d, e, x);\n`,
+      'src/legacy.cts': 'void 0;\n',
       'src/index.html': importMap('package'),
       'src/b.ts': 'export const b = 1;\n',
       'src/deep/c.ts': 'export const c = 1;\n',
@@ -289,6 +290,7 @@ describe('compiling scripts', () => {
       './b.js',
       'package',
     ]);
+    expect(project.read('site/a.js')).toContain('./legacy.cjs');
   });
 
   it.each([

@@ -346,6 +346,23 @@ describe('a file that another pipeline writes', () => {
     expect((await project.diagnose()).said).toEqual(['src/a.scss:1:1: error [sass]']);
     expect([project.exists('gen'), project.read('site/a.css')]).toEqual([false, expect.stringContaining('lime')]);
   });
+
+  it('is read as it is when its pipeline is gone and somebody has edited it', async () => {
+    const project = new TestProject({
+      'anvil.yaml':
+        'pipelines:\n  styles: { from: src/*.scss, to: site, steps: [compile] }\n  tokens: { from: tokens/*.scss, to: gen }\n',
+      'src/a.scss': '@use "../gen/colors";\na { color: colors.$ink }\n',
+      'tokens/colors.scss': '$ink: red;\n',
+    });
+    await project.build();
+    project.write('gen/colors.scss', '$ink: teal;\n');
+    project.write('anvil.yaml', project.read('anvil.yaml').replace(/ {2}tokens.*\n/, ''));
+    expect((await project.diagnose()).said).toEqual(['loyal-anvil: warning [output-edited]']);
+    expect([project.exists('gen/colors.scss'), project.read('site/a.css')]).toEqual([
+      true,
+      expect.stringContaining('teal'),
+    ]);
+  });
 });
 
 describe('`build --dry-run`', () => {

@@ -90,13 +90,13 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('done in');
     // Two sources that would end in one output: the project file is right, and nothing can be built.
     project.write('anvil.yaml', project.read('anvil.yaml').replace('src/*.css', '["src/*.css", "*.css"]'));
-    await terminal.sees('done in');
+    await terminal.sees('done with 1 warning in');
     project.write('a.css', '');
     await terminal.sees('[output-conflict]');
     await terminal.sees('FAILED; nothing is built until this is fixed');
     rmSync(project.path('a.css'));
     await terminal.sees('fixed: anvil.yaml');
-    await terminal.sees('done in');
+    await terminal.sees('done with 1 warning in');
     terminal.type('q');
     expect(await terminal.ended).toBe(0);
   });
@@ -156,8 +156,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     project.write('.git/index.lock', '');
     for (const name of 'cdefgh') project.write(`src/${name}.css`, 'a { b: c }');
     rmSync(project.path('.git/index.lock'));
-    await terminal.sees('2 pages: /c.css, /d.css updated');
-    await terminal.sees('more file');
+    await terminal.sees('2 pages: /c.css, /d.css, /e.css and 3 more files updated');
     expect(project.read('shown')).toBe(url);
     left.abort();
     terminal.type('q');

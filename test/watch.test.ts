@@ -66,6 +66,26 @@ describe('watching', () => {
     expect(project.read('site/a.css')).toBe('a{color:lime}');
   });
 
+  it('reports what was added, changed and removed, but not the files that editors create beside them', async () => {
+    const project = sheets();
+    await start(project);
+    await watch!.round(() => {
+      project.write('src/a.css', 'a { color: lime }\n');
+      project.write('src/c.css', 'c { color: teal }\n');
+      project.write('src/a.css~', 'a { }\n');
+      project.write('src/4913', '');
+      rmSync(project.path('src/b.css'));
+    });
+    await watch!.until(() => project.exists('site/c.css') && watch!.isWaiting);
+    const all = watch!.events.filter((one) => one.event === 'changed');
+    const of = (key: string): unknown[] => all.flatMap((one) => one[key] as string[]).sort();
+    expect([of('paths'), of('added'), of('removed')]).toEqual([
+      ['src/a.css', 'src/b.css', 'src/c.css'],
+      ['src/c.css'],
+      ['src/b.css'],
+    ]);
+  });
+
   it('gets ready while it waits, and leaves nothing of that behind', async () => {
     const project = sheets(
       { 'src/c.scss': '@use "d"; c { color: d.$ink }\n', 'src/_d.scss': '$ink: red;\n', 'src/e.scss': '@warn "x";\n' },

@@ -1,4 +1,4 @@
-// The guided run of the demo: builds it in a temporary copy, breaks a file, mends it, and says how to go on.
+// The guided tour of the demo: builds a temporary copy, breaks a file, fixes it, and shows the next steps.
 import { spawnSync } from 'node:child_process';
 import { cpSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -16,13 +16,13 @@ function say(title: string, text: string): void {
   console.log(`\n${pico.bold(title)}\n${text}\n`);
 }
 
-/** Runs the program as somebody would type it, and holds it to the exit code that the story needs. */
+/** Runs the program as a user would, and checks its exit code. */
 function run(args: readonly string[], expected = 0): void {
   console.log(pico.dim(`$ loyal-anvil ${args.join(' ')}`));
   const { status } = spawnSync(process.execPath, [program, ...args], { cwd: project, stdio: 'inherit' });
   if (status === expected) return;
   failed = true;
-  console.error(`This was to end with ${String(expected)}, and ended with ${String(status)}.`);
+  console.error(`Expected exit code ${String(expected)}, got ${String(status)}.`);
 }
 
 function edit(file: string, from: string, to: string): void {
@@ -34,49 +34,49 @@ function edit(file: string, from: string, to: string): void {
 
 say(
   '1. The plan',
-  `A copy of the demo lies in ${project}.\nIts anvil.yaml has six pipelines; this is what they read and write.`,
+  `This is a copy of the demo in ${project}.\nIts anvil.yaml has six pipelines, which read and write these files.`,
 );
 run(['list']);
 
-say('2. For development', 'Nothing is minified, and every sheet and script gets a source map.');
+say('2. For development', 'Nothing is minified, and every style sheet and script has a source map.');
 run(['build', '--profile', 'development']);
 
-say('3. For production', 'The same pipelines with what production adds; --verbose shows each file and what it weighs.');
+say('3. For production', 'The same pipelines with the steps for production; --verbose lists each file with its size.');
 run(['build', '--verbose']);
 
-say('4. Once more', 'Nothing has changed, so nothing runs.');
+say('4. Building again', 'Nothing has changed, so nothing runs.');
 run(['build']);
 
 say(
   '5. A new colour',
-  'styles/_theme.scss gets another night. Only the sheets that use it, and what is made of them, are made again.',
+  'A colour in styles/_theme.scss changes. Only the style sheets that use it, and the outputs made from them, are rebuilt.',
 );
 edit('styles/_theme.scss', '$night: #0d1524;', '$night: #0f1a30;');
 run(['build', '--dry-run']);
 run(['build']);
 
-say('6. Why?', 'What that sheet is made of, and what the theme reaches.');
+say('6. Why?', 'How that style sheet was built, and which outputs the theme affects.');
 run(['why', 'site/css/site.css']);
 run(['why', 'styles/_theme.scss']);
 
 say(
-  '7. A slip of the hand',
-  'styles/_theme.scss loses a sign. The diagnostic points into the file as it was written; the last good output stays.',
+  '7. An error',
+  'A variable in styles/_theme.scss is misspelt. The diagnostic shows the source location; previous outputs are kept.',
 );
 edit('styles/_theme.scss', '$night: #0f1a30;', '$nigth: #0f1a30;');
 run(['build', 'styles'], 1);
 
-say('8. Fixed: back to the first state', 'The results of the first state are still in the store: nothing has to run.');
+say('8. Fixed', 'The results for the original files are still in the store, so no job has to run.');
 edit('styles/_theme.scss', '$nigth: #0f1a30;', '$night: #0d1524;');
 run(['build']);
 
-say('9. A misspelt key', 'Mistakes in the project file are told before anything runs, with the nearest right word.');
+say('9. A misspelt key', 'Mistakes in the project file are reported before anything runs, with the nearest valid key.');
 edit('anvil.yaml', 'from: styles/*.scss', 'form: styles/*.scss');
 run(['build'], 2);
 edit('anvil.yaml', 'form: styles/*.scss', 'from: styles/*.scss');
 
 say(
-  'How to go on',
-  `The copy stays in ${project}: look at it in the browser, and change a file there:\n\n  cd ${project} && node ${program} serve --open\n\nThe README shows how to set up a project of your own.`,
+  'Next steps',
+  `Serve the copy in ${project}, and change a file there:\n\n  cd ${project} && node ${program} serve --open\n\nThe README explains how to set up a project.`,
 );
 process.exitCode = failed ? 1 : 0;

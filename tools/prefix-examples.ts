@@ -12,7 +12,7 @@ export interface PrefixExample {
 export const prefixExamples: readonly PrefixExample[] = [
   {
     title: 'Flexible boxes',
-    text: 'The boxes of 2009 and the draft of 2012 had other properties and words.',
+    text: 'The drafts of 2009 and 2012 used other properties and keywords.',
     before:
       '.programme {\n  display: flex;\n  justify-content: space-between;\n}\n.programme > .night {\n  flex: 1 1 auto;\n  order: 2;\n}',
     browsers: 'chrome 20, ie 10',
@@ -27,45 +27,45 @@ export const prefixExamples: readonly PrefixExample[] = [
   },
   {
     title: 'Gradients',
-    text: 'Directions were said by where a gradient begins, angles turned the other way round from the right, and centres came first. From corner to corner they were drawn a little otherwise in boxes that are no squares.',
+    text: 'Directions named the starting side, angles were measured counter-clockwise from the right, and centres came first. Corner-to-corner gradients were rendered slightly differently in boxes that are not square.',
     before:
       '.dusk {\n  background: linear-gradient(to right, navy, tan);\n}\n.moon {\n  background: radial-gradient(circle at 20% 30%, white, gray);\n}',
     browsers: 'safari 6, opera 12',
   },
   {
-    title: 'Sets of images',
-    text: 'Addresses were not taken as strings, and resolutions only in `x`.',
+    title: 'Image sets',
+    text: 'URLs could not be strings, and resolutions had to be in `x`.',
     before: '.telescope {\n  background-image: image-set("dome.png" 1x, "dome-2.png" 2dppx);\n}',
     browsers: 'chrome 100',
   },
   {
     title: 'Selectors',
-    text: 'A browser drops a whole list for one selector that it does not know, so each name gets a rule of its own.',
+    text: 'Browsers ignore a whole selector list if they do not support one of its selectors, so each name needs a separate rule.',
     before: 'input,\ninput::placeholder {\n  color: gray;\n}',
     browsers: 'firefox 50, safari 9',
   },
   {
     title: 'Animations',
-    text: 'Inside, there is only what the browsers of that prefix need.',
+    text: 'The prefixed at-rule only contains the declarations that browsers with this prefix need.',
     before: '@keyframes rise {\n  to {\n    transform: translateY(-1em);\n    user-select: none;\n  }\n}',
     browsers: 'chrome 30, firefox 48',
   },
   {
-    title: 'Names of properties in values',
+    title: 'Property names in values',
     text: 'In transitions and in `will-change`.',
     before: '.dome {\n  transition: transform 1s ease, opacity 2s;\n  will-change: transform;\n}',
     browsers: 'safari 8',
   },
   {
     title: 'Conditions',
-    text: '`@supports` asks for the other name too, and `@media` for the resolution as it was called.',
+    text: '`@supports` also tests the prefixed name, and `@media` the older resolution feature.',
     before:
       '@supports (backdrop-filter: blur(1px)) {\n  .panel { backdrop-filter: blur(1px); }\n}\n@media (min-resolution: 2dppx) {\n  .panel { background: url(panel-2.png); }\n}',
     browsers: 'safari 15',
   },
   {
     title: 'Other words',
-    text: 'Where words are others under the other name, they are translated.',
+    text: 'Keywords that differ under the older name are translated.',
     before:
       '.sky {\n  mask-composite: intersect;\n}\n.night {\n  break-inside: avoid;\n}\n.title {\n  background-clip: text;\n  text-decoration: underline dotted tan;\n  overflow-wrap: anywhere;\n}',
     browsers: 'chrome 100, safari 9, firefox 60, ie 11',
@@ -80,7 +80,7 @@ export const prefixExamples: readonly PrefixExample[] = [
   },
   {
     title: 'As written',
-    text: 'A comment switches it off.',
+    text: 'A comment disables prefixing.',
     before:
       '.a {\n  /* anvil: as written */\n  user-select: none;\n}\n/* anvil: as written */\n.b { user-select: none; }\n.c { user-select: none; }',
     browsers: 'safari 17',

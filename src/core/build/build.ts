@@ -36,6 +36,8 @@ class Build implements BuildScope {
   readonly #diagnostics: Diagnostic[] = [];
   /** Orphaned outputs that were removed before the end because a pipeline read them. */
   readonly #removedEarly: string[] = [];
+  /** Orphaned outputs that could not be removed before the end, which was reported. */
+  readonly #preserved = new Set<string>();
 
   constructor(
     readonly plan: Plan,
@@ -81,12 +83,14 @@ class Build implements BuildScope {
     this.request.tell({ event: 'diagnostic', diagnostic: one });
   }
 
-  /** Removes orphaned outputs that a pipeline has read; returns whether there were any. */
+  /** Removes orphaned outputs that a pipeline has read; returns whether any was removed: edited ones are preserved. */
   removeOrphansReadBy(name: string, memo: PipelineMemo): boolean {
     if (!this.#isWhole) return false;
-    const orphans = this.schedule.orphansReadBy(name, memo);
-    if (orphans.length > 0) this.#removedEarly.push(...this.#remove(orphans));
-    return orphans.length > 0;
+    const orphans = this.schedule.orphansReadBy(name, memo).filter((path) => !this.#preserved.has(path));
+    const removed = orphans.length === 0 ? [] : this.#remove(orphans);
+    for (const path of orphans) if (!removed.includes(path)) this.#preserved.add(path);
+    this.#removedEarly.push(...removed);
+    return removed.length > 0;
   }
 
   /** Starts all pipelines, none before all are known: those that come later may have to be waited for. */
@@ -118,7 +122,8 @@ class Build implements BuildScope {
   /** Removes outputs of pipelines that the project file no longer has, but not what others may have to take over. */
   #removeOrphanedOutputs(unbuilt: readonly PlannedPipeline[]): readonly string[] {
     const { record } = this.request.outputRoot;
-    const paths = [...orphanedOutputs(this.plan, record, unbuilt).values()].flat();
+    const orphans = [...orphanedOutputs(this.plan, record, unbuilt).values()].flat();
+    const paths = orphans.filter((path) => !this.#preserved.has(path));
     return [...this.#removedEarly, ...(paths.length === 0 ? [] : this.#remove(paths))];
   }
 

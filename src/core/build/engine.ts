@@ -36,13 +36,13 @@ export interface EngineSetting {
   readonly root: string;
   readonly steps: ReadonlyMap<string, Step>;
   readonly catalogue: StepCatalogue;
-  /** The file that other threads run. */
+  /** The module that workers run. */
   readonly worker: string;
-  /** The size that the store is saved to, in bytes. */
+  /** The maximum size of the store, in bytes. */
   readonly storeLimit: () => Promise<number>;
-  /** True if nothing is built, and nothing left behind. */
+  /** True if it builds and writes nothing. */
   readonly isReadOnly: boolean;
-  /** True if it builds again and again until it is closed. */
+  /** True if it builds repeatedly until it is closed. */
   readonly isSession: boolean;
 }
 
@@ -52,20 +52,20 @@ export interface PlanSource {
   readonly file: string;
   /** `configHash` of its text. */
   readonly configHash: string;
-  /** Makes the plan from it; not called while an earlier plan still holds. */
+  /** Makes the plan; not called while the last plan is current. */
   readonly makePlan: (request: PlanInputs) => Promise<Plan>;
 }
 
 /** Options of a build. */
 export interface EngineRequest {
   readonly profile: string;
-  /** Names of pipelines; all of them when it is empty. */
+  /** Names of pipelines; empty for all of them. */
   readonly pipelines: readonly string[];
-  /** True if files that are not the tool's may be replaced at the place of outputs. */
+  /** True if outputs may replace files that the tool did not write. */
   readonly force: boolean;
-  /** True if everything runs, whatever is known of earlier builds. */
+  /** True if every job runs, whatever is cached. */
   readonly isFresh: boolean;
-  /** True if reports wait until it is known what outputs weigh. */
+  /** True if reports wait for the gzip sizes of outputs. */
   readonly includeGzipSizes: boolean;
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
@@ -79,7 +79,6 @@ export interface ProfileState {
   folders: Readonly<Record<string, string>>;
   plan: Plan | undefined;
   build: number;
-  done: boolean;
   /** The report of the last build, if it built all pipelines. */
   report: BuildReport | undefined;
   readonly memos: Map<string, PipelineMemo>;
@@ -88,7 +87,7 @@ export interface ProfileState {
   isNew: boolean;
 }
 
-/** Builds one project, as often as it is asked to, doing again only what a change reaches. */
+/** Builds one project repeatedly, running only what a change affects. */
 export class Engine {
   readonly files: FileTable;
   readonly tree: FolderTree;
@@ -126,7 +125,6 @@ export class Engine {
       folders: saved?.folders ?? {},
       plan: saved?.plan,
       build: saved?.build ?? 0,
-      done: saved?.done ?? false,
       report: undefined,
       memos: new Map(saved?.pipelines),
       published: new Map(),
@@ -184,7 +182,7 @@ export class Engine {
     const { isNew, ...report } = await build(plan, {
       pipelines,
       executor,
-      outputRoot: this.place(request.force),
+      outputRoot: this.outputRoot(request.force),
       memos: state.memos,
       published: state.published,
       siteCheck: state.siteCheck,
@@ -200,7 +198,6 @@ export class Engine {
       },
     });
     await executor.endBuild();
-    state.done = report.done;
     state.report = pipelines.length === plan.pipelines.length ? report : undefined;
     state.isNew ||= isNew || this.files.isChanged;
     return report;
@@ -216,7 +213,7 @@ export class Engine {
     const { memos } = this.profileState(source.file, profile);
     const pipelines = this.#select(plan, names, memos);
     const [{ forecast }, executor] = await Promise.all([import('../explain/forecast.js'), this.#openExecutor()]);
-    return forecast(plan, { pipelines, memos, executor, place: this.place(false) });
+    return forecast(plan, { pipelines, memos, executor, place: this.outputRoot(false) });
   }
 
   /**
@@ -270,7 +267,7 @@ export class Engine {
   }
 
   /** The root for publishing outputs. */
-  place(force: boolean): OutputRoot {
+  outputRoot(force: boolean): OutputRoot {
     return { root: this.setting.root, files: this.files, record: this.record, force };
   }
 
@@ -280,12 +277,12 @@ export class Engine {
     return stats !== undefined && identityOf(stats) === this.#identity;
   }
 
-  /** Keeps what is state for later runs. */
+  /** Saves the state of all profiles for later runs. */
   async save(): Promise<void> {
     if (!this.isInPlace) return;
     await this.#executor?.gzipSizes.settled();
     for (const known of this.#profileStates.values()) {
-      const { path, upToDatePath, configHash, folders, plan, build: number, done, memos, report, isNew } = known;
+      const { path, upToDatePath, configHash, folders, plan, build: number, memos, report, isNew } = known;
       if (!isNew || !plan) continue;
       const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
       const pipelines = new Map([...memos].filter(([name]) => names.has(name)));
@@ -296,7 +293,6 @@ export class Engine {
         files: this.files.saved(),
         pipelines,
         build: number,
-        done,
       };
       saveState(path, state);
       known.isNew = false;
@@ -317,11 +313,11 @@ export class Engine {
     this.files.isChanged = false;
   }
 
-  /** Keeps what is state, and ends whatever runs. */
+  /** Saves the state, and closes all resources. */
   async close(): Promise<void> {
     if (!this.setting.isReadOnly && this.isInPlace) {
       this.record.markEnded();
-      saveRecord(this.place(false));
+      saveRecord(this.outputRoot(false));
       await this.save();
     }
     await this.#resources.close();
@@ -354,7 +350,7 @@ export class Engine {
     const others = this.record.running().filter((one) => one.isSession || isSession || one.profile !== profile);
     this.record.markRunning(profile, isSession);
     // If it cannot be saved, that is reported when outputs are published.
-    saveRecord(this.place(false));
+    saveRecord(this.outputRoot(false));
     return others.map((one) => diagnostic('project-shared', one));
   }
 

@@ -38,7 +38,7 @@ export interface BuildScope {
   /** True if anything was found out that was not remembered. */
   isNew: boolean;
   report(diagnostic: Diagnostic): void;
-  /** Removes orphaned outputs that a pipeline has read; returns whether there were any. */
+  /** Removes orphaned outputs that a pipeline has read; returns whether any was removed. */
   removeOrphansReadBy(name: string, memo: PipelineMemo): boolean;
 }
 

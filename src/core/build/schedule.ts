@@ -21,9 +21,9 @@ export class Schedule {
     this.#names = new Set(pipelines.map(({ name }) => name));
     for (const { name, dependsOn } of pipelines) this.#waits.set(name, new Set(dependsOn.map(({ on }) => on)));
     // Files in claimed folders have names that nobody knows yet: pipelines that may write the same do not run at once.
-    for (const [at, { name, from }] of pipelines.entries())
+    for (const [at, { name }] of pipelines.entries())
       for (const earlier of pipelines.slice(0, at))
-        if (claims.mayCollide(name, earlier.name) && from.length > 0) this.wait(name, earlier.name);
+        if (claims.mayCollide(name, earlier.name)) this.wait(name, earlier.name);
   }
 
   /** The pipelines that a pipeline waits for so far. */

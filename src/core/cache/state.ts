@@ -18,25 +18,23 @@ import type {
 } from '../build/memo.js';
 import type { AssetRef, Read } from './trace.js';
 
-/** Raised when older states cannot be read any more. */
-const stateVersion = 3;
+/** Raised for incompatible changes of the format. */
+const stateVersion = 4;
 
 /** The state of a profile after a build: with it, the next build only checks what has not changed. */
 export interface BuildState {
-  /** The hash of what the plan was made of: the project file, the tools, and which outputs are the tool's own. */
+  /** The hash of the project file and the versions of tools. */
   readonly configHash: string;
-  /** The folders that were looked into for the plan, with their digests. */
+  /** The folders that were read for the plan, with their digests. */
   readonly folders: Readonly<Record<string, string>>;
   readonly plan: Plan;
   readonly files: readonly SavedFile[];
   readonly pipelines: ReadonlyMap<string, PipelineMemo>;
   /** The number of the last build. */
   readonly build: number;
-  /** True if that build was done without errors. */
-  readonly done: boolean;
 }
 
-/** Keeps a state. */
+/** Saves a state. */
 export function saveState(path: string, state: BuildState): void {
   const reads = new Interned<Read>((read) => read.join(' '));
   const pipelines = [...state.pipelines].map(([name, memo]) => [name, encodeMemo(memo, reads)]);
@@ -44,7 +42,7 @@ export function saveState(path: string, state: BuildState): void {
   writeJsonCache(path, stateVersion, { ...state, plan, pipelines, reads: reads.values });
 }
 
-/** Takes up the state of an earlier build, when there is one that can be used. */
+/** Loads the state of an earlier build; undefined when there is none or it cannot be used. */
 export function loadState(path: string, root: string, catalogue: StepCatalogue): BuildState | undefined {
   const state = readJsonCache(path, stateVersion) as EncodedState | undefined;
   if (!state) return undefined;
@@ -57,7 +55,7 @@ export function loadState(path: string, root: string, catalogue: StepCatalogue):
   };
 }
 
-/** Values that occur often, each written once and else named by its number. */
+/** Interns values, so that each is written once and referred to by its number. */
 class Interned<T> {
   readonly values: T[] = [];
   readonly #numbers = new Map<string, number>();

@@ -257,7 +257,7 @@ export class Session {
       if (!(error instanceof DiagnosticError)) throw error;
     }
     const { files } = this.engine;
-    return paths.filter((path) => sources.has(path) || (files.knows(path) && !isEditorFile(posix.basename(path))));
+    return paths.filter((path) => !isEditorFile(posix.basename(path)) && (sources.has(path) || files.knows(path)));
   }
 
   /** Forgets everything about files and folders, and watches all of them again. */

@@ -17,9 +17,9 @@ export function declarationText(node: DeclarationPlain): string {
 const texts = new WeakMap<DeclarationPlain, string>();
 
 /**
- * Reports whether every target browser that takes one declaration also takes another one of the same property, so that the
- * other one, standing later, makes the first one needless. When in doubt, not: two declarations of a property are how
- * authors serve older browsers.
+ * Reports whether every target browser that accepts a declaration also accepts a later one of the same property, which
+ * makes the earlier one redundant. False if that is unknown: two declarations of a property are how authors support older
+ * browsers.
  */
 export function isTakenWherever(later: DeclarationPlain, earlier: DeclarationPlain, support: StyleSupport): boolean {
   if (later.property.startsWith('--')) return true;
