@@ -73,7 +73,7 @@ describe('joining scripts', () => {
       `${pieces[at % 6] ?? ''}${at % 5 === 0 ? '' : randomProgram(2 * at + 2)}`,
     ])
       .filter((pair) => !runProgram(pair).includes('ends with'))
-      // In one script, a `let` or class of a later file hides a global of its name from the files before it.
+      // What callbacks and methods use is not followed: a name that a later file declares is hidden from them.
       .filter(([first, second]) => lexicalNames(second!).every((name) => !first!.includes(name)));
     const project = new TestProject({
       ...Object.fromEntries(
@@ -109,6 +109,19 @@ describe('joining scripts', () => {
     });
     expect((await mixed.project.diagnose()).said).toEqual(['src/a.js:1:1: warning [join-strict]']);
     expect(output(mixed.text)).toBe('1\n');
+  });
+
+  it('warns of names that are used while a file is loaded, before a later one declares them', async () => {
+    const { project } = await joined('all.js', {
+      'a.js':
+        'function later() { return [x, y, z] }\nfunction now() { typeof x }\n{ let y; y = now() }\nclass A { static z = z }\n(function () { z.y })()\n',
+      'b.js': 'var x2 = 1\n',
+      'c.js': 'let x, y; class z {}\n',
+    });
+    expect((await project.diagnose()).said).toEqual([
+      'src/a.js:2:25: warning [join-order]',
+      'src/a.js:4:22: warning [join-order]',
+    ]);
   });
 
   it('keeps one hashbang at the head, and puts a banner after it', async () => {

@@ -192,6 +192,13 @@ export const examples: Readonly<Record<Code, Example>> = {
       'b.js': 'open = dome;\n',
     },
   },
+  'join-order': {
+    files: {
+      'anvil.yaml': steps('join: all.js', '[a.js, b.js]'),
+      'a.js': "if (typeof dome === 'undefined') console.log('No dome.');\n",
+      'b.js': "const dome = 'North';\n",
+    },
+  },
 
   'import-missing': script({ 'a.js': "import './lens.js';\n", 'lantern.js': 'export {};\n' }),
   'import-name': script({

@@ -309,6 +309,10 @@ export const catalogue = {
     (p) => `"use strict" in ${p.file} would apply to the other joined scripts, so it is omitted.`,
     () => 'Make all scripts that share top-level names strict, or none of them, or join them separately.',
   ),
+  'join-order': warning<{ name: string; file: string }>(
+    (p) => `\`${p.name}\` is used before its declaration in ${p.file}, which throws an error in one file.`,
+    (p) => `Put ${p.file} first, or rename its \`${p.name}\`.`,
+  ),
 
   // References
   'import-missing': error<{ url: string; path: string; near: string | undefined }>(

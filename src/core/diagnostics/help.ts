@@ -79,6 +79,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'join-module': 'An ES module cannot be joined with other scripts.',
   'join-twice': 'Two scripts declare the same name at the top level, which is a syntax error in one file.',
   'join-strict': 'A "use strict" that would apply to other joined scripts was omitted.',
+  'join-order':
+    'A script uses a name at load time that a later script declares with `let`, `const` or `class`. In separate files it refers to a global; in one file it throws a ReferenceError.',
 
   'import-missing': 'A script imports a module that is not among the outputs, so no browser can run it.',
   'import-name': 'A script imports a name that the module does not export, so no browser can run it.',

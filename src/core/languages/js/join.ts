@@ -1,5 +1,6 @@
 import type { Program, Statement } from 'acorn';
 import type { CopiedText, TextBuilder } from '../source-maps/index.js';
+import { loadTimeUses } from './scopes/load-time-uses.js';
 import type { ParsedScript } from './parse.js';
 import { topLevelNames, type TopLevelName } from './top-level.js';
 
@@ -19,18 +20,26 @@ export type JoinProblem =
       readonly name: string;
       readonly first: number;
     }
-  | { readonly kind: 'strict'; readonly part: number; readonly offset: number };
+  | { readonly kind: 'strict'; readonly part: number; readonly offset: number }
+  | {
+      readonly kind: 'order';
+      readonly part: number;
+      readonly offset: number;
+      readonly name: string;
+      readonly declaredIn: number;
+    };
 
 /**
  * Joins scripts in order so that each does what it does by itself: statements are ended, a comment ends with its line,
  * "use strict" reaches only its own script, and one hashbang stands first.
  *
  * @param banner a comment to begin with
- * @returns what cannot be kept: modules and names declared twice leave the joined script broken, a dropped "use strict" does not
+ * @returns what cannot be kept: modules and names declared twice leave the joined script broken; a dropped "use strict"
+ *   and a use before a declaration may
  */
 export function joinScripts(parts: readonly ScriptPart[], banner: string | undefined, out: TextBuilder): JoinProblem[] {
   const names = parts.map(({ parsed }) => topLevelNames(parsed.program));
-  const problems = [...parts.flatMap(moduleProblem), ...doubleNames(names)];
+  const problems = [...parts.flatMap(moduleProblem), ...doubleNames(names), ...usesTooEarly(parts, names)];
   const hashbang = hashbangLength(parts[0]?.from.text ?? '');
   if (parts[0] && hashbang > 0) out.copy(parts[0].from, 0, hashbang);
   if (banner !== undefined) out.add(`${banner}\n`);
@@ -110,5 +119,25 @@ function doubleNames(names: readonly (readonly TopLevelName[])[]): JoinProblem[]
     for (const { name, lexical, isInBlock } of own)
       if (!isInBlock && !seen.has(name)) seen.set(name, { part, lexical });
     return problems;
+  });
+}
+
+/**
+ * In one script, `let`, `const` and `class` hide a global from the beginning on, and a use before the declaration throws
+ * (ECMA-262, section 9.1.1.1.6); in scripts of their own, it sees the global.
+ */
+function usesTooEarly(parts: readonly ScriptPart[], names: readonly (readonly TopLevelName[])[]): JoinProblem[] {
+  const declaredIn = new Map<string, number>();
+  names.forEach((own, part) => {
+    for (const { name, lexical } of own) if (lexical) declaredIn.set(name, part);
+  });
+  return parts.flatMap(({ from, parsed }, part): JoinProblem[] => {
+    const later = [...declaredIn].filter(([name, other]) => other > part && from.text.includes(name));
+    if (later.length === 0) return [];
+    const uses = loadTimeUses(parsed.program);
+    return later.flatMap(([name, other]): JoinProblem[] => {
+      const offset = uses.get(name);
+      return offset === undefined ? [] : [{ kind: 'order', part, offset, name, declaredIn: other }];
+    });
   });
 }

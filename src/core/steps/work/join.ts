@@ -94,6 +94,8 @@ function explain(
   if (problem.kind === 'module') return diagnostic('join-module', {}, place);
   if (problem.kind === 'twice')
     return diagnostic('join-twice', { name: problem.name, first: assets[problem.first]!.origins[0]! }, place);
+  if (problem.kind === 'order')
+    return diagnostic('join-order', { name: problem.name, file: assets[problem.declaredIn]!.origins[0]! }, place);
   return diagnostic('join-strict', { file: asset.origins[0]! }, place);
 }
 
