@@ -46,7 +46,7 @@ export class Corpus {
     return new Corpus(scripts, styles, sass);
   }
 
-  /** Where a file of a package lies. */
+  /** The path of a file of a package. */
   path(file: { readonly package: string; readonly source: string }): string {
     return join(folder, 'node_modules', file.package, file.source);
   }

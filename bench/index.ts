@@ -24,7 +24,7 @@ const { values, positionals: named } = parseArgs({
 });
 const chance: Chance = { seed: Number(values.seed ?? Date.now() % 1_000_000_000), times: Number(values.times ?? 1) };
 
-/** What is measured, in groups that can be named. */
+/** The measurements, in named groups. */
 const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   startup,
   weight,

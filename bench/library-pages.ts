@@ -3,13 +3,13 @@ import type { Page } from 'playwright-core';
 /** A page that uses a library, and what is done on it; whatever `told` is called with is compared, and the page itself. */
 export interface LibraryPage {
   readonly body: string;
-  /** What the page runs after the library. */
+  /** A script that the page runs after the library. */
   readonly script: string;
-  /** What somebody does with the page. */
+  /** The actions of a user on the page. */
   readonly act: (page: Page) => Promise<void>;
 }
 
-/** What the server of these pages answers. */
+/** The responses of the server to these pages. */
 export const answers: Readonly<Record<string, readonly [type: string, body: string]>> = {
   '/tonight': ['text/html', '<p class="sky">Clear until <b>two</b></p>'],
   '/form': ['text/html', '<li>Booked for 3</li>'],

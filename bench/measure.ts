@@ -24,7 +24,7 @@ export interface Count {
 export interface Chance {
   /** The same seed makes the same things. */
   readonly seed: number;
-  /** How many times as many as usual. */
+  /** The number of repetitions relative to the default. */
   readonly times: number;
 }
 

@@ -18,7 +18,7 @@ export class WarmCompiler {
     return warm;
   }
 
-  /** How long it takes to read and compile the file as it is now, in milliseconds. */
+  /** The time to read and compile the file, in milliseconds. */
   time(kind: 'module' | 'sheet'): Promise<number> {
     return new Promise((told) => {
       this.child.once('message', (milliseconds) => told(milliseconds as number));

@@ -13,7 +13,7 @@ afterAll(async () => {
   await browser.close();
 });
 
-/** What a visitor's browser makes of every page of the demo: styles, pictures, scripts, and what goes wrong. */
+/** The state of every page of the demo in a browser: styles, pictures, scripts, and errors. */
 async function visit(profile: string): Promise<Record<string, unknown>> {
   const project = TestProject.demo();
   await project.build('--profile', profile);

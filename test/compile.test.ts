@@ -460,7 +460,7 @@ describe('compiling scripts', () => {
   });
 });
 
-/** What a script leaves behind as `out`, or why it cannot. */
+/** The value of `out` after running a script, or its error. */
 function answer(text: string, globals: object): unknown {
   const context = createContext({ ...globals });
   try {

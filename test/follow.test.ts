@@ -31,7 +31,7 @@ function edit(file: string, from: string, to: string): void {
   project.write(file, text.replace(from, to));
 }
 
-/** How often the page is loaded because of something. */
+/** The number of page loads that an action causes. */
 async function loadsOf(act: () => void, holds: () => Promise<unknown>): Promise<number> {
   loads = 0;
   act();

@@ -21,7 +21,7 @@ async function joined(
   return { text: project.exists(`site/${into}`) ? project.read(`site/${into}`) : run.stderr, project };
 }
 
-/** What a script prints when Node runs it as a classic script. */
+/** The output of a classic script in Node.js. */
 const output = (script: string): string =>
   execFileSync(process.execPath, ['--input-type=commonjs', '-'], {
     input: script.replace(/^#!.*/, ''),

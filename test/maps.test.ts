@@ -3,7 +3,7 @@ import { minifyScript, minifyStyle, prefixStyle } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 
-/** Where the first place of a needle in a text comes from: source, line and column from 1. */
+/** The original position of the first occurrence of a text: source, and line and column from 1. */
 function trace(text: string, map: EncodedSourceMap, needle: string): string {
   const offset = text.indexOf(needle);
   if (offset < 0) throw new Error(`${needle} is not in ${text}`);

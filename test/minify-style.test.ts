@@ -9,7 +9,7 @@ const minified = (text: string, browsers?: string): string => {
   return result.text;
 };
 
-/** What goes in and what comes out, by the rewrite or the part of the printer that does it. */
+/** Input and output, by rewrite or part of the printer. */
 const cases: Record<string, [before: string, after: string][]> = {
   'white space and semicolons': [
     ['  a  ,\n b > c   d + e ~ f { g : h ; i : j k , l ; }\n\n', 'a,b>c d+e~f{g:h;i:j k,l}'],

@@ -28,7 +28,7 @@ function has(sheet: string, spelling: string, browser: string, version: string):
   return new RegExp(`${/^[\w-]/.test(spelling) ? '(^|[^\\w-])' : ''}${name}($|[^\\w-])`).test(text);
 }
 
-/** What is wrong just after each span of versions begins, just before it ends, and when it has ended. */
+/** The errors just after each range of versions begins, just before it ends, and after its end. */
 function mistakes(needs: Needs, sheetFor: (spelling: string) => string | undefined): string[] {
   return Object.entries(needs).flatMap(([spelling, browsers]) => {
     const sheet = sheetFor(spelling);

@@ -239,7 +239,7 @@ describe('prefixing', () => {
     expect(prefixStyle(once, { browsers, grid }).text).toBe(once);
   });
 
-  /** What stands before a declaration, by who asks for it. */
+  /** The declarations added before a declaration, for a set of browsers. */
   const older = (declaration: string, browsers: string[]): string =>
     prefixStyle(`a{${declaration}}`, { browsers, grid: true }).text.slice(2, -declaration.length - 1);
 

@@ -57,7 +57,7 @@ it('programs dispose of what they use at the same time when they are minified', 
   }
 });
 
-/** What Chromium tells apart of places is one: 0% and 0px; what it works out may differ in the last digits. */
+/** Normalizes computed values: Chromium distinguishes 0% and 0px in positions, and rounds differently. */
 const rounded = (text: string): string =>
   text
     .replace(/-?\d[\d.]*(e[-+]?\d+)?/g, (number) => String(Number(Number(number).toPrecision(3))))

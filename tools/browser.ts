@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { delimiter, join } from 'node:path';
 
-/** Where the browser is: CHROMIUM names one, otherwise the first on the PATH. */
+/** The path of the browser: from CHROMIUM, or the first one on the PATH. */
 function findBrowser(): string | undefined {
   const { CHROMIUM, PATH = '' } = process.env;
   return (

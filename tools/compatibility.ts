@@ -1,7 +1,7 @@
 // Reads the browser compatibility data for the tables that are compiled into the package.
 import { createRequire } from 'node:module';
 
-/** What the data says of one feature in one browser, for one way of writing it. */
+/** A statement of the data about one feature in one browser, for one name. */
 interface RawStatement {
   readonly version_added?: string | boolean | null;
   readonly version_removed?: string | boolean | null;

@@ -1,25 +1,24 @@
 import type { Code } from 'loyal-anvil';
 
-/** What produces a diagnostic. */
+/** An example of a diagnostic. */
 export interface Example {
   /** Texts by path. */
   readonly files: Readonly<Record<string, string | Uint8Array>>;
   /** Arguments of the program; those of `build` when they are left out. */
   readonly args?: readonly string[];
-  /** What is done after a build without errors, before the program is run: files written, with what is in them. */
+  /** Files to write after a build without errors, before the program runs again. */
   readonly then?: Readonly<Record<string, string>>;
   /** True if what comes then is done while the program is running. */
   readonly isLive?: boolean;
-  /** What a reader has to know beside the files. */
+  /** An explanation beside the files. */
   readonly note?: string;
-  /** What is not as usual when the program is run; the note tells of it. */
+  /** A special condition of the run, explained by the note. */
   readonly circumstance?: Circumstance;
 }
 
 /**
- * What files alone cannot bring about: a source or a folder that may not be read, somebody who presses Ctrl-C, a system
- * that ends the compiler or lets no more folders be watched, an installation that lacks a package, a session that is
- * running, a build beside a session, a project that is moved.
+ * Conditions that files alone cannot create: an unreadable source or folder, Ctrl-C, a system that terminates the
+ * compiler or limits watched folders, a missing package, a running session, a build beside a session, a moved project.
  */
 export type Circumstance =
   | 'unreadable'

@@ -22,7 +22,7 @@ import { examples, type Circumstance, type Example } from './diagnostic-examples
 
 const clone = new URL('../../', import.meta.url).pathname;
 
-/** How long a compiler is at work before somebody presses Ctrl-C, and how long it is waited for, in milliseconds. */
+/** The time before Ctrl-C while a compiler runs, and the time to wait for it, in milliseconds. */
 const patience = 500;
 const longestStart = 15_000;
 
@@ -97,7 +97,7 @@ function sectionBefore(code: Code): string {
   return `${page.split(/\n(?=## )/).find((one) => one.startsWith(`## ${code}\n`)) ?? ''}`;
 }
 
-/** What the program says of an example on standard error, with the folder called /site. */
+/** Runs an example; returns standard error, with the folder replaced by /site. */
 async function run({ files, args = ['build'], then, isLive = false, circumstance }: Example): Promise<string> {
   const root = realpathSync(mkdtempSync(join(tmpdir(), 'anvil-docs-')));
   const installation = circumstance === 'damaged' ? damagedInstallation() : clone;

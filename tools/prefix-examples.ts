@@ -8,7 +8,7 @@ export interface PrefixExample {
   readonly grid?: boolean;
 }
 
-/** What is more than another name. */
+/** Examples of prefixes that are more than another name. */
 export const prefixExamples: readonly PrefixExample[] = [
   {
     title: 'Flexible boxes',

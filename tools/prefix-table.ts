@@ -125,7 +125,7 @@ const { gradient, image, calc } = data.css.types as Record<string, Feature>;
 for (const [name, feature] of [...partsOf(gradient!), ...partsOf(image!), ['calc', calc!] as const])
   if (isWord(name) && feature.__compat) keep(functions, name, needsOf(feature.__compat, spellWord(name)));
 
-/** What is not another spelling of one name, but another way to say the same. */
+/** Alternatives that are not merely another name but another syntax. */
 const ways: Record<string, Needs> = {};
 const flex = at('properties.flex');
 for (const vendor of ['-webkit-', '-moz-'])

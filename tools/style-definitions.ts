@@ -15,7 +15,7 @@ interface Specifications {
   readonly functions: readonly Definition[];
 }
 
-/** What the specifications say in prose only. */
+/** Constraints that the specifications state only in prose. */
 const inProse: Readonly<Record<string, string>> = {
   // Filter Effects Level 1, section 6.1: values below zero are invalid.
   'blur()': 'blur( <length [0,∞]>? )',

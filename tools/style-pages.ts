@@ -47,7 +47,7 @@ ${sections.join('\n')}`;
 
 const scriptBlock = (text: string): string => `\`\`\`js\n${text.trimEnd()}\n\`\`\``;
 
-/** What the options of the step do to one script. */
+/** Examples of the options of the step, applied to one script. */
 const optionExamples: readonly { title: string; options: Parameters<typeof minifyScript>[1] }[] = [
   { title: 'without any option', options: {} },
   { title: '`renameGlobals: true`', options: { renameGlobals: true } },

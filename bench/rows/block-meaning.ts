@@ -7,7 +7,7 @@ import type { Chance, Count } from '../measure.js';
 const blocks = 12_000;
 const atATime = 500;
 
-/** What blocks are minified for. */
+/** The target browsers that blocks are minified for. */
 const targets = ['defaults', 'last 1 chrome version', 'chrome 100, safari 13, ie 11', 'chrome 4, firefox 3, ie 8'];
 
 /** Reports whether random declarations, valid and not, set the same in Chromium when they are minified. */

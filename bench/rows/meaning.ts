@@ -88,7 +88,7 @@ const counted = (name: string, { rules, count, differences }: Compared): Count =
   note: count === 0 ? undefined : differences.slice(0, 3).join('; '),
 });
 
-/** What the check in a real browser finds between sheets and what is made of them. */
+/** Compares sheets with their minified versions in a real browser. */
 function compared(sheets: readonly string[], work: string): Compared[] {
   const pairs = sheets.flatMap((text, index) => {
     const [before, after] = ['before', 'after'].map((name) => join(work, `${String(index)}.${name}.css`));

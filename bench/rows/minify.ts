@@ -10,7 +10,7 @@ import { publishedSizes } from './published.js';
 /** Browsers that need many prefixes. */
 const browsers = 'safari 9, chrome 40, firefox 40';
 
-/** How long minifying takes beside parsing, and how large the results are beside the published ones. */
+/** Measures the time of minifying relative to parsing, and the sizes relative to the published files. */
 export async function minifying(corpus: Corpus): Promise<Row[]> {
   const rows: Row[] = [];
   const scripts = corpus.scripts.map((file) => ({ file, text: corpus.read(file) }));
@@ -96,7 +96,7 @@ function sizes(
   return [...means, ...single, again];
 }
 
-/** How large a script may be that works, in bytes. */
+/** The maximum size of a script that is measured, in bytes. */
 const large = 5_000_000;
 
 /** A program that minifies a script, and tells how long that took and how much memory was ever used. */

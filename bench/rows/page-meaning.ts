@@ -33,7 +33,7 @@ export async function pageMeaning(corpus: Corpus): Promise<Count[]> {
 
 const origin = 'http://fernlight.localhost';
 
-/** What a page says while it is used, and then its whole document, a line for each element. */
+/** The log of a page while it is used, followed by its document, one line per element. */
 async function linesOf(browser: Browser, { body, script, act }: LibraryPage, library: string): Promise<string[]> {
   const page = await browser.newPage({ viewport: { width: 640, height: 480 } });
   try {

@@ -12,7 +12,7 @@ import { WarmCompiler } from '../warm-compiler.js';
 
 const rounds = 30;
 
-/** What is added to the compiler's own time, in milliseconds, at most. */
+/** The maximum overhead over the compiler's own time, in milliseconds. */
 const allowance = 60;
 
 /** The number of saves come one right after the other, and how long each waits for the next, in milliseconds. */
@@ -24,7 +24,7 @@ const sheet = 'styles/booking.scss';
 const joinedSheet = 'styles/site.scss';
 const script = 'scripts/main.ts';
 
-/** How long it takes from a save until the page in the browser shows it, on the demo. */
+/** Measures the time from a save until the browser shows the change, on the demo. */
 export async function showing(): Promise<(Row | string)[]> {
   const root = mkdtempSync(join(tmpdir(), 'anvil-page-'));
   cpSync(join(clone, 'demo'), root, { recursive: true });

@@ -14,7 +14,7 @@ const looker = join(clone, 'build/bench/look.js');
 const sheetsOfPartial = 200;
 const rounds = 25;
 
-/** What a rebuild costs, and how that grows with the project. */
+/** Measures rebuilds, and how their times grow with the project. */
 export async function rebuilding(): Promise<Row[]> {
   const small = new Bulk(100);
   const large = new Bulk(5000);
@@ -28,7 +28,7 @@ export async function rebuilding(): Promise<Row[]> {
   }
 }
 
-/** How costs grow with the project: a table in milliseconds, since every column is a reference to the others. */
+/** Rebuild times by project size: a table in milliseconds, in which the columns are each other's reference. */
 export async function scaling(sizes: readonly number[] = [100, 1000, 5000, 20_000]): Promise<string[]> {
   const lines = ['sources      cold    nothing to do    one leaf, session    a partial of 200 sheets, session'];
   for (const size of sizes) {
@@ -200,7 +200,7 @@ class BenchSession {
     return session;
   }
 
-  /** How long edits take, from each rename to the event that all is published, in milliseconds. */
+  /** The times of edits in milliseconds, from each rename to the event that everything is published. */
   async times(kind: 'module' | 'sheet' | 'partial', count: number): Promise<number[]> {
     const times: number[] = [];
     for (let round = 0; round < count; round++) {

@@ -70,7 +70,7 @@ export function libraryMeaning(corpus: Corpus, { seed }: Chance): Count[] {
   });
 }
 
-/** What is not called: whatever waits, counts without end, or changes the library itself. */
+/** Functions that are not called: they wait, never end, or change the library itself. */
 const leftOut =
   /^(caller|callee|arguments|prototype|length|name|constructor|runInContext|noConflict|mixin|now|delay|defer|range\w*|fill)$/;
 

@@ -8,7 +8,7 @@ import { differingLooks } from '../../test/support/sheet-looks.js';
 /** The number of random sheets that are looked at. */
 const sheets = 300;
 
-/** What sheets are minified for. */
+/** The target browsers that sheets are minified for. */
 const targets = [
   'defaults',
   'last 1 chrome version',

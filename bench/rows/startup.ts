@@ -1,7 +1,7 @@
 import { program } from '../../test/support/program.js';
 import { inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
 
-/** What it costs to ask for the version, beside starting Node. */
+/** Measures `--version` relative to starting Node.js. */
 export async function startup(): Promise<Row[]> {
   const times = await inTurns(
     21,

@@ -11,13 +11,13 @@ const program = join(clone, 'dist/cli/bin.js');
 const files = 20_000;
 const mostMemory = 400;
 
-/** How large a file is copied beside them, in bytes. */
+/** The size of the large file that is copied, in bytes. */
 const largeFile = 200_000_000;
 
-/** How much an installation may weigh, in MB. */
+/** The maximum size of an installation, in MB. */
 const mostInstalled = 110;
 
-/** What a build of many files, and of a large one, takes of memory, and what an installation weighs. */
+/** Measures the memory of builds of many files and of a large one, and the size of an installation. */
 export function weight(): Row[] {
   return [...copying(), installed()];
 }

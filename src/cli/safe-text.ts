@@ -1,6 +1,6 @@
 /**
- * What a terminal may take for a command, or what makes text look like other text: control characters (C0, DEL, C1),
- * line and paragraph separators, and marks that change the direction of writing (Unicode Standard Annex 9).
+ * Characters that terminals may interpret as commands or that disguise text: control characters (C0, DEL, C1), line and
+ * paragraph separators, and marks that change the direction of writing (Unicode Standard Annex 9).
  */
 const unsafe = '\\0-\\x1f\\x7f-\\x9f\\u061c\\u200e\\u200f\\u2028\\u2029\\u202a-\\u202e\\u2066-\\u2069';
 const unsafeInLine = new RegExp(`[${unsafe}]`);

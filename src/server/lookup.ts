@@ -75,7 +75,7 @@ function isName(name: string): boolean {
 }
 
 /**
- * Where the served folder really lies.
+ * The real path of the served folder.
  *
  * @returns undefined when it is not there, or a symbolic link leads out of the project: that is not served
  */

@@ -4,7 +4,7 @@ import type { FrameLine, Problem } from './message.js';
 
 /** The current problems, collected from the events of a session. */
 export class Problems {
-  /** Of each pipeline whose last build had errors. */
+  /** The diagnostics of each pipeline whose last build had errors. */
   readonly #pipelines = new Map<string, readonly Diagnostic[]>();
   /** The problems of the project file and of the plan. */
   #projectFile: readonly Diagnostic[] = [];

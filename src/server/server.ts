@@ -28,7 +28,7 @@ const pageReportInterval = 10 * 60_000;
 export class SiteServer {
   readonly #channel = new Channel();
   readonly #problems = new Problems();
-  /** When pages were last seen, by browser and path. */
+  /** The time of the last request of each page, by browser and path. */
   readonly #seen = new Map<string, number>();
   #session!: Session;
   #serving!: ServeConfig;

@@ -23,18 +23,18 @@ afterAll(() => {
   for (const folder of made) rmSync(folder, { recursive: true, force: true });
 });
 
-/** What a run of the program left behind. */
+/** The result of a run of the program. */
 export interface Run {
   readonly code: number | null;
   readonly stdout: string;
   readonly stderr: string;
 }
 
-/** How the program is started. */
+/** The options of a run. */
 export interface RunOptions {
   readonly folder?: string;
   readonly env?: NodeJS.ProcessEnv;
-  /** As somebody without rights of their own, where the tests run as root. */
+  /** True to run as an unprivileged user if the tests run as root. */
   readonly asNobody?: boolean;
 }
 
@@ -77,7 +77,7 @@ export class TestProject {
     return existsSync(this.path(path));
   }
 
-  /** When a file was last written, in milliseconds. */
+  /** The modification time of a file, in milliseconds. */
   mtime(path: string): number {
     return statSync(this.path(path)).mtimeMs;
   }

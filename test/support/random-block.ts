@@ -13,7 +13,7 @@ export function randomBlock(seed: number): string {
   }).join('; ');
 }
 
-/** How a block of declarations, as it is and minified, makes an element look in Chromium, where that differs. */
+/** A difference between the computed styles of a block of declarations and its minified version. */
 export type BlockDifference = readonly [at: number, before: string, after: string];
 
 /** Runs in the page: which properties blocks set, and what the element then is. */

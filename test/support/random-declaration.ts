@@ -24,7 +24,7 @@ export class ValueWriter extends Random {
     return this.chance(0.25) ? this.#spoilt(made) : made;
   }
 
-  /** What is wrong in every property: too much, too little, hacks, other kinds of values. */
+  /** Makes a value invalid: too many or too few parts, hacks, values of other types. */
   #spoilt(value: string): string {
     const words = value.split(' ');
     const at = Math.floor(this.random() * words.length);

@@ -33,7 +33,7 @@ export const randomExpression = fc.letrec<{ any: string }>((tie) => ({
   ),
 })).any;
 
-/** What a script with such an expression leaves in `out` and `y`, or the kind of error that it ends with. */
+/** The values of `out` and `y` after running a script, or the name of its error. */
 export function valuesOf(script: string): string {
   const context = createContext({ x: 3, y: -0, s: 'str', n: null });
   try {

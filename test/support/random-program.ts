@@ -17,7 +17,7 @@ export function randomProgram(seed: number, hasUsing = false): string {
   return new ProgramWriter(seed, hasUsing).program();
 }
 
-/** How long a script may run, in milliseconds, and how long when a shorter time may be why two differ. */
+/** Time limits for scripts, in milliseconds: longer ones are tried when a timeout may explain a difference. */
 const scriptTimeouts = [2000, 30_000, 30_000];
 
 /** Runs the scripts of a page in a context of their own; returns what they logged, and the kinds of errors that ended them. */
@@ -591,7 +591,7 @@ class ProgramWriter extends Random {
     return `((__proto__) => ${body})(${this.chance(0.5) ? '{ p: 1 }' : this.#leaf()})`;
   }
 
-  /** What a function gives back, where a name or a property would mean more than its value. */
+  /** A returned expression that is not a reference, since a reference would mean more than its value. */
   #reference(): string {
     return this.pick([
       `(() => ${teller}.tell)()(${this.#leaf()})`,

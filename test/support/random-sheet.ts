@@ -168,7 +168,7 @@ const selector = fc.oneof(
     )
     .map((all) => all.join('')),
 );
-/** What browsers drop, and a whole list of selectors with it, or only some browsers. */
+/** Selectors that all or some browsers reject, together with the selector list that contains them. */
 const broken = pick(
   ...['.x::after .y', 'a:unheard', 'a:hover(1)', 'b:nth-child(x)', '.x >', '> .y', '.x/**/a', 'a:not()', '.z:x .y'],
   ...['a::before::after', '.x::before:hover', ':not(.x::before)', '.x,', '::unheard', 'a:has(:has(b))', '.x !> b'],

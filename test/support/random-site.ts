@@ -13,7 +13,7 @@ const picture = Buffer.from(
   'base64',
 );
 
-/** Where the files of a site lie, and how pages ask for them. */
+/** The layout of a site: where files are, and how pages refer to them. */
 const layout = fc.record({
   /** The folder of the pages. */
   root: fc.constantFrom('', 'public/', 'src/', 'pages/', 'www/'),

@@ -2,7 +2,7 @@ import { request, type IncomingHttpHeaders } from 'node:http';
 import type { TestProject } from './project.js';
 import { Watch } from './watch.js';
 
-/** What a server answered. */
+/** A response of the server. */
 export interface Answer {
   readonly status: number;
   readonly headers: IncomingHttpHeaders;
@@ -22,7 +22,7 @@ export class Serve extends Watch {
     return serve;
   }
 
-  /** Where it is, with `/` at the end. */
+  /** The URL of the server, ending in `/`. */
   get url(): string {
     return (this.last('serving')!['urls'] as string[])[0]!;
   }

@@ -1,7 +1,7 @@
 import type { Page } from 'playwright-core';
 import { bodyForRandomSheets } from './random-sheet.js';
 
-/** How two sheets make the same elements of a page look otherwise, as Chromium computes it. */
+/** The differences between the computed styles of a page with two style sheets, in Chromium. */
 export async function differingLooks(page: Page, before: string, after: string): Promise<string[]> {
   const found = await page.evaluate(differences, [before, after, bodyForRandomSheets] as const);
   return found
@@ -22,7 +22,7 @@ function isOneStepAway(was: string, is: string): boolean {
   );
 }
 
-/** What stays in the page from one comparison to the next. */
+/** State of the page between comparisons. */
 interface Kept {
   /** The computed styles of the last sheet that others were compared with, as one text. */
   before?: { readonly sheet: string; readonly text: string };

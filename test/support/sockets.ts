@@ -35,7 +35,7 @@ const attempt = fc.record({
   method: fc.constantFrom('GET', 'GET', 'HEAD', 'POST', 'OPTIONS', 'CONNECT'),
   path: fc.constantFrom(...paths),
   headers: fc.subarray(headers, { maxLength: 2 }),
-  /** How much of it is sent, as a share; then how it ends. */
+  /** The share of the request that is sent, and how the connection ends. */
   share: fc.constantFrom(1, 1, 1, 0.3, 0.7),
   end: fc.constantFrom('reset' as const, 'reset' as const, 'end' as const, 'body' as const),
   after: fc.nat({ max: 8 }),

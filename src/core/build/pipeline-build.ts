@@ -18,7 +18,7 @@ import type { MadeFiles } from './site-check.js';
 /** The outcome of a pipeline, with outputs whose gzip sizes may still be unknown. */
 export interface PipelineOutcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs'> {
   readonly outputs: readonly OutputFile[];
-  /** Of those that had to be looked at. */
+  /** The states of the outputs that were compared with the disk, by path. */
   readonly states: ReadonlyMap<string, OutputState>;
 }
 

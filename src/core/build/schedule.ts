@@ -3,10 +3,9 @@ import type { PipelineMemo } from './memo.js';
 import type { OutputOwners, ReadDependencies } from './output-owners.js';
 
 /**
- * Who waits for whom in one build.
- *
- * What a pipeline reads beside its sources, such as a partial that another pipeline writes, is known from the traces of
- * earlier builds. Reads that turn up while it runs are added then; it runs again after the pipeline that writes them.
+ * The order of pipelines in one build. What a pipeline reads beside its sources, such as a partial that another
+ * pipeline writes, is known from the traces of earlier builds. Reads that are found while it runs are added; the
+ * pipeline then runs again after the one that writes them.
  */
 export class Schedule {
   readonly #waits = new Map<string, Set<string>>();

@@ -29,7 +29,7 @@ const hour = 3_600_000;
 export class LmdbStore implements Store {
   readonly #traces: Database<Trace[], string>;
   readonly #results: Database<Buffer, string>;
-  /** When each entry was last of use: `t` or `r` and the key. */
+  /** The last use of each entry, by `t` or `r` and the key. */
   readonly #uses: Database<number, string>;
   /** Written, and not yet to be seen by reading. */
   readonly #recent = new Map<string, Trace[]>();

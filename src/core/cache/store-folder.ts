@@ -28,7 +28,7 @@ function hasLink(root: string, path: string): boolean {
 }
 
 /**
- * Where something about one project file and profile is kept.
+ * The path of a cache file for one project file and profile.
  *
  * @param folder the folder of the store
  * @param what what it is

@@ -12,7 +12,7 @@ export type Claim = string | FolderClaim;
 
 /** The part of a step that the project file and the plan need; `Step` extends it. */
 export interface StepDefinition {
-  /** As written in the project file. */
+  /** The name as written in the project file. */
   readonly name: string;
   /** One sentence for users. */
   readonly doc: string;

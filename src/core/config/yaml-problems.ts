@@ -47,7 +47,7 @@ const wordsByMessage: readonly (readonly [message: RegExp, words: Words])[] = [
 const consequence = /token in YAML stream|at node end$/;
 
 /**
- * What a parser found wrong with a YAML document, as diagnostics: one for each cause.
+ * Converts the errors of a YAML parser to diagnostics, one per cause.
  *
  * @param yaml the library that parsed it
  * @param document the text as it was parsed

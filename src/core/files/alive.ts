@@ -10,8 +10,8 @@ export function isAlive(id: number): boolean {
 }
 
 /**
- * When a process started, in ticks since the machine did, where the system tells (proc(5), `/proc/[pid]/stat`, field
- * 22). With it, a process is not taken for an earlier one of the same number.
+ * The start time of a process, in clock ticks since the system booted, if the system provides it (proc(5),
+ * `/proc/[pid]/stat`, field 22). It distinguishes processes that had the same number.
  *
  * @returns an empty text where it is not known
  */

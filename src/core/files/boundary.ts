@@ -4,14 +4,11 @@ import { dirname, join, parse, posix, sep } from 'node:path';
 import { isOutputPath, reservedFolderIn } from './project-path.js';
 
 /**
- * What may be read and written. A project may have been written by anybody: symbolic links in it, and paths with `..`,
- * must not lead a build to files that the checkout did not bring.
- *
- * - Reading: the project; the checkout that it is part of (the nearest folder upwards with a `.git`), as in a workspace;
- *   and installed packages, wherever their links lead, as long as a package of that name is there.
- * - Writing: the project, except its reserved folders.
- *
- * Answers about folders are remembered until `refresh`.
+ * The files that may be read and written. A project may come from anybody: symbolic links in it and paths with `..`
+ * must not lead a build to files outside the checkout. Readable are the project, the checkout that contains it (the
+ * nearest ancestor folder with a `.git`), as in a workspace, and installed packages, wherever their links lead, if a
+ * package of that name is there. Writable is the project, except its reserved folders. Answers about folders are cached
+ * until `refresh`.
  */
 export class Boundary {
   readonly #project: string;

@@ -4,7 +4,10 @@ import { statSync, type Stats } from 'node:fs';
 export interface Fingerprint {
   readonly size: number;
   readonly modified: number;
-  /** When its entry was last changed: a file put back with its old time of modification differs in this. */
+  /**
+   * The time of the last status change (ctime), which also changes when a file with an old modification time is
+   * restored.
+   */
   readonly changed: number;
   readonly inode: number;
 }
@@ -39,8 +42,8 @@ export function isSame(a: Fingerprint, b: Fingerprint): boolean {
 }
 
 /**
- * How far the clocks of common file systems are behind, in milliseconds: they go on at ticks of the system, which come
- * late on a busy virtual machine, by 90 ms as measured. Those that count whole seconds have longer ticks.
+ * The granularity of file system clocks, in milliseconds: they advance with the system's ticks, which were measured to
+ * be up to 90 ms late on a busy virtual machine. File systems that count whole seconds are coarser.
  */
 const finestTick = 200;
 const coarsestTick = 2000;

@@ -10,7 +10,7 @@ export interface Format {
   readonly compiler?: 'sass' | 'typescript';
   /** For scripts whose extension decides it: whether they are ES modules (Node.js, "determining module system"). */
   readonly isModule?: boolean;
-  /** Whether its content is compressed, so that servers do not compress it again. */
+  /** True if the content is already compressed, so that servers do not compress it again. */
   readonly isCompressed?: boolean;
 }
 

@@ -56,8 +56,8 @@ export interface PublishPlan<Output extends NewOutput = NewOutput> {
   readonly pending: readonly Output[];
   readonly unchanged: readonly Output[];
   /**
-   * What is in the way of new outputs and may go: a stale output where a folder has to be, or a folder of the tool where
-   * an output has to be, with the stale outputs in it.
+   * Removable files and folders at the paths of new outputs: stale outputs where folders are needed, and folders that
+   * contain only stale outputs where files are needed.
    */
   readonly obstacles: readonly string[];
   /** Pending outputs in whose place the tool has written something else. */
@@ -273,8 +273,8 @@ function blockedBy(path: string): string | undefined {
 }
 
 /**
- * What has to go so that a file can be written to a path: a stale output that stands where a folder has to be, or a
- * folder of that name with all that lies in it.
+ * Finds the files to remove before a path can be written: a stale output in place of a folder, or a folder at the path
+ * with everything in it.
  *
  * @returns none when anything else is in the way
  */

@@ -5,7 +5,7 @@ import { timing } from './timing.js';
 /** Calls back when changes have stopped arriving, when Git has finished, and when emptied files have been written. */
 export class Debouncer {
   #timer: NodeJS.Timeout | undefined;
-  /** When the first of the changes arrived that are waited for now. */
+  /** The time of the first pending change. */
   #firstChange = 0;
   /** The number of files that were empty or missing at the last check. */
   #emptied = 0;

@@ -4,8 +4,8 @@ import type { FileTable } from '../files/file-table.js';
 import type { FolderTree } from '../files/folder-tree.js';
 
 /**
- * Where something could happen that builds depend on: the folders that globs look into, and those of every file that
- * was read, looked for, or written. A file that is a symbolic link changes where it leads to.
+ * The folders in which a change can affect builds: those that globs search, and those of every file that was read,
+ * looked up or written. A symbolic link adds the folder of its target.
  */
 export class Watchlist {
   readonly #files: FileTable;

@@ -22,7 +22,7 @@ export function allSheets(): BasedSheet[] {
 
 /** An import within a sheet, or within one that it imports. */
 export interface Import {
-  /** As written, relative to the base. */
+  /** The URL as written, relative to the base. */
   readonly url: string;
   readonly base: string;
   /** Missing while it is loading, or when it could not be loaded. */

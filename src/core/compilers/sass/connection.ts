@@ -30,7 +30,7 @@ export interface SheetHost {
 /** The result of compiling a style sheet. */
 export interface CompiledSheet {
   readonly css: string;
-  /** As JSON; empty when none was wanted. */
+  /** The source map as JSON; empty if none was requested. */
   readonly sourceMap: string;
 }
 
@@ -45,8 +45,8 @@ export class SheetError extends Error {
 }
 
 /**
- * How long a sheet may go on that nobody waits for any more, in milliseconds. The compiler cannot be told to stop, and
- * sheets that have no end keep others from coming to theirs: after that, its process goes.
+ * The time that an abandoned compilation may continue, in milliseconds. The compiler cannot cancel a compilation, and
+ * endless ones block others: after this time, its process is terminated.
  */
 const patience = 300;
 

@@ -54,7 +54,7 @@ export class SassProcess implements Resource {
 }
 
 /**
- * How many sheets are compiled at the same time. The compiler takes as many as it is sent, each with memory of its own;
- * more than can be worked on only make it collect garbage: 16 at once took half as long again on one core.
+ * The maximum number of concurrent compilations. The compiler accepts any number, each with its own memory; beyond the
+ * number of cores they only increase garbage collection: 16 at once took 1.5 times as long on one core.
  */
 const mostAtOnce = 2 * availableParallelism();

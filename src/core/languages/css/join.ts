@@ -7,7 +7,7 @@ import { printString, printUrl } from './print/text.js';
 export interface StylePart {
   readonly from: CopiedText;
   readonly path: string;
-  /** What the sheet holds, parsed. */
+  /** The parsed content of the sheet. */
   readonly nodes: readonly CssNodePlain[];
 }
 

@@ -21,7 +21,7 @@ const opening: ReadonlySet<number> = new Set([
  * raw text then is what browsers skip.
  */
 export class NestedRules {
-  /** What browsers skip. */
+  /** Parts that browsers ignore. */
   readonly skipped: StyleProblem[] = [];
 
   constructor(private readonly text: string) {}
@@ -129,8 +129,8 @@ interface Read {
 }
 
 /**
- * What the parser did not take apart. Where it expects declarations it takes a rule for one when its selector begins
- * like one; a value with a block in it makes a rule of it again (CSS Syntax Level 3, section 5.5.6).
+ * Reports whether the parser left a node unparsed. Where declarations are expected, it parses a rule as a declaration
+ * if the selector begins like one; a block in the value turns it back into a rule (CSS Syntax Level 3, section 5.5.6).
  */
 function isUnread(node: CssNodePlain): boolean {
   if (node.type === 'Raw') return true;

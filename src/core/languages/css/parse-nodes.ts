@@ -1,7 +1,7 @@
 import { parse, type CssNodePlain, type ParseOptions } from 'css-tree';
 import { plainTree } from './plain-tree.js';
 
-/** What the parser made of a text. */
+/** The result of parsing a text. */
 export interface ParsedNodes {
   /** Nothing when the parser gave up, or was made to. */
   readonly tree: CssNodePlain | undefined;
@@ -10,8 +10,8 @@ export interface ParsedNodes {
 }
 
 /**
- * As many errors in one text are read past. For each, the parser goes through the whole text to write a message that
- * nobody reads: where there are more, the text has to be cut into smaller ones.
+ * The maximum number of errors per text. The parser scans the whole text to format each error message; texts with more
+ * errors are split.
  */
 const mostErrors = 20;
 

@@ -45,7 +45,7 @@ function unread(text: string): CssNodePlain {
   return { type: 'StyleSheet', loc, children: [{ type: 'Raw', loc, value: text }] };
 }
 
-/** As many blocks in each other are more than anybody writes, and few enough to follow them one by one. */
+/** The maximum nesting depth of blocks that is parsed in one piece. */
 const mostBlocks = 500;
 
 /** Tokens that stay what they are whatever stands beside them. */
@@ -68,7 +68,9 @@ const closing: Readonly<Record<string, string>> = { '{': '}', '(': ')', '[': ']'
 /** Looks at the tokens of a sheet: finds the comments, and whatever does not begin or end as it should. */
 class Structure {
   readonly comments: StyleComment[] = [];
-  /** Where a comment keeps two tokens apart that would be others, or mean something else, side by side or with a space. */
+  /**
+   * Offsets of comments that separate two tokens which would be parsed differently if adjacent or separated by a space.
+   */
   readonly glued: number[] = [];
   #glue: number | undefined;
   #isAfterWord = false;

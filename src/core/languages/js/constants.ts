@@ -155,7 +155,10 @@ function readChildren(node: AnyNode): AnyNode[] {
   }
 }
 
-/** What is read while a target is assigned to: defaults, computed keys, and the objects of member accesses. */
+/**
+ * The expressions that are read by an assignment to a target: defaults, computed keys, and the objects of member
+ * accesses.
+ */
 function targetReads(target: AnyNode): AnyNode[] {
   switch (target.type) {
     case 'Identifier':

@@ -1,10 +1,12 @@
-/** What a text looks like that is no JavaScript, and what to do about it. */
+/** A guess at the language of a text that is not JavaScript, with a suggestion. */
 export interface LanguageGuess {
   readonly kind: string;
   readonly advice: string;
 }
 
-/** What a text that cannot be parsed as a script looks like instead; nothing when it looks like a script with a mistake. */
+/**
+ * Guesses the language of a text that cannot be parsed as a script; undefined if it looks like a script with an error.
+ */
 export function guessLanguage(text: string): LanguageGuess | undefined {
   const start = text.trimStart().slice(0, 200);
   if (/[\0-\x08\x0e-\x1a\x1c-\x1f]/.test(text.slice(0, 8000)))

@@ -10,7 +10,7 @@ export interface ScriptPart {
   readonly parsed: ParsedScript;
 }
 
-/** Why scripts cannot be joined as they are; `part` is the index of the script that it is about. */
+/** A reason why scripts cannot be joined unchanged; `part` is the index of the script. */
 export type JoinProblem =
   | { readonly kind: 'module'; readonly part: number; readonly offset: number }
   | {

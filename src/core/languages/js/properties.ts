@@ -68,7 +68,7 @@ export function renameProperties(program: Program, names: ReadonlyMap<string, st
   visit(program);
 }
 
-/** What names a property in a node, if something is written there. */
+/** The node that names a property in another node, if there is one. */
 function keyOf(node: AnyNode): AnyNode | undefined {
   switch (node.type) {
     case 'MemberExpression':

@@ -1,4 +1,4 @@
-/** What a reference is for, which decides what it may lead to. */
+/** The purpose of a reference, which determines its allowed targets. */
 export type ReferenceUse =
   /** A module that is loaded before the one that names it, or by `import()`. */
   | 'import'
@@ -12,12 +12,12 @@ export type ReferenceUse =
 /** A URL that a file holds. */
 export interface Reference {
   readonly use: ReferenceUse;
-  /** As a browser reads it, escapes decoded. */
+  /** The URL as browsers read it, with escapes decoded. */
   readonly url: string;
-  /** Where it stands in the text: 0-based offsets. */
+  /** The range in the text: 0-based offsets. */
   readonly start: number;
   readonly end: number;
-  /** What an import takes from the module, with the places. */
+  /** The names that an import takes from the module, with their positions. */
   readonly names?: readonly ImportedName[];
   /** The `type` among the attributes of an import. */
   readonly type?: string;
@@ -30,7 +30,7 @@ export interface ImportedName {
   readonly end: number;
 }
 
-/** What a file refers to, and what of it others may refer to. */
+/** The references of a file, and the names that others may refer to. */
 export interface FileReferences {
   readonly references: readonly Reference[];
   /** The names that a module exports itself; undefined for what is no module. */

@@ -7,8 +7,8 @@ import type { FileReferences, ImportedName, Reference } from './reference.js';
 const mayRefer = /\b(?:import|export|require)\b/;
 
 /**
- * What a script refers to: modules by `import` and `export … from` (ECMA-262, section 16.2), by `import()`, and by a
- * call of `require` that nothing guards; files by `new URL('…', import.meta.url)`.
+ * Finds the references of a script: modules in `import` and `export … from` (ECMA-262, section 16.2), in `import()`,
+ * and in unguarded calls of `require`; files in `new URL('…', import.meta.url)`.
  *
  * @returns nothing for a text that is no script
  */

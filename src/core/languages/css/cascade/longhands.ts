@@ -13,7 +13,7 @@ const parts = (property: string, ...names: string[]): Record<string, string[]> =
   [property]: names.map((name) => `${property}-${name}`),
 });
 
-/** What each shorthand sets, also by resetting it: by the specification of each property, "shorthand". */
+/** The properties that each shorthand sets or resets, from the definitions of the shorthands in the specifications. */
 const shorthands: Readonly<Record<string, readonly string[]>> = {
   margin: fourOf('margin-'),
   padding: fourOf('padding-'),
@@ -132,7 +132,7 @@ export function longhandsOf(property: string): readonly string[] {
   return longhands;
 }
 
-/** What some browsers set with a shorthand and others do not, as the specifications changed. */
+/** Properties that only some browsers set with a shorthand, because the specifications changed. */
 const unsure: Readonly<Record<string, RegExp>> = {
   animation: /-composition$/,
   font: /^font-(palette|synthesis|width)$/,

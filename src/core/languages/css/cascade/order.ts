@@ -13,22 +13,22 @@ interface DeclarationEntry {
   readonly weights: readonly number[];
 }
 
-/** Where something that was noted stands. */
+/** The position of a rule in the order of a sheet. */
 export interface RulePosition {
   readonly footprint: DeclarationSet;
-  /** Where it stands now; before everything when it was taken back. */
+  /** The current position; before everything if the rule was taken back. */
   position: number;
-  /** Where it stood when it was noted: marks are noted in this order. */
+  /** The position when it was added; entries are added in this order. */
   readonly since: number;
 }
 
-/** What declares in one realm, in the order in which it was noted. */
+/** The declarations that can conflict with each other, in the order in which they were added. */
 interface ConflictGroup {
   readonly marks: DeclarationEntry[];
   readonly places: RulePosition[];
 }
 
-/** What a rule, or a condition with rules in it, declares; nothing for what other rules must not be moved across. */
+/** The declarations of a rule or a conditional group; undefined if no rule may be moved across it. */
 export type DeclarationSet = readonly DeclarationEntry[];
 
 /** More declarations of a property than this are not looked through: then nothing is moved. */
@@ -97,7 +97,7 @@ const apart = /^(charset|import|namespace)$/;
 const naming =
   /^(font-face|(-\w+-)?keyframes|property|counter-style|font-palette-values|font-feature-values|color-profile|page|view-transition|custom-media|(-\w+-)?viewport|position-try|function)$/;
 
-/** What a node declares; nothing when it is not known what it does. */
+/** The declarations of a node; undefined if its effect is unknown. */
 export function declarationSetOf(node: CssNodePlain, support: StyleSupport): DeclarationSet | undefined {
   if (node.type === 'Comment') return [];
   if (node.type !== 'Rule' && node.type !== 'Atrule') return undefined;
@@ -110,7 +110,7 @@ export function declarationSetOf(node: CssNodePlain, support: StyleSupport): Dec
   return footprint;
 }
 
-/** What nodes declare, as long as they have the selectors and the content that they had. */
+/** Cached declarations of nodes, valid as long as selectors and content are unchanged. */
 const kept = new WeakMap<CssNodePlain, KeptRule>();
 
 interface KeptRule {

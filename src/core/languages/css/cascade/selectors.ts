@@ -2,11 +2,11 @@ import type { CssNodePlain, SelectorPlain } from 'css-tree';
 import { printSelector } from '../print/selectors.js';
 import type { StyleSupport } from '../support/support.js';
 
-/** What of a selector decides where it may stand. */
+/** The properties of a selector that determine where it may be moved. */
 export interface SelectorFacts {
   /**
-   * How much it weighs in the cascade, as one number (Selectors Level 4, section 15); not a number when that depends on
-   * where it stands, or on how new the browser is.
+   * The specificity as one number (Selectors Level 4, section 15); NaN if it depends on the context or on the version
+   * of the browser.
    */
   readonly specificity: number;
   /** The parts of it that some target browser may not know; a browser drops a whole list for one of them. */

@@ -36,6 +36,6 @@ export const declared = (
   ...(loc && { loc }),
 });
 
-/** How long declarations are when they are printed. */
+/** The printed length of declarations. */
 export const lengthOf = (declarations: readonly DeclarationPlain[]): number =>
   declarations.reduce((sum, one) => sum + one.property.length + valueText(one).length + 2, 0);

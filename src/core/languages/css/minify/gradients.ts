@@ -52,7 +52,7 @@ const isNotEmpty = (nodes: readonly CssNodePlain[]): boolean => nodes.length > 0
 
 const usualLinear = new Set(['to bottom', '180deg', '.5turn', '200grad']);
 
-/** What comes before the first stop, without what it would be anyway; the same list when nothing goes. */
+/** The part before the first stop, without default values; the same list if nothing is removed. */
 function withoutUsual(kind: string, nodes: CssNodePlain[]): CssNodePlain[] {
   const text = printComponents(nodes, printComponent).toLowerCase();
   if (kind === 'linear') return usualLinear.has(text) ? [] : nodes;

@@ -81,7 +81,7 @@ export const styleRewrites: readonly StyleRewrite[] = [
 /** The target browsers for which the cases of the rewrites are written. */
 export const casesAreFor = 'chrome 125, firefox 128, safari 17.4';
 
-/** What is to be known of a rewrite from outside: what it does, why that is safe, and what comes of it. */
+/** The documentation of a rewrite: what it does, why it is safe, and examples. */
 export interface StyleRewriteHelp {
   readonly name: string;
   readonly doc: string;

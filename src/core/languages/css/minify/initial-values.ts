@@ -5,7 +5,7 @@ import { printComponent } from '../print/values.js';
 import { isComma, isSlash } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
 
-/** What each part of a shorthand is when it is not said, for shorthands whose parts may come in any order. */
+/** The initial values of the parts of shorthands whose parts may come in any order. */
 const initial: readonly (readonly [properties: RegExp, words: RegExp])[] = [
   [/^(border(-(top|right|bottom|left|inline|block)(-(start|end))?)?|column-rule)$/, /^(medium|none|currentcolor)$/],
   [/^list-style$/, /^(outside|disc)$/],

@@ -2,7 +2,7 @@ import type { CssNodePlain } from 'css-tree';
 import { CascadeOrder, declarationSetOf, type DeclarationSet, type RulePosition } from '../cascade/order.js';
 import type { ItemsContext } from './rewrite.js';
 
-/** How two nodes of a list become one. */
+/** A way to merge two nodes of a list. */
 export interface Merging<Node extends CssNodePlain> {
   /** A text that nodes have in common which can become one; nothing for a node that has to stay. */
   readonly key: (node: CssNodePlain) => string | undefined;
@@ -34,13 +34,13 @@ export function mergeNeighbours<Node extends CssNodePlain>(
 interface Candidate {
   readonly entry: Keyed;
   readonly position: number;
-  /** What is merged into it, in the order of the pass, and the node itself. */
+  /** The nodes that were merged into it, in the order of the pass, and the node itself. */
   readonly parts: CssNodePlain[];
-  /** What these declare, and where. */
+  /** The declarations of the parts, with their positions. */
   readonly places: RulePosition[];
 }
 
-/** What was merged from more places than this is not moved any more. */
+/** The maximum number of positions that a merged node is moved from. */
 const mostPlaces = 50;
 
 /**

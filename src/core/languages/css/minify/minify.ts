@@ -63,7 +63,7 @@ function mayKeepInside(text: string): boolean {
 const mostRounds = 12;
 
 const componentHooks = byType(styleRewrites.flatMap((one) => one.component ?? []));
-/** What may be done to a value that is only read when what it refers to is known. */
+/** Rewrites that also apply to values whose references are unresolved. */
 const textHooks = byType(styleRewrites.flatMap((one) => (one.keepsText && one.component) || []));
 const selectorHooks = byType(styleRewrites.flatMap((one) => one.selector ?? []));
 const declarationRewrites = styleRewrites.filter(({ declaration }) => declaration);
@@ -125,7 +125,7 @@ class Rewriter {
     node.block.children = this.items(node.block.children, inside);
   }
 
-  /** What every rewrite of lists makes of this one. */
+  /** Applies all list rewrites until nothing changes. */
   #settled(nodes: readonly CssNodePlain[], within: string | undefined): CssNodePlain[] {
     const isBlock = nodes.length > 1 && nodes.some(({ type }) => type === 'Declaration');
     const hasRules = nodes.some(({ type }) => type === 'Rule' || type === 'Atrule');
@@ -189,7 +189,7 @@ const hooksOfProperties = new Map<string, readonly DeclarationHook[]>();
 
 type DeclarationHook = NonNullable<StyleRewrite['declaration']>;
 
-/** What there is to do with declarations of a property; nothing for custom ones, whose names are without number. */
+/** The rewrites for declarations of a property; none for custom properties, of which there may be any number. */
 function declarationHooksFor(property: string): readonly DeclarationHook[] {
   if (property.startsWith('--')) return [];
   let hooks = hooksOfProperties.get(property);

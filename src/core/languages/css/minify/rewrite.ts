@@ -4,7 +4,7 @@ import type { StyleSupport } from '../support/support.js';
 /** A sheet, or a part of one, before and after. */
 export type RewriteCase = readonly [before: string, after: string];
 
-/** Where a component of a value stands. */
+/** The context of a component value. */
 export interface ValuePlace {
   /** The property, in lower case. */
   readonly property: string;
@@ -12,13 +12,13 @@ export interface ValuePlace {
   readonly functions: readonly string[];
   /** The at-rule whose descriptor it is, in lower case; nothing for a property. */
   readonly descriptorOf: string | undefined;
-  /** What all target browsers know. */
+  /** The features that all target browsers support. */
   readonly support: StyleSupport;
 }
 
 type NodeType = CssNodePlain['type'];
 
-/** What to do with nodes, by their type; a function returns what to put in the place of the node, or nothing. */
+/** Rewrites by node type; each returns the replacement of the node, or undefined. */
 export type NodeHooks<Place> = {
   readonly [T in NodeType]?: (node: Extract<CssNodePlain, { type: T }>, place: Place) => CssNodePlain | undefined;
 };
@@ -27,11 +27,11 @@ export type NodeHooks<Place> = {
 export interface StyleRewrite {
   /** Its file's name. */
   readonly name: string;
-  /** What it does, and why that is safe: one sentence. */
+  /** One sentence: what the rewrite does and why it is safe. */
   readonly doc: string;
   /** The specification that allows it. */
   readonly reference: string;
-  /** What goes in and what comes out, for the browsers that the index names. */
+  /** Examples: input and output for the browsers of the index. */
   readonly cases: readonly RewriteCase[];
   /** True if it may change values with `var()`, which browsers keep as text: it changes nothing but the spelling of numbers. */
   readonly keepsText?: boolean;
@@ -56,13 +56,13 @@ export interface StyleRewrite {
 
 export type ListHook = (nodes: readonly CssNodePlain[], context: ItemsContext) => readonly CssNodePlain[];
 
-/** What a rewrite of a list of rules may need to know. */
+/** The context of a rewrite of a list of rules. */
 export interface ItemsContext {
   /** True if the whole sheet will be plain ASCII. */
   readonly ascii: boolean;
   /** True if a comment that stays stands in a node: then so does the node. */
   readonly hasComment: (node: CssNodePlain) => boolean;
-  /** What all target browsers know. */
+  /** The features that all target browsers support. */
   readonly support: StyleSupport;
   /** The at-rule, in lower case, or `rule`, or `frame` for one of an animation, in whose block they stand; nothing at the top of the sheet. */
   readonly within: string | undefined;

@@ -165,7 +165,7 @@ export const shorthands: StyleRewrite = {
 
 interface Made {
   readonly declaration: DeclarationPlain;
-  /** What it stands for. */
+  /** The declarations that it replaces. */
   readonly sources: readonly DeclarationPlain[];
   /** The one in whose place it is put. */
   readonly place: DeclarationPlain;

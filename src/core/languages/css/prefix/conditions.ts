@@ -10,9 +10,9 @@ export interface Insertion {
 }
 
 /**
- * What has to be put into the head of an at-rule, so that a condition is also true in browsers that know only another
- * name of what it asks for: in `@supports` for properties (CSS Conditional Rules Level 3, section 6), in `@media` for
- * the resolution of the screen (Compatibility Standard, section 4).
+ * Finds insertions into the prelude of an at-rule that make a condition also true in browsers that only support another
+ * name of the tested feature: in `@supports` for properties (CSS Conditional Rules Level 3, section 6), in `@media` for
+ * the resolution (Compatibility Standard, section 4).
  */
 export function conditionInsertions(node: AtrulePlain, from: CopiedText, needs: PrefixNeeds): Insertion[] {
   const name = node.name.toLowerCase();

@@ -12,7 +12,7 @@ export interface PrefixedFeature {
   readonly browsers: readonly string[];
 }
 
-/** What a set of target browsers costs in style sheets. */
+/** The prefixes that a set of target browsers requires. */
 export interface BrowserCost {
   readonly browsers: readonly string[];
   /** Version of the browser compatibility data. */

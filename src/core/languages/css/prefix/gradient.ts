@@ -35,7 +35,10 @@ const words = (nodes: readonly CssNodePlain[]): string => printComponents(nodes,
 const isUsual = (nodes: readonly CssNodePlain[], isRadial: boolean): boolean =>
   isRadial ? /^(ellipse)?$/.test(words(nodes)) : /^(to bottom|180deg)$/.test(words(nodes));
 
-/** Where a linear gradient begins; empty for the usual place, or when this is a stop. */
+/**
+ * The older syntax of the direction of a linear gradient; empty for the default direction, or if the nodes are a colour
+ * stop.
+ */
 function olderDirection(nodes: readonly CssNodePlain[]): string | undefined {
   const [first, ...rest] = nodes;
   if (first?.type === 'Identifier' && first.name.toLowerCase() === 'to')

@@ -3,8 +3,8 @@ import type { StyleComment } from '../parse.js';
 /** A comment that leaves the next declaration or rule, or the whole file, as it is written. */
 const pattern = /^\s*anvil:\s*as written(,\s*whole file)?\s*$/i;
 
-/** Where a sheet asks to be left alone. */
-export class AsWritten {
+/** The parts of a sheet that comments exclude from prefixing. */
+export class IgnoredParts {
   /** True if the whole sheet does. */
   readonly all: boolean;
   readonly #starts = new Set<number>();

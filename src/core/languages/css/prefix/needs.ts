@@ -17,7 +17,7 @@ export class PrefixNeeds {
   }
 
   /**
-   * What a set of browsers needs, worked out once for all sheets that are for the same ones.
+   * Returns the prefixes that a set of browsers requires, computed once per set.
    *
    * @param browsers resolved target browsers, such as `safari 17.4`
    */

@@ -2,7 +2,7 @@ import type { AtrulePlain, CssNodePlain, DeclarationPlain, RulePlain, SelectorPl
 import { emptyMap, identityMap, TextBuilder, type CopiedText, type SourceMap } from '../../source-maps/index.js';
 import { parseStyle } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
-import { AsWritten } from './ignore-comments.js';
+import { IgnoredParts } from './ignore-comments.js';
 import { conditionInsertions } from './conditions.js';
 import { olderDeclarations, withOtherNames } from './declarations.js';
 import { olderGridBrowsers } from './grid.js';
@@ -17,7 +17,7 @@ export interface PrefixedStyle {
   readonly skipped: readonly StyleProblem[];
 }
 
-/** What an author may choose. */
+/** The options of `prefix`. */
 export interface PrefixChoices {
   /** True if to remove what no target browser needs. */
   readonly tidy?: boolean | undefined;
@@ -40,7 +40,7 @@ export function prefix(
   choices: PrefixChoices = {},
 ): PrefixedStyle {
   const { sheet, comments, skipped } = parseStyle(text);
-  const asWritten = new AsWritten(text, comments);
+  const asWritten = new IgnoredParts(text, comments);
   const from: CopiedText = { text, map: source === undefined ? emptyMap : identityMap(source, text) };
   const out = new TextBuilder(source !== undefined);
   const needs = PrefixNeeds.of(browsers);
@@ -53,7 +53,7 @@ export function prefix(
 interface Tools {
   readonly needs: PrefixNeeds;
   readonly out: TextBuilder;
-  readonly asWritten: AsWritten;
+  readonly asWritten: IgnoredParts;
   readonly choices: PrefixChoices;
 }
 
@@ -189,7 +189,7 @@ class PrefixWriter {
     this.#separate(start, '');
   }
 
-  /** What stands between a selector and the one before it: a comma, and the author's white space. */
+  /** The text between a selector and the previous one: a comma and white space. */
   #before(selector: SelectorPlain, selectors: readonly SelectorPlain[]): string {
     const before = selectors[selectors.indexOf(selector) - 1]!;
     return this.from.text.slice(offsets(before)[1], offsets(selector)[0]).replaceAll(/\/\*[^]*?\*\//g, '');

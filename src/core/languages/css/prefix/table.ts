@@ -6,7 +6,7 @@ export type BrowserSpans = Readonly<Record<string, readonly (readonly [from: str
 /** For each other spelling of a name, the browsers that know it and not the standard one. */
 export type Needs = Readonly<Record<string, BrowserSpans>>;
 
-/** What the browser compatibility data says about other spellings, compiled by `npm run tables`. */
+/** The alternative names in the browser compatibility data, compiled by `npm run tables`. */
 export interface PrefixTable {
   /** Version of the data. */
   readonly data: string;
@@ -15,7 +15,7 @@ export interface PrefixTable {
   readonly functions: Readonly<Record<string, Needs>>;
   readonly atRules: Readonly<Record<string, Needs>>;
   readonly selectors: Readonly<Record<string, Needs>>;
-  /** What is not another spelling of one name, but another way to say the same. */
+  /** Alternatives that are not merely another name but another syntax. */
   readonly ways: Readonly<Record<string, Needs>>;
 }
 

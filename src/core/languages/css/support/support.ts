@@ -1,7 +1,7 @@
 import { compare, parseTarget, type Target } from '../../targets/targets.js';
 import { supportTable, type Entries } from './table.js';
 
-/** What every one of a set of target browsers knows without a prefix. */
+/** The features that all of a set of target browsers support without a prefix. */
 export class StyleSupport {
   readonly #targets: readonly Target[];
   readonly #known: (boolean | undefined)[] = [];
@@ -11,7 +11,7 @@ export class StyleSupport {
   }
 
   /**
-   * What a set of browsers knows, worked out once for all sheets that are for the same ones.
+   * Returns the features that a set of browsers supports, computed once per set.
    *
    * @param browsers resolved target browsers, such as `safari 17.4`
    */

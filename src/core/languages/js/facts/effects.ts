@@ -3,7 +3,7 @@ import { bindingOf, isDynamic } from '../scopes/binding.js';
 import { isKnownGlobal, makesObject } from './globals.js';
 import { farEnough, isPrimitive, valueKindOf, knownValue } from './values.js';
 
-/** What is known of a program besides its tree. */
+/** Facts about a program beside its tree. */
 export interface Surroundings {
   /** The year of the language that can be relied on. */
   readonly level: number;

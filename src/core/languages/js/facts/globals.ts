@@ -4,7 +4,7 @@ const oldGlobals =
   'ReferenceError SyntaxError TypeError URIError parseInt parseFloat isNaN isFinite encodeURI encodeURIComponent ' +
   'decodeURI decodeURIComponent';
 
-/** Those since ES2015. */
+/** Globals added since ES2015. */
 const newerGlobals =
   'Symbol Promise Map Set WeakMap WeakSet Proxy Reflect ArrayBuffer DataView Int8Array Uint8Array Uint8ClampedArray ' +
   'Int16Array Uint16Array Int32Array Uint32Array Float32Array Float64Array';

@@ -4,7 +4,7 @@ import type { Binding } from '../scopes/scope.js';
 import { childKeys, childOf, eachChild, isClass, isFunction, isList, someNode } from '../tree/children.js';
 import { isPure, isPureClass, type Surroundings } from './effects.js';
 
-/** What has to be known of an expression to move it past others. */
+/** The facts that decide whether an expression may be moved past others. */
 interface Moved {
   readonly node: Expression;
   readonly hasEffects: boolean;
@@ -14,7 +14,7 @@ interface Moved {
   readonly readsMore: boolean;
 }
 
-/** How a search for a place ended: it was found, or something is in the way; nothing when it may go on. */
+/** The state of a search: the place was found, or something is in the way; undefined to continue. */
 export type Search = 'found' | 'blocked' | undefined;
 
 /**

@@ -108,5 +108,5 @@ export function asTest(node: Expression, known: Surroundings, depth = 0): Expres
   }
 }
 
-/** Of an expression that does nothing else than being true or false. */
+/** The truth value of an expression without side effects, if known. */
 const truthIfKnown = (node: Expression): boolean | undefined => (knownValue(node) ? truthOf(node) : undefined);

@@ -1,7 +1,7 @@
 import type { AnyNode, Expression } from 'acorn';
 import { bindingOf, isGlobal } from '../scopes/binding.js';
 
-/** What an expression is known to be, whatever else happens. */
+/** The type of a value, as far as it is certain. */
 export type ValueKind =
   'undefined' | 'null' | 'boolean' | 'number' | 'bigint' | 'string' | 'function' | 'object' | 'unknown';
 
@@ -53,10 +53,13 @@ export function knownValue(node: AnyNode): Known | undefined {
 
 const comparisons = new Set(['==', '!=', '===', '!==', '<', '<=', '>', '>=', 'in', 'instanceof']);
 
-/** How deep an expression is examined. Each enclosing expression examines it again, so that long chains would take quadratic time. */
+/**
+ * The maximum depth to which an expression is examined. Each enclosing expression examines it again, so that long
+ * chains would take quadratic time.
+ */
 export const farEnough = 60;
 
-/** What kind of value an expression has (ECMA-262, section 13). */
+/** Returns the type of the value of an expression (ECMA-262, section 13). */
 export function valueKindOf(node: AnyNode, depth = 0): ValueKind {
   if (depth > farEnough) return 'unknown';
   switch (node.type) {

@@ -127,7 +127,7 @@ function lengthOfOperands(node: Expression): number {
   return lengthOf(knownValue(node)?.value);
 }
 
-/** What an operator makes of two values, with the operators of this very language. */
+/** The result of a binary operator, computed by the same operator of the running engine. */
 function result(operator: string, left: Known['value'], right: Known['value']): Known | undefined {
   // The operators convert their operands as the language that they are written in.
   const [a, b] = [left as number, right as number];

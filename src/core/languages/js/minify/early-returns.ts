@@ -61,7 +61,7 @@ const mostTries = 100;
 
 type End = 'ReturnStatement' | 'ContinueStatement';
 
-/** What ends the list anyway; nothing for lists that something follows. */
+/** The implicit end of the list; undefined if something follows it. */
 function endOf({ kind }: ListPlace): End | undefined {
   if (kind === 'function') return 'ReturnStatement';
   return kind === 'loop' ? 'ContinueStatement' : undefined;

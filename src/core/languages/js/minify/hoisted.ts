@@ -6,10 +6,8 @@ import { eachChild, isClass, isFunction } from '../tree/children.js';
 import { declarator } from '../tree/declare.js';
 
 /**
- * What statements that never run declare for their function all the same (ECMA-262, section 8.2.6): one `var` without
- * values.
- *
- * @returns nothing when they hold functions that sloppy code sees outside their blocks
+ * Collects the declarations that unreachable statements hoist to their function (ECMA-262, section 8.2.6) as one `var`
+ * without values. @returns undefined if they contain functions that sloppy code sees outside their blocks
  */
 export function hoistedFrom(statements: readonly Statement[]): Statement[] | undefined {
   const names: Identifier[] = [];

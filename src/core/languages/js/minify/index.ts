@@ -56,10 +56,10 @@ export const scriptRewrites: readonly ScriptRewrite[] = [
   earlyReturns,
 ];
 
-/** What is done to whole functions when no rewrite has anything to do, in order. */
+/** The passes over whole functions, in order; they run when no rewrite applies any more. */
 export const scriptPasses: readonly ScriptPass[] = [inlineCalls, coalescing];
 
-/** What is to be known of a rewrite from outside: what it does, why that is safe, and what comes of it. */
+/** The documentation of a rewrite: what it does, why it is safe, and examples. */
 export interface ScriptRewriteHelp {
   readonly name: string;
   readonly doc: string;

@@ -3,8 +3,9 @@ import { bindingOf, isDynamic } from '../scopes/binding.js';
 import { literal, sequence } from '../tree/build.js';
 
 /**
- * What is put in the place of a value that is called, deleted or asked for its type: never the name of something where
- * its value stood, which would be called on its object, be deleted, or be allowed not to exist (ECMA-262, 13.3.6.1).
+ * Returns the replacement of a value that is called, deleted or the operand of `typeof`. It is never a reference where
+ * the original was a value: a member would be called on its object, a reference be deleted, or an unresolvable name be
+ * allowed (ECMA-262, section 13.3.6.1).
  */
 export function keptValue(parent: AnyNode, key: string, before: AnyNode, after: AnyNode): AnyNode {
   if (after === before || !isNamed(after, parent, key) || isNamed(before, parent, key)) return after;

@@ -20,7 +20,7 @@ import { scriptPasses } from './index.js';
 import type { Assumption, Droppable, Facts, KnownFacts, ScriptPass } from './rewrite.js';
 import { Rewriter } from './rewriter.js';
 
-/** How a script is made smaller. */
+/** The settings of minifying a script. */
 export interface MinifyScriptSettings {
   /** True if it is an ES module; without it, whatever it can be parsed as. */
   readonly module?: boolean | undefined;
@@ -32,7 +32,7 @@ export interface MinifyScriptSettings {
   readonly constants?: Readonly<Record<string, ConstantValue>> | undefined;
 }
 
-/** What the user may choose. */
+/** The options of `minify` for scripts. */
 export interface MinifyScriptChoices {
   /** True if what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
   readonly renameGlobals?: boolean | undefined;
@@ -40,9 +40,9 @@ export interface MinifyScriptChoices {
   readonly renameProperties?: string | readonly string[] | undefined;
   /** True if functions and classes keep their names, which programs can read. */
   readonly preserveNames?: boolean | undefined;
-  /** What is left out. */
+  /** Statements to remove. */
   readonly without?: Droppable | readonly Droppable[] | undefined;
-  /** What is so in this program, although the language does not say it. */
+  /** Promises about the program that the minifier cannot verify. */
   readonly assume?: Assumption | readonly Assumption[] | undefined;
   /** True if comments with licences stay, go, or are given back by themselves. */
   readonly licences?: 'keep' | 'file' | 'none' | undefined;

@@ -50,7 +50,7 @@ function withOptionalStart(node: Expression | Super, start: Expression): Link | 
   return callee && { ...node, callee };
 }
 
-/** What is compared with both `null` and `undefined`, and whether it has to be something else. */
+/** Finds an expression that is compared with both `null` and `undefined`, and whether it must differ from them. */
 function askedFor(
   { operator, left, right }: LogicalExpression,
   facts: Facts,

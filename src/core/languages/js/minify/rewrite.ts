@@ -6,17 +6,17 @@ import type { FunctionLike } from '../tree/children.js';
 /** A script, or a part of one, before and after. */
 export type ScriptCase = readonly [before: string, after: string];
 
-/** What the user may want to be left out. */
+/** The statements that can be removed on request. */
 export type Droppable = 'console' | 'debugger';
 
-/** What the user knows of the program, and the language does not say. */
+/** The promises that the user can make about the program. */
 export type Assumption = 'methods';
 
-/** What rewrites may ask about the program, and what the user has chosen. */
+/** Facts about the program and the options of the user, for rewrites. */
 export interface Facts extends Surroundings {
   /** True if functions and classes keep their names. */
   readonly preserveNames: boolean;
-  /** What is to be left out. */
+  /** Statements to remove. */
   readonly drops: ReadonlySet<Droppable>;
   readonly assumed: ReadonlySet<Assumption>;
   /** The scopes of functions and blocks, as they were when the round began. */
@@ -29,28 +29,28 @@ export interface Facts extends Surroundings {
   readonly functions: readonly FunctionLike[];
 }
 
-/** Where a list of statements stands: what follows when its end is reached. */
+/** The context of a list of statements, which determines what follows its end. */
 export interface ListPlace extends Facts {
   readonly kind: 'program' | 'function' | 'loop' | 'case' | 'block';
 }
 
-/** What to do with nodes, by their type; a function returns what to put in the place of the node, or nothing. */
+/** Rewrites by node type; each returns the replacement of the node, or undefined. */
 export type NodeHooks = {
   readonly [Type in AnyNode['type']]?: (node: Extract<AnyNode, { type: Type }>, facts: Facts) => AnyNode | undefined;
 };
 
-/** What to do with a list of statements; returns the very same list when nothing is to change. */
+/** A rewrite of a list of statements; returns the same list if nothing changes. */
 export type ListHook = (statements: readonly Statement[], place: ListPlace) => readonly Statement[];
 
 /** One way of writing something shorter. */
 export interface ScriptRewrite {
   /** Its file's name. */
   readonly name: string;
-  /** What it does, and why that is safe: one or two sentences. */
+  /** One or two sentences: what the rewrite does and why it is safe. */
   readonly doc: string;
   /** The section of ECMA-262 that it rests on. */
   readonly reference: string;
-  /** What goes in and what comes out, as the body of a function with the parameters `a` to `h`. */
+  /** Examples: input and output, as the body of a function with the parameters `a` to `h`. */
   readonly cases: readonly ScriptCase[];
   /** After what is below the node. */
   readonly nodes?: NodeHooks;
@@ -58,7 +58,7 @@ export interface ScriptRewrite {
   readonly statements?: ListHook;
 }
 
-/** What is known of a program as a whole. */
+/** Facts about a whole program. */
 export type KnownFacts = Omit<Facts, 'functions' | 'moved'>;
 
 /** A change of whole functions, for which the program is counted anew before, and rewritten after. */

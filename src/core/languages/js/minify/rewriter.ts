@@ -21,7 +21,7 @@ const mostTries = 10;
 
 /** Applies every rewrite to a tree, from the leaves up. */
 export class Rewriter {
-  /** How many rewrites changed something. */
+  /** The number of changes. */
   changes = 0;
   readonly #places: Readonly<Record<ListPlace['kind'], ListPlace>>;
 
@@ -137,7 +137,7 @@ function namesItself({ key, value }: Property | AssignmentProperty): boolean {
   return name.type === 'Identifier' && key.type === 'Identifier' && name.name === key.name;
 }
 
-/** Where a block stands that is directly below a node. */
+/** The context of a block that is a child of a node. */
 function placeOf(node: AnyNode, key: string): ListPlace['kind'] {
   if (key !== 'body') return 'block';
   switch (node.type) {
@@ -157,7 +157,7 @@ function placeOf(node: AnyNode, key: string): ListPlace['kind'] {
   }
 }
 
-/** What kind of list of statements stands under a key of a node, if one does. */
+/** The context of the list of statements under a key of a node, if there is one. */
 function listPlaceOf(node: AnyNode, key: string, kind: ListPlace['kind']): ListPlace['kind'] | undefined {
   if (key === 'consequent' && node.type === 'SwitchCase') return 'case';
   if (key !== 'body') return undefined;

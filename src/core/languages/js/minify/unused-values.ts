@@ -61,7 +61,7 @@ const isReference = (node: Expression): boolean =>
     ? node.name === 'eval' || isDynamic(node)
     : node.type === 'MemberExpression' || node.type === 'ChainExpression';
 
-/** What of an expression does something; nothing when none of it does, the very same when all of it does. */
+/** Returns the parts of the expression that have side effects: undefined if none, the expression itself if all. */
 export function effectsOf(node: Expression, facts: Facts, depth = 0): Expression | undefined {
   if (depth > farEnough) return node;
   if (isPure(node, facts)) return undefined;

@@ -204,7 +204,7 @@ function printProperty(node: Property | AssignmentProperty, printer: Printer): v
   printMethod(node, node.value, printer);
 }
 
-/** What methods of objects and of classes have in common. */
+/** The common properties of methods of objects and classes. */
 export interface Keyed {
   readonly kind: string;
   readonly computed: boolean;

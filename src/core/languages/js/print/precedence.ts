@@ -1,6 +1,6 @@
 import type { AnyNode, BinaryOperator, Expression, LogicalOperator } from 'acorn';
 
-/** How tightly expressions bind, from loose to tight (ECMA-262, section 13). */
+/** The precedence of expressions, from low to high (ECMA-262, section 13). */
 export const Precedence = {
   sequence: 0,
   assignment: 1,
@@ -14,7 +14,7 @@ export const Precedence = {
   primary: 18,
 } as const;
 
-/** How tightly each operator with two operands binds. */
+/** The precedence of binary operators. */
 export const operatorPrecedence: Readonly<Record<BinaryOperator | LogicalOperator, number>> = {
   '??': 3,
   '||': 3,
@@ -43,7 +43,7 @@ export const operatorPrecedence: Readonly<Record<BinaryOperator | LogicalOperato
   '**': 13,
 };
 
-/** How tightly an expression binds. */
+/** Returns the precedence of an expression. */
 export function precedenceOf(node: Expression | AnyNode): number {
   switch (node.type) {
     case 'SequenceExpression':

@@ -5,7 +5,10 @@ import { resolve } from './resolve.js';
 import type { Binding } from './scope.js';
 import { ScopeWalk, type Declaration, type Usage } from './scope-walk.js';
 
-/** What runs together: the script outside its functions, or a function, with the functions called where they are written. */
+/**
+ * Code that runs together: the script outside its functions, or a function, with functions called where they are
+ * written.
+ */
 interface Frame {
   /** Offsets of the first uses of globals, by name. */
   readonly uses: Map<string, number>;

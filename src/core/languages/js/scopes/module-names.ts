@@ -1,7 +1,7 @@
 import type { Program } from 'acorn';
 import { bindingOf } from './binding.js';
 
-/** What ` as ` and the short name before or after it take, in characters. */
+/** The number of characters of ` as ` and the short name next to it. */
 const costOfAs = 5;
 
 /**

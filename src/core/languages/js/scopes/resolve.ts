@@ -5,7 +5,7 @@ import { Binding, type BindingKind } from './scope.js';
 import type { Scope } from './scope.js';
 import { ScopeWalk, type Declaration, type Usage } from './scope-walk.js';
 
-/** What may be done to names. */
+/** The options for renaming. */
 export interface NameChoices {
   /** True if what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
   readonly renameGlobals: boolean;

@@ -14,13 +14,13 @@ import type { BindingKind } from './scope.js';
 import { identifiersIn } from '../top-level.js';
 import { Scope, type ScopeKind } from './scope.js';
 
-/** How an identifier uses its binding; a compound assignment does both. */
+/** The ways in which an identifier uses its binding; a compound assignment reads and writes. */
 export type Usage = 'read' | 'call' | 'write' | 'update';
 
-/** What a walk notes of a declaration. */
+/** A declaration of a binding. */
 export interface Declaration {
   readonly kind: BindingKind;
-  /** What the binding is given where it is declared: a value, or the function or class itself. */
+  /** The value of the declaration: the initializer, or the function or class itself. */
   readonly value?: AnyNode | undefined;
   /** True if the declaration gives it any value. */
   readonly isGiven: boolean;
@@ -291,7 +291,7 @@ export abstract class ScopeWalk {
 
 const declaredKind = ({ kind }: VariableDeclaration): BindingKind => (kind === 'await using' ? 'using' : kind);
 
-/** What a declaration declares. */
+/** The identifiers that a declaration binds. */
 function declaredBy(node: AcornDeclaration): Identifier[] {
   return node.type === 'VariableDeclaration' ? node.declarations.flatMap(({ id }) => identifiersIn(id)) : [node.id];
 }

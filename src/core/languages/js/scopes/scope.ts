@@ -1,6 +1,6 @@
 import type { AnyNode, Identifier } from 'acorn';
 
-/** What declares a binding. */
+/** The kinds of declarations. */
 export type BindingKind =
   | 'var'
   | 'let'
@@ -19,20 +19,23 @@ export type BindingKind =
 export class Binding {
   /** Its name may not change. */
   isFixed = false;
-  /** What cannot be seen here may read and write it: another script, `eval`, or an object in `with`. */
+  /** True if code outside the program may read and write it: another script, `eval`, or an object in `with`. */
   escapes = false;
 
-  /** Of a function in a block of sloppy code: the variable of the whole function that it is, too. */
+  /**
+   * For a function in a block of sloppy code: the `var` of the enclosing function that also holds it (ECMA-262, section
+   * B.3.2).
+   */
   functionScopeBinding: Binding | undefined;
   /** The name that it is printed with. */
   shortName: string;
 
-  /** Where it lives; for what is counted anew, where its declaration stands now. */
+  /** The scope of the binding; after counting, the scope of its current declaration. */
   scope: Scope;
-  /** How often it is declared; `var`, functions and parameters may be more than once. */
+  /** The number of declarations; `var`, functions and parameters may have several. */
   declarations = 0;
   reads = 0;
-  /** How often it is written, its declarations with a value aside. */
+  /** The number of assignments, not counting declarations with a value. */
   writes = 0;
   /** The number of of the reads call it. */
   calls = 0;
@@ -44,7 +47,7 @@ export class Binding {
   writtenElsewhere = false;
   /** The identifier of its last declaration. */
   id: Identifier | undefined;
-  /** What its only declaration gives it: an initial value, or the function or class itself. */
+  /** The value of its only declaration: the initializer, or the function or class itself. */
   value: AnyNode | undefined;
   /** True if nothing can read it before it has that value. */
   isInitialized = false;
@@ -87,7 +90,10 @@ export class Binding {
   }
 }
 
-/** What opens a scope. `own-name` holds the name of a function or class expression, `body` what a function with parameter expressions declares. */
+/**
+ * The kinds of scopes. `own-name` holds the name of a function or class expression, `body` the declarations of a
+ * function with parameter expressions.
+ */
 export type ScopeKind = 'program' | 'function' | 'body' | 'block' | 'catch' | 'class' | 'own-name' | 'with';
 
 /** A part of a program in which names are declared. */
@@ -96,9 +102,9 @@ export class Scope {
   readonly children: Scope[] = [];
   /** True if a direct `eval` stands here or further in. */
   hasEval = false;
-  /** Of a function that is not an arrow: whether it uses `arguments`. */
+  /** For functions other than arrows: true if it uses `arguments`. */
   usesArguments = false;
-  /** Of a function that is not an arrow: whether it uses `this`, `super` or `new.target`, arrows in it included. */
+  /** For functions other than arrows: true if it, or an arrow in it, uses `this`, `super` or `new.target`. */
   usesThis = false;
 
   /** The scope that `var` declares in. */

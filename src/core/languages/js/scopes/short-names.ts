@@ -1,7 +1,7 @@
 import type { AnyNode, Program } from 'acorn';
 import { eachChild } from '../tree/children.js';
 
-/** How often the keywords that each node type is printed with occur beside it. */
+/** The keywords that each node type is printed with, whose characters count for the frequency of letters. */
 const keywords: Readonly<Partial<Record<AnyNode['type'], string>>> = {
   FunctionDeclaration: 'function',
   FunctionExpression: 'function',

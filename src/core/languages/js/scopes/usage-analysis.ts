@@ -12,7 +12,7 @@ interface Use {
   readonly isEarly: boolean;
 }
 
-/** What is known of a program as it stands: counts on its bindings, and where a use may come too early. */
+/** The usage of the bindings of a program: counts, and uses that may come too early. */
 export interface BindingUsage {
   readonly top: Scope;
   /** The scopes that nodes open; for a function, that of its parameters. */

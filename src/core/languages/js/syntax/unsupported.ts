@@ -6,7 +6,7 @@ import { lastingSyntax, type LastingFeature } from './levels.js';
 
 /** Syntax in a script that a target browser does not know, and that cannot be compiled to older syntax. */
 export interface UnsupportedSyntax {
-  /** As the beginning of a sentence. */
+  /** The name of the syntax, as the beginning of a sentence. */
   readonly what: string;
   /** The first target browser that does not know it, as Browserslist names it. */
   readonly browser: string;

@@ -83,7 +83,7 @@ export const childKeys = (node: AnyNode): readonly string[] => keysByType[node.t
 /** A node, or what else stands under one of its keys. */
 export type Child = AnyNode | readonly (AnyNode | null)[] | null | undefined;
 
-/** What stands under a key of a node. */
+/** Returns the value under a key of a node. */
 export const childOf = (node: AnyNode, key: string): Child => (node as unknown as Record<string, Child>)[key];
 
 /** Calls back with each node directly below another one. */
