@@ -1,4 +1,5 @@
 import { posix } from 'node:path';
+import { atRule, isAtRule } from './at-rules.js';
 import type { AtrulePlain, CssNodePlain } from 'css-tree';
 import type { CopiedText, TextBuilder } from '../source-maps/index.js';
 import { printString, printUrl } from './print/text.js';
@@ -43,9 +44,7 @@ class Sheet {
     into: string,
   ) {
     const { nodes } = part;
-    this.#charsets = nodes.filter(
-      (node): node is AtrulePlain => node.type === 'Atrule' && node.name.toLowerCase() === 'charset',
-    );
+    this.#charsets = nodes.filter((node) => isAtRule(node, 'charset'));
     this.hasCharset = this.#charsets.length > 0;
     this.#head = headOf(nodes);
     if (posix.dirname(part.path) !== posix.dirname(into)) for (const node of nodes) this.#findUrls(node, into, false);
@@ -94,7 +93,7 @@ class Sheet {
       });
       return;
     }
-    const isImport = node.type === 'Atrule' && node.name.toLowerCase() === 'import';
+    const isImport = isAtRule(node, 'import');
     for (const child of childrenOf(node))
       this.#findUrls(child, into, isImport || (inImport && node.type === 'AtrulePrelude'));
   }
@@ -106,11 +105,7 @@ function headOf(nodes: readonly CssNodePlain[]): AtrulePlain[] {
   let namespaces = false;
   for (const node of nodes) {
     const name = node.type === 'Atrule' ? node.name.toLowerCase() : '';
-    if (
-      node.type !== 'Atrule' ||
-      !(['charset', 'import', 'namespace'].includes(name) || (name === 'layer' && !node.block))
-    )
-      break;
+    if (node.type !== 'Atrule' || !(atRule(name)?.isHeader || (name === 'layer' && !node.block))) break;
     if (name === 'namespace') namespaces = true;
     // An import after a namespace counts no more.
     if (name === 'charset' || (namespaces && name !== 'namespace')) continue;

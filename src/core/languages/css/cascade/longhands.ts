@@ -158,16 +158,16 @@ const longhandCache = new Map<string, readonly string[]>();
  *
  * @param property in lower case
  */
-export function realmsOf(property: string): readonly string[] {
-  const known = realmCache.get(property);
+export function conflictGroupsOf(property: string): readonly string[] {
+  const known = conflictGroupCache.get(property);
   if (known) return known;
   const bare = property.replace(/^[*_]/, '').replace(/^-\w+-/, '');
-  const realms = [...new Set(longhandsOf(bare).flatMap(physicalOf))];
-  realmCache.set(property, realms);
-  return realms;
+  const groups = [...new Set(longhandsOf(bare).flatMap(physicalOf))];
+  conflictGroupCache.set(property, groups);
+  return groups;
 }
 
-const realmCache = new Map<string, readonly string[]>();
+const conflictGroupCache = new Map<string, readonly string[]>();
 
 const axes = ['x', 'y'];
 const corners = ['top-left', 'top-right', 'bottom-right', 'bottom-left'];

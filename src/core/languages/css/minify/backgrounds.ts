@@ -8,7 +8,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Leaves out of backgrounds what they are anyway. */
 export const backgrounds: StyleRewrite = {
   name: 'backgrounds',
-  doc: 'Of a background with one layer goes what it is anyway; when nothing is left, it is written `0 0`. Positions become numbers, and two ways of repeating become one word.',
+  doc: 'Removes initial values from backgrounds with one layer; an empty one becomes `0 0`. Keyword positions become numbers, and two repetition keywords become one.',
   reference: 'CSS Backgrounds Level 3, sections 2.4 and 2.10',
   cases: [
     ['a { background: transparent none repeat scroll 0 0 }', 'a{background:0 0}'],

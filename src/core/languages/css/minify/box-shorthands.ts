@@ -12,7 +12,7 @@ const pairProperties =
 /** Leaves out sides that repeat the opposite one. */
 export const boxShorthands: StyleRewrite = {
   name: 'box-shorthands',
-  doc: 'Four values for four sides, corners or two ends are cut to three, two or one where the rest repeats them.',
+  doc: 'Shortens values for four sides, four corners or two ends if they repeat.',
   reference:
     'CSS Backgrounds Level 3, sections 3.3 and 4.1; CSS Box Level 3, section 4.2; CSS Align Level 3, section 8',
   cases: [

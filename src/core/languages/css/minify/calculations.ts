@@ -20,7 +20,7 @@ import type { StyleRewrite, ValuePlace } from './rewrite.js';
 /** Works out what can be known of a calculation before there is a page. */
 export const calculations: StyleRewrite = {
   name: 'calculations',
-  doc: 'Calculations with known numbers are worked out, without rounding; what depends on the page stays, and so does everything with `var()`.',
+  doc: 'Evaluates calculations with known numbers, without rounding. Operands that depend on the page, and everything that contains `var()`, are kept.',
   reference: 'CSS Values Level 4, section 10.10',
   cases: [
     ['a { width: calc(1px + 2px) }', 'a{width:3px}'],

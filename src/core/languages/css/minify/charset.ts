@@ -1,10 +1,11 @@
 import type { CssNodePlain } from 'css-tree';
+import { isAtRule } from '../at-rules.js';
 import type { StyleRewrite } from './rewrite.js';
 
 /** Removes `@charset` where no byte depends on it. */
 export const charset: StyleRewrite = {
   name: 'charset',
-  doc: '`@charset` goes where the sheet is plain ASCII, and wherever it is not the first thing in the sheet, since browsers pass over it there.',
+  doc: 'Removes `@charset` from ASCII style sheets, and wherever it is not the first thing in the sheet, because browsers ignore it there.',
   reference: 'CSS Syntax Level 3, section 3.2',
   cases: [
     ['@charset "utf-8"; a { b: c }', 'a{b:c}'],
@@ -12,7 +13,7 @@ export const charset: StyleRewrite = {
   ],
   rules(nodes, { ascii }) {
     const isNeedless = (node: CssNodePlain, index: number): boolean =>
-      node.type === 'Atrule' && node.name.toLowerCase() === 'charset' && (index > 0 || ascii);
+      isAtRule(node, 'charset') && (index > 0 || ascii);
     return nodes.some(isNeedless) ? nodes.filter((node, index) => !isNeedless(node, index)) : nodes;
   },
 };

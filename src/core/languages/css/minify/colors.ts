@@ -21,7 +21,7 @@ for (const [name, hex] of hexOf) {
 /** Writes colours in their shortest spelling that every target browser knows. */
 export const colors: StyleRewrite = {
   name: 'colors',
-  doc: 'sRGB colours are written as the shortest of their name, #rgb, #rrggbb, with transparency #rgba and #rrggbbaa where all target browsers know these, and rgb(); browsers paint the same eight bits a channel, which in the middle of an animation may be one step away. Colours of other spaces keep their space.',
+  doc: 'Writes sRGB colours in the shortest form: a name, #rgb, #rrggbb or rgb(), and #rgba or #rrggbbaa if all target browsers support them. The eight bits per channel that browsers paint are the same; in the middle of an animation they may differ by one. Colours of other spaces keep their space.',
   reference: 'CSS Color Level 4, sections 4 to 8 and 15',
   cases: [
     [

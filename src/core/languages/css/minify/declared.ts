@@ -1,5 +1,5 @@
 import type { CssNodePlain, DeclarationPlain } from 'css-tree';
-import { realmsOf } from '../cascade/longhands.js';
+import { conflictGroupsOf } from '../cascade/longhands.js';
 import { holdsSubstitution, valueText } from '../cascade/value-text.js';
 
 /** A value that means something only when it stands alone, or that is not known yet. */
@@ -15,9 +15,9 @@ export const isOpaque = (nodes: readonly CssNodePlain[]): boolean =>
 /** Reports whether nothing between these declarations meets them. */
 export function isIndependent(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
   const places = found.map((one) => declarations.indexOf(one));
-  const realms = new Set(found.flatMap(({ property }) => realmsOf(property.toLowerCase())));
+  const groups = new Set(found.flatMap(({ property }) => conflictGroupsOf(property.toLowerCase())));
   const meets = (property: string): boolean =>
-    property === 'all' || realmsOf(property).some((realm) => realms.has(realm));
+    property === 'all' || conflictGroupsOf(property).some((group) => groups.has(group));
   return declarations
     .slice(Math.min(...places), Math.max(...places))
     .every((one) => found.includes(one) || !meets(one.property.toLowerCase()));

@@ -5,7 +5,7 @@ import { printComponent } from '../print/values.js';
 /** Writes stepped easings without what is usual. */
 export const easings: StyleRewrite = {
   name: 'easings',
-  doc: '`steps()` loses the place of its jump where it is the usual one, and one step is written by its name.',
+  doc: 'Removes the default jump position from `steps()`, and replaces a single step by its keyword.',
   reference: 'CSS Easing Functions Level 1, section 2.4',
   cases: [
     [

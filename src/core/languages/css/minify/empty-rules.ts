@@ -1,10 +1,11 @@
 import type { CssNodePlain } from 'css-tree';
+import { atRule } from '../at-rules.js';
 import type { StyleRewrite } from './rewrite.js';
 
 /** Removes rules that say nothing. */
 export const emptyRules: StyleRewrite = {
   name: 'empty-rules',
-  doc: 'Rules and conditions with nothing in them go; at-rules that mean something by being there, such as `@layer`, stay.',
+  doc: 'Removes empty rules and conditional groups. At-rules whose mere presence has an effect, such as `@layer`, are kept.',
   reference: 'CSSOM, section 6.4',
   cases: [
     [
@@ -20,9 +21,5 @@ export const emptyRules: StyleRewrite = {
 
 function isEmpty(node: CssNodePlain): boolean {
   if (node.type === 'Rule') return node.block.children.length === 0;
-  return (
-    node.type === 'Atrule' &&
-    /^(media|supports|container|starting-style)$/i.test(node.name) &&
-    node.block?.children.length === 0
-  );
+  return node.type === 'Atrule' && atRule(node.name)?.isEmptyable === true && node.block?.children.length === 0;
 }

@@ -4,7 +4,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Writes names in selectors with the escapes that they need. */
 export const escapes: StyleRewrite = {
   name: 'escapes',
-  doc: 'Names of classes and ids lose escapes that they do not need, and the others are written in their shortest form.',
+  doc: 'Removes unnecessary escapes from class names and ids, and writes the others in their shortest form.',
   reference: 'CSS Syntax Level 3, section 4.3.7; CSSOM, section 2.1',
   cases: [
     ['.\\66 ern, #\\000066 ern, .\\0031 0 { a: b }', '.fern,#fern,.\\31 0{a:b}'],

@@ -5,7 +5,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Shortens numbers in the fallbacks of `var()`. */
 export const fallbacks: StyleRewrite = {
   name: 'fallbacks',
-  doc: 'Numbers in the fallbacks of `var()` lose redundant zeros. Numbers like `1.0` stay, since an integer may be required there; values of custom properties stay, since scripts can read them.',
+  doc: 'Shortens numbers in the fallbacks of `var()` by removing redundant zeros. `1.0` is kept where an integer may be required, and values of custom properties are kept because scripts can read them.',
   reference: 'CSS Custom Properties Level 1, section 3',
   cases: [
     ['a { width: var(--a, 00.50em) }', 'a{width:var(--a,.5em)}'],

@@ -8,7 +8,7 @@ const words: Readonly<Record<string, string>> = { '1 1 auto': 'auto', '0 0 auto'
 /** Writes `flex` with as few values as it needs. */
 export const flex: StyleRewrite = {
   name: 'flex',
-  doc: '`flex` loses the shrinking of 1 and the basis of 0% that it has anyway, and is written by its keyword where there is one.',
+  doc: 'Removes a shrink factor of 1 and a basis of 0% from `flex`, and uses a keyword where one exists.',
   reference: 'CSS Flexible Box Layout Level 1, section 7.1',
   cases: [
     ['a { flex: 1 1 auto; -webkit-flex: 0 0 auto }', 'a{flex:auto;-webkit-flex:none}'],

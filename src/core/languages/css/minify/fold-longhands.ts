@@ -9,7 +9,7 @@ const byPart = new Map<string, Divisible>(divisible.flatMap((one) => one.parts.m
 /** Takes parts that follow their shorthand into it. */
 export const foldLonghands: StyleRewrite = {
   name: 'fold-longhands',
-  doc: 'A property that follows the shorthand which it is a part of is said in the shorthand, when every target browser takes both and nothing between them meets them.',
+  doc: 'Moves a longhand into the preceding shorthand if every target browser supports both values and nothing between them conflicts.',
   reference: 'CSS Cascade Level 5, section 3.1',
   cases: [
     ['a { border: 1px solid red; border-color: blue }', 'a{border:1px solid blue}'],

@@ -9,7 +9,7 @@ const reserved =
 /** Takes the quotes from names of fonts. */
 export const fontFamilies: StyleRewrite = {
   name: 'font-families',
-  doc: 'Names of fonts lose their quotes where all of their words are plain ones that mean nothing else.',
+  doc: 'Removes quotes from font family names that consist of identifiers without another meaning.',
   reference: 'CSS Fonts Level 4, section 2.1',
   cases: [
     [

@@ -5,7 +5,7 @@ const weights: Readonly<Record<string, string>> = { normal: '400', bold: '700' }
 /** Writes the names of font weights as numbers. */
 export const fontWeights: StyleRewrite = {
   name: 'font-weights',
-  doc: '`normal` and `bold` become 400 and 700 in `font-weight`, and `bold` in `font`, which is what they mean.',
+  doc: 'Writes `normal` and `bold` as 400 and 700 in `font-weight`, and `bold` as 700 in `font`.',
   reference: 'CSS Fonts Level 4, section 2.2',
   cases: [
     [

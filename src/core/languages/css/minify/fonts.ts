@@ -6,7 +6,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Leaves out of `font` what it is anyway. */
 export const fonts: StyleRewrite = {
   name: 'fonts',
-  doc: '`font` loses `normal`, the weight of 400 and the line height that it has anyway.',
+  doc: 'Removes `normal`, the weight 400 and the initial line height from `font`.',
   reference: 'CSS Fonts Level 4, section 2.7',
   cases: [
     ['a { font: normal normal bold 12px/normal "A B" }', 'a{font:700 12px A B}'],

@@ -6,7 +6,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Leaves out of gradients what they are anyway. */
 export const gradients: StyleRewrite = {
   name: 'gradients',
-  doc: 'The usual direction of a linear gradient and the usual shape, size and centre of a radial one go; two stops of one colour become one with two positions where all target browsers know that.',
+  doc: 'Removes the default direction of linear gradients and the default shape, size and centre of radial ones. Two adjacent stops of one colour become one with two positions if all target browsers support this.',
   reference: 'CSS Images Level 4, section 3',
   cases: [
     ['a { background: linear-gradient(to bottom, red, blue) }', 'a{background:linear-gradient(red,blue)}'],

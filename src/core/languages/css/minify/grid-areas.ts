@@ -3,7 +3,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Removes redundant white space and dots from named grid areas. */
 export const gridAreas: StyleRewrite = {
   name: 'grid-areas',
-  doc: 'In the strings of named grid areas, white space is collapsed, dropped next to a dot, and a sequence of dots becomes one.',
+  doc: 'Collapses white space in the strings of named grid areas, removes it next to dots, and shortens sequences of dots to one.',
   reference: 'CSS Grid Layout Level 2, section 7.3',
   cases: [
     [`a { grid-template-areas: "dome  dome" ' ... hall ' }`, `a{grid-template-areas:"dome dome"".hall"}`],

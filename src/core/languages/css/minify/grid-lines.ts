@@ -4,7 +4,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Drops trailing grid lines that equal their default. */
 export const gridLines: StyleRewrite = {
   name: 'grid-lines',
-  doc: 'Trailing grid lines are dropped if they equal their default: the custom name of the opposite line, or `auto`.',
+  doc: 'Removes trailing grid lines that equal their default: the custom name of the opposite line, or `auto`.',
   reference: 'CSS Grid Layout Level 2, section 8.4',
   cases: [
     ['a { grid-area: 1 / 1 / auto / auto; grid-row: 2 / auto }', 'a{grid-area:1/1;grid-row:2}'],

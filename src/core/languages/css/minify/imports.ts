@@ -3,7 +3,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Writes the addresses of imports as strings. */
 export const imports: StyleRewrite = {
   name: 'imports',
-  doc: '`@import url(a.css)` becomes `@import "a.css"`, which is the same.',
+  doc: 'Writes `@import url(a.css)` as the equivalent `@import "a.css"`.',
   reference: 'CSS Cascade Level 5, section 2',
   cases: [
     ['@import url( "a.css" ) layer( x ) screen ; @import url(b.css);', '@import"a.css" layer(x) screen;@import"b.css"'],

@@ -18,7 +18,7 @@ const initial: readonly (readonly [properties: RegExp, words: RegExp])[] = [
 /** Leaves out of shorthands what they are anyway. */
 export const initialValues: StyleRewrite = {
   name: 'initial-values',
-  doc: 'Parts of a shorthand that say what it is without them go, as long as one part is left.',
+  doc: 'Removes parts of a shorthand that equal their initial values; at least one part remains.',
   reference: 'CSS Cascade Level 4, section 3.1; CSS Backgrounds Level 3, section 3.4; CSS Lists Level 3, section 3.5',
   cases: [
     ['a { border: 1px solid currentColor; border-top: medium none red }', 'a{border:1px solid;border-top:red}'],

@@ -1,10 +1,11 @@
 import { shortNumber } from './numbers.js';
+import { atRule } from '../at-rules.js';
 import type { StyleRewrite } from './rewrite.js';
 
 /** Writes the two ends of an animation in their shorter form. */
 export const keyframeNames: StyleRewrite = {
   name: 'keyframe-names',
-  doc: 'In `@keyframes`, `from` becomes 0% and 100% becomes `to`; the percentages between lose needless zeros.',
+  doc: 'Shortens keyframe selectors: `from` becomes 0%, 100% becomes `to`, and other percentages lose redundant zeros.',
   reference: 'CSS Animations Level 1, section 3',
   cases: [
     [
@@ -13,7 +14,7 @@ export const keyframeNames: StyleRewrite = {
     ],
   ],
   atRule(node) {
-    if (!/^(-\w+-)?keyframes$/i.test(node.name) || !node.block) return;
+    if (atRule(node.name)?.block !== 'keyframes' || !node.block) return;
     for (const frame of node.block.children) {
       if (frame.type !== 'Rule' || frame.prelude.type !== 'SelectorList') continue;
       for (const selector of frame.prelude.children) {

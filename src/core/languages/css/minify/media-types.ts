@@ -4,7 +4,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Leaves `all` out of media queries that say more. */
 export const mediaTypes: StyleRewrite = {
   name: 'media-types',
-  doc: '`all and` goes from media queries, which are for all media unless they say otherwise.',
+  doc: 'Removes `all and` from media queries, because queries without a media type apply to all media.',
   reference: 'Media Queries Level 4, section 2.2',
   cases: [
     [

@@ -64,7 +64,7 @@ export function mergeAcross<Node extends CssNodePlain>(
   const [from, to] = [keys.findIndex(isRepeated), keys.findLastIndex(isRepeated) + 1];
   const list = nodes.slice(from, to).map((node, at) => {
     const key = keys[from + at];
-    return { node, key: isRepeated(key) ? key : undefined, footprint: declarationSetOf(node, context.support) };
+    return { node, key: isRepeated(key) ? key : undefined, declarationSet: declarationSetOf(node, context.support) };
   });
   const forth = pass(list, context, merging, false);
   const back =
@@ -77,7 +77,7 @@ export function mergeAcross<Node extends CssNodePlain>(
 interface Keyed {
   readonly node: CssNodePlain;
   readonly key: string | undefined;
-  footprint: DeclarationSet | undefined;
+  declarationSet: DeclarationSet | undefined;
 }
 
 /**
@@ -94,28 +94,28 @@ function pass<Node extends CssNodePlain>(
 ): { readonly list: readonly Keyed[]; readonly blocked: number } {
   let blocked = 0;
   const order = new CascadeOrder(
-    list.flatMap(({ key, footprint }) => (footprint && key !== undefined ? [footprint] : [])),
+    list.flatMap(({ key, declarationSet }) => (declarationSet && key !== undefined ? [declarationSet] : [])),
   );
   const latest = new Map<string, Candidate>();
   const candidates: Candidate[] = [];
   const gone = new Set<CssNodePlain>();
   for (let position = 0; position < list.length; position++) {
     const entry = list[position]!;
-    const { node, key, footprint } = entry;
-    if (!footprint) {
+    const { node, key, declarationSet } = entry;
+    if (!declarationSet) {
       latest.clear();
       continue;
     }
     const earlier = key === undefined ? undefined : latest.get(key);
-    if (earlier && order.canReorder(footprint, earlier.position)) {
+    if (earlier && order.canReorder(declarationSet, earlier.position)) {
       gone.add(node);
       earlier.parts.push(node);
-      earlier.places.push(order.add(footprint, earlier.position, position));
+      earlier.places.push(order.add(declarationSet, earlier.position, position));
       continue;
     }
     const isMoving = earlier !== undefined && canMove(earlier, order);
     const moved = isMoving ? move(earlier.places, position, order) : [];
-    const place = order.add(footprint, position);
+    const place = order.add(declarationSet, position);
     if (key === undefined) continue;
     if (isMoving) gone.add(earlier.entry.node);
     else if (earlier) blocked++;
@@ -127,19 +127,19 @@ function pass<Node extends CssNodePlain>(
   for (const { entry, parts } of candidates) {
     if (parts.length === 1 || gone.has(entry.node)) continue;
     merge(entry.node as Node, (isBackwards ? parts.toReversed() : parts) as Node[]);
-    entry.footprint = declarationSetOf(entry.node, support);
+    entry.declarationSet = declarationSetOf(entry.node, support);
   }
   return { list: gone.size === 0 ? list : list.filter(({ node }) => !gone.has(node)), blocked };
 }
 
 const canMove = ({ places, position }: Candidate, order: CascadeOrder): boolean =>
-  places.length <= mostPlaces && places.every(({ footprint }) => order.canReorder(footprint, position));
+  places.length <= mostPlaces && places.every(({ declarationSet }) => order.canReorder(declarationSet, position));
 
 /** Notes at another place what stood at these. */
 function move(places: readonly RulePosition[], position: number, order: CascadeOrder): RulePosition[] {
   return places.map((place) => {
     order.remove(place);
-    return order.add(place.footprint, position);
+    return order.add(place.declarationSet, position);
   });
 }
 

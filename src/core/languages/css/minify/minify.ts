@@ -1,4 +1,5 @@
 import type { AtrulePlain, CssNodePlain, DeclarationPlain } from 'css-tree';
+import { atRule } from '../at-rules.js';
 import { holdsSubstitution } from '../cascade/value-text.js';
 import { isValid } from '../cascade/validity.js';
 import { isAscii, PrintedText, type SourceMap } from '../../source-maps/index.js';
@@ -110,7 +111,10 @@ class Rewriter {
       if (node.type === 'Declaration') this.#declaration(node, within);
       else if (node.type === 'Rule') {
         rewriteSelectors(node.prelude, this.support);
-        node.block.children = this.items(node.block.children, within && isKeyframes.test(within) ? 'frame' : 'rule');
+        node.block.children = this.items(
+          node.block.children,
+          within !== undefined && atRule(within)?.block === 'keyframes' ? 'frame' : 'rule',
+        );
       } else if (node.type === 'Atrule') this.#atRule(node, within);
     }
     return this.#settled(nodes, within);
@@ -121,7 +125,7 @@ class Rewriter {
     if (!node.block) return;
     const name = node.name.toLowerCase();
     // Conditions stand around what would stand without them.
-    const inside = within === 'rule' && isCondition.test(name) ? 'rule' : name;
+    const inside = within === 'rule' && atRule(name)?.block === 'rules' ? 'rule' : name;
     node.block.children = this.items(node.block.children, inside);
   }
 
@@ -161,7 +165,7 @@ class Rewriter {
     const place: ValuePlace = {
       property: node.property.toLowerCase(),
       functions: [],
-      descriptorOf: within !== undefined && hasDescriptors.test(within) ? within : undefined,
+      descriptorOf: within !== undefined && atRule(within)?.block === 'descriptors' ? within : undefined,
       support: this.support,
     };
     if (node.value.type === 'Value') {
@@ -203,11 +207,6 @@ function declarationHooksFor(property: string): readonly DeclarationHook[] {
 
 /** There are a few hundred properties; sheets with more names than this hold something else. */
 const mostProperties = 2000;
-
-const isKeyframes = /^(-\w+-)?keyframes$/;
-const isCondition = /^(media|supports|container|layer|scope|starting-style)$/;
-const hasDescriptors =
-  /^(font-face|property|counter-style|font-palette-values|font-feature-values|color-profile|view-transition|function)$/;
 
 function rewriteComponents(nodes: CssNodePlain[], place: ValuePlace, hooks: typeof componentHooks): CssNodePlain[] {
   for (let at = 0; at < nodes.length; at++) {

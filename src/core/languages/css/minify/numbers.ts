@@ -13,7 +13,7 @@ const takesWhole = (name: string): boolean => /^(steps|repeat)$/.test(name);
 /** Writes numbers without needless zeros and signs. */
 export const numbers: StyleRewrite = {
   name: 'numbers',
-  doc: 'Numbers lose leading and trailing zeros and a plus sign; the value stays exactly the same.',
+  doc: 'Removes leading and trailing zeros and plus signs from numbers; the value is exactly the same.',
   reference: 'CSS Syntax Level 3, section 4.3.13',
   cases: [
     ['a { margin: 0.50px 00.5em +1.0px -0.0px; opacity: .80 }', 'a{margin:.5px.5em 1px 0;opacity:.8}'],

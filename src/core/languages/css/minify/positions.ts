@@ -5,7 +5,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Writes positions as numbers instead of words. */
 export const positions: StyleRewrite = {
   name: 'positions',
-  doc: 'Where something is placed by words, these become the percentages that they stand for, and a second one that says `center` goes.',
+  doc: 'Replaces position keywords by the equivalent percentages, and removes a second `center`.',
   reference: 'CSS Values Level 4, section 9.1',
   cases: [
     ['a { background-position: left top, right bottom, center }', 'a{background-position:0 0,100% 100%,50%}'],

@@ -3,7 +3,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Writes the oldest pseudo-elements with one colon. */
 export const pseudoElements: StyleRewrite = {
   name: 'pseudo-elements',
-  doc: '`::before`, `::after`, `::first-line` and `::first-letter` lose a colon: for these four, both forms are the same.',
+  doc: 'Writes `::before`, `::after`, `::first-line` and `::first-letter` with one colon; both forms of these four are equivalent.',
   reference: 'Selectors Level 4, section 3.6.3',
   cases: [
     [

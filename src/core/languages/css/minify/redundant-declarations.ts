@@ -7,7 +7,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Removes declarations that later ones of the same block make needless. */
 export const redundantDeclarations: StyleRewrite = {
   name: 'redundant-declarations',
-  doc: 'A declaration goes when later ones of the same block set all that it sets, and every target browser that takes it takes those too; fallbacks for older browsers stay.',
+  doc: 'Removes a declaration if later ones of the same block set everything that it sets and are supported by every target browser that supports it. Fallbacks for older browsers are kept.',
   reference: 'CSS Cascade Level 5, section 6.1; CSS 2.2, section 4.2',
   cases: [
     ['a { scroll-margin: 2px; scroll-margin: calc(10% - 1px) }', 'a{scroll-margin:2px;scroll-margin:calc(10% - 1px)}'],

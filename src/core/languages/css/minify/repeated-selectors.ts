@@ -5,7 +5,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Removes selectors that a list has twice. */
 export const repeatedSelectors: StyleRewrite = {
   name: 'repeated-selectors',
-  doc: 'A selector that stands in a list a second time goes; the order within a list decides nothing.',
+  doc: 'Removes duplicate selectors from a list; their order has no effect.',
   reference: 'Selectors Level 4, section 4.1',
   cases: [
     ['a, b, a { c: d }', 'a,b{c:d}'],

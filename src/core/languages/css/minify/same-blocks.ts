@@ -9,7 +9,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Puts rules that say the same together. */
 export const sameBlocks: StyleRewrite = {
   name: 'same-blocks',
-  doc: 'Rules with the same declarations become one with all their selectors, where nothing between them can tell the difference, and where a browser that knows the selectors of one knows those of the other.',
+  doc: 'Merges rules with the same declarations into one with all selectors if nothing between them conflicts and every browser that supports one selector supports the others.',
   reference: 'Selectors Level 4, section 4.1; CSS Cascade Level 5, section 6.1',
   cases: [
     ['a { color: red } b { color: red }', 'a,b{color:red}'],

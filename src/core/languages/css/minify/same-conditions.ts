@@ -1,4 +1,5 @@
 import type { AtrulePlain, CssNodePlain } from 'css-tree';
+import { atRule } from '../at-rules.js';
 import { printPrelude } from '../print/conditions.js';
 import { mergeAcross } from './merging.js';
 import type { StyleRewrite } from './rewrite.js';
@@ -6,7 +7,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Puts rules under the same condition together. */
 export const sameConditions: StyleRewrite = {
   name: 'same-conditions',
-  doc: 'Blocks of `@media`, `@supports` and `@container` with the same condition become one, where nothing between them can tell the difference.',
+  doc: 'Merges `@media`, `@supports` and `@container` blocks with the same condition if nothing between them conflicts.',
   reference: 'CSS Conditional Rules Level 3, section 3',
   cases: [
     ['@media print { a { top: 0 } } @media print { b { left: 0 } }', '@media print{a{top:0}b{left:0}}'],
@@ -35,7 +36,7 @@ export const sameConditions: StyleRewrite = {
 };
 
 function conditionKey(node: CssNodePlain): string | undefined {
-  if (node.type !== 'Atrule' || !node.block || !/^(media|supports|container)$/i.test(node.name)) return undefined;
+  if (node.type !== 'Atrule' || !node.block || !atRule(node.name)?.isCondition) return undefined;
   if (node.prelude?.type !== 'AtrulePrelude') return undefined;
   return `${node.name.toLowerCase()} ${printPrelude(node.prelude.children)}`;
 }

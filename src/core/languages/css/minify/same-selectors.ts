@@ -7,7 +7,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Puts rules for the same elements together. */
 export const sameSelectors: StyleRewrite = {
   name: 'same-selectors',
-  doc: 'Rules with the same selectors become one, where nothing between them can tell the difference.',
+  doc: 'Merges rules with the same selectors if no rule between them conflicts.',
   reference: 'CSS Cascade Level 5, section 6.1',
   cases: [
     ['a { color: red } a { top: 1px }', 'a{color:red;top:1px}'],

@@ -101,7 +101,7 @@ for (const shorthand of known)
 /** Puts properties together that have a shorthand. */
 export const shorthands: StyleRewrite = {
   name: 'shorthands',
-  doc: 'Properties that together are all that a shorthand sets become that shorthand, where every target browser takes it; shorthands that also reset something else are left. A property after its shorthand is taken into it.',
+  doc: 'Combines longhands into a shorthand if they are everything that it sets and every target browser supports it. Shorthands that also reset other properties are not created. A longhand after its shorthand is merged into it.',
   reference: 'CSS Cascade Level 5, section 3.1, and the specification of each shorthand',
   cases: [
     ['a { margin-top: 1px; margin-right: 2px; margin-bottom: 1px; margin-left: 2px }', 'a{margin:1px 2px}'],

@@ -6,7 +6,7 @@ const thousandth: Decimal = { digits: 1n, scale: 3 };
 /** Writes milliseconds as seconds. */
 export const times: StyleRewrite = {
   name: 'times',
-  doc: 'Milliseconds become seconds where that is shorter; zero seconds keep their unit, without which they would be no time.',
+  doc: 'Converts milliseconds to seconds where that is shorter. A zero keeps its unit, which is required.',
   reference: 'CSS Values Level 4, section 7.2',
   cases: [
     [

@@ -5,7 +5,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Writes transforms with the shortest function that does the same. */
 export const transforms: StyleRewrite = {
   name: 'transforms',
-  doc: 'Movements, turns and scalings on one axis are written with the shortest function of the same kind, so that animations between them stay the same; what asks for a third dimension keeps it.',
+  doc: 'Writes single-axis translations, rotations and scalings with the shortest function of the same type, so that animations interpolate identically. Three-dimensional functions stay three-dimensional.',
   reference: 'CSS Transforms Level 1, section 12',
   cases: [
     [

@@ -9,7 +9,7 @@ const usualOfAnimation = /^(ease|normal|running|none)$/;
 /** Leaves out of transitions and animations what they are anyway. */
 export const transitions: StyleRewrite = {
   name: 'transitions',
-  doc: 'Transitions lose `all`, `ease` and a delay of nothing, animations their usual words, where it is clear what is left.',
+  doc: 'Removes `all`, `ease` and zero delays from transitions, and initial keywords from animations, if the rest is unambiguous.',
   reference: 'CSS Transitions Level 1, section 2.5; CSS Animations Level 1, section 4.10',
   cases: [
     ['a { transition: all 0.3s ease 0s, opacity 1s linear 0s }', 'a{transition:.3s,opacity 1s linear}'],

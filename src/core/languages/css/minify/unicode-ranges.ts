@@ -3,7 +3,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Writes ranges of characters in their shortest spelling. */
 export const unicodeRanges: StyleRewrite = {
   name: 'unicode-ranges',
-  doc: 'Ranges of characters lose leading zeros, and are written with question marks where they cover all of a block.',
+  doc: 'Removes leading zeros from Unicode ranges, and uses question marks for ranges that cover whole blocks.',
   reference: 'CSS Syntax Level 3, section 7',
   cases: [
     [

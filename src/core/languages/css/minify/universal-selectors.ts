@@ -4,7 +4,7 @@ import type { StyleRewrite } from './rewrite.js';
 /** Leaves out `*` where something else is asked of the same element. */
 export const universalSelectors: StyleRewrite = {
   name: 'universal-selectors',
-  doc: '`*` before a class, an attribute or a pseudo-class goes: it asks for nothing and weighs nothing.',
+  doc: 'Removes `*` before a class, an attribute or a pseudo-class; it has no effect and no specificity.',
   reference: 'Selectors Level 4, sections 5.2 and 15',
   cases: [
     ['*.a, b > *:hover, *::before, * { c: d }', '.a,b>:hover,:before,*{c:d}'],

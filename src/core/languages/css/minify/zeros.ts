@@ -13,7 +13,7 @@ const lengthFunctions =
 /** Writes zero lengths without their unit. */
 export const zeros: StyleRewrite = {
   name: 'zeros',
-  doc: 'A zero length loses its unit, where a bare zero can be nothing but a length; never in calculations, flex or times; zero angles lose it in `rotate()` and `skew()`.',
+  doc: 'Removes the unit of zero lengths where a bare zero can only be a length, which excludes calculations, `flex` and times. Zero angles lose it in `rotate()` and `skew()`.',
   reference: 'CSS Values Level 4, section 6; CSS Transforms Level 1, section 12',
   cases: [
     [

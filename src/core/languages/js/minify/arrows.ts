@@ -5,7 +5,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Writes functions shorter. */
 export const arrows: ScriptRewrite = {
   name: 'arrows',
-  doc: 'An arrow function that only returns is that expression; a function that is called where it stands becomes an arrow function when target browsers know them and it has no `this` of its own: nobody else can tell.',
+  doc: 'Writes arrow functions that only return as expressions, and immediately called functions as arrow functions, if target browsers support them and the function does not use its own `this`.',
   reference: '15.3',
   cases: [
     ['return () => { return a }', 'return()=>a'],

@@ -6,7 +6,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Writes comparisons shorter. */
 export const comparisons: ScriptRewrite = {
   name: 'comparisons',
-  doc: 'Two values of the same kind are compared by `==`; a literal goes before the operator, where keywords need no space before it; of all names of types, only `undefined` comes after `u`.',
+  doc: 'Compares values of the same type with `==`, moves literals before the operator where a keyword then needs no space, and compares `typeof` with "undefined" by `>"u"`, the only type name after that letter.',
   reference: '7.2.13, 7.2.14, 13.5.3',
   cases: [
     ['return typeof a === "string"', 'return"string"==typeof a'],

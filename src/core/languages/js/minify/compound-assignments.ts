@@ -6,7 +6,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Writes assignments shorter. */
 export const compoundAssignments: ScriptRewrite = {
   name: 'compound-assignments',
-  doc: 'A name that is assigned the result of an operator on itself is assigned by that operator.',
+  doc: 'Writes `a = a + b` as `a += b`, and likewise for other operators.',
   reference: '13.15',
   cases: [
     ['a = a + b; return a', 'return a+=b'],

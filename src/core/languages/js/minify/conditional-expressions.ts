@@ -10,7 +10,7 @@ import type { Facts, ScriptRewrite } from './rewrite.js';
 /** Writes choices between two values shorter. */
 export const conditionalExpressions: ScriptRewrite = {
   name: 'conditional-expressions',
-  doc: 'A choice is made where its two sides differ: booleans become the condition itself, a side that is the condition becomes `||` or `&&`, equal ends and equal calls and assignments move outside.',
+  doc: 'Simplifies conditional expressions: booleans become the condition itself, a branch that equals the condition becomes `||` or `&&`, and common endings, calls and assignments move outside.',
   reference: '13.14',
   cases: [
     ['return a ? a : b', 'return a||b'],

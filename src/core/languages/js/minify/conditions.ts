@@ -6,7 +6,7 @@ import type { Facts, ScriptRewrite } from './rewrite.js';
 /** Shortens what is only asked for being true or false. */
 export const conditions: ScriptRewrite = {
   name: 'conditions',
-  doc: 'Where only being true or false counts, doubled negations, comparisons with booleans and known operands go, and a negation is drawn into what it negates when that is shorter.',
+  doc: 'In boolean contexts, removes double negations, comparisons with booleans and known operands, and distributes negations where that is shorter.',
   reference: '7.1.2, 13.13',
   cases: [
     ['if (!!a) b()', 'a&&b()'],

@@ -7,7 +7,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Puts short constants in the place of their names. */
 export const constantBindings: ScriptRewrite = {
   name: 'constant-bindings',
-  doc: 'A name that stands for one number, string or the like all the time is replaced by it, where that is no longer than the name and its declaration.',
+  doc: 'Replaces a name that always has the same primitive value by the value, unless that is longer than the name and its declaration.',
   reference: '9.1',
   cases: [
     ['const x = 5; return a(x, x)', 'return a(5,5)'],

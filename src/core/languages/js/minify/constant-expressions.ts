@@ -9,7 +9,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Works out expressions whose operands are known. */
 export const constantExpressions: ScriptRewrite = {
   name: 'constant-expressions',
-  doc: 'Operators on known strings, numbers, booleans and the like are worked out as the language does, unless the result is longer; strings that are added one after the other become one.',
+  doc: 'Evaluates operators on known strings, numbers, booleans, `null` and `undefined`, unless the result is longer, and combines concatenated strings.',
   reference: '13.4 to 13.14',
   cases: [
     ['return 60 * 60 * 24', 'return 86400'],

@@ -9,7 +9,7 @@ import type { Facts, ScriptRewrite } from './rewrite.js';
 /** Puts declarations together. */
 export const declarations: ScriptRewrite = {
   name: 'declarations',
-  doc: 'Declarations of one kind that follow each other become one; a first value that is assigned right after goes into the declaration; `const` becomes `let` where nothing assigns to it; a loop takes up the declaration before it.',
+  doc: 'Combines consecutive declarations of one kind, moves an assignment that follows a declaration into it, writes `const` as `let` if nothing assigns to it, and moves a declaration into the loop that follows.',
   reference: '14.3',
   cases: [
     ['var x = a(); var y = a(); return x + y + x + y', 'var x=a(),y=a();return x+y+x+y'],

@@ -6,7 +6,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Leaves out what is only there while a program is written. */
 export const dropDebug: ScriptRewrite = {
   name: 'drop-debug',
-  doc: 'With the option `without`, calls of methods of the global `console` go, with what is worked out for them, and `debugger` statements.',
+  doc: 'With the option `without`, removes calls of methods of the global `console` including their arguments, and `debugger` statements.',
   reference: '14.16',
   cases: [['console.log(a()); debugger; b()', 'b()']],
   nodes: {

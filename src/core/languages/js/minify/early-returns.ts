@@ -21,7 +21,7 @@ import { isJump } from './unreachable.js';
 /** Writes early ends of functions and of rounds of a loop shorter. */
 export const earlyReturns: ScriptRewrite = {
   name: 'early-returns',
-  doc: 'Returns that follow each other become one that chooses; a return, or `continue`, where the end is reached anyway goes; `else` after a jump goes; what an early end skips becomes the branch of a condition.',
+  doc: 'Combines consecutive returns into a conditional, removes `return` and `continue` at the end and `else` after a jump, and turns the statements that an early exit skips into a branch.',
   reference: '14.6, 14.8, 14.10',
   cases: [
     ['if (a) return b; return c', 'return a?b:c'],

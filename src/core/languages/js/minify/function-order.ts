@@ -5,7 +5,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Puts function declarations before other statements. */
 export const functionOrder: ScriptRewrite = {
   name: 'function-order',
-  doc: 'Functions that are declared in a function, or at the top of a program, exist before anything runs; they go to its beginning, so that the statements between which they stood can be put together.',
+  doc: 'Moves function declarations to the beginning of their function or program, where they are initialized anyway, so that the statements around them can be combined.',
   reference: '10.2.11, 16.1.7',
   cases: [['a(x); function x() { c() } d(x)', 'function x(){c()}a(x),d(x)']],
   statements(list, { kind }) {

@@ -9,7 +9,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Writes conditions as expressions. */
 export const ifStatements: ScriptRewrite = {
   name: 'if-statements',
-  doc: 'A condition whose branches are expressions becomes one: `&&`, `||` or a choice; two that return or throw become one that does; branches that are never taken go, but for what they declare for the function.',
+  doc: 'Writes `if` statements whose branches are expressions as `&&`, `||` or a conditional, and combines branches that both return or throw. Branches that are never taken are removed, except for their hoisted declarations.',
   reference: '14.6',
   cases: [
     ['if (a) b()', 'a&&b()'],

@@ -10,7 +10,7 @@ import type { Facts, ListPlace, ScriptRewrite } from './rewrite.js';
 /** Puts values where they are used. */
 export const inlineValues: ScriptRewrite = {
   name: 'inline-values',
-  doc: 'A value that is used once goes to that place, and an assignment to the next use of its name, when nothing that is evaluated in between can tell: reads of what it may change, calls, getters and jumps stay on their side of it.',
+  doc: 'Moves a value that is used once to its use, and an assignment to the next use of its name, if nothing evaluated in between can observe the difference: reads of what it may change, calls, getters and jumps keep their order.',
   reference: '9.1, 13',
   cases: [
     ['var x = a(); return x', 'return a()'],

@@ -24,7 +24,7 @@ function mentions(test: Expression, declared: Statement): boolean {
 /** Writes loops shorter. */
 export const loops: ScriptRewrite = {
   name: 'loops',
-  doc: '`while` becomes `for`, which can take up what stands before it and a break at its beginning; conditions that always hold go, and loops that never run.',
+  doc: 'Writes `while` as `for`, moves the preceding expression and a leading `break` into its head, and removes conditions that are always true and loops that never run.',
   reference: '14.7',
   cases: [
     ['while (a) b()', 'for(;a;)b()'],

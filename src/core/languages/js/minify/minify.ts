@@ -125,11 +125,8 @@ export function rewrittenBody(body: string, name: string): string {
   return out.text.slice(out.text.indexOf('{') + 1, -1);
 }
 
-/** Rounds after which a script is as short as it gets; each does what the one before made possible, and looks only where that changed something. */
-const mostRounds = 24;
-
-/** So many rounds come before the first pass over whole functions, which the last ones would hardly make a difference to. */
-const roundsBefore = 2;
+/** The maximum number of rounds; each only visits functions that the previous one changed. */
+const maxRounds = 24;
 
 type Settings = Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops' | 'assumed'>;
 
@@ -148,21 +145,18 @@ function rewrite(
       const rewriter = new Rewriter({ ...settings, scopes, tdzUses: found, calling }, settled);
       rewriter.visit(program, 'program');
       settled = rewriter.settled;
-      // The few changes of a last round in a large script hardly make others possible.
-      if (rewriter.changes * 200 <= settled.size) break;
+      // A few changes in a large script hardly make others possible.
+      if (rewriter.changes * 20 <= settled.size) break;
     }
     return settled;
   };
-  if (passes.length === 0) return void rounds(mostRounds, new Set());
-  let settled = rounds(roundsBefore, new Set());
-  let known: KnownFacts | undefined;
-  for (const { apply } of passes) {
-    known ??= { ...settings, ...counted({ ...settings, tdzUses: new Set() }), calling };
-    const changed = apply(program, known);
-    settled = without(settled, changed);
-    if (changed.size > 0) known = undefined;
-  }
-  rounds(mostRounds, settled);
+  if (passes.length === 0) return void rounds(maxRounds, new Set());
+  const apply = ({ apply: change }: ScriptPass): ReadonlySet<AnyNode> =>
+    change(program, { ...settings, ...counted({ ...settings, tdzUses: new Set() }), calling });
+  // More rounds before the passes take longer and hardly save anything.
+  let settled = rounds(1, new Set());
+  for (const pass of passes) settled = without(settled, apply(pass));
+  rounds(maxRounds, settled);
 }
 
 const without = (nodes: ReadonlySet<AnyNode>, others: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> =>

@@ -8,7 +8,7 @@ import type { Facts, ScriptRewrite } from './rewrite.js';
 /** Writes questions for `null` and `undefined` shorter. */
 export const nullish: ScriptRewrite = {
   name: 'nullish',
-  doc: 'A choice of something else than `null` and `undefined` is `??`, and a member or a call of it, `undefined` without it, is `?.`, where target browsers know them; only the strict comparison with both of them means the same for every object.',
+  doc: 'Writes a conditional on `null` and `undefined` as `??`, and one that selects a member, a call or `undefined` as `?.`, if target browsers support them. Only strict comparisons with both values qualify, because `document.all` equals both loosely.',
   reference: '13.3.9 and 13.13',
   cases: [
     ['return a !== null && a !== undefined ? a : b', 'return a??b'],

@@ -31,6 +31,7 @@ export const redeclarations: ScriptRewrite = {
     },
   },
   statements(list, facts) {
+    if (!list.some(({ type }) => type === 'VariableDeclaration')) return list;
     const declared = new Map<Binding, number>();
     for (const one of list)
       for (const binding of declaredIn(one)) declared.set(binding, (declared.get(binding) ?? 0) + 1);

@@ -5,7 +5,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Puts expressions that follow each other into one statement. */
 export const sequences: ScriptRewrite = {
   name: 'sequences',
-  doc: 'Expressions that are evaluated one after the other become one, and go into the statement that follows, where that begins by evaluating an expression.',
+  doc: 'Combines consecutive expression statements, and moves them into the following statement if that begins by evaluating an expression.',
   reference: '13.16',
   cases: [
     ['a(); b(); return c', 'return a(),b(),c'],

@@ -5,7 +5,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Writes properties shorter. */
 export const shorthands: ScriptRewrite = {
   name: 'shorthands',
-  doc: 'A string in brackets is a key without them, and a property that is named like the global or the kept name that is its value says it once, where target browsers know that.',
+  doc: 'Writes computed string keys as plain keys, and uses shorthand properties where key and value have the same name that is not renamed, if target browsers support them.',
   reference: '13.2.5',
   cases: [
     ['return { Math: Math, a: b }', 'return{Math,a:b}'],

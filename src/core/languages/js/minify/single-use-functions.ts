@@ -7,7 +7,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Puts functions that are called at one place there. */
 export const singleUseFunctions: ScriptRewrite = {
   name: 'single-use-functions',
-  doc: 'A declared function that is only called, and at one place, goes there: nobody can ask which function it is. It stays where it would be in another mode of the language, or in itself.',
+  doc: 'Moves a function declaration that is called exactly once to its call. It is kept if it calls itself or if the strictness differs.',
   reference: '10.2, 15.2',
   cases: [
     ['function x(y) { for (;;) d(y) } return x(a)', 'return(y=>{for(;;)d(y)})(a)'],

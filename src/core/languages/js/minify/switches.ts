@@ -6,7 +6,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Writes switches shorter. */
 export const switches: ScriptRewrite = {
   name: 'switches',
-  doc: 'The `break` at the end of the last case goes, and so do cases at the end that do nothing.',
+  doc: 'Removes the `break` at the end of the last case, and trailing cases without statements.',
   reference: '14.12',
   cases: [
     ['switch (a) { case 1: b(); break; case 2: c(); break }', 'switch(a){case 1:b();break;case 2:c()}'],

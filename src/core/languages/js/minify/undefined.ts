@@ -5,7 +5,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Writes the values that are names shorter. */
 export const undefinedValue: ScriptRewrite = {
   name: 'undefined',
-  doc: 'The globals `undefined` and `Infinity`, which no script can change, become `void 0` and `1/0`.',
+  doc: 'Writes the globals `undefined` and `Infinity`, which are read-only, as `void 0` and `1/0`.',
   reference: '19.1',
   cases: [['return [undefined, Infinity, typeof undefined]', 'return[void 0,1/0,"undefined"]']],
   nodes: {

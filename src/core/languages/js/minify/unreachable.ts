@@ -5,7 +5,7 @@ import type { ScriptRewrite } from './rewrite.js';
 /** Leaves out what comes after a jump. */
 export const unreachable: ScriptRewrite = {
   name: 'unreachable',
-  doc: 'What follows `return`, `throw`, `break` or `continue` in a list of statements never runs and goes, but for functions and what `var` declares for the whole function.',
+  doc: 'Removes statements after `return`, `throw`, `break` or `continue`, except for functions and the names that `var` declares.',
   reference: '14.8 to 14.14, 8.2.6',
   cases: [
     ['return a; b(); c()', 'return a'],

@@ -10,7 +10,7 @@ import type { Facts, ScriptRewrite } from './rewrite.js';
 /** Leaves out what is worked out and then not used. */
 export const unusedValues: ScriptRewrite = {
   name: 'unused-values',
-  doc: 'Of an expression whose value nobody uses, only the parts stay that do something: calls, assignments, and reads that may fail or run a getter.',
+  doc: 'Reduces expressions with unused values to their side effects: calls, assignments, and reads that may throw or run a getter.',
   reference: '14.5',
   cases: [
     ['1; a; a + b; a.b; !c(); void d()', 'a+b,a.b,c(),d()'],
