@@ -11,6 +11,6 @@ if (process.argv.length === 3 && (process.argv[2] === '--version' || process.arg
   const { main } = await import('./main.js');
   const code = await main(process.argv.slice(2));
   process.exitCode = code;
-  // What was interrupted need not come to its end: a compiler of its own process ends with this one.
+  // An interrupted run need not finish: compiler processes end with this one.
   if (code === 130) process.exit();
 }

@@ -13,7 +13,7 @@ export interface Reporter {
   diagnostics(diagnostics: readonly Diagnostic[]): void;
   /** Repeats the problems of the last round of a session. */
   again(diagnostics: readonly Diagnostic[]): void;
-  /** True if somebody can press keys and see what comes of it. */
+  /** True if the user can press keys and see their effect. */
   readonly hasKeys: boolean;
   /** The result of `list`. */
   plan(plan: Plan, pipelines: readonly PlannedPipeline[]): Promise<void> | void;
@@ -27,7 +27,7 @@ export interface Reporter {
   cleaned(removed: readonly string[]): void;
   /** The result of `init`: files written, and what to do next. */
   created(files: readonly string[], next: readonly string[]): void;
-  /** A result that is a text of its own. */
+  /** A result that is a complete text. */
   text(text: string): void;
   /** Nothing more comes; the program ends with this code. */
   end(exitCode: number): void;

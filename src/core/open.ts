@@ -43,7 +43,7 @@ export type ForecastOptions = Pick<BuildOptions, 'profile' | 'pipelines'>;
 
 /** Options of `clean`. */
 export interface CleanOptions {
-  /** True if outputs that somebody changed are removed as well. */
+  /** True to remove edited outputs as well. */
   readonly force?: boolean | undefined;
   /** True if the store of results is emptied as well. */
   readonly store?: boolean | undefined;
@@ -179,12 +179,12 @@ export class Project {
   }
 
   /**
-   * Explains a path by what the last build found out: for an output everything that goes into it, for another file
-   * every output that it reaches.
+   * Explains a path by the last build: for an output all files that contribute to it, for another file all outputs that
+   * depend on it.
    *
    * @param path relative to the project
-   * @param profile that of the last build when it is left out
-   * @throws DiagnosticError when no build knows the path
+   * @param profile default: that of the last build
+   * @throws DiagnosticError if no build knows the path
    */
   async why(path: string, profile?: string): Promise<OutputReasons | SourceReach> {
     const engine = await this.engine();
@@ -196,7 +196,7 @@ export class Project {
     }
   }
 
-  /** Removes the outputs that the tool wrote; those that somebody changed since only with `force`. */
+  /** Removes the outputs that the tool wrote; edited ones only with `force`. */
   async clean({ force = false, store = false }: CleanOptions = {}): Promise<CleanReport> {
     const [{ FileTable }, { remove, saveRecord }, { OutputRecord, removeRecordFolder }] = await Promise.all([
       import('./files/file-table.js'),

@@ -22,7 +22,7 @@ export interface TextOptions {
 
 /** Options of `minifyScript`. */
 export interface MinifyScriptOptions extends TextOptions, MinifyScriptChoices {
-  /** True if it is an ES module; when it is left out, whatever it can be parsed as. */
+  /** True if it is an ES module; by default, it is detected by parsing. */
   readonly module?: boolean | undefined;
   /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
   readonly browsers?: string | readonly string[] | undefined;
@@ -46,9 +46,9 @@ export interface PrefixStyleOptions extends TextOptions, PrefixChoices {
 
 /** The result of the pure functions. */
 export interface TextResult {
-  /** The new text; the text as it was, when there is an error among the diagnostics. */
+  /** The new text; the original text if there is an error among the diagnostics. */
   readonly text: string;
-  /** The way back to the text as it was (ECMA-426), when it was asked for. */
+  /** The source map (ECMA-426), if it was requested. */
   readonly map?: EncodedSourceMap;
   readonly diagnostics: readonly Diagnostic[];
   /** With `licences: 'file'`, the comments with licences that are not in the text any more. */
@@ -68,9 +68,8 @@ export function minifyScript(text: string, options: MinifyScriptOptions = {}): T
 }
 
 /**
- * Makes a style sheet smaller without changing what a page looks like.
- *
- * @example minifyStyle('a { color: #ff0000; }').text // 'a{color:red}'
+ * Minifies a style sheet without changing the rendering of pages. @example minifyStyle('a { color: #ff0000; }').text //
+ * 'a{color:red}'
  */
 export function minifyStyle(text: string, options: MinifyStyleOptions = {}): TextResult {
   return forBrowsers('minifyStyle', text, options, (browsers, source) =>

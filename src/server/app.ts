@@ -36,7 +36,7 @@ const limits = {
   keepAlive: 10_000,
 };
 
-/** The longest path that a page may say it has, in characters. */
+/** The maximum length of a path that a page may report, in characters. */
 const longestPath = 2000;
 
 /** The interval at which open connections are checked while it closes, in milliseconds. */
@@ -71,7 +71,7 @@ export class App {
     this.http.server.maxConnections = limits.connections;
     this.http.server.on('connection', (socket) => {
       this.#sockets.add(socket);
-      // After an upgrade, nobody else listens: a client that resets the connection would end this process.
+      // After an upgrade there is no other error listener: a connection reset would end this process.
       socket.on('close', () => this.#sockets.delete(socket)).on('error', () => socket.destroy());
     });
   }
@@ -109,12 +109,12 @@ export class App {
     clearInterval(sweeping);
   }
 
-  /** A change as it is sent to pages. */
+  /** A change as sent to pages. */
   withRequesters(change: Omit<Change, 'requestedBy'>): Change {
     return { ...change, requestedBy: this.requests.of(change.url) };
   }
 
-  /** Refuses foreign hosts and origins; notes who asked for what. */
+  /** Rejects foreign hosts and origins; records the requests. */
   async #guard(request: FastifyRequest, reply: FastifyReply): Promise<void> {
     const { host, origin, referer } = request.headers;
     const { pathname } = partsOf(request);
@@ -165,7 +165,7 @@ export class App {
     const text = this.#client.get(pathname.slice(ownFolder.length));
     if (text === undefined) return reply.code(404).type('text/plain; charset=utf-8').send('There is no such file.\n');
     reply.header('cache-control', 'no-cache').type('text/javascript; charset=utf-8');
-    // A page of another server cannot say what it has seen: it is taken to be of now.
+    // Pages of other servers cannot report their state; it is assumed to be current.
     return reply.send(pathname === clientPath ? `const served = '${this.parts.state()}';\n${text}` : text);
   }
 }

@@ -4,7 +4,7 @@ import type { EventName, Update } from './message.js';
 /** The interval of heartbeats, in milliseconds. */
 const heartbeatInterval = 15_000;
 
-/** The number of bytes that may be queued for one page before it is disconnected; it reconnects by itself. */
+/** The maximum number of bytes queued for one page before it is disconnected; it reconnects automatically. */
 const maxQueuedBytes = 256 * 1024;
 
 /** The maximum number of connected pages. */

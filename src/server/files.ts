@@ -27,7 +27,7 @@ export class FolderFiles {
     return found.kind === 'refused' ? pathname : urlOf(found.path);
   }
 
-  /** Answers with a file, if there is one; says whether it did. */
+  /** Responds with a file, if there is one; returns whether it did. */
   async answer(request: FastifyRequest, reply: FastifyReply): Promise<boolean> {
     const { pathname, query } = partsOf(request);
     const found = this.#find(pathname, wantsPage(request) && !/\.(?!html?$)[^./]*$/i.test(pathname));
@@ -79,7 +79,7 @@ export class FolderFiles {
   }
 }
 
-/** Sends a file as it is: with its type, validators, and the ranges that are asked for (RFC 9110, sections 13 and 14). */
+/** Sends a file with its type, validators, and the requested ranges (RFC 9110, sections 13 and 14). */
 async function sendFile(file: string, request: FastifyRequest, reply: FastifyReply): Promise<void> {
   // A range that is not well-formed is to be ignored.
   if (!isRange(request.headers.range)) delete request.raw.headers.range;
@@ -103,14 +103,14 @@ function isRange(header: string | undefined): boolean {
   return header === undefined || /^bytes=\s*(\d+-\d*|-\d+)(\s*,\s*(\d+-\d*|-\d+))*\s*$/i.test(header);
 }
 
-/** Reports whether somebody wants to look at the answer as a page. */
+/** Reports whether the response will be displayed as a page. */
 export function wantsPage({ headers }: FastifyRequest): boolean {
   const destination = headers['sec-fetch-dest'];
   if (destination !== undefined) return /^(document|i?frame|embed|object)$/.test(String(destination));
   return /\btext\/html\b/.test(headers.accept ?? '');
 }
 
-/** The path of a request's URL as it was sent, and its query with the `?`. */
+/** The path of a request's URL as sent, and its query with the `?`. */
 export function partsOf(request: FastifyRequest): { readonly pathname: string; readonly query: string } {
   const url = request.raw.url ?? '/';
   const at = url.indexOf('?');

@@ -9,7 +9,9 @@ export class Injector {
   /** The same for a whole run, so that a page that has not changed has the bytes that it had. */
   readonly #nonce = randomBytes(12).toString('base64');
 
-  /** @param state names what is served now, for the page to say what it has seen */
+  /**
+   * @param state identifies the served build, for the page to report
+   */
   constructor(private readonly state: () => string) {}
 
   /**

@@ -25,11 +25,11 @@ const refused: Lookup = { kind: 'refused' };
 export const indexPage = 'index.html';
 
 /**
- * Finds the file for a URL's path, never outside the folder: not by `..` in any encoding, not by a symbolic link, a NUL,
- * a backslash, a drive letter, a stream name or a dot at the end, which some systems leave out. Names that begin with
- * a dot, also behind a link, and what is no regular file do not exist.
+ * Finds the file for a URL's path, never outside the folder: not by `..` in any encoding, a symbolic link, a NUL, a
+ * backslash, a drive letter, a stream name or a trailing dot, which some systems ignore. Names that begin with a dot,
+ * also behind a link, and anything but regular files are not found.
  *
- * @param pathname the path of the URL as it was sent, without its query
+ * @param pathname the path of the URL as sent, without its query
  */
 export function lookUp(served: ServedFolder, pathname: string): Lookup {
   const names = namesIn(pathname);

@@ -8,7 +8,7 @@ export interface Change {
   /** Its path on the server, encoded. */
   readonly url: string;
   readonly kind: FileKind;
-  /** Paths of files that are known to have asked for it, such as a worker that imports it. */
+  /** Paths of files that are known to have requested it, such as a worker that imports it. */
   readonly requestedBy: readonly string[];
 }
 

@@ -10,7 +10,7 @@ export class Problems {
   #projectFile: readonly Diagnostic[] = [];
   #project: readonly Diagnostic[] = [];
   #round: Diagnostic[] = [];
-  /** The pipelines in the plan's order, whatever order they end in. */
+  /** The names of pipelines in the order of the plan. */
   #order: readonly string[] = [];
 
   take(event: SessionEvent): void {

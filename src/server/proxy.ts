@@ -13,10 +13,10 @@ const longestPage = 8 * 2 ** 20;
 export type FilesFirst = (request: FastifyRequest, reply: FastifyReply) => Promise<boolean>;
 
 /**
- * Lets a running server answer for a path prefix, WebSockets included. Its pages get the script as well.
+ * Forwards a path prefix to another server, including WebSockets. Its pages also receive the script.
  *
  * @param prefix begins with `/`
- * @param url where the server is; a path in it stands in place of the prefix
+ * @param url of the server; its path replaces the prefix
  */
 export async function addProxy(
   app: FastifyInstance,
@@ -42,7 +42,7 @@ export async function addProxy(
     replyOptions: {
       rewriteRequestHeaders: (request, headers) => forwardedHeaders(request, headers),
       onResponse: (request, reply, response) => {
-        // The types speak of a raw response; what comes is its status, headers and stream.
+        // The types describe a raw response; the value has a status, headers and a stream.
         const { stream } = response as unknown as { readonly stream: IncomingMessage };
         passOn(request as FastifyRequest, reply as unknown as FastifyReply, stream, injector).catch((error: unknown) =>
           reply.raw.destroy(error as Error),
@@ -98,7 +98,7 @@ async function passOn(
   const encoding = /charset\s*=\s*"?([^\s;"]+)/i.exec(type)?.[1];
   const page = injector.add(html, request, reply, encoding);
   reply.removeHeader('content-length');
-  // What the other server says of its page no longer holds for this one.
+  // Headers about the original content do not apply to the modified page.
   reply.removeHeader('etag').removeHeader('last-modified').removeHeader('transfer-encoding');
   await reply.type(`text/html; charset=${page.encoding}`).send(page.body);
 }

@@ -43,7 +43,7 @@ export class SiteServer {
   /**
    * Opens a session and listens; `run` starts building.
    *
-   * @throws DiagnosticError with every mistake of the project file, or when no port is to be had
+   * @throws DiagnosticError with all errors of the project file, or if no port is available
    */
   static async open(options: ServeOptions = {}): Promise<SiteServer> {
     const server = new SiteServer(options);
@@ -69,10 +69,10 @@ export class SiteServer {
   }
 
   /**
-   * Builds and serves until `close`, or until the project folder is gone.
+   * Builds and serves until `close` is called or the project folder is removed.
    *
    * @returns whether it was closed
-   * @throws DiagnosticError when the project is wrong at the start
+   * @throws DiagnosticError if the project is invalid at the start
    */
   async run(): Promise<boolean> {
     try {

@@ -21,10 +21,10 @@ export interface TagOptions {
 const byteOrderMark = Buffer.from([0xef, 0xbb, 0xbf]);
 
 /**
- * Adds the script to a page, as the first thing in its head: before a `base` element that would move its URL and before
- * a policy that would keep it out. The place is found by the HTML parser's own rules, so a page without a head, with tags
- * in upper case, or with tags in comments and scripts gets it at the right one. Every other byte stays, except that a
- * policy in a `meta` element also allows the server's own files.
+ * Adds the script to a page, as the first element of its head: before a `base` element that would change its URL and a
+ * policy that would block it. The position is found by an HTML parser, so that missing heads, upper-case tags, and tags
+ * in comments and scripts are handled. All other bytes are unchanged, except that a policy in a `meta` element also
+ * allows the server's own files.
  *
  * @param html the page's bytes, in any encoding
  */
@@ -35,13 +35,13 @@ export function addTag(html: Buffer, { tag, allowance, encoding }: TagOptions): 
     const body = Buffer.from(`\ufeff${edited(text, tag, allowance)}`, 'utf16le');
     return { body: name === 'UTF-16LE' ? body : body.swap16(), encoding: name };
   }
-  // All other encodings of the web hold ASCII as it is, so bytes stand for characters here.
+  // All other encodings of the web are supersets of ASCII, so that bytes can be compared as characters.
   const start = html.subarray(0, 3).equals(byteOrderMark) ? byteOrderMark : Buffer.alloc(0);
   const text = html.toString('latin1', start.length);
   return { body: Buffer.concat([start, Buffer.from(edited(text, tag, allowance), 'latin1')]), encoding: name };
 }
 
-/** The encoding of a page: by its first bytes, by what came with it, by its `meta` element, or else UTF-8. */
+/** The encoding of a page: from its byte order mark, its headers or its `meta` element, or else UTF-8. */
 export function encodingOf(html: Buffer, label?: string): string {
   return sniffEncoding(html, { defaultEncoding: 'UTF-8', transportLayerEncodingLabel: label });
 }

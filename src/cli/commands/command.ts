@@ -1,7 +1,7 @@
 import type { Command as CommanderCommand } from 'commander';
 import type { Reporter } from '../reporter.js';
 
-/** Options that every command takes. */
+/** Options of all commands. */
 export interface SharedOptions {
   readonly config?: string;
   readonly profile?: string;
@@ -16,9 +16,9 @@ export interface Call<Options extends object = object> {
   readonly args: readonly unknown[];
   readonly options: SharedOptions & Options;
   readonly reporter: Reporter;
-  /** Aborted when somebody interrupts the program. */
+  /** Aborted when the user interrupts the program. */
   readonly signal: AbortSignal;
-  /** Aborted when nobody reads standard output any more. */
+  /** Aborted when standard output is closed. */
   readonly unread: AbortSignal;
 }
 
@@ -26,7 +26,7 @@ export interface Call<Options extends object = object> {
 export interface CliCommand<Options extends object = object> {
   readonly name: string;
   readonly description: string;
-  /** True if it goes on until it is ended. */
+  /** True if it runs until it is stopped. */
   readonly isSession?: boolean;
   /** Adds its own arguments and options. */
   setUp(command: CommanderCommand): void;

@@ -53,7 +53,7 @@ function hostName(text: string): string {
   return text;
 }
 
-/** Opens a URL; a machine without a browser has nothing to say about it. */
+/** Opens a URL; failures are ignored, because a machine may have no browser. */
 async function showInBrowser(url: string): Promise<void> {
   const { default: open } = await import('open');
   const child = await open(url);

@@ -7,7 +7,7 @@ import type { Call, SharedOptions } from './command.js';
 /** A session, and what runs it to its end. */
 export interface Running {
   readonly session: Session;
-  /** Returns whether somebody has ended it. */
+  /** Returns true if the user has stopped it. */
   run(): Promise<boolean>;
 }
 
@@ -21,9 +21,9 @@ export function checkFormat({ format }: SharedOptions): void {
 }
 
 /**
- * Runs a session until somebody ends it, by a key, by a signal, or by closing the pipe that it writes to.
+ * Runs a session until it is stopped by a key, by a signal, or by closing standard output.
  *
- * @param more keys beside those of every session
+ * @param more keys in addition to those of every session
  * @returns the exit code
  */
 export async function runSession(

@@ -18,7 +18,7 @@ export const whyCommand: CliCommand = {
   },
 };
 
-/** A path as it is typed, from the working folder, as the project has it. */
+/** Converts a path relative to the working folder to one relative to the project. */
 function projectPath(path: string, root: string): string {
   const typed = isAbsolute(path) ? path : resolve(realpathSync('.'), path);
   const inside = relative(root, typed);

@@ -4,10 +4,10 @@ import type { Terminal } from '../terminal/terminal.js';
 import { SafeReporter } from './safe.js';
 
 /**
- * The reporter for `--format`; only its own code is loaded.
+ * Creates the reporter for `--format`; only its own code is loaded.
  *
- * @param version that of the program
- * @param isSession whether it is to tell of a session
+ * @param version of the program
+ * @param isSession true to report a session
  */
 export async function createReporter(
   options: SharedOptions,

@@ -25,7 +25,7 @@ export class LinesReporter implements Reporter {
     else if (event.event === 'config-error') this.diagnostics(event.diagnostics);
     else if (event.event === 'session-started') this.#isSession = true;
     else if (event.event === 'serving') this.#result(`serving\t${event.urls.join('\t')}`);
-    // These two tell editors when the diagnostics of a round are complete.
+    // These two tell editors when the diagnostics of a build are complete.
     else if (event.event === 'build-started' && this.#isSession) this.#result('building');
     else if (event.event === 'waiting') this.#result('waiting');
     else if (event.event === 'pipeline-done') {

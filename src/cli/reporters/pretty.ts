@@ -18,7 +18,7 @@ export class PrettyReporter implements Reporter {
   readonly #progress: Progress;
   /** Draws the rounds of a session. */
   readonly #watch: WatchView | undefined;
-  /** Pipelines that were not printed yet, in the plan's order, whatever order they end in. */
+  /** Pipelines that have not been printed yet, in the order of the plan. */
   #waiting: string[] = [];
   #hasHeadings = false;
   #names: readonly string[] = [];

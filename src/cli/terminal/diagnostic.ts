@@ -6,10 +6,10 @@ import type { Palette } from './palette.js';
 const drawnOfOne = 2;
 
 /**
- * Draws diagnostics: every error, and of warnings and notes that say the same in many places the first ones, with the
- * number of the others.
+ * Renders diagnostics: all errors, and only the first of warnings and notes that repeat in many places, with the number
+ * of the others.
  *
- * @param isVerbose whether each is drawn, with the details of defects
+ * @param isVerbose true to render all, with the details of internal errors
  */
 export function drawDiagnostics(diagnostics: readonly Diagnostic[], palette: Palette, isVerbose: boolean): string {
   const alike = new Map<string, Diagnostic[]>();

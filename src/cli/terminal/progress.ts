@@ -1,6 +1,6 @@
 import type { Spinner } from 'yocto-spinner';
 
-/** One live line on standard error that says what is being done; nothing at all where it cannot be drawn. */
+/** A line on standard error that shows the current activity; disabled where it cannot be drawn. */
 export class Progress {
   #spinner: Spinner | undefined;
   #timer: NodeJS.Timeout | undefined;
@@ -27,7 +27,7 @@ export class Progress {
   async #start(): Promise<void> {
     const timer = this.#timer;
     const { default: createSpinner } = await import('yocto-spinner');
-    // It may have been taken away meanwhile, and another one asked for.
+    // It may have been removed and requested again in the meantime.
     if (this.#timer !== timer) return;
     this.#spinner = createSpinner({ text: this.#text, stream: process.stderr }).start();
   }

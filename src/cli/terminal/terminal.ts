@@ -29,7 +29,7 @@ export class Terminal {
     return Boolean(this.stdout.isTTY);
   }
 
-  /** Reports whether somebody can press keys and see what comes of it. */
+  /** Reports whether the user can press keys and see their effect. */
   get hasKeys(): boolean {
     return Boolean(process.stdin.isTTY) && Boolean(this.stdout.isTTY);
   }
@@ -44,7 +44,7 @@ export class Terminal {
     this.stderr.write(text);
   }
 
-  /** Diagnostics with their code frames, as they stand on standard error. */
+  /** Renders diagnostics with code frames for standard error. */
   draw(diagnostics: readonly Diagnostic[], isVerbose = false): string {
     return drawDiagnostics(diagnostics, this.err, isVerbose);
   }

@@ -34,11 +34,11 @@ export function textOf(asset: Asset): string {
 }
 
 /**
- * An asset as a step has made it from another one.
+ * Creates the result of a step that transforms an asset.
  *
- * @param before what went in
- * @param text what came out
- * @param map from `text` to the text that went in, when maps are on
+ * @param before the input
+ * @param text the output
+ * @param map from `text` to the text of the input, if source maps are on
  */
 export function withComposedMap(before: Asset, text: string, map: SourceMap | undefined, path = before.path): Asset {
   return {
@@ -73,17 +73,17 @@ export function copiedText(asset: Asset, text: string, maps: boolean): CopiedTex
   return { text, map: asset.map ?? (asset.isPristine ? identityMap(sourceName(asset), text) : emptyMap) };
 }
 
-/** The name that a step gives the text of an asset in its own map: the source, where it is untouched. */
+/** The source name of an asset's text in the map of a step: the source file for pristine assets. */
 export function sourceName(asset: Asset): string {
   return asset.isPristine ? (asset.origins[0] ?? asset.path) : asset.path;
 }
 
 /**
- * The place in a user's file that a stretch of an asset's text comes from.
+ * Maps a range of an asset's text to a source file.
  *
  * @param start 0-based offset in the text
- * @param end the offset after it
- * @returns the place, and whether it is exact: without maps, only the file is known
+ * @param end the offset after the range
+ * @returns the range, and whether it is exact: without source maps, only the file is known
  */
 export function placeIn(asset: Asset, text: string, start: number, end: number): { place: Place; exact: boolean } {
   const file = asset.origins[0] ?? asset.path;

@@ -36,8 +36,8 @@ export interface StepContext {
    */
   resolve(specifier: string, from: string): string | undefined;
   /**
-   * A source as it is after the earlier steps of this pipeline; undefined when the file does not exist. What its jobs
-   * read is part of the trace.
+   * Loads a source as the earlier steps of this pipeline produce it; undefined if the file does not exist. The reads of
+   * its jobs are part of the trace.
    */
   load(source: string): Promise<Asset | undefined>;
   /** An environment variable; undefined when it is not set. */

@@ -3,7 +3,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { sassPackageNames } from './sass-package.js';
 
-/** Packages whose versions decide what comes out of steps and plans. */
+/** Packages whose versions affect the results of steps and plans. */
 const packages = ['acorn', 'browserslist', 'caniuse-lite', 'css-tree', 'typescript'] as const;
 
 /** A package that results depend on. */

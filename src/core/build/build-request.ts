@@ -23,9 +23,9 @@ export interface BuildRequest {
   readonly build: number;
   /** Diagnostics to report before anything is built. */
   readonly diagnostics: readonly Diagnostic[];
-  /** True if every job runs, whatever earlier builds have left in the cache. */
+  /** True if every job runs, regardless of the cache. */
   readonly isFresh: boolean;
-  /** Reports whether a path is never a source of its own. */
+  /** Reports whether a path can never be a source. */
   readonly isPartial: (path: string) => boolean;
   /** True if reports wait for the gzip sizes of outputs. */
   readonly includeGzipSizes: boolean;

@@ -23,7 +23,7 @@ export async function build(plan: Plan, request: BuildRequest): Promise<BuildRep
 class Build implements BuildScope {
   /** The outcome of each pipeline. */
   readonly outcomes = new Map<string, Promise<PipelineOutcome>>();
-  /** For each pipeline, resolved when its assets are known. */
+  /** For each pipeline, a gate that opens when its assets are known. */
   readonly evaluations = new Map<string, Gate>();
   readonly schedule: Schedule;
   readonly claims: ClaimIndex;
@@ -93,7 +93,7 @@ class Build implements BuildScope {
     return removed.length > 0;
   }
 
-  /** Starts all pipelines, none before all are known: those that come later may have to be waited for. */
+  /** Starts all pipelines after all are registered, because earlier ones may have to wait for later ones. */
   #start(pipelines: readonly PlannedPipeline[]): void {
     for (const { name } of pipelines) this.evaluations.set(name, new Gate());
     const begun = Promise.resolve();

@@ -16,14 +16,14 @@ import type { Site } from './site.js';
 export interface Finding {
   readonly start: number;
   readonly end: number;
-  /** Makes the diagnostic, when it is known where the text comes from. */
+  /** Creates the diagnostic, located in the source if possible. */
   readonly describe: (place: Place) => Diagnostic;
 }
 
 /** The findings in a file. */
 export interface CheckedFile {
   readonly findings: readonly Finding[];
-  /** Paths at which files were looked for that the plan does not write. */
+  /** Paths of missing files that were looked up and that no pipeline writes. */
   readonly consulted: readonly string[];
 }
 
@@ -31,10 +31,10 @@ export interface CheckedFile {
 const typesByExtension: Readonly<Record<string, string>> = { '.json': 'json', '.css': 'css' };
 
 /**
- * Checks what a file of the site refers to.
+ * Checks the references of a file of the site.
  *
  * @param path its output, relative to the project
- * @param isCopy whether it is a file of somebody else's that is only copied: what a browser may never load is a warning
+ * @param isCopy true for third-party files that are only copied: errors are reduced to warnings
  */
 export function checkReferences(path: string, references: FileReferences, isCopy: boolean, site: Site): CheckedFile {
   const check = new Check(path, isCopy, site);
@@ -105,7 +105,7 @@ class Check implements CheckedFile {
     return (use === 'page' && hasFallback) || proxies.some((prefix) => url.startsWith(prefix));
   }
 
-  /** The path that a URL leads to, relative to the project; undefined where that is not known or not of this site. */
+  /** Resolves a URL to a path relative to the project; undefined if unknown or not in this site. */
   #target(url: string): string | undefined {
     const path = localPath(url);
     if (path === undefined) return undefined;
@@ -158,7 +158,7 @@ function pagesFor(path: string): string[] {
 /**
  * The names that a module exports (ECMA-262, section 16.2.1.6.2, "GetExportedNames").
  *
- * @returns undefined when some of them are not known
+ * @returns undefined if some of them are unknown
  */
 function exportsOf(path: string, site: Site, open: Set<string>): ReadonlySet<string> | undefined {
   const offer = site.offerOf(path);

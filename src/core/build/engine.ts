@@ -63,7 +63,7 @@ export interface EngineRequest {
   readonly pipelines: readonly string[];
   /** True if outputs may replace files that the tool did not write. */
   readonly force: boolean;
-  /** True if every job runs, whatever is cached. */
+  /** True if every job runs, regardless of the cache. */
   readonly isFresh: boolean;
   /** True if reports wait for the gzip sizes of outputs. */
   readonly includeGzipSizes: boolean;
@@ -239,7 +239,7 @@ export class Engine {
     return last.time === 0 ? undefined : last.profile;
   }
 
-  /** The pipelines that are known to read one of these files. */
+  /** Returns the pipelines that read one of these files in the last build. */
   readersOf(paths: readonly string[], file: string, profile: string): string[] {
     const { plan, memos } = this.profileState(file, profile);
     const wanted = new Set(paths);
@@ -251,7 +251,7 @@ export class Engine {
     });
   }
 
-  /** Gets ready for what a profile's pipelines do, while there is time: until the signal says that there is none. */
+  /** Warms up for the pipelines of a profile until the signal aborts. */
   async warmUp(file: string, profile: string, signal: AbortSignal): Promise<void> {
     const { plan, memos } = this.profileState(file, profile);
     for (const { steps, sources } of plan?.pipelines ?? []) {
@@ -341,7 +341,7 @@ export class Engine {
     return new OutputOwners(plan, this.record).withReadPipelines(selectPipelines(plan, names), memos);
   }
 
-  /** Lets other processes know, once, that this one builds; tells of those that do. */
+  /** Announces this process to other builds, once, and reports running sessions. */
   #start(profile: string): Diagnostic[] {
     if (this.#hasStarted) return [];
     this.#hasStarted = true;

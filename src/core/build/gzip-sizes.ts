@@ -8,10 +8,10 @@ const compress = promisify(gzip);
 /** Servers do not compress files from this size on, in bytes, for each request. */
 const largest = 32 << 20;
 
-/** The number of files that are compressed at a time: each takes memory beside its own. */
+/** The number of files that are compressed concurrently; each needs additional memory. */
 const atOnce = 4;
 
-/** Finds out what outputs weigh on their way to a browser, while everything else goes on: only reports wait for it. */
+/** Computes gzip sizes of outputs in the background; only reports wait for them. */
 export class GzipSizes {
   readonly #queue: (() => Promise<void>)[] = [];
   #running = 0;
@@ -19,9 +19,9 @@ export class GzipSizes {
   #wake: () => void = () => undefined;
 
   /**
-   * An output whose size is being found out.
+   * An output whose size is being computed.
    *
-   * @param bytesOf reads the output when its turn comes; undefined when its bytes are gone by then
+   * @param bytesOf reads the output when its turn comes; undefined if its bytes are no longer available
    */
   measure(output: Omit<OutputFile, 'gzipBytes'>, bytesOf: () => Uint8Array | undefined): OutputFile {
     if (formatOf(output.path)?.isCompressed || output.bytes >= largest) return { ...output, gzipBytes: output.bytes };
@@ -34,7 +34,7 @@ export class GzipSizes {
     return measured;
   }
 
-  /** Waits until every size is known. */
+  /** Waits until all sizes are known. */
   async settled(): Promise<void> {
     if (this.#running > 0) await (this.#idle ??= new Promise((wake) => (this.#wake = wake)));
   }

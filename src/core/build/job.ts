@@ -29,9 +29,9 @@ export interface JobRequest {
 }
 
 /**
- * Runs one job, or takes its result from the cache.
+ * Runs one job, or returns its cached result.
  *
- * @returns undefined when the bytes of its inputs are no longer available
+ * @returns undefined if the bytes of its inputs are no longer available
  */
 export async function doJob(
   { definition, options }: ConfiguredStep,

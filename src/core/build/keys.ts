@@ -65,7 +65,7 @@ const settingsByPipeline = new WeakMap<PlannedPipeline, ReadonlySet<SettingName>
 function settingsOf(pipeline: PlannedPipeline): ReadonlySet<SettingName> {
   const known = settingsByPipeline.get(pipeline);
   if (known) return known;
-  // Steps decide by extension: one source of each stands for the others.
+  // Steps decide by extension: one source per extension represents the others.
   const samples = new Map(pipeline.sources.map(({ target }) => [posix.extname(target), target]));
   const names = new Set<SettingName>();
   let claims: readonly Claim[] = [...samples.values()];
@@ -78,7 +78,7 @@ function settingsOf(pipeline: PlannedPipeline): ReadonlySet<SettingName> {
   return names;
 }
 
-/** Equal for assets that no step can tell apart. */
+/** A digest that is equal for assets which no step can distinguish. */
 export function inputDigest(assets: readonly AssetRef[]): Digest {
   if (assets.length === 1 && assets[0]!.isPristine) return `${assets[0]!.hash} ${assets[0]!.id}` as Digest;
   return contentHash(

@@ -2,7 +2,7 @@ import type { AssetRef, Read } from '../cache/trace.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { FileReferences } from '../languages/references/index.js';
 
-/** Equal for assets that no step can tell apart. */
+/** A digest that is equal for assets which no step can distinguish. */
 export type Digest = string & { readonly isDigest: true };
 
 /** The digest before there are any assets. */
@@ -16,7 +16,7 @@ export interface Cause {
   readonly paths: readonly string[];
 }
 
-/** A job as it was last done. */
+/** A job of the last build. */
 export interface JobMemo {
   readonly step: string;
   readonly reads: readonly Read[];
@@ -50,7 +50,7 @@ export interface OutputFile {
   readonly path: string;
   readonly hash: string;
   readonly bytes: number;
-  /** Its size as servers send it, once that is known. */
+  /** Its gzip size, once it is known. */
   gzipBytes: number | undefined;
   /** The sources of the asset. */
   readonly origins: readonly string[];

@@ -19,11 +19,12 @@ export interface EmitTools {
 }
 
 /**
- * Turns an asset into files to publish: itself, and its source map as the profile wants it. An asset that no step
- * touched is published byte for byte.
+ * Converts an asset to output files: the asset itself, and its source map as configured by the profile. A pristine
+ * asset is published byte for byte.
  *
  * @param to the pipeline's output folder
- * @returns the files, the asset itself first, and what it refers to; nothing when the asset's bytes are gone
+ * @returns the files, the asset itself first, and its references; undefined if the asset's bytes are no longer
+ *   available
  */
 export async function emit(
   kept: AssetRef,

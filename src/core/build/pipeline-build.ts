@@ -28,7 +28,7 @@ export interface BuildScope {
   readonly request: BuildRequest;
   /** The outcome of each pipeline. */
   readonly outcomes: ReadonlyMap<string, Promise<PipelineOutcome>>;
-  /** For each pipeline, opened when its assets are known. */
+  /** For each pipeline, a gate that opens when its assets are known. */
   readonly evaluations: ReadonlyMap<string, Gate>;
   readonly schedule: Schedule;
   readonly claims: ClaimIndex;
@@ -48,7 +48,7 @@ const maxAttempts = 5;
 /** Lists of outputs that were found to be as claimed, with the plan that claims them. */
 const checkedOutputs = new WeakMap<readonly OutputFile[], Plan>();
 
-/** One pipeline in one build: waits for those it depends on, runs its steps, checks what came out, and publishes it. */
+/** One pipeline in one build: waits for its dependencies, runs its steps, checks the results, and publishes them. */
 export class PipelineBuild {
   readonly #name: string;
   readonly #signal: AbortSignal;
@@ -117,9 +117,9 @@ export class PipelineBuild {
   }
 
   /**
-   * Works out what comes out of the pipeline, and reports what is wrong with it.
+   * Evaluates the pipeline and reports its diagnostics.
    *
-   * @returns the outcome when nothing may be published
+   * @returns the outcome if nothing may be published
    */
   async #evaluate(isFresh: boolean): Promise<PipelineOutcome | undefined> {
     const writer = await this.#run(isFresh);
@@ -162,7 +162,7 @@ export class PipelineBuild {
           return undefined;
         }
       }
-      // Those that only need to know what it refers to go on by what is known so far.
+      // Pipelines that only need its references continue with those found so far.
       this.#noteFiles(result);
       evaluations.get(this.#name)!.open();
       for (const [writer] of unknown) {
@@ -186,7 +186,7 @@ export class PipelineBuild {
     if (result.assets.length > 0) this.build.request.siteCheck.note(this.#name, madeFiles(result));
   }
 
-  /** Compares what came out with what was claimed, and with what others have written in this build. */
+  /** Compares the outputs with the claims of the pipeline and with other outputs of this build. */
   #checkClaims(result: PipelineResult): PipelineResult {
     const { claims, plan, registry } = this.build;
     const diagnostics: Diagnostic[] = [];

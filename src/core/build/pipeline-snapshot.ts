@@ -36,11 +36,11 @@ export interface FirstSegment {
   readonly results: readonly (readonly AssetRef[])[];
   /** The number of jobs there are, by step. */
   readonly jobs: ReadonlyMap<string, number>;
-  /** The units that have something to say. */
+  /** The units with diagnostics. */
   readonly withDiagnostics: ReadonlySet<number>;
 }
 
-// What is known within this process alone: it saves hashing what cannot have changed.
+// Known within this process only; saves hashing what cannot have changed.
 const snapshots = new WeakMap<PipelineMemo, PipelineSnapshot>();
 const inputsOf = new WeakMap<UnitMemo, AssetRef>();
 const emittedOf = new WeakMap<EmittedOutputs, AssetRef>();
@@ -51,7 +51,7 @@ export const PipelineSnapshots = {
   set: (memo: PipelineMemo, snapshot: PipelineSnapshot): void => void snapshots.set(memo, snapshot),
 };
 
-/** Reports whether a unit is known to have had just this asset as its only input. */
+/** Reports whether a unit is known to have exactly this asset as its input. */
 export function hadInput(memo: UnitMemo, assets: readonly AssetRef[]): boolean {
   return assets.length === 1 && inputsOf.get(memo) === assets[0];
 }
@@ -61,7 +61,7 @@ export function noteInput(memo: UnitMemo, assets: readonly AssetRef[]): void {
   if (assets.length === 1) inputsOf.set(memo, assets[0]!);
 }
 
-/** Reports whether outputs are known to be made of just this asset. */
+/** Reports whether outputs are known to be made from exactly this asset. */
 export function wasEmittedFrom(memo: EmittedOutputs, asset: AssetRef): boolean {
   return emittedOf.get(memo) === asset;
 }

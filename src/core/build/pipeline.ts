@@ -33,9 +33,9 @@ export interface PipelineResult {
 }
 
 /**
- * Takes the sources of a pipeline through its steps, as far as they have not gone that way before.
+ * Runs the steps of a pipeline on its sources, reusing the results of earlier builds.
  *
- * @returns what to publish, and diagnostics; with an error among them, nothing may be published
+ * @returns the outputs and diagnostics; if there is an error, nothing may be published
  */
 export async function runPipeline(pipeline: PlannedPipeline, run: PipelineRun): Promise<PipelineResult> {
   try {
@@ -126,7 +126,7 @@ class Evaluation {
     return { outputs, assets, diagnostics, steps, memo, isNew: this.#isNew };
   }
 
-  /** Takes up how the pipeline stood after its last build in this process, if that is known. */
+  /** Restores the state after the last build in this process, if there is one. */
   #restore(memo: PipelineMemo): void {
     const snapshot = PipelineSnapshots.get(memo);
     if (!snapshot) return;
@@ -177,7 +177,7 @@ class Evaluation {
     return assets;
   }
 
-  /** A source as an asset: the same one as before where it is as before, so that it is known at a glance. */
+  /** Converts a source to an asset; an unchanged source keeps its object, so that it is recognized without hashing. */
   #source({ path, target }: PlannedSource, before?: AssetRef): AssetRef | undefined {
     const hash = this.run.executor.inputs.files.state(path);
     const reason = hash === null ? reasonForMissing(path) : reasonOfState(hash);
@@ -272,7 +272,7 @@ class Evaluation {
     for (const { step } of done.memo.jobs) this.#count(step, false);
     for (const step of done.ran) this.#count(step, true);
     if (!done.needsSourceMap || this.run.settings.maps) return done;
-    // Something has to be said about a text that was made without source maps: do it again with them, to say where.
+    // A diagnostic about a text that was made without source maps: run again with source maps to locate it.
     const settings = { ...this.run.settings, maps: true };
     const inputs = segment.index === 0 ? unit : await this.#withMaps(unit, segment);
     const again = await this.#runSteps(inputs, segment, settings, () => undefined);
@@ -361,12 +361,12 @@ function reasonForMissing(path: string): string {
   return path.includes('\ufffd') ? 'its name is not UTF-8' : 'it does not exist';
 }
 
-/** Adds the jobs of a unit to numbers by step, or takes them away. */
+/** Adds the jobs of a unit to the counts by step, or subtracts them. */
 function addCounts(jobs: Map<string, number>, memo: UnitMemo | undefined, sign: 1 | -1): void {
   for (const { step } of memo?.jobs ?? []) jobs.set(step, (jobs.get(step) ?? 0) + sign);
 }
 
-/** The same thing said of the same place by several jobs, such as a warning in a shared partial, is said once. */
+/** Removes repeated diagnostics, such as a warning in a shared partial that several jobs report. */
 function withoutRepeats(diagnostics: readonly Diagnostic[]): Diagnostic[] {
   const seen = new Set<string>();
   return diagnostics.filter((one) => {

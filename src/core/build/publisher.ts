@@ -28,7 +28,7 @@ export interface PipelinePublication extends Published {
   readonly restored: Diagnostic | undefined;
 }
 
-/** Publishes the outputs of pipelines: only those that this process does not know to be in place are looked at. */
+/** Publishes the outputs of pipelines, comparing with the disk only those that may have changed. */
 export class Publisher {
   /** @param published the outputs of each pipeline that this process has published */
   constructor(
@@ -54,7 +54,7 @@ export class Publisher {
     return { ...result, pending: plan.pending, restored };
   }
 
-  /** The outputs that this process has not published before, or has heard something of since. */
+  /** The outputs that this process has not published before, or that may have changed since. */
   #unpublished(name: string, outputs: readonly OutputFile[]): readonly OutputFile[] {
     const { published, outputRoot } = this;
     const before = published.get(name);

@@ -16,8 +16,8 @@ export interface OutputReport {
   readonly state: OutputState;
   readonly bytes: number;
   /**
-   * Its size as servers send it: gzip at its usual level; the plain size for what is compressed in itself. A session does not wait
-   * until it is known.
+   * Its size when transferred: gzip at the default level, or the plain size for compressed formats. A session does not
+   * wait for it.
    */
   readonly gzipBytes?: number;
 }
@@ -74,7 +74,7 @@ export type BuildEvent =
   | { readonly event: 'pipeline-done'; readonly report: PipelineReport }
   | { readonly event: 'build-done'; readonly report: BuildReport };
 
-/** The reports of outputs, in their order; `states` are those of outputs that had to be looked at. */
+/** Creates the reports of outputs, in order; `states` are those of outputs that were compared with the disk. */
 export function reportsOf(
   outputs: readonly OutputFile[],
   states: ReadonlyMap<string, OutputState>,
@@ -94,7 +94,7 @@ export function reportsOf(
 const unchangedReports = new WeakMap<readonly OutputFile[], readonly OutputReport[]>();
 const unchangedOutputs = new WeakMap<OutputFile, OutputReport>();
 
-/** The report of an output that is right, made once when it is known what it weighs. */
+/** The report of an unchanged output, created once when its gzip size is known. */
 function unchangedOutput(output: OutputFile): OutputReport {
   const known = unchangedOutputs.get(output);
   if (known) return known;

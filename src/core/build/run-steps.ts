@@ -11,7 +11,7 @@ import type { Loader } from '../execute/context.js';
 import { reasonOfState } from '../files/file-table.js';
 import { inputDigest } from './keys.js';
 
-/** Thrown when bytes are needed of which only the hash is known: what made them has to run again. */
+/** Thrown if bytes are needed of which only the hash is known: the job that produced them has to run again. */
 export class MissingContentError extends Error {}
 
 /** The result of running the steps of a segment on a unit. */
@@ -21,7 +21,7 @@ export interface StepsResult {
   readonly isCacheable: boolean;
   /** The steps whose jobs ran. */
   readonly ran: readonly string[];
-  /** True if something was said about a text that was made without source maps. */
+  /** True if a diagnostic refers to a text that was made without source maps. */
   readonly needsSourceMap: boolean;
 }
 
@@ -31,7 +31,7 @@ export interface StepsRequest {
   readonly settings: StepEnvironment;
   /** True if the pipeline's settings are others than those of what is remembered. */
   readonly isOtherKey: boolean;
-  /** True if every job runs, whatever is known. */
+  /** True if every job runs, regardless of the cache. */
   readonly isFresh: boolean;
   readonly progress: (step: string) => void;
 }
@@ -69,7 +69,7 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
     for (const group of groups) {
       const made = segment.isAggregate || matches(group[0]!.path) ? await doOne(step, group) : group;
       if (!made) {
-        // Its bytes are gone: what made them runs again, from the source if they come from this unit.
+        // Its bytes are no longer available: run again what produced them, from the source if this unit did.
         if (isFresh || segment.index > 0) throw new MissingContentError();
         return runSteps(unit, segment, { ...request, isFresh: true });
       }
@@ -92,8 +92,8 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
 }
 
 /**
- * A loader for a job: takes another source of the pipeline through the steps before the job's own. Each step only loads
- * results of earlier steps, so that loads cannot be circular.
+ * Creates the loader of a job, which runs the steps before the job's own step on another source of the pipeline. Each
+ * step only loads results of earlier steps, so that loads cannot be circular.
  */
 function loaderFor(step: ConfiguredStep, segment: Segment, request: StepsRequest): Loader {
   const { run, settings, isFresh } = request;

@@ -19,7 +19,8 @@ export class Schedule {
     const { claims } = owners;
     this.#names = new Set(pipelines.map(({ name }) => name));
     for (const { name, dependsOn } of pipelines) this.#waits.set(name, new Set(dependsOn.map(({ on }) => on)));
-    // Files in claimed folders have names that nobody knows yet: pipelines that may write the same do not run at once.
+    // The names of files in claimed folders are not known yet: pipelines that may write the same files must not run
+    // concurrently.
     for (const [at, { name }] of pipelines.entries())
       for (const earlier of pipelines.slice(0, at))
         if (claims.mayCollide(name, earlier.name)) this.wait(name, earlier.name);

@@ -11,7 +11,7 @@ export interface Segment {
   readonly steps: readonly ConfiguredStep[];
 }
 
-/** The assets that go through a segment together: one, or all assets of an aggregate step. */
+/** The assets that pass through a segment together: one, or all assets of an aggregate step. */
 export interface Unit {
   /** The same in every build. */
   readonly id: UnitId;

@@ -18,7 +18,7 @@ interface CheckedPipeline {
   readonly assets: readonly AssetRef[];
   readonly version: number;
   readonly diagnostics: ReadonlyMap<number, readonly Diagnostic[]>;
-  /** The places of files for which others were looked for that no pipeline writes: they may come and go. */
+  /** Paths of missing files that references lead to and that no pipeline writes; they may be created later. */
   readonly unfixed: ReadonlySet<number>;
 }
 
@@ -31,14 +31,14 @@ export class SiteCheck {
 
   constructor(readonly site: Site) {}
 
-  /** Takes note of what came out of a pipeline, before anything that refers to it is checked. */
+  /** Records the results of a pipeline, before references to them are checked. */
   note(name: string, { assets, emitted }: MadeFiles): void {
     const before = this.#checked.get(name)?.assets;
     for (let place = 0; place < assets.length; place++)
       if (assets[place] !== before?.[place]) this.site.note(emitted.get(assets[place]!.id)!);
   }
 
-  /** The pipelines of which has to be known what comes out before the references of this one can be checked. */
+  /** Returns the pipelines whose results must be known before the references of this one can be checked. */
   neededBy(name: string, made: MadeFiles): Set<string> {
     return neededBy(
       this.#open(name, made).map((place) => made.emitted.get(made.assets[place]!.id)!),

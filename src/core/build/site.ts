@@ -10,7 +10,7 @@ import type { EmittedOutputs, PipelineMemo } from './memo.js';
 export class Site {
   /** Changes when a reference may lead to something else than before, though the file that holds it is the same. */
   version = 0;
-  /** Paths at which files were looked for that no pipeline writes. */
+  /** Paths of missing files that references lead to and that no pipeline writes. */
   readonly consulted = new Set<string>();
   #plan: Plan | undefined;
   /** The claims of all pipelines. */
@@ -66,7 +66,7 @@ export class Site {
     return !this.record.outputs.has(path) && this.files.exists(path);
   }
 
-  /** The exports of a module among the outputs, if they are known. */
+  /** The exports of a module among the outputs, if known. */
   offerOf(path: string): FileReferences | undefined {
     return this.#offers.get(path)?.references;
   }

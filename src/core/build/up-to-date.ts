@@ -7,12 +7,12 @@ import type { BuildEvent, BuildReport, PipelineReport } from './report.js';
 import { writeJsonCache, readJsonCache } from '../cache/json-cache.js';
 import type { PipelineMemo } from './memo.js';
 
-/** Raised when older looks cannot be read any more. */
+/** Incremented when the format changes. */
 const checkVersion = 1;
 
 /**
- * Everything that a build looked at, when all of it was built and right: while all of that looks the same, there is
- * nothing to do, and nothing else has to be loaded to say so. Columns of plain values, since there are many.
+ * The fingerprints of all files that a successful build read or wrote. If all are unchanged, there is nothing to do,
+ * and nothing else has to be loaded. Stored as columns of plain values, because there are many.
  */
 interface SavedCheck {
   /** The hash of the project file. */
@@ -56,7 +56,7 @@ export interface UpToDateRequest {
  * Saves the fingerprints of all files of a build, if it succeeded, all outputs are in place, and every fingerprint is
  * sufficient.
  *
- * @returns whether it could be kept
+ * @returns true if they were saved
  */
 export function saveUpToDate(request: UpToDateRequest): boolean {
   const { path, configHash, folders, memos, sources, consulted, files, record, report } = request;
@@ -111,10 +111,10 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
 }
 
 /**
- * Looks whether anything has changed since a look was kept.
+ * Checks whether anything has changed since the fingerprints were saved.
  *
- * @param configHash what a plan would be made of now
- * @returns the report of a build that has nothing to do, or nothing when there may be something
+ * @param configHash identifies the inputs of a plan
+ * @returns the report of a build that has nothing to do; undefined if there may be changes
  */
 export function checkUpToDate(path: string, root: string, configHash: string, record: string): BuildReport | undefined {
   const started = performance.now();

@@ -5,10 +5,9 @@ import { identityOf, openRegularFile } from '../files/regular-file.js';
 import { makeIgnoredFolder, replaceFile } from '../files/write-file.js';
 
 /**
- * Keeps a value in a file of its own. What cannot be kept is made again: problems are no errors.
- *
- * The file names itself by numbers that only this machine knows, so that one that came with a checkout does not count:
- * what such files say decides what is read, written and skipped.
+ * Writes a value to a cache file. Failures are ignored, because cached values can be computed again. The file contains
+ * numbers that only this machine knows, so that a file from a checkout is not accepted: cache files determine what is
+ * read, written and skipped.
  */
 export function writeJsonCache(path: string, version: number, value: unknown): void {
   const text = JSON.stringify(value);
@@ -20,7 +19,7 @@ export function writeJsonCache(path: string, version: number, value: unknown): v
   }
 }
 
-/** Reads a value that was kept; undefined when there is none, or it is damaged, copied, or of another version. */
+/** Reads a value from a cache file; undefined if there is none, or if it is damaged, copied, or of another version. */
 export function readJsonCache(path: string, version: number): unknown {
   try {
     const file = openRegularFile(path, { followsLinks: false });

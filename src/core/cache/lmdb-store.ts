@@ -22,7 +22,7 @@ const maxTracesPerJob = 8;
 /** The free disk space that the store requires, in bytes. */
 const leastRoom = 32_000_000;
 
-/** Uses are noted by the hour, so that reading does not mean writing. */
+/** Uses are recorded once per hour, so that reading rarely writes. */
 const hour = 3_600_000;
 
 /** A store in an LMDB environment that several processes share. A damaged one is quarantined and created again. */
@@ -56,8 +56,8 @@ export class LmdbStore implements Store {
   /**
    * Opens the store in a folder.
    *
-   * @param limit the size that it is kept to, in bytes
-   * @returns the store, or the reason why there can be none
+   * @param limit the maximum size in bytes
+   * @returns the store, or the reason why it cannot be opened
    */
   static open(folder: string, limit: number): LmdbStore | string {
     const path = pathIn(folder);
@@ -129,7 +129,7 @@ export class LmdbStore implements Store {
       this.#recent.clear();
       this.#written.clear();
     } catch {
-      // A full disk: what could not be kept is made again.
+      // A full disk: the result will be computed again.
     }
   }
 
@@ -141,7 +141,7 @@ export class LmdbStore implements Store {
       await this.root.close();
       writeCloseMarker(this.folder);
     } catch {
-      // Nothing depends on it: the next run looks whether the store is sound.
+      // Optional: the next run checks whether the store is intact.
     } finally {
       removeIfPossible(join(this.folder, `open-${String(process.pid)}`));
     }
@@ -197,7 +197,7 @@ function pathIn(folder: string): string {
 }
 
 function openAt(path: string, limit: number): LmdbStore {
-  // As one file, which is what is required: it takes half the time of the modules that are imported.
+  // Bundled as one file for `require`, which loads in half the time of the modules for `import`.
   const { open } = createRequire(import.meta.url)('lmdb') as typeof lmdb;
   closeSync(createFile(join(path, `open-${String(process.pid)}`)));
   const root = open({ path, maxDbs: 4 });
@@ -241,7 +241,7 @@ function isIntact(path: string): boolean {
   return spawnSync(process.execPath, [check, path], { timeout: 60_000 }).status === 0;
 }
 
-/** Puts a store that cannot be used out of the way; only the last one is kept, for those who want to know why. */
+/** Moves an unusable store aside; only the last one is retained, for analysis. */
 function quarantine(path: string): void {
   const aside = `${path}.damaged`;
   rmSync(aside, { recursive: true, force: true });

@@ -8,11 +8,11 @@ import { isLink } from '../files/regular-file.js';
 import { recordFolder } from '../outputs/record.js';
 
 /**
- * The folder for what can be made again: results and traces, and what the last builds found. Where packages are
- * installed it goes with them, so that a clean installation also clears it.
+ * The folder of the cache: results, traces, and the state of builds. It is inside `node_modules` if that exists, so
+ * that a clean installation also clears it.
  *
  * @param root the project folder
- * @throws DiagnosticError when the tool's own folder is a symbolic link
+ * @throws DiagnosticError if the tool's own folder is a symbolic link
  */
 export function storeFolder(root: string): string {
   const packages = join('node_modules', '.cache', 'loyal-anvil');

@@ -1,12 +1,9 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 
 /**
- * One thing that a job looked at, and what it saw there.
- *
- * - `file`: the content hash; `null` when it was looked for and not found.
- * - `presence`: whether there was such a file.
- * - `list`: the hash of the list of files that a glob matched.
- * - `env`: the hash of an environment variable; `null` when it was not set.
+ * One lookup of a job and its result. - `file`: the content hash; `null` if the file did not exist. - `presence`:
+ * whether the file existed. - `list`: the hash of the list of files that matched a glob. - `env`: the hash of an
+ * environment variable; `null` if it was not set.
  */
 export type Read =
   | readonly [kind: 'file', path: string, seen: string | null]
@@ -25,7 +22,10 @@ export interface AssetRef {
   readonly map?: string;
 }
 
-/** The files that a job read and its results. The job is skipped when its key is known and every file in its trace is unchanged. */
+/**
+ * The files that a job read, and its results. A job is skipped if its key is known and every file in its trace is
+ * unchanged.
+ */
 export interface Trace {
   readonly reads: readonly Read[];
   readonly assets: readonly AssetRef[];

@@ -12,8 +12,8 @@ export interface CompilerOptions {
 /**
  * Compiles one asset.
  *
- * @param path where the result goes, relative to the pipeline's `to`
- * @throws DiagnosticError with the mistakes of the user's file
+ * @param path the path of the result, relative to the pipeline's `to`
+ * @throws DiagnosticError with the errors in the user's file
  */
 export type Compile = (
   asset: Asset,
@@ -26,11 +26,11 @@ export type Compile = (
 export interface Compiler {
   /** The extensions that it reads, in lower case, with those that it writes. */
   readonly extensions: Readonly<Record<string, string>>;
-  /** The packages whose versions decide what comes out. */
+  /** The packages whose versions affect the result. */
   readonly toolVersions: readonly ToolName[];
-  /** True if it works in this program, not in a process of its own. */
+  /** True if it runs in this process. */
   readonly runsInProcess: boolean;
-  /** Reports whether a file of these extensions is only followed, never a source of its own. */
+  /** Reports whether files of these extensions are only dependencies, never sources. */
   isPartial(path: string): boolean;
   /** Loads what is needed to compile: compilers are large, and a build with nothing to do needs none. */
   load(): Promise<Compile>;

@@ -27,5 +27,5 @@ const typescript: Compiler = {
   warmUp: async () => (await import('./typescript.js')).prepareScripts(),
 };
 
-/** Every compiler; the first that takes an extension is asked. */
+/** All compilers; the first one that handles an extension is used. */
 export const compilers: readonly Compiler[] = [sass, typescript];

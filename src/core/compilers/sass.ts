@@ -18,7 +18,9 @@ import { SassProcess } from './sass/process.js';
 import { SassResolver, schemePath, schemeUrl } from './sass/resolver.js';
 import { suggestName } from './sass/suggest.js';
 
-/** The scheme of URLs of packages: for schemes that no file has, the compiler says which sheet asks. */
+/**
+ * The scheme of package URLs: for schemes without an importer, the compiler also sends the URL of the importing sheet.
+ */
 const packageScheme = 'pkg';
 
 /** The time limit for starting the compiler, in milliseconds. */
@@ -53,7 +55,7 @@ export const compileSass: Compile = async (asset, path, options, context) => {
     return withMap(asset, css === '' ? '' : `${css}\n`, map, path);
   } catch (error) {
     said.forEach((one) => context.report(one));
-    // What kept a file from being loaded says more than that it could not be loaded.
+    // The reason why a file could not be loaded is more specific than the compiler's error.
     if (hasErrors(said)) return asset;
     if (!(error instanceof SheetError)) throw error;
     throw new DiagnosticError(describeError(error, file, [...loaded], options, context));
@@ -99,7 +101,7 @@ function hostFor(
   };
 }
 
-/** The text of a file; mistakes go into `said`, since what an importer throws comes back as a text of the compiler. */
+/** Returns the text of a file; errors are recorded, because the compiler would turn an importer's error into a text. */
 function loadText(path: string, context: StepContext, said: Diagnostic[]): string | undefined {
   try {
     const bytes = context.read(path);
@@ -155,8 +157,8 @@ function describeEvent(event: LogEvent, file: string, context: StepContext): Dia
   const place = span ? placeOf(span, file, context) : placeInStack(stack, file, context);
   if (kind === 'debug') return diagnostic('sass-warning', { message }, place);
   if (/(^|\/)node_modules\//.test(place.file)) return undefined;
-  // The first paragraph says what is wrong, another one may say what to write; the rest repeats the place, or points to
-  // pages.
+  // The first paragraph states the error, the second may contain a suggestion; the rest repeats the location or links
+  // to pages.
   const [first = '', ...others] = message.split(/\n\n|\nMore info/);
   if (kind === 'warning') return diagnostic('sass-warning', { message: tidy(first) }, place);
   const what = first.replace(/\s*Suggestions?:$/, '');
@@ -176,11 +178,11 @@ function tidy(message: string): string {
   return /[.!?)]$/.test(text) ? text : `${text}.`;
 }
 
-/** `@warn` has no range, only a stack; its first line is where it stands. */
+/** `@warn` has no range, only a stack trace, whose first line is its location. */
 function placeInStack(stack: string, file: string, context: StepContext): Place {
   const [, url, line, column] = /^((?:project|pkg):\S+) (\d+):(\d+)/.exec(stack) ?? [];
   if (url === undefined) return { file };
-  // A file of a package stands in stacks under the package's own URL.
+  // In stack traces, files of packages appear with the URL of the package.
   if (url.startsWith('pkg:')) return { file: `node_modules/${url.slice('pkg:'.length)}` };
   const path = schemePath(url);
   const start = { line: Number(line), column: Number(column) };
@@ -200,7 +202,7 @@ function placeOf(span: Span, file: string, context: StepContext): Place {
   return { file: path, range, text: textAt(path, context) };
 }
 
-/** Texts of files of which something is said, by their bytes: a sheet may be full of what is deprecated. */
+/** Decoded texts of files with diagnostics, by their bytes: a sheet may contain many deprecated features. */
 const texts = new WeakMap<Uint8Array, string>();
 
 function textAt(path: string, context: StepContext): string | undefined {

@@ -61,7 +61,7 @@ export function localSpecifiers(
   };
 }
 
-/** The specifier of a local module in the published script; undefined when it stays as it is. */
+/** The specifier of a local module in the published script; undefined if it is unchanged. */
 function publishedSpecifier(specifier: string, folder: string, context: StepContext): string | undefined {
   if (!/^\.\.?\//.test(specifier)) return undefined;
   const [, stem = '', extension = ''] = /^(.*?)(?:\.([a-z]+))?$/.exec(specifier) ?? [];

@@ -62,9 +62,9 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
       module: compiler.ModuleKind.ESNext,
       allowJs: true,
       sourceMap: context.settings.maps,
-      // A sloppy script stays one, whatever is asked of typed ones.
+      // A sloppy script remains sloppy, even if `strict` is set for typed scripts.
       ...(isPlain && { alwaysStrict: false }),
-      // Older targets work still; that they are to go one day is no news for this build.
+      // Deprecated targets still work; their deprecation does not concern this build.
       ignoreDeprecations: '6.0',
     },
   };
@@ -124,7 +124,7 @@ function checkModuleForms(
   if (found.length > 0) throw new DiagnosticError(...found);
 }
 
-/** Compiles a text; where the compiler cannot get over a mistake of syntax, `fail` tells of that. */
+/** Compiles a text; `fail` reports syntax errors that the compiler cannot recover from. */
 function transpiled(
   compiler: typeof ts,
   text: string,
@@ -168,7 +168,7 @@ function isConfused(tree: ts.SourceFile, at: number, first: ts.Diagnostic): bool
 }
 
 function targetOf(compiler: typeof ts, level: SyntaxLevel): ts.ScriptTarget {
-  // The newest target leaves what no browser knows, such as decorators, as it is.
+  // The newest target would leave syntax unchanged that no browser supports, such as decorators.
   if (level === 'latest') return compiler.ScriptTarget.ES2022;
   return level < 2015 ? compiler.ScriptTarget.ES5 : compiler.ScriptTarget[`ES${String(level)}` as 'ES2015'];
 }
@@ -189,7 +189,7 @@ function describe(
   );
 }
 
-/** JSX means nothing until the project says which function it calls. */
+/** JSX is undefined until the project configures the function that it calls. */
 function checkJsx(
   compiler: typeof ts,
   asset: Asset,

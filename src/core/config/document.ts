@@ -4,7 +4,7 @@ import type { Document, Node, Pair, Alias } from 'yaml';
 import { diagnostic, DiagnosticError, type Place } from '../diagnostics/index.js';
 import { yamlProblems } from './yaml-problems.js';
 
-// Loaded when a project file is parsed: one that is known since the last build is not.
+// Loaded only when a project file is parsed; cached ones are not.
 const require = createRequire(import.meta.url);
 let loaded: typeof library | undefined;
 const yaml = (): typeof library => (loaded ??= require('yaml') as typeof library);
@@ -39,7 +39,7 @@ export class ProjectDocument {
     return parsed;
   }
 
-  /** A text that is known to be right: it is parsed only when a place in it is asked for. */
+  /** A valid text, which is parsed only when a location in it is requested. */
   static known(file: string, text: string): ProjectDocument {
     return new ProjectDocument(file, text);
   }

@@ -21,8 +21,8 @@ export type SettingsClass<T extends object = object> = new () => T;
 const declared = new Map<object, FieldInfo[]>();
 
 /**
- * Declares a key of a settings class: its validation, and its part of the docs and the JSON Schema. The validation is
- * handed to class-validator when something is validated first; a build whose project file is known validates nothing.
+ * Declares a key of a settings class: its validation, and its part of the docs and the JSON Schema. Validators are
+ * registered when something is validated for the first time; builds with a cached project file validate nothing.
  */
 export function Field(kind: ValueType, about: FieldAbout): PropertyDecorator {
   return (target, key) => {

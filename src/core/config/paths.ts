@@ -57,7 +57,7 @@ export function projectGlob(value: string, path: SettingPath, validator: Validat
   return negation + parts.join('/');
 }
 
-/** Reports a glob that takes too long to match. */
+/** Reports globs that take too long to match. */
 export function checkGlobSpeed(glob: string, path: SettingPath, validator: Validator): boolean {
   const reason = slowGlobReason(glob);
   if (reason !== undefined) validator.report('glob-slow', { glob, reason }, path);

@@ -9,7 +9,7 @@ export interface Profile {
   readonly constants: Readonly<Record<string, ConstantValue>>;
   /** Browser queries; nothing when the profile leaves the project's. */
   readonly browsers?: readonly string[];
-  /** This profile and those it extends, nearest first: `only` looks at all of them. */
+  /** This profile and those it extends, nearest first, for `only`. */
   readonly lineage: readonly string[];
 }
 

@@ -49,14 +49,14 @@ export interface ServeConfig {
   readonly proxy: Readonly<Record<string, string>>;
 }
 
-/** A project file without mistakes of its own; what the disk has to say comes with the plan. */
+/** A valid project file; checks that depend on the disk follow with the plan. */
 export interface ProjectConfig {
   readonly document: ProjectDocument;
   readonly browsers: readonly string[];
   readonly profiles: ReadonlyMap<string, Profile>;
   readonly pipelines: readonly PipelineConfig[];
   readonly serve?: ServeConfig;
-  /** The size that the store is kept to, in bytes. */
+  /** The maximum size of the store, in bytes. */
   readonly storeLimit: number;
 }
 
@@ -155,7 +155,7 @@ function checkProfile(
 function checkBrowsers(value: unknown, path: SettingPath, validator: Validator): void {
   const queries = texts(value);
   const problems = queries.flatMap((query, index) => {
-    // A `not` query only takes away from those before it, so it is tried on everything.
+    // A `not` query only removes browsers, so it is tested on all of them.
     const reason = browsersProblem(/^\s*not\s/i.test(query) ? ['> 0%', query] : [query]);
     return reason === undefined ? [] : [{ query, reason, at: Array.isArray(value) ? [...path, index] : path }];
   });
@@ -251,7 +251,7 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
   };
 }
 
-/** Brings options that are paths into their shortest form; says whether all of them stay inside. */
+/** Normalizes options that are paths; returns whether all of them are inside the project. */
 function checkPaths(options: object, definition: StepDefinition, at: SettingPath, validator: Validator): boolean {
   const values = options as Record<string, unknown>;
   const before = validator.diagnostics.length;

@@ -1,6 +1,6 @@
 import type { SettingsClass } from './field.js';
 
-/** Files whose names are only known when a step has run: those in a folder that match a glob. */
+/** Files whose names are only known after a step has run: those in a folder that match a glob. */
 export interface FolderClaim {
   readonly within: string;
   /** Relative to the folder. */
@@ -16,15 +16,15 @@ export interface StepDefinition {
   readonly name: string;
   /** One sentence for users. */
   readonly doc: string;
-  /** True if all assets of the pipeline go through it together. */
+  /** True if it processes all assets of the pipeline together. */
   readonly isAggregate: boolean;
-  /** Its options, without those that every step takes. */
+  /** Its options, without those of all steps. */
   readonly options: SettingsClass;
   /** The option that `name: value` sets, where the step has such a short form. */
   readonly mainOption?: string;
   /**
-   * The files that come out when these paths go in, in order, known before anything runs. A path may end in a pattern
-   * such as `*.js`, for assets whose names are not known yet.
+   * The files that result from these paths, in order, as known before the step runs. A path may end in a pattern such
+   * as `*.js`, for assets with unknown names.
    */
   claims(paths: readonly string[], options: object): readonly Claim[];
 }

@@ -25,15 +25,16 @@ export class Validator {
   constructor(readonly document: ProjectDocument) {}
 
   /**
-   * Checks one map of the file against a settings class.
+   * Validates a map of the file against a settings class.
    *
    * @param value the plain value
-   * @param path where it stands
+   * @param path its path in the document
    * @param where the map in a sentence: "the pipeline `styles`"
    * @param settings the class
-   * @param shared classes that have keys in the same map
-   * @param unknownKeys whether keys that none of the classes has are reported
-   * @returns an instance with everything that is right, so that the rest can still be looked at; nothing for what is no map
+   * @param shared classes with further keys of the same map
+   * @param unknownKeys true to report keys that none of the classes has
+   * @returns an instance with all valid values, so that the rest can still be checked; undefined if the value is not a
+   *   map
    */
   settings<T extends object>(
     value: unknown,

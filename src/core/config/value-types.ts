@@ -5,7 +5,7 @@ export type JsonSchema = { readonly [keyword: string]: unknown };
 export interface ValueType {
   /** Name of the validation rule. */
   readonly name: string;
-  /** The kind in a sentence: "takes …". */
+  /** The type in a sentence: "takes …". */
   readonly expected: string;
   readonly schema: JsonSchema;
   /** True if the value is a path, or a list of paths, inside the project. */
@@ -184,13 +184,13 @@ export const size = kind(
   (value) => typeof value === 'string' && (bytesOf(value) ?? 0) >= units['MB']!,
 );
 
-/** A size as it is written, in bytes; nothing for what is no size. */
+/** Parses a size to bytes; undefined if it is invalid. */
 export function bytesOf(text: string): number | undefined {
   const [, number, unit] = sizePattern.exec(text.trim()) ?? [];
   return number === undefined ? undefined : Math.floor(Number(number) * units[unit!]!);
 }
 
-/** A list whose items are looked at one by one elsewhere. */
+/** A list whose items are validated elsewhere. */
 export const stepList = kind('steps', 'a list of steps', { type: 'array' }, Array.isArray);
 
 /** A value in a sentence: "a number", "a list". */
@@ -204,7 +204,7 @@ export function describeValue(value: unknown): string {
   return `\`${String(value)}\``;
 }
 
-/** A map whose values are looked at one by one elsewhere. */
+/** A map whose values are validated elsewhere. */
 export function mapOf(name: string, expected: string): ValueType {
   return kind(
     name,

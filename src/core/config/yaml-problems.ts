@@ -30,7 +30,7 @@ const words: Partial<Record<ErrorCode, Words>> = {
   MULTILINE_IMPLICIT_KEY: oneLine,
 };
 
-/** The same for those that the parser tells apart by their messages alone. */
+/** Diagnostics for errors that the parser only distinguishes by their messages. */
 const wordsByMessage: readonly (readonly [message: RegExp, words: Words])[] = [
   [/^Implicit map keys need to be followed/, oneLine],
   [/ at node end$/, ['There is more after the end of this value.', quoting]],
@@ -50,8 +50,8 @@ const consequence = /token in YAML stream|at node end$/;
  * Converts the errors of a YAML parser to diagnostics, one per cause.
  *
  * @param yaml the library that parsed it
- * @param document the text as it was parsed
- * @param file how diagnostics name the file
+ * @param document the parsed document
+ * @param file the name of the file in diagnostics
  */
 export function yamlProblems(
   yaml: typeof library,
@@ -60,7 +60,7 @@ export function yamlProblems(
   text: string,
 ): Diagnostic[] {
   const found: Diagnostic[] = [];
-  // A glob whose braces YAML takes for a map confuses the parser for all that follows: the message says what was meant.
+  // A glob whose braces YAML parses as a map causes further errors: only the first one is reported, with a suggestion.
   const globs = new Map<number, string>();
   let parsed = document;
   for (let glob = unquotedGlob(parsed, text); glob && !globs.has(glob.start); glob = unquotedGlob(parsed, text)) {
@@ -94,7 +94,7 @@ function problemsOf(yaml: typeof library, document: Document.Parsed, file: strin
 
 const isUnclosed = ({ message }: YAMLError): boolean => /closing .quote|must.* end with a [\]}]$/.test(message);
 
-/** Leaves out what the parser says only because of the error before, and what it says twice. */
+/** Removes errors that result from an earlier one, and repeated errors. */
 function withoutConsequences(errors: readonly YAMLError[]): YAMLError[] {
   let [isConfused, isOpen] = [false, false];
   return errors.filter((error) => {
@@ -118,7 +118,7 @@ function unquotedGlob({ errors }: Document.Parsed, text: string): { start: numbe
   return undefined;
 }
 
-/** A text in which YAML takes some globs for plain text, and everything else stands where it stood. */
+/** Replaces some globs in a text so that YAML parses them as plain scalars; all other offsets are unchanged. */
 function withoutBraces(text: string, globs: ReadonlyMap<number, string>): string {
   let result = text;
   for (const [start, glob] of globs)

@@ -6,7 +6,7 @@ export interface Entry<P> {
   readonly severity: Severity;
   /** The problem. */
   readonly message: (parameters: P) => string;
-  /** The solution; empty if the message says enough. */
+  /** The solution; empty if the message is sufficient. */
   readonly hint: (parameters: P) => string;
 }
 

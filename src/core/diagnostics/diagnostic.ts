@@ -2,7 +2,7 @@ import { catalogue, type Code, type Parameters, type Severity } from './catalogu
 import { frameOf, type Frame } from './frame.js';
 import { LineIndex, type Range } from './position.js';
 
-/** One thing to tell the user about: what happened, where, and what to do. */
+/** A message for the user: what happened, where, and what to do. */
 export interface Diagnostic {
   readonly code: Code;
   readonly severity: Severity;
@@ -65,7 +65,7 @@ export class DiagnosticError extends Error {
   }
 }
 
-/** One whose reasons are not in the user's files: the same work may go well the next time. */
+/** A diagnostic whose cause is not in the user's files, so that another attempt may succeed. */
 export class PassingError extends DiagnosticError {}
 
 /** Throws the diagnostic that `diagnostic` would make of the same arguments. */

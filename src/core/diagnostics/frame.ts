@@ -1,8 +1,10 @@
 import { LineIndex, type Range } from './position.js';
 
-/** The lines of a file around a range, kept with a diagnostic so that it can be drawn after the file has changed. */
+/**
+ * The lines of a file around a range, stored with a diagnostic so that it can be rendered after the file has changed.
+ */
 export interface Frame {
-  /** Number of the first line kept, from 1. */
+  /** The number of the first stored line, from 1. */
   readonly firstLine: number;
   readonly lines: readonly string[];
 }

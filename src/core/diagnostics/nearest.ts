@@ -1,11 +1,11 @@
 import { distance } from 'fastest-levenshtein';
 
 /**
- * The known word that somebody most likely meant, by edit distance.
+ * Finds the known word that was most likely intended, by edit distance.
  *
- * @param word what was written
- * @param known the words that would have been right
- * @returns the nearest one, or nothing when all are too far away
+ * @param word the unknown word
+ * @param known the valid words
+ * @returns the nearest one; undefined if none is near enough
  */
 export function nearestWord(word: string, known: Iterable<string>): string | undefined {
   const wanted = word.toLowerCase();
@@ -21,12 +21,12 @@ export function nearestWord(word: string, known: Iterable<string>): string | und
   return best;
 }
 
-/** Letters in another order are one slip of the fingers (`form` for `from`), whatever the edit distance says. */
+/** A transposition counts as one edit (`form` for `from`). */
 function sameLetters(a: string, b: string): boolean {
   return a.length === b.length && [...a].sort().join('') === [...b].sort().join('');
 }
 
-/** A half sentence that offers the nearest word, or one that lists what is known. */
+/** A clause that suggests the nearest word, or lists the valid ones. */
 export function suggestion(word: string, known: readonly string[], things: string): string {
   const near = nearestWord(word, known);
   if (near !== undefined) return `Did you mean \`${near}\`?`;

@@ -10,11 +10,11 @@ const schema = 'https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schem
 const base = 'PROJECT';
 
 /**
- * Diagnostics as a log that CI systems and code review tools read (SARIF 2.1.0, OASIS standard).
+ * Converts diagnostics to a log for CI systems and code review tools (SARIF 2.1.0, OASIS standard).
  *
- * @param diagnostics in the order in which they are to stand
- * @param version the version of this program
- * @param exitCode what the program ends with
+ * @param diagnostics in their order in the log
+ * @param version of this program
+ * @param exitCode of this program
  */
 export function sarifLog(diagnostics: readonly Diagnostic[], version: string, exitCode: number): object {
   const codes = (Object.keys(catalogue) as Code[]).filter((code) => diagnostics.some((one) => one.code === code));
@@ -64,7 +64,7 @@ function placeOf({ range, frame }: Diagnostic, file: string): object {
     endLine: range.end.line,
     endColumn: range.end.column,
   };
-  // Lines that were cut for the frame are not what stands in the file.
+  // Lines that were truncated for the frame are not the text of the file.
   const isWhole = range && frame && hiddenColumns(range) === 0 && frame.lines.every((line) => line.length < 240);
   return {
     artifactLocation: { uri, uriBaseId: base },

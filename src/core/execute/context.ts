@@ -64,7 +64,7 @@ export class JobContext implements StepContext {
   }
 
   read(path: string): Uint8Array | undefined {
-    // A job sees one state of each file, whatever happens to it meanwhile.
+    // A job sees one state of each file, even if it changes in the meantime.
     if (this.#bytes.has(path)) return this.#bytes.get(path);
     this.#reads.set(`file ${path}`, ['file', path, this.inputs.files.state(path)]);
     const file = this.inputs.files.read(path);

@@ -8,7 +8,7 @@ const stackSize = 512;
 /** The idle time after which the thread ends, in milliseconds. */
 const idleTime = 5000;
 
-/** The nesting depth from which on a file goes to the thread directly. */
+/** The nesting depth above which a file is processed in the thread directly. */
 const deep = 250;
 
 /** Runs steps on files that are nested too deeply for the stack of other threads; started when there is one. */
@@ -43,9 +43,8 @@ export class DeepThread {
 }
 
 /**
- * Reports whether brackets in a text stand in each other so deeply that it is not worth trying with a usual stack. Near
- * the end of the stack, the machine may end the whole process in place of throwing. Strings and comments are counted
- * like code: to be wrong only costs time.
+ * Reports whether brackets in a text are nested so deeply that a default stack is too small. Near its end, the engine
+ * may terminate the process instead of throwing. Strings and comments are counted like code, which only costs time.
  */
 export function isNestedDeeply(bytes: Uint8Array): boolean {
   let depth = 0;

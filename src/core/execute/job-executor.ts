@@ -22,8 +22,8 @@ export interface JobExecutorOptions {
   readonly inputs: Inputs;
   readonly resources: RunResources;
   /**
-   * The folder of the store, the size that it is kept to, in bytes, and whether it is left alone when there is none;
-   * without a store, nothing is kept.
+   * The folder of the store, its maximum size in bytes, and whether it may be created; undefined to run without a
+   * store.
    */
   readonly store: { readonly folder: string; readonly limit: number; readonly isReadOnly: boolean } | undefined;
   /** The number of threads that may work, this one among them, and the file that the others run. */
@@ -66,7 +66,7 @@ export class JobExecutor {
     return this.setting.steps.get(name)!;
   }
 
-  /** Reports whether earlier builds left a store. Else nobody has to wait for it before there is something to put in. */
+  /** Reports whether earlier builds left a store; otherwise it is only opened to add results. */
   get mayKnow(): boolean {
     const { store } = this.setting;
     this.#wasThere ??= store !== undefined && LmdbStore.isIn(store.folder);
@@ -140,7 +140,7 @@ export class JobExecutor {
     }
   }
 
-  /** Ends a build: what it held in memory goes, what it wrote is on disk. */
+  /** Ends a build: releases memory; everything is on disk. */
   async endBuild(): Promise<void> {
     await this.#store?.flush();
     this.contents.release();

@@ -3,7 +3,7 @@ import { resolve as resolvePackage, legacy } from 'resolve.exports';
 import { fail } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
 
-/** The access to files that resolution needs; every lookup is noted. */
+/** The file access that resolution needs; every lookup is recorded. */
 export interface ResolutionFiles {
   read(path: string): Uint8Array | undefined;
   exists(path: string): boolean;

@@ -10,18 +10,18 @@ export interface StepResult {
   readonly reads: readonly Read[];
   readonly diagnostics: readonly Diagnostic[];
   readonly needsSourceMap: boolean;
-  /** True if the same inputs would give it again: a run that was interrupted, or lost its compiler, says nothing of the next. */
+  /** True if the same inputs produce the same result; false for runs that were interrupted or lost their compiler. */
   readonly isCacheable: boolean;
   /** True if the files are nested too deeply for the call stack of this thread. */
   readonly isTooDeep?: boolean;
 }
 
-/** The result of a run that made nothing, for a reason that says nothing of the next run. */
+/** The result of a run that failed for a reason that does not affect the next one. */
 export function failedRun(reason: Diagnostic): StepResult {
   return { assets: [], reads: [], diagnostics: [reason], needsSourceMap: false, isCacheable: false };
 }
 
-/** Runs a step on assets; whatever it throws becomes diagnostics. */
+/** Runs a step on assets; errors become diagnostics. */
 export async function runStep(
   step: Step,
   options: object,

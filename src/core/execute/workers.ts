@@ -4,10 +4,10 @@ import type { Asset } from '../assets/asset.js';
 import type { StepEnvironment } from '../assets/context.js';
 import { failedRun, internal, type StepResult } from './run-step.js';
 
-/** A run of a step, as it is sent to another thread. */
+/** A run of a step, as sent to another thread. */
 export interface WorkerTask {
   readonly root: string;
-  /** The number of the build: in another one, files are looked at again. */
+  /** The number of the build: files are checked again in a new one. */
   readonly build: number;
   readonly step: string;
   readonly options: object;
@@ -24,7 +24,7 @@ export interface WorkerWarmUp {
 /** The right to run a job on the main thread or on a worker. */
 export interface Slot {
   readonly place: 'main' | 'worker';
-  /** True if it takes one of a limited number of slots. */
+  /** True if it occupies one of a limited number of slots. */
   readonly isCounted: boolean;
 }
 
@@ -78,7 +78,7 @@ export class Workers {
    * @param only the place of the slot, if any other will not do
    */
   acquire(only?: Slot['place']): Promise<Slot> | Slot {
-    // Before there are workers, nobody waits for anybody.
+    // Without workers, there is no limit.
     if (!this.#isStarting) return { place: 'main', isCounted: false };
     const place = this.#free(only);
     if (place === undefined) return new Promise((start) => this.#waiting.push({ only, start }));
@@ -150,7 +150,7 @@ export class Workers {
     }
   }
 
-  /** Starts the threads; they are given tasks when they are ready, and until then nobody waits for them. */
+  /** Starts the threads; they receive tasks when they are ready. */
   async #start(warmUp: WorkerWarmUp): Promise<void> {
     try {
       const { Piscina: Pool } = await import('piscina');

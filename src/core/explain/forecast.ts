@@ -25,7 +25,7 @@ export interface ForecastJob {
 /** The forecast for one pipeline. */
 export interface PipelineForecast {
   readonly name: string;
-  /** True if the project file no longer has it, so that its outputs would go. */
+  /** True if it was removed from the project file, so that its outputs would be removed. */
   readonly isGone: boolean;
   readonly sources: number;
   /** Jobs that would run. */
@@ -54,7 +54,7 @@ export interface ForecastRequest {
   readonly place: OutputRoot;
 }
 
-/** An asset whose content is not known before something has run. */
+/** The hash of an asset whose content is only known after a job has run. */
 const unknown = '?';
 
 /** Finds out what a build would do, without doing any of it. */

@@ -7,7 +7,7 @@ import { unitId, type Cause, type OutputFile, type PipelineMemo, type UnitMemo }
 import { segmentsOf } from '../build/segments.js';
 import type { Read } from '../cache/trace.js';
 
-/** A file that something was made of, and whether it is still as it was. */
+/** A source of an output, and whether it is unchanged. */
 export interface UsedFile {
   readonly path: string;
   readonly isChanged: boolean;
@@ -21,11 +21,11 @@ export interface UsedStep {
   readonly options: object;
   /** Files that it read. */
   readonly files: readonly UsedFile[];
-  /** Files that it looked for and did not find: were they there, it would read them. */
+  /** Missing files that were looked up: if they existed, they would be read. */
   readonly missing: readonly UsedFile[];
 }
 
-/** Everything that goes into an output. */
+/** All files that contribute to an output. */
 export interface OutputReasons {
   readonly kind: 'output';
   readonly path: string;
@@ -92,7 +92,7 @@ export function explain(path: string, knowledge: Knowledge): OutputReasons | Sou
   return reachOf(path, knowledge);
 }
 
-/** The known path that somebody most likely meant: one that ends like theirs, or else the nearest one. */
+/** The known path that was most likely intended: one with the same ending, or else the nearest one. */
 function nearestPath(path: string, known: readonly string[]): string | undefined {
   const name = path.slice(path.lastIndexOf('/') + 1);
   return (
@@ -154,7 +154,7 @@ function unitsBehind(target: string, memo: PipelineMemo, segments: number): Unit
   let wanted = new Set([target]);
   for (let index = segments - 1; index >= 0; index--) {
     const earlier = new Set<string>();
-    // What is kept has the order in which it was done, which is another one each time.
+    // The memo is in the order of execution, which differs between builds.
     for (const [, unit] of [...memo.units].sort(([a], [b]) => byCodeUnits(a, b))) {
       if (unit.segment !== index || !unit.assets.some((asset) => wanted.has(asset.id))) continue;
       found.push(unit);
@@ -192,7 +192,7 @@ function madeBy(file: string, memos: ReadonlyMap<string, PipelineMemo>, self: st
   return {};
 }
 
-/** Every file that some pipeline reads or looks for. */
+/** All files that some pipeline reads or looks up. */
 function knownFiles({ plan, memos }: Knowledge): Set<string> {
   const known = new Set(plan.pipelines.flatMap((pipeline) => pipeline.sources.map((source) => source.path)));
   for (const memo of memos.values())

@@ -76,7 +76,7 @@ export class Boundary {
     return this.#realFolders.get(folder);
   }
 
-  /** Reports whether a path goes through `node_modules` and leads into the package of the name that it gives. */
+  /** Reports whether a path passes through `node_modules` and resolves to the package that it names. */
   #isInPackage(path: string, real: string): boolean {
     const [, folder, name] = /^((?:.*\/)?node_modules\/((?:@[^/]+\/)?[^/]+))(?:\/|$)/.exec(path) ?? [];
     if (folder === undefined || name === undefined) return false;

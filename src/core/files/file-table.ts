@@ -7,7 +7,7 @@ import { isFileAt } from './path-kind.js';
 import { reasonOf } from './reason.js';
 import { hashRegularFile, readRegularFile } from './regular-file.js';
 
-/** A file as it was read: its bytes and their content hash. */
+/** The content of a file: its bytes and their hash. */
 export interface ReadFile {
   readonly bytes: Uint8Array;
   readonly hash: string;
@@ -24,7 +24,7 @@ export function reasonOfState(state: string): string | undefined {
   return state.startsWith(unreadable) ? state.slice(unreadable.length) : undefined;
 }
 
-/** A path of the table as it is saved between runs. */
+/** An entry of the table as saved between runs. */
 export type SavedFile = readonly [
   path: string,
   hash: string,
@@ -51,8 +51,8 @@ const largeFile = 1 << 20;
 const outside = 'it lies outside the project';
 
 /**
- * Content hashes of the files of a project. A file is looked at once and then believed to stay as it is until `recheck`;
- * looking at it again reads it only when its fingerprint differs.
+ * Content hashes of the files of a project. A state is valid until `recheck`, which only reads files whose fingerprints
+ * differ.
  */
 export class FileTable {
   readonly #known = new Map<string, Known>();
@@ -61,14 +61,14 @@ export class FileTable {
   readonly #present = new Map<string, boolean>();
   readonly #held = new Map<string, ReadFile>();
   readonly #hardLinked = new Set<string>();
-  /** Paths that turned out to be different though nobody had asked whether they are. */
+  /** Paths that were found to have changed without a notification. */
   readonly #unreported = new Set<string>();
   /** Every invalidated path, in order. */
   readonly #invalidated: string[] = [];
   /** Changes when something is asked about a path for the first time. */
   scope = 0;
   #heldSize = 0;
-  /** True if anything is known that was not when the table was filled. */
+  /** True if the table has changed since it was loaded. */
   isChanged = false;
 
   /**
@@ -80,7 +80,7 @@ export class FileTable {
     readonly boundary = new Boundary(root),
   ) {}
 
-  /** Takes what an earlier run knew; each file is looked at again before it is believed. */
+  /** Loads the state of an earlier run; each file is checked before it is trusted. */
   fill(saved: readonly SavedFile[]): void {
     for (const [path, hash, size, modified, changed, inode] of saved)
       this.#known.set(path, { state: hash, print: { size, modified, changed, inode }, isSettled: true });
@@ -128,7 +128,7 @@ export class FileTable {
     return known?.isSettled && known.state !== null ? known.print : undefined;
   }
 
-  /** The size of a file when it was last looked at, in bytes. */
+  /** The size of a file when it was last checked, in bytes. */
   size(path: string): number {
     return this.#known.get(path)?.print?.size ?? 0;
   }
@@ -149,7 +149,7 @@ export class FileTable {
     return isFile;
   }
 
-  /** Reports whether a path is known to have had no file when it was last looked at. */
+  /** Reports whether a path is known to have had no file when it was last checked. */
   isMissing(path: string): boolean {
     const known = this.#known.get(path);
     return known ? known.state === null : this.#present.get(path) === false;
@@ -168,10 +168,10 @@ export class FileTable {
   }
 
   /**
-   * Looks at a path again.
+   * Checks a path again.
    *
-   * @param isRead whether it is read whatever its fingerprint: something is known to have happened to it
-   * @returns whether anything is different from what was known of it when it was last refreshed
+   * @param isRead true to read it regardless of its fingerprint, because it is known to have changed
+   * @returns true if it differs from its state at the last refresh
    */
   refresh(path: string, isRead = false): boolean {
     const isUnreported = this.#unreported.delete(path);
@@ -203,7 +203,7 @@ export class FileTable {
     return this.#invalidated.slice(revision);
   }
 
-  /** Notes that a file has changed; the next `refresh` says so, whatever was read of it until then. */
+  /** Records that a file has changed; the next `refresh` reports it, even if it has been read since. */
   noteChange(path: string): void {
     this.invalidate(path);
     this.#unreported.add(path);
@@ -227,7 +227,7 @@ export class FileTable {
     this.release();
   }
 
-  /** Lets go of the bytes that are held. */
+  /** Releases the cached bytes. */
   release(): void {
     this.#held.clear();
     this.#heldSize = 0;
@@ -284,7 +284,7 @@ export class FileTable {
     const before = this.#known.get(path);
     if (before?.state !== known.state || before.isSettled !== known.isSettled) this.isChanged = true;
     if (!before) this.scope++;
-    // Somebody reads it for its bytes and finds others than those that are known.
+    // The bytes differ from the known hash.
     else if (this.#checked.has(path) && before.state !== known.state) this.#unreported.add(path);
     this.#known.set(path, known);
     this.#checked.add(path);

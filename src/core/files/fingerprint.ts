@@ -12,7 +12,7 @@ export interface Fingerprint {
   readonly inode: number;
 }
 
-/** A fingerprint as it was just taken. */
+/** A new fingerprint. */
 export interface FreshFingerprint extends Fingerprint {
   /** True if the file has other names, under which it may be written as well. */
   readonly isHardLinked: boolean;

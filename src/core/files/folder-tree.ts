@@ -18,7 +18,7 @@ export interface Folder {
 
 const absent: Folder = { files: [], folders: [], links: [], digest: 'none' };
 
-/** The folders of a project; each is read once and then believed to stay as it is until `refresh`. */
+/** The folders of a project; each is read once and valid until `refresh`. */
 export class FolderTree {
   readonly #read = new Map<string, Folder>();
   /** Changes when other names are in some folder, or another folder was read. */
@@ -44,11 +44,11 @@ export class FolderTree {
   }
 
   /**
-   * Every file below a folder, symbolic links followed, in no particular order.
+   * Lists all files below a folder, following symbolic links, in no particular order.
    *
    * @param base relative to the root, `.` for the root itself
-   * @param enters whether a folder of this name is looked into
-   * @param depth how many folders deep files may lie; 1 means in the base itself
+   * @param enters reports whether to search folders of this name
+   * @param depth the maximum depth; 1 means the base itself
    */
   *files(base: string, enters: (name: string) => boolean, depth = Infinity): Generator<string> {
     const { files, folders } = this.folder(base);

@@ -2,15 +2,15 @@ import { createRequire } from 'node:module';
 import type picomatch from 'picomatch';
 import type { FolderTree } from './folder-tree.js';
 
-// Loaded when the first glob is looked at: a build with nothing to do looks at none.
+// Loaded with the first glob: a build with nothing to do needs none.
 const require = createRequire(import.meta.url);
 let loaded: typeof picomatch | undefined;
 const matcher = (): typeof picomatch => (loaded ??= require('picomatch') as typeof picomatch);
 
-/** Folders that a glob only looks into when it names them before its first wildcard. */
+/** Folders that a glob only searches if it names them before its first wildcard. */
 const unseenFolders = ['node_modules', '.git', '.anvil-cache'] as const;
 
-/** A part of a glob between two slashes that stands for itself: signs of patterns have a backslash before them. */
+/** A segment of a glob without wildcards; pattern characters are escaped by backslashes. */
 const literalPart = /^(?:\\.|[^\\*?[{(])*$/;
 
 const unescaped = (part: string): string => part.replace(/\\(.)/g, '$1');
@@ -27,7 +27,7 @@ export function globBase(glob: string): string {
   );
 }
 
-/** The path that a glob without wildcards stands for; nothing for one that has some. */
+/** The path that a glob without wildcards denotes; undefined if it has wildcards. */
 export function literalPath(glob: string): string | undefined {
   return glob.split('/').every((part) => literalPart.test(part)) ? unescaped(glob) : undefined;
 }

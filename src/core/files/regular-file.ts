@@ -41,9 +41,9 @@ export function readRegularFile(path: string): Buffer {
 }
 
 /**
- * Hashes a regular file piece by piece, whatever its size.
+ * Hashes a regular file in chunks.
  *
- * @returns its content hash, as `contentHash` makes it, and how many bytes it has; errors are those of `openRegularFile`
+ * @returns its content hash, as from `contentHash`, and its size in bytes; errors are those of `openRegularFile`
  */
 export function hashRegularFile(path: string): { hash: string; size: number } {
   const file = openRegularFile(path);
@@ -61,7 +61,7 @@ export function hashRegularFile(path: string): { hash: string; size: number } {
   }
 }
 
-/** Two numbers that no other file on this machine has, and that whoever writes its content cannot know beforehand. */
+/** Two numbers that identify a file on this machine and that the author of its content cannot predict. */
 export function identityOf({ ino, birthtimeNs }: BigIntStats): string {
   return `${String(ino)} ${String(birthtimeNs)}`;
 }

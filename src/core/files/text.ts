@@ -26,8 +26,9 @@ export function encodeText(text: string): Uint8Array {
 }
 
 /**
- * Encodes text as UTF-8, with a byte order mark when a file that it was made of had one, unless the text is
- * ASCII or a sheet that says it: browsers may need it to know the encoding (Encoding Standard, section 6; CSS Syntax Level 3, section 3.2).
+ * Encodes text as UTF-8, with a byte order mark if one of its sources had one, unless the text is ASCII or a style
+ * sheet that declares its encoding: browsers may need it to determine the encoding (Encoding Standard, section 6; CSS
+ * Syntax Level 3, section 3.2).
  */
 export function encodeAlike(text: string, ...before: readonly Uint8Array[]): Uint8Array {
   const bytes = encodeText(text);

@@ -63,7 +63,7 @@ export function makeIgnoredFolder(folder: string): void {
   }
 }
 
-/** Makes a folder, or finds it; says whether the one above it is there. */
+/** Creates a folder if it does not exist; returns whether its parent exists. */
 function madeFolder(folder: string): boolean {
   try {
     mkdirSync(folder);

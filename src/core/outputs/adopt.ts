@@ -3,11 +3,11 @@ import type { OutputRecord } from './record.js';
 import type { Plan } from '../plan/plan.js';
 
 /**
- * Decides which outputs of a record that is not trusted count as the tool's own: those that the plan writes again, and
- * others in a folder that a pipeline writes to, unless a glob matches them as sources.
+ * Decides which outputs of an untrusted record are the tool's own: those that the plan writes again, and others in the
+ * output folder of a pipeline, unless a glob matches them as sources.
  *
- * @param plan made with all of them taken for outputs
- * @returns those that do not count, and whether the plan would be another one without them
+ * @param plan made with all of them as outputs
+ * @returns those that are not accepted, and whether the plan would be different without them
  */
 export function adoptOutputs(record: OutputRecord, plan: Plan): { ignored: readonly string[]; isOtherPlan: boolean } {
   const claims = claimIndexOf(plan.pipelines);

@@ -33,11 +33,11 @@ export type OutputState = 'written' | 'unchanged' | 'preserved';
 
 /** The result of publishing. */
 export interface Published {
-  /** Empty when something kept the outputs from being published. */
+  /** Empty if a problem prevented publishing. */
   readonly states: ReadonlyMap<string, OutputState>;
   readonly removed: readonly string[];
   readonly diagnostics: readonly Diagnostic[];
-  /** A source that was written while it was copied, which kept the outputs from being published. */
+  /** A source that changed while it was copied, which prevented publishing. */
   readonly changedSource?: string;
 }
 
@@ -69,10 +69,10 @@ export interface PublishPlan<Output extends NewOutput = NewOutput> {
 export type OutputContent = Uint8Array | { readonly copyOf: string };
 
 /**
- * Finds out what publishing has to do; unchanged files are left alone.
+ * Plans the publishing of outputs; unchanged files are not written.
  *
- * @param pipeline the pipeline that makes the outputs
- * @param outputs those that are not known to be unchanged
+ * @param pipeline the pipeline of the outputs
+ * @param outputs those that may have changed
  * @param all all outputs of the pipeline
  */
 export function planPublish<Output extends NewOutput>(
@@ -135,13 +135,12 @@ export function staleOf(
 }
 
 /**
- * Publishes the outputs of a pipeline: all are written beside their places first and renamed then, so that either all
- * of them can be written or none is touched. Outputs of the pipeline that are no longer made are removed, unless
- * somebody changed them.
+ * Publishes the outputs of a pipeline: all are written to temporary files and then renamed, so that either all or none
+ * are written. Stale outputs of the pipeline are removed, unless they were edited.
  *
  * @param outputs all outputs of the pipeline
- * @param intent what has to be done with those that are not known to be unchanged
- * @param contentOf the bytes of a pending output
+ * @param intent the plan for those that may have changed
+ * @param contentOf returns the bytes of a pending output
  */
 export function publish<Output extends NewOutput>(
   pipeline: string,
@@ -162,7 +161,7 @@ export function publish<Output extends NewOutput>(
   for (const { path, hash } of [...pending, ...unchanged]) record.claim(path, pipeline, hash);
   const temps = new Map(pending.map(({ path }) => [path, tempFilePath(path, process.pid, folderFor(path, obstacles))]));
   if (pending.length > 0) record.markWriting([...temps.values()]);
-  // Before they are made, so that those that a killed build leaves behind are known.
+  // Recorded before they are created, so that those of a killed build can be found.
   for (const folder of new Set(pending.map(({ path }) => posix.dirname(path)))) noteNewFolders(folder, place);
   const stood = obstacles.filter((path) => record.outputs.has(path));
   const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
@@ -185,7 +184,7 @@ export function publish<Output extends NewOutput>(
   };
 }
 
-/** Removes outputs of the tool, those that somebody changed only with `force`; then the folders it made for them. */
+/** Removes outputs of the tool, edited ones only with `force`, and then the folders that it created for them. */
 export function remove(paths: readonly string[], place: OutputRoot): { removed: string[]; diagnostics: Diagnostic[] } {
   const removed: string[] = [];
   const diagnostics: Diagnostic[] = [];
@@ -244,7 +243,7 @@ interface OnDisk {
   readonly blocked?: string;
 }
 
-/** Looks at the place of an output as it is at this moment. */
+/** Determines the current state of the path of an output. */
 function inspect(path: string, { root, files, record }: OutputRoot): OnDisk {
   files.invalidate(path);
   const state = files.state(path);
@@ -257,7 +256,7 @@ function inspect(path: string, { root, files, record }: OutputRoot): OnDisk {
   const blocked = reasonOfState(state);
   if (blocked !== undefined) return { ours: false, known, blocked };
   if (owned?.hashes.includes(state)) return { hash: state, ours: true, known };
-  // Another process of the tool may have written it since: it said so in the record before it did.
+  // Another process of the tool may have written it since, which it recorded before.
   record.sync();
   const now = record.outputs.get(path);
   return { hash: state, ours: now?.hashes.includes(state) ?? false, known: now !== undefined };
@@ -327,7 +326,7 @@ function writeAll<Output extends NewOutput>(
     }
     for (const obstacle of obstacles) {
       at = obstacle;
-      // Folders go when they are empty.
+      // Empty folders are removed.
       if (!isFolderAt(join(root, obstacle))) rmSync(join(root, obstacle), { force: true });
       record.forget(obstacle);
       files.invalidate(obstacle);
@@ -388,7 +387,7 @@ function removeEmptyFolders({ root, record, files }: OutputRoot): void {
       if (isOurs && statSync(path, { throwIfNoEntry: false })) rmdirSync(path);
       record.forgetFolder(folder);
     } catch {
-      // It holds something: it stays, and so does what is known of it.
+      // It is not empty: it is kept, together with its entry.
     }
   }
 }

@@ -12,7 +12,7 @@ export type RecordLine =
   /** Temporary files that a process is about to write. */
   | { readonly writing: readonly string[]; readonly by: number }
   | { readonly written: number }
-  /** A process that builds, once or until it is ended; `since` tells it from a later one of the same number. */
+  /** A process that builds, once or in a session; `since` distinguishes it from a later one with the same number. */
   | { readonly running: number; readonly since: string; readonly profile: string; readonly isSession: boolean }
   | { readonly ended: number };
 

@@ -40,7 +40,7 @@ export interface OwnedOutput {
 export interface RunningProcess {
   readonly id: number;
   readonly profile: string;
-  /** True if it goes on until somebody ends it. */
+  /** True if it runs until it is stopped. */
   readonly isSession: boolean;
 }
 
@@ -48,16 +48,12 @@ export interface RunningProcess {
 const rememberedHashes = 8;
 
 /**
- * Which outputs are the tool's own, so that nothing else is ever overwritten or removed. It is not a cache: it lies
- * beside the project file because installing packages anew must not forget it.
- *
- * It is a file of lines that is only appended to, so that a save costs the same in any project, a kill loses at most the
- * line that was being written, and several processes can append to it at the same time. Each process says what it is
- * going to write before it writes it.
- *
- * A file that came with a checkout, or was copied, is **not trusted**: the first line of a record names the file itself
- * by numbers that only the machine that created it knows. Its outputs are `candidates` until `adopt` says which of them
- * count.
+ * The record of the tool's own outputs, so that nothing else is ever overwritten or removed. It is not a cache: it is
+ * stored beside the project file because installing packages must not delete it. The file is append-only, line by line,
+ * so that the cost of a save does not depend on the project, a kill loses at most the last line, and several processes
+ * can append concurrently. Each process records what it is going to write before it writes it. A file from a checkout
+ * or a copy is **not trusted**: the first line of a record contains numbers of the file itself that only the machine
+ * that created it knows. Its outputs are `candidates` until `adopt` decides which are accepted.
  */
 export class OutputRecord {
   readonly #outputs = new Map<string, OwnedOutput>();
@@ -84,7 +80,8 @@ export class OutputRecord {
   /**
    * Reads the record of a project.
    *
-   * @throws DiagnosticError when it is there and cannot be read: without it, outputs would be taken for files of the user
+   * @throws DiagnosticError if it exists and cannot be read: without it, outputs would be mistaken for files of the
+   *   user
    */
   static open(root: string): OutputRecord {
     const record = new OutputRecord(recordPath(root));
@@ -226,9 +223,9 @@ export class OutputRecord {
   }
 
   /**
-   * Appends what was noted to the file. The folder of the project is never created.
+   * Appends pending entries to the file. The folder of the project is never created.
    *
-   * @throws the system's error when it cannot be written
+   * @throws the system's error if it cannot be written
    */
   save(): void {
     if (this.#unsaved.length === 0) return;
@@ -248,9 +245,9 @@ export class OutputRecord {
       try {
         const stats = fstatSync(file, { bigint: true });
         const head: RecordLine[] = stats.size === 0n ? [{ record: 2, identity: identityOf(stats) }] : [];
-        // A line begins by itself, so that one that a killed process left unfinished spoils no other.
+        // Each line begins with a line break, so that an incomplete one of a killed process does not affect others.
         writeSync(file, `${head.length > 0 ? '' : '\n'}${textOf([...head, ...this.#unsaved])}`);
-        // Another process may have put a rewritten file in its place just now.
+        // Another process may have just replaced the file.
         if (statSync(this.path, { throwIfNoEntry: false })?.ino === fstatSync(file).ino) break;
       } finally {
         closeSync(file);
@@ -334,7 +331,7 @@ export class OutputRecord {
       try {
         const head: RecordLine = { record: 2, identity: identityOf(fstatSync(file, { bigint: true })) };
         writeSync(file, textOf([head, ...this.#current()]));
-        // What others appended to the old file since it was read; of a file that is not trusted, nothing is taken over.
+        // The lines that others appended to the old file since it was read; nothing is taken from an untrusted file.
         const bytes = Buffer.alloc(this.#isTrusted ? Math.max(0, fstatSync(old).size - this.#offset) : 0);
         const length = readSync(old, bytes, 0, bytes.length, this.#offset);
         renameSync(temp, this.path);

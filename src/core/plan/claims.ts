@@ -14,7 +14,7 @@ export interface PipelineClaims {
 export const exactPaths = (claims: readonly Claim[]): string[] =>
   claims.filter((claim): claim is string => typeof claim === 'string');
 
-/** The claims among others whose names are only known when a step has run. */
+/** The claims whose names are only known after a step has run. */
 export const folderClaims = (claims: readonly Claim[]): FolderClaim[] =>
   claims.filter((claim): claim is FolderClaim => typeof claim !== 'string');
 
@@ -27,10 +27,8 @@ export const describeClaim = (claim: Claim): string =>
   typeof claim === 'string' ? claim : posix.join(claim.within, claim.pattern);
 
 /**
- * The claims after a step, from those before it.
- *
- * A pattern stands for assets that are not known yet: it passes a step as a path does, and where the step only applies
- * to some assets, both what it makes of them and the assets themselves are claimed.
+ * The claims after a step, from those before it. A pattern stands for unknown assets: it passes through a step like a
+ * path, and if the step only applies to some assets, both its results and the assets themselves are claimed.
  */
 export function claimsAfter(
   claims: readonly Claim[],
@@ -76,7 +74,7 @@ export function claimIndexOf(pipelines: readonly PipelineClaims[]): ClaimIndex {
   return index;
 }
 
-/** A claim of a pipeline whose names are only known when it has run. */
+/** A claim of a pipeline whose names are only known after it has run. */
 interface OwnedFolder {
   readonly claim: FolderClaim;
   readonly by: string;
@@ -133,15 +131,15 @@ export class ClaimIndex {
     return found;
   }
 
-  /** The pipelines with patterns among their claims that may stand for files that a glob matches. */
+  /** The pipelines with pattern claims that may stand for files that a glob matches. */
   writersOfFoldersMatching(glob: string): string[] {
     return this.#folders.filter(({ claim }) => mayMatch(glob, claim)).map(({ by }) => by);
   }
 }
 
 /**
- * Reports whether a glob may match a file that a claim stands for. It compares them part by part; parts with wildcards
- * may match each other unless their extensions differ.
+ * Reports whether a glob may match a file that a claim stands for. Segments are compared one by one; segments with
+ * wildcards may match each other unless their extensions differ.
  */
 export function mayMatch(glob: string, claim: FolderClaim): boolean {
   return mayOverlap(glob.split('/'), describeClaim(claim).split('/'));

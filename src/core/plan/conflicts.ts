@@ -6,9 +6,8 @@ import { describeClaim, exactPaths } from './claims.js';
 import { predictClaims, type PipelineResolver } from './resolver.js';
 
 /**
- * Finds outputs that two pipelines write, outputs that would replace sources, and outputs in reserved folders.
- *
- * Claims of files in folders are not compared here: which files there are is known when their steps have run.
+ * Finds outputs that two pipelines write, outputs that would replace sources, and outputs in reserved folders. Pattern
+ * claims are not compared here: their files are only known after the steps have run.
  */
 export function conflicts(resolvers: readonly PipelineResolver[], project: ProjectConfig): Diagnostic[] {
   const writers = new Map<string, PipelineResolver>();

@@ -3,16 +3,16 @@ import { diagnostic, type Diagnostic, type Place } from '../diagnostics/index.js
 /** A pipeline that another one waits for. */
 export interface PipelineDependency {
   readonly on: string;
-  /** An output of it that the waiting pipeline reads; without it, `after` says so. */
+  /** An output of it that the waiting pipeline reads; undefined if `after` requires the order. */
   readonly reads?: string;
 }
 
 /**
- * Orders pipelines so that each stands after those it waits for, and otherwise as they are written.
+ * Sorts pipelines so that each follows its dependencies, and otherwise as written.
  *
- * @param waits the pipelines, as written, with what each waits for
- * @param placeOf where a pipeline stands in the project file
- * @returns the names in order, or a diagnostic for a circle
+ * @param waits the pipelines as written, with their dependencies
+ * @param placeOf returns the location of a pipeline in the project file
+ * @returns the names in order, or a diagnostic for a cycle
  */
 export function orderPipelines(
   waits: ReadonlyMap<string, readonly PipelineDependency[]>,

@@ -10,7 +10,7 @@ export interface PlannedSource {
   readonly target: string;
 }
 
-/** A pipeline with every default filled in and everything known that is known before it runs. */
+/** A pipeline with all defaults and everything that is known before it runs. */
 export interface PlannedPipeline {
   readonly name: string;
   readonly from: readonly string[];

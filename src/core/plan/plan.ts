@@ -17,7 +17,7 @@ export interface Plan {
   readonly profile: Profile;
   /** Resolved target browsers, such as `safari 17.4`. */
   readonly browsers: readonly string[];
-  /** Every pipeline stands after those it depends on. */
+  /** All pipelines, each after its dependencies. */
   readonly pipelines: readonly PlannedPipeline[];
   /** Outputs of earlier builds that globs matched, and that are no sources because they are the tool's own. */
   readonly excludedOutputs: readonly string[];
@@ -29,7 +29,7 @@ export interface Plan {
 
 /** Settings that determine where URLs lead. */
 export interface SiteSettings {
-  /** The folder that is served, where the project file says so. */
+  /** The folder that is served, if the project file defines it. */
   readonly folder?: string;
   /** Prefixes of paths that other servers answer for. */
   readonly proxies: readonly string[];

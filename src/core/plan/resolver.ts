@@ -40,7 +40,7 @@ export class PipelineResolver {
     });
   }
 
-  /** Finds the sources among the files on disk and what other pipelines write; says whether anything changed. */
+  /** Finds the sources among files on disk and outputs of other pipelines; returns whether anything changed. */
   refresh(written: WrittenFiles): boolean {
     const chosen = new Map<string, string>();
     this.matched = this.config.from.map(() => 0);
@@ -79,7 +79,7 @@ export class PipelineResolver {
     return { name, from, to, steps, sources, claims, dependsOn, ...(base !== undefined && { base }) };
   }
 
-  /** Claims of other pipelines that stand for sources whose names are not known yet, relative to the base. */
+  /** Pattern claims of other pipelines that stand for sources, relative to the base. */
   #folderInputs(written: WrittenFiles): FolderClaim[] {
     const globs = this.config.from.filter((glob) => !glob.startsWith('!'));
     return globs.flatMap((glob) =>
@@ -165,7 +165,7 @@ export function resolveToFixpoint(resolvers: PipelineResolver[]): PipelineResolv
   return resolvers;
 }
 
-/** The claims under `to` of sources that go through steps, without running anything. */
+/** The claims under `to` of sources after the steps, without running anything. */
 export function predictClaims(sources: readonly PlannedSource[], steps: readonly ConfiguredStep[]): readonly Claim[] {
   return claimsOf(
     sources.map((source) => source.target),
@@ -177,13 +177,12 @@ const claimsOf = (inputs: readonly Claim[], steps: readonly ConfiguredStep[]): r
   steps.reduce(claimsAfter, inputs);
 
 /**
- * A pipeline with the sources that it has once the pipelines it depends on have run: only then is it known which files
- * in a claimed folder there are.
+ * A pipeline with its sources after its dependencies have run: only then the files of pattern claims are known.
  *
  * @param claims those of the plan
- * @param outputsOf the outputs of a pipeline that has run
+ * @param outputsOf returns the outputs of a pipeline that has run
  * @param isPartial reports whether a path is never a source
- * @returns the same pipeline where nothing is different
+ * @returns the same pipeline if nothing is different
  */
 export function withWrittenSources(
   pipeline: PlannedPipeline,

@@ -68,7 +68,7 @@ export function emptyMatches({ config, steps, sources }: PipelineResolver, proje
   return found;
 }
 
-/** The beginning of a glob that may have been meant as it is written, though its signs are those of patterns. */
+/** The beginning of a glob that may have been meant literally, although it contains pattern characters. */
 function nameWithSigns(glob: string): string {
   const parts = glob.split('/');
   const wild = parts.findIndex((part) => /[*?]/.test(part));
@@ -109,7 +109,7 @@ export function unreadVariables({ constants, lineage }: Profile, project: Projec
   });
 }
 
-/** Folders that globs search and that cannot be read: what is in them is not known to be gone. */
+/** Folders that globs search and that cannot be read: their files may still exist. */
 export function unreadableFolders({ pipelines }: ProjectConfig, request: PlanRequest): Diagnostic[] {
   const globs = pipelines.map(({ from }) => ({
     bases: from.filter((glob) => !glob.startsWith('!')).map(globBase),

@@ -67,7 +67,7 @@ function pagesIn(files: readonly string[]): string[] {
   return files.filter((path) => sourceKindOf(path) === 'pages' && !/(^|\/)(tests?|coverage|node_modules)\//.test(path));
 }
 
-/** Reports whether a file is something that was built before: version control ignores its folder, or its name says so. */
+/** Reports whether a file was generated: version control ignores its folder, or its name indicates it. */
 function isBuilt(path: string, view: FolderView, output: string): boolean {
   const folder = topFolder(path);
   return folder !== '' && (folder === output || builtFolders.has(folder) || view.isIgnored(folder));

@@ -117,7 +117,7 @@ function split(groups: readonly Group[]): Group[] {
   });
 }
 
-/** Globs that match some files and no others: one if possible, a list of a few, or with the others taken out. */
+/** Globs that match some files and no others: one if possible, otherwise a few, or with exclusions. */
 function globsFor(
   folder: string,
   files: readonly string[],

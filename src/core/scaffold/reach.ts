@@ -24,7 +24,7 @@ export interface SiteFiles {
   readonly unresolved: ReadonlyMap<string, string>;
 }
 
-/** Files at the top of a site that nothing refers to, because programs know where to look for them. */
+/** Files at the top of a site that are not referenced, because programs find them by their names. */
 const wellKnown =
   /^(robots\.txt|favicon\.(ico|svg|png)|sitemap[\w-]*\.xml|humans\.txt|ads\.txt|security\.txt|CNAME|_headers|_redirects|[\w-]+\.webmanifest|manifest\.json|browserconfig\.xml|apple-touch-icon[\w-]*\.png)$/;
 

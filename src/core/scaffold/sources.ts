@@ -22,7 +22,7 @@ export function isForTools(path: string): boolean {
   return /\.(config|conf|test|spec|stories)\.[cm]?[jt]sx?$/.test(path) || /\.d\.[cm]?ts$/.test(path);
 }
 
-/** Scripts that somebody else wrote: they are not compiled. */
+/** Third-party scripts, which are not compiled. */
 export function isVendored(path: string): boolean {
   return /(^|\/)(vendor|vendors|third-party|thirdparty|node_modules)\//.test(path) || /\.min\.[cm]?js$/.test(path);
 }

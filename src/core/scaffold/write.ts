@@ -1,10 +1,10 @@
 import { stringify } from 'yaml';
 import type { ProposedPipeline } from './pipelines.js';
 
-/** The number of globs stand in one line. */
+/** The maximum number of globs in one line. */
 const inlineGlobs = 2;
 
-/** The text of a project file, with a comment that says what each pipeline is for. */
+/** The text of a project file, with a comment on the purpose of each pipeline. */
 export function writeProject(
   pipelines: readonly ProposedPipeline[],
   output: string,

@@ -6,7 +6,7 @@ import type { Claim, StepDefinition } from '../config/steps.js';
 
 /** One operation on assets, as listed in a pipeline's `steps`. */
 export interface Step<Options extends object = object> extends StepDefinition {
-  /** Raised when the same input gives another output. */
+  /** Incremented when the same input gives another output. */
   readonly version: number;
   readonly options: SettingsClass<Options>;
   /** The project settings that the result for an asset with this path depends on. */

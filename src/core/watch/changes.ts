@@ -6,7 +6,7 @@ import type { Inputs } from '../build/inputs.js';
 /** The number of hints from which on all files are checked: the system may have dropped some. */
 const manyHints = 400;
 
-/** The files that are different from what was known of them. */
+/** The files that differ from their known states. */
 export interface ChangeSet {
   /** All files: added, changed and removed ones. */
   readonly paths: readonly string[];
@@ -16,7 +16,7 @@ export interface ChangeSet {
   readonly addedOrRemoved: readonly string[];
 }
 
-/** Hints of what may have changed, until somebody looks. */
+/** Pending hints of the watcher. */
 export class Changes {
   readonly #paths = new Set<string>();
   /** The paths among them that the system has named. */
@@ -42,7 +42,7 @@ export class Changes {
     return this.#hints > 20;
   }
 
-  /** Notes a hint of the watcher; says whether it may matter. */
+  /** Adds a hint of the watcher; returns whether it may matter. */
   note(folder: string, name: string | undefined, isEntry: boolean): boolean {
     if (name !== undefined && isTempFile(name)) return false;
     const { files, tree } = this.inputs;
@@ -82,9 +82,9 @@ export class Changes {
   }
 
   /**
-   * Looks at everything that was hinted at.
+   * Checks all paths of pending hints.
    *
-   * @returns the files that are different, come or gone, and the files and folders that have come or gone
+   * @returns the files that were changed, added or removed, and the files and folders that were added or removed
    */
   drain(watcher: FolderWatcher): ChangeSet {
     const { files, tree } = this.inputs;
@@ -106,7 +106,7 @@ export class Changes {
       if (before.links.length + now.links.length > 0) listed.add(folder);
     };
     for (const folder of all ? tree.folders() : this.#folders) if (tree.knows(folder)) refresh(folder);
-    // A folder that came back is another one: what was known of it, and of those below, no longer holds.
+    // A folder that was replaced is another one: its entries and those below are no longer valid.
     const moved = all ? [] : [...this.#paths].filter((path) => tree.knows(path) || this.isAbove(path));
     const below = (path: string): boolean => moved.some((folder) => path === folder || path.startsWith(`${folder}/`));
     for (const folder of moved) watcher.forget(folder);

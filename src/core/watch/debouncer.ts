@@ -49,7 +49,7 @@ export class Debouncer {
 
   #check(): void {
     if (this.#isGitAtWork()) return this.#wait(timing.gitPollMs);
-    // While more files go, as when a branch is changed or the project is removed, it is not the time to build.
+    // While files are being removed, as when switching a branch or deleting the project, builds are postponed.
     const emptied = this.changes.countEmptied();
     const isLate = performance.now() - this.#firstChange > timing.maxDebounceMs;
     if (emptied > this.#emptied && !isLate) {

@@ -34,10 +34,10 @@ export class Failures {
   }
 
   /**
-   * Notes the pipelines of a build.
+   * Records the states of pipelines after a build.
    *
-   * @param isAborted reports whether the build of a pipeline was aborted, which says nothing of it
-   * @returns those that had errors and have none any more
+   * @param isAborted reports whether the build of a pipeline was aborted, which leaves its state unchanged
+   * @returns those that recovered from errors
    */
   notePipelines(reports: readonly PipelineReport[], isAborted: (name: string) => boolean): string[] {
     const recovered: string[] = [];

@@ -16,7 +16,7 @@ export class RemovedOutputs {
   note(outputs: readonly string[], forgetFolder: (folder: string) => void): void {
     for (const output of outputs) {
       this.#paths.add(output);
-      // Where the project itself is gone, no folder above is there either.
+      // If the project itself was removed, so were its parent folders.
       for (let one = posix.dirname(output); one !== '.' && !this.#isThere(one); one = posix.dirname(one)) {
         this.#paths.add(one);
         forgetFolder(one);
@@ -24,7 +24,7 @@ export class RemovedOutputs {
     }
   }
 
-  /** Reports whether a file or folder is gone because a build has removed it. */
+  /** Reports whether a build has removed a file or folder. */
   has(path: string): boolean {
     if (!this.#paths.has(path)) return false;
     if (this.#isThere(path)) this.#paths.delete(path);

@@ -12,7 +12,7 @@ export class ReverseDependencies {
     for (const [id, unit] of units) this.add(id, unit);
   }
 
-  /** Adds a unit; what is known of one that it has replaced stays, which only means a look more. */
+  /** Adds a unit; dependencies of a unit that it replaces are kept, which only causes an additional check. */
   add(id: UnitId, unit: UnitMemo): void {
     for (const { reads } of unit.jobs) {
       for (const [kind, path] of reads) {
@@ -44,7 +44,7 @@ export class ReverseDependencies {
     return this.#always.size > 0;
   }
 
-  /** The units that look at one of these files. */
+  /** The units that read one of these files. */
   of(paths: Iterable<string>): Set<UnitId> {
     const found = new Set(this.#always);
     for (const path of paths) for (const id of this.#byPath.get(path) ?? []) found.add(id);

@@ -2,13 +2,13 @@ import type { BuildEvent } from '../build/report.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 
 /**
- * The events of a session. Each round begins with `changed`, goes on with the events of its build, and ends with
+ * The events of a session. Each round begins with `changed`, continues with the events of its build, and ends with
  * `waiting`.
  */
 export type SessionEvent =
   | BuildEvent
   | { readonly event: 'session-started'; readonly profile: string; readonly pipelines: readonly string[] }
-  /** Files were added, changed or removed; the project file may be among them, and outputs that are gone. */
+  /** Files were added, changed or removed, possibly including the project file and removed outputs. */
   | {
       readonly event: 'changed';
       /** All of them. */

@@ -140,11 +140,10 @@ export class Session {
   }
 
   /**
-   * Builds what has changed while no session was open, then rebuilds after each change, until `close`, or until the
-   * project folder is gone.
+   * Builds pending changes, then rebuilds after each change, until `close` is called or the project folder is removed.
    *
    * @returns whether it was closed
-   * @throws DiagnosticError when the project or the options are invalid at the start
+   * @throws DiagnosticError if the project or the options are invalid at the start
    */
   async run(): Promise<boolean> {
     try {
@@ -183,7 +182,7 @@ export class Session {
     await this.engine.close();
   }
 
-  /** Runs every job again, whatever is cached. */
+  /** Runs every job again, regardless of the cache. */
   rebuildAll(): void {
     this.#warmUpAbort.abort();
     this.#isFullRebuildRequested = true;
@@ -390,7 +389,7 @@ export class Session {
     if (this.#state === 'warming-up') this.#enter('idle');
   }
 
-  /** Watches every folder that counts; changes in new ones before they were watched are looked for. */
+  /** Watches all relevant folders, and checks new ones for changes before they were watched. */
   #watch(): void {
     const { files, tree } = this.engine;
     const scope = `${String(files.scope)} ${String(tree.scope)} ${this.project.file}`;
@@ -425,7 +424,7 @@ export class Session {
     if (name !== undefined)
       for (const link of this.#watchlist.linksTo(posix.join(folder, name)))
         if (this.#changes.note(posix.dirname(link), posix.basename(link), isEntry)) matters = true;
-    // What the current build writes itself is looked at after it: looking now would only hold it up.
+    // Outputs of the current build are checked after it; checking them now would only delay it.
     const isWritten =
       this.#state === 'building' && name !== undefined && this.engine.record.outputs.has(posix.join(folder, name));
     if (matters && !isWritten) this.#hint();

@@ -19,19 +19,19 @@ const largest = 30_000;
 /** The maximum number of sources of a pipeline that are considered. */
 const mostLookedAt = 50;
 
-/** The most files a source used for a warm-up may read: a sheet that loads many takes long. */
+/** The maximum number of files that a source used for warming up may read: a sheet with many imports takes long. */
 const mostReads = 60;
 
 /** The longest a warm-up run may take to be repeated, in milliseconds. */
 const longest = 150;
 
 /**
- * Runs the steps of a plan on a few of its sources, over and over, and throws away what comes out: a machine runs code
- * faster that it has run before, so that the first save of the day is built as fast as the hundredth. Nothing is kept,
- * and what is known of files stays as it is.
+ * Runs the steps of a plan on a few of its sources repeatedly and discards the results: code runs faster once the
+ * engine has optimized it, so that the first save is built as fast as later ones. The cache and the states of files are
+ * unchanged.
  *
- * @param memos what is remembered of the pipelines' last build
- * @param signal ends it, when there is something to do
+ * @param memos the memos of the pipelines' last build
+ * @param signal stops it
  */
 export async function warmUp(
   { pipelines, browsers, profile }: Plan,
@@ -57,7 +57,7 @@ export async function warmUp(
       if (signal.aborted) return;
       const started = performance.now();
       await runPipeline(sample, { pipeline: sample, executor, settings, maps, signal, build: 0, isFresh: true });
-      // The first time always takes long.
+      // The first run always takes long.
       if (round > 0 && performance.now() - started > longest) samples.delete(sample);
       executor.contents.release();
       await new Promise((rested) => setTimeout(rested, rest));

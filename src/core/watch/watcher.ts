@@ -6,13 +6,13 @@ import { isFolderAt } from '../files/path-kind.js';
 export interface WatcherListener {
   /**
    * @param folder relative to the root
-   * @param name the file or folder in it; nothing when the system does not say
-   * @param isEntry whether names may have come or gone, not only contents changed
+   * @param name the file or folder in it; undefined if the system does not report it
+   * @param isEntry true if entries may have been added or removed, not only changed
    */
   heard(folder: string, name: string | undefined, isEntry: boolean): void;
   /** The system lets this process watch no more folders. */
   limited(): void;
-  /** The folder that all paths are relative to is gone, or is another one. */
+  /** The root folder was removed or replaced. */
   lost(): void;
 }
 
@@ -23,8 +23,8 @@ const mostFiles = 1000;
 const limits = new Set(['ENOSPC', 'EMFILE', 'ENFILE']);
 
 /**
- * Watches folders, each by itself and without those below, by the system's own events. What it hears are hints: whoever
- * listens has to look for himself. One watch a folder, not a file: projects have many files, and systems few watches.
+ * Watches folders without their subfolders, by system events, which are hints: listeners have to check the files. There
+ * is one watch per folder, not per file, because systems limit their number.
  */
 export class FolderWatcher {
   readonly #watched = new Map<string, { readonly watcher: FSWatcher; readonly inode: number }>();
@@ -46,10 +46,10 @@ export class FolderWatcher {
   }
 
   /**
-   * Watches these folders and no others. In the place of one that is not there, the nearest one above it is watched, so
-   * that its coming is heard of.
+   * Watches exactly these folders. Instead of a missing one, its nearest existing ancestor is watched, so that its
+   * creation is noticed.
    *
-   * @returns the folders that were not watched before: what happened in them until now was not heard
+   * @returns the folders that were not watched before: changes in them so far were missed
    */
   watch(folders: Iterable<string>): string[] {
     const wanted = new Set([...folders].map((folder) => this.#nearest(folder)).filter((one) => one !== undefined));
@@ -77,12 +77,12 @@ export class FolderWatcher {
         watcher.on('error', () => this.#dropFile(file));
         this.#files.set(file, watcher);
       } catch {
-        // It is gone, which its folder tells, or there are no more watches, which the next folder tells.
+        // It was removed, which its parent reports, or the limit is reached, which the next folder reports.
       }
     }
   }
 
-  /** Stops watching a folder and those below it: they are other folders now, or gone. */
+  /** Stops watching a folder and those below it, which were replaced or removed. */
   forget(folder: string): void {
     for (const one of this.#watched.keys()) if (one === folder || one.startsWith(`${folder}/`)) this.#drop(one);
   }
@@ -110,14 +110,14 @@ export class FolderWatcher {
     }
   }
 
-  /** A folder is gone, or another one has its name: what is watched is no longer what is meant. */
+  /** A folder was removed or replaced: its watch refers to another one. */
   #replaced(folder: string): void {
     if (folder === '.') return this.listener.lost();
     this.forget(folder);
     this.listener.heard(folder, undefined, true);
   }
 
-  /** A folder that cannot be watched any more has gone, unless the system is at its limit. */
+  /** A folder that cannot be watched was removed, unless the system is at its limit. */
   #failed(folder: string, { code = '' }: NodeJS.ErrnoException): void {
     this.#drop(folder);
     if (limits.has(code)) {

@@ -8,7 +8,7 @@ import { UsedFiles } from './used-files.js';
 /** The state of the server when it sent this file; it prepends the value to the text. */
 declare const served: string;
 
-/** Follows the rebuilds: takes up what changed, and shows what is wrong. */
+/** Applies changes after rebuilds, and shows errors. */
 class Page {
   readonly #used = new UsedFiles(new URL(import.meta.url));
   readonly #panel = new Panel();

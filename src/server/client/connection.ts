@@ -10,7 +10,7 @@ const hiddenFor = 4000;
 const firstWait = 500;
 const longestWait = 5000;
 
-/** The page's end of the reload channel. It comes back by itself, and says what it has seen, so that nothing is missed. */
+/** The page's end of the reload channel. It reconnects automatically and sends its state, so that nothing is missed. */
 export class Connection {
   #source: EventSource | undefined;
   #silence: number | undefined;
@@ -20,9 +20,9 @@ export class Connection {
   readonly #page = location.pathname;
 
   /**
-   * @param url where the channel is
-   * @param state what the page has seen
-   * @param take takes every message
+   * @param url of the channel
+   * @param state of the page
+   * @param take receives all messages
    */
   constructor(
     private readonly url: URL,
@@ -34,7 +34,7 @@ export class Connection {
   open(): void {
     this.#connect();
     document.addEventListener('visibilitychange', () => this.#follow());
-    // A page that comes back from the history is as it was when it was left.
+    // A page restored from the history has the state in which it was left.
     addEventListener('pageshow', ({ persisted }) => {
       if (persisted) this.#connect();
     });
@@ -65,7 +65,7 @@ export class Connection {
       this.take(update);
     });
     source.addEventListener('heartbeat', () => this.#listen());
-    // What broke off in between, the browser takes up again; what was refused, it does not.
+    // Browsers reconnect after interruptions, but not after rejected requests.
     source.addEventListener('error', () => {
       if (source.readyState !== EventSource.CLOSED) return;
       clearTimeout(this.#retry);

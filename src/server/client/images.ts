@@ -42,7 +42,7 @@ function swapAttribute(element: Element, name: string, isOf: IsOfFile): number {
 function swapCandidates(element: Element, name: string, isOf: IsOfFile): number {
   let count = 0;
   const fresh = element.getAttribute(name)!.replace(/[^\s,]\S*[^\s,]|[^\s,]/g, (word) => {
-    // Widths and densities look like file names, but are none of this server.
+    // Width and density descriptors look like file names, but are not URLs.
     if (/^[\d.]+[wx]$/.test(word) || !isOf(word)) return word;
     count++;
     return freshUrl(word);

@@ -2,8 +2,8 @@ import type { FrameLine, Problem } from '../message.js';
 import { panelStyle } from './panel-style.js';
 
 /**
- * Shows what is wrong over the page. It lives in a shadow tree beside the page's body, so neither knows of the other; it
- * never takes the focus from what somebody is typing into.
+ * Shows errors over the page. It is a shadow tree beside the page's body, so that they do not affect each other; it
+ * never takes the focus from a text field.
  */
 export class Panel {
   #host: HTMLElement | undefined;

@@ -7,10 +7,10 @@ const loadTimeoutMs = 10_000;
 /** An element that a style sheet belongs to. */
 type SheetOwner = HTMLLinkElement | HTMLStyleElement;
 
-/** The newest stand-in of each owner, while sheets are loading. */
+/** The newest replacement of each owner, while sheets are loading. */
 const newest = new WeakMap<SheetOwner, SheetOwner>();
 
-/** Whom a stand-in stands for: it is itself never swapped. */
+/** The owner of a replacement, which is never replaced itself. */
 const stoodFor = new WeakMap<SheetOwner, SheetOwner>();
 
 /** The style sheets that are being loaded. */
@@ -19,7 +19,7 @@ const loading = new Set<Promise<boolean>>();
 /** Swaps a style sheet wherever it is linked or imported. */
 export async function swapStyles(isOf: IsOfFile): Promise<boolean> {
   let found = ownersOf(isOf);
-  // To an import the browser gives what is on the way for another one, which may be older: that is let end first.
+  // Browsers may reuse a pending request for an import, which may be outdated: wait for it first.
   if (found.areImporting && loading.size > 0) {
     await Promise.all(loading);
     found = ownersOf(isOf);
@@ -48,9 +48,9 @@ function ownersOf(isOf: IsOfFile): { owners: ReadonlySet<SheetOwner>; areImporti
 }
 
 /**
- * Loads the new sheet in a link of its own behind the old one, which goes on until then; the old link, which scripts may
- * hold, takes it up after that. Sheets that it imports are asked for anew as well, since nothing is served from a cache
- * unasked. To put a new import rule into the sheet instead would take all of it away until that is loaded.
+ * Loads the new sheet in a separate link behind the old one, which remains active until then; the old link, which
+ * scripts may refer to, takes over afterwards. Imported sheets are requested again as well, since every cached response
+ * is revalidated. Replacing an import rule in the sheet instead would disable the sheet while it loads.
  */
 async function swapLink(link: HTMLLinkElement): Promise<boolean> {
   const url = freshUrl(link.href);
@@ -64,7 +64,7 @@ async function swapLink(link: HTMLLinkElement): Promise<boolean> {
   standIn.removeAttribute('id');
   standIn.href = url;
   let isLoaded = await standsIn(link, standIn);
-  // A later swap of the same link has taken over.
+  // A later replacement of the same link has taken over.
   if (newest.get(link) !== standIn) return true;
   if (isLoaded) {
     const isTaken = loads(link);
@@ -76,7 +76,10 @@ async function swapLink(link: HTMLLinkElement): Promise<boolean> {
   return isLoaded;
 }
 
-/** Loads what a `style` element imports in a copy of it, which then takes its place: the text alone would bring nothing new. */
+/**
+ * Loads the imports of a `style` element in a copy of it, which then replaces it: assigning the same text would not
+ * reload them.
+ */
 async function swapElement(element: HTMLStyleElement): Promise<boolean> {
   const standIn = element.cloneNode(true) as HTMLStyleElement;
   const isLoaded = await standsIn(element, standIn);
@@ -86,7 +89,10 @@ async function swapElement(element: HTMLStyleElement): Promise<boolean> {
   return isLoaded;
 }
 
-/** Puts an element behind another one, and says whether its sheet arrives; earlier stand-ins go on until then. */
+/**
+ * Inserts an element behind another one, and resolves to whether its sheet was loaded; earlier replacements remain
+ * until then.
+ */
 async function standsIn(owner: SheetOwner, standIn: SheetOwner): Promise<boolean> {
   const earlier = newest.get(owner);
   newest.set(owner, standIn);

@@ -11,7 +11,7 @@ export class UsedFiles {
   constructor(script: URL) {
     this.#root = script.searchParams.get('root') ?? '/';
     this.#origins = new Set([script.origin, location.origin]);
-    // This hears of everything, whatever the size of the browser's own list.
+    // This observes all requests, regardless of the size of the browser's buffer.
     const observer = new PerformanceObserver((list) => this.#note(list.getEntries()));
     observer.observe({ type: 'resource', buffered: true });
     this.#note(performance.getEntriesByType('resource'));
@@ -22,7 +22,7 @@ export class UsedFiles {
     this.#paths.add(plain(path));
   }
 
-  /** Reports whether the page uses a file, by itself or through another file. */
+  /** Reports whether the page uses a file, directly or through another file. */
   has({ url, requestedBy }: Change): boolean {
     this.#note(performance.getEntriesByType('resource'));
     return [url, ...requestedBy].some((path) => this.#paths.has(plain(path)));

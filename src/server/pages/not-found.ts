@@ -9,11 +9,11 @@ const mostFiles = 5000;
 const offered = 8;
 
 /**
- * The page for a path without a file: says where it was looked for, and lists files with near names.
+ * The page for a missing file: shows the searched path and lists files with similar names.
  *
- * @param root the served folder, absolute; undefined when there is none
+ * @param root the served folder, absolute; undefined if there is none
  * @param folder its name in the project
- * @param path what is missing, relative to the folder
+ * @param path of the missing file, relative to the folder
  */
 export function notFoundPage(root: string | undefined, folder: string, path: string): string {
   const files = root === undefined ? [] : filesBelow(root);
@@ -36,7 +36,7 @@ function nearest(path: string, files: readonly string[]): string[] {
   const wanted = path.toLowerCase();
   const rank = (file: string): number => {
     const lower = file.toLowerCase();
-    // Of a folder without a page, its files are near whatever they are called.
+    // For a folder without a page, all its files are listed.
     const folder = posix.dirname(wanted);
     if (posix.basename(wanted) === indexPage && folder !== '.' && lower.startsWith(`${folder}/`)) return 0;
     return Math.min(apart(lower, wanted), apart(stem(lower), stem(wanted)) + 0.1);

@@ -22,7 +22,7 @@ const style = `
   .faint { color: var(--faint); font-size: 0.9375rem; }
 `;
 
-/** A page of the server's own: readable by itself, in light and dark, without any script. */
+/** A page of the server itself: readable in light and dark mode, without scripts. */
 export function drawPage({ title, body }: PageParts): string {
   return `<!doctype html>
 <html lang="en">
@@ -42,7 +42,7 @@ ${body}
 `;
 }
 
-/** A text as it stands in HTML, between tags and in quoted attributes. */
+/** Escapes a text for HTML content and quoted attributes. */
 export function escapeText(text: string): string {
   return text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
 }

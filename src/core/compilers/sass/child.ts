@@ -15,10 +15,9 @@ export interface CompilerChild {
 }
 
 /**
- * Starts the compiler, and waits beside it for the end of this program: a compiler that is busy with a sheet does not
- * notice that nobody reads its results any more, and would go on for ever when this program is killed.
- *
- * The lifeline is a pipe on descriptor 3 that nobody writes to; it closes with this program, however that ends.
+ * Starts the compiler, together with a shell that waits for the end of this program: a busy compiler does not notice
+ * that its results are no longer read, and would continue when this program is killed. The lifeline is a pipe on
+ * descriptor 3 that is never written to; it closes when this program ends in any way.
  */
 const supervised = `
 exec 4<&0 0</dev/null
@@ -52,7 +51,7 @@ export function startCompiler(): CompilerChild {
     });
     const lifeline = child.stdio[3] as Writable;
     lifeline.on('error', () => undefined);
-    // Without the shell that waits for it, the compiler goes by the lifeline alone.
+    // Without the shell, the compiler only has the lifeline.
     child.once('exit', () => lifeline.destroy());
     return made(child, () => lifeline.destroy());
   }

@@ -12,14 +12,14 @@ import {
 } from './messages.js';
 import { packet, PacketReader } from './packets.js';
 
-/** Whom the compiler asks while it compiles a sheet, and whom it tells. */
+/** The requests that the compiler makes while it compiles a sheet. */
 export interface SheetHost {
   /** The path of the style sheet for messages. */
   readonly file?: string;
   /**
-   * The URL of a sheet that another one loads, or nothing.
+   * Resolves the URL of a sheet that another one loads; undefined if there is none.
    *
-   * @param from the sheet that loads it, where the compiler says so
+   * @param from the importing sheet, if the compiler sends it
    * @throws Error with a sentence for the user
    */
   canonicalize(url: string, fromImport: boolean, from: string | undefined): string | undefined;
@@ -57,7 +57,7 @@ interface Compilation {
   isWanted: boolean;
 }
 
-/** The maximum length of the compiler's error output that is kept, in characters. */
+/** The maximum length of the compiler's error output that is stored, in characters. */
 const longestComplaint = 500;
 
 /** A process of the compiler, from its start to its end. */
@@ -96,11 +96,11 @@ export class Connection {
   /**
    * Compiles a sheet.
    *
-   * @param request as `compileRequest` makes it
-   * @param limit how long it may take, in milliseconds
-   * @returns nothing when the process had to go for the sake of another sheet
-   * @throws SheetError when the sheet has a mistake
-   * @throws DiagnosticError when the process ended by itself, or the sheet took too long
+   * @param request from `compileRequest`
+   * @param limit the time limit in milliseconds
+   * @returns undefined if the process was terminated because of another sheet
+   * @throws SheetError if the sheet has an error
+   * @throws DiagnosticError if the process ended, or the sheet exceeded the time limit
    */
   async compile(
     request: Uint8Array,
@@ -218,7 +218,7 @@ export class Connection {
   }
 }
 
-/** The answer to sheets that nobody waits for: with it, they end. */
+/** The response to requests of abandoned sheets, which ends them. */
 const unwanted = { problem: 'this is not wanted any more' };
 
 /**

@@ -38,11 +38,11 @@ export interface Position {
 export interface Span {
   readonly start: Position;
   readonly end: Position;
-  /** Empty for the text of an expression that stands in no sheet. */
+  /** Empty for the text of an expression that is not in a sheet. */
   readonly url: string;
 }
 
-/** Something that the compiler says while it is at work. */
+/** A message that the compiler logs while it runs. */
 export interface LogEvent {
   readonly kind: 'warning' | 'deprecation' | 'debug';
   readonly message: string;
@@ -63,7 +63,7 @@ export type Outbound =
       readonly id: number;
       readonly url: string;
       readonly fromImport: boolean;
-      /** The sheet that asks; empty when the compiler does not say. */
+      /** The importing sheet; empty if the compiler does not send it. */
       readonly from: string;
     }
   | { readonly is: 'load'; readonly id: number; readonly url: string };
@@ -71,7 +71,7 @@ export type Outbound =
 /** The answer to a question of the compiler: what was found, nothing, or why it cannot be found. */
 export type Answer<Found> = { readonly found: Found | undefined } | { readonly problem: string };
 
-/** One importer serves both what is relative to a sheet and what is not; the compiler wants to tell them apart. */
+/** One importer handles both relative and absolute loads; the compiler distinguishes them. */
 const relativeImporter = 0;
 const otherImporter = 1;
 
@@ -132,7 +132,7 @@ function message(field: number, write: (to: PbfWriter) => void): Uint8Array {
   return to.finish();
 }
 
-/** Reads a message of the compiler; nothing when it is none that is known here. */
+/** Decodes a message of the compiler; undefined for unknown ones. */
 export function readOutbound(bytes: Uint8Array): Outbound | undefined {
   const outer = new Fields(bytes);
   for (const [field, read] of readers) {
@@ -190,7 +190,7 @@ function readPosition(fields: Fields | undefined, otherwise: Position = { line: 
   return fields ? { line: fields.number(2), column: fields.number(3) } : otherwise;
 }
 
-/** The fields of a message by their numbers; those that are left out have the value that the format gives them. */
+/** The fields of a message by number; omitted ones have the default values of the format. */
 class Fields {
   readonly #values = new Map<number, number | Uint8Array>();
 

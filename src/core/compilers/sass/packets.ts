@@ -6,8 +6,8 @@ function varint(value: number): number[] {
 }
 
 /**
- * A message as it is sent: its length, the number of the compilation that it belongs to, and what it says (Sass
- * specification, embedded protocol, "packet structure").
+ * Encodes a message: its length, the number of its compilation, and the content (Sass specification, embedded protocol,
+ * "packet structure").
  */
 export function packet(compilation: number, message: Uint8Array): Buffer {
   const head = varint(compilation);
@@ -23,7 +23,7 @@ export class PacketReader {
 
   constructor(private readonly hear: (compilation: number, message: Uint8Array) => void) {}
 
-  /** Takes a piece, and tells every message that is complete with it. */
+  /** Adds a chunk, and calls back with every message that it completes. */
   take(piece: Buffer): void {
     this.#pieces.push(piece);
     this.#length += piece.length;

@@ -4,9 +4,9 @@ import { Connection, type CompiledSheet, type SheetHost } from './connection.js'
 import { compileRequest, type Sheet } from './messages.js';
 
 /**
- * The reference compiler in a process of its own, spoken to in its protocol (Sass specification, embedded protocol).
- * The package that brings it has a library for that, which takes longer to load than the compiler needs for some
- * dozens of sheets, and ends this program when the compiler's process ends: in a session, that has to be got over.
+ * The reference compiler in a process of its own, using the Sass embedded protocol. The library of its package takes
+ * longer to load than the compiler needs for some dozens of sheets, and it ends this program when the compiler's
+ * process ends, which a session must survive.
  */
 export class SassProcess implements Resource {
   #running: Connection | undefined;
@@ -14,14 +14,14 @@ export class SassProcess implements Resource {
   readonly #waiting: (() => void)[] = [];
 
   /**
-   * Compiles a sheet; in a new process, when the one before has ended.
+   * Compiles a sheet, in a new process if the previous one has ended.
    *
    * @param scheme of URLs for which `canonicalize` receives the URL of the importing sheet
-   * @param makeHost called again when the sheet has to be compiled anew
-   * @param signal says that nobody waits for the sheet any more
-   * @param limit how long the sheet may take, in milliseconds
-   * @throws SheetError when the sheet has a mistake
-   * @throws DiagnosticError when there is no compiler, it ended by itself, or the sheet took too long
+   * @param makeHost called again if the sheet has to be compiled again
+   * @param signal aborted when the result is no longer needed
+   * @param limit the time limit for the sheet, in milliseconds
+   * @throws SheetError if the sheet has an error
+   * @throws DiagnosticError if there is no compiler, it ended, or the sheet exceeded the time limit
    */
   async compile(
     sheet: Sheet,
@@ -46,7 +46,7 @@ export class SassProcess implements Resource {
     }
   }
 
-  /** Ends it; sheets at work fail, since nobody waits for them any more. */
+  /** Terminates it; pending sheets fail. */
   async close(): Promise<void> {
     await this.#running?.close();
     this.#running = undefined;

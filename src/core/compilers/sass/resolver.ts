@@ -23,8 +23,8 @@ export function schemePath(url: string): string {
 }
 
 /**
- * Finds the files that Sass sheets load (Sass specification, modules, "resolving a file: URL"), looking only through
- * the step's context, so that everything looked for is noted.
+ * Finds the files that Sass sheets load (Sass specification, modules, "resolving a file: URL"), using only the step's
+ * context, so that every lookup is recorded.
  */
 export class SassResolver {
   constructor(
@@ -33,11 +33,11 @@ export class SassResolver {
   ) {}
 
   /**
-   * @param url as written, or already resolved against the sheet that loads it
-   * @param fromImport whether an `@import` loads it, which may have files of its own
-   * @param from the sheet that loads it
-   * @returns the path of the file, or nothing
-   * @throws Error with a sentence when more than one file fits
+   * @param url as written, or already resolved against the importing sheet
+   * @param fromImport true for `@import`, which may have import-only files
+   * @param from the importing sheet
+   * @returns the path of the file; undefined if there is none
+   * @throws Error with a sentence if more than one file matches
    */
   find(url: string, fromImport: boolean, from: string | undefined): string | undefined {
     if (url.startsWith(scheme)) return this.#inFolder(schemePath(url), fromImport);

@@ -46,7 +46,7 @@ function nearestDefinition(kind: Kind, { found, sheets }: SuggestionRequest): st
   const prefix = `${namespace === undefined ? '' : `${namespace}.`}${sign}`;
   const isOf = (path: string): boolean => namespaceOf(path) === namespace;
   const all = [...sheets];
-  // Names of the sheet that the namespace stands for come first.
+  // Names of the sheet that the namespace refers to come first.
   for (const group of [all.filter(([path]) => isOf(path)), all]) {
     const near = nearestWord(
       wanted,
@@ -67,7 +67,7 @@ function namespacesIn(text: string): string[] {
   );
 }
 
-/** The namespace that a sheet has by itself (Sass specification, the `@use` rule). */
+/** The default namespace of a sheet (Sass specification, the `@use` rule). */
 function namespaceOf(url: string): string {
   return posix
     .basename(url)

@@ -2,11 +2,11 @@ import type { CssNodePlain, Raw } from 'css-tree';
 import { anyWithin } from './offsets.js';
 
 /**
- * Gives selectors, values and conditions with a comment directly between two tokens back as they are written: the tree
- * has them without it, as if they stood side by side (CSS Syntax Level 3, section 9).
+ * Restores the text of selectors, values and conditions with a comment directly between two tokens, which the tree
+ * would print side by side (CSS Syntax Level 3, section 9).
  *
- * @param nodes rules and declarations that know their places
- * @param glued where such comments begin, in order
+ * @param nodes rules and declarations with locations
+ * @param glued offsets of such comments, in order
  */
 export function keepSource(nodes: readonly CssNodePlain[], text: string, glued: readonly number[]): void {
   const source = (node: CssNodePlain | null): Raw | undefined => {

@@ -13,10 +13,11 @@ export interface StylePart {
 }
 
 /**
- * Joins style sheets in order. `@charset` stands once, `@import` and `@namespace` of all sheets stand first, where they
- * count (CSS Cascade Level 5, section 2; CSS Namespaces Level 3, section 2.1), and relative URLs lead where they led.
+ * Joins style sheets in order. There is one `@charset`, the `@import` and `@namespace` rules of all sheets come first,
+ * where they are valid (CSS Cascade Level 5, section 2; CSS Namespaces Level 3, section 2.1), and relative URLs are
+ * rebased.
  *
- * @param into where the joined sheet is published
+ * @param into the path of the joined sheet
  * @param banner a comment to begin with
  */
 export function joinStyles(

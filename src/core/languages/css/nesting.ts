@@ -99,7 +99,9 @@ export class NestedRules {
     return { node: (node as RulePlain | undefined)?.block.children.find(({ type }) => type === 'Atrule'), isCut };
   }
 
-  /** A block with more errors than the parser can bear: first what stands before it, then what stands in it. */
+  /**
+   * A block with more errors than the parser handles efficiently: the text before it is parsed first, then its content.
+   */
   #parseInParts(source: string, start: number, inRule: boolean): CssNodePlain | undefined {
     let open = -1;
     tokenize(source, (type, at) => {
@@ -122,7 +124,7 @@ export class NestedRules {
   }
 }
 
-/** A piece of a sheet as it was read, or the word that it has to be cut into smaller ones. */
+/** A parsed part of a sheet, or the request to split it. */
 interface Read {
   readonly node: CssNodePlain | undefined;
   readonly isCut: boolean;

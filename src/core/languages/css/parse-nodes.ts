@@ -5,7 +5,7 @@ import { plainTree } from './plain-tree.js';
 export interface ParsedNodes {
   /** Nothing when the parser gave up, or was made to. */
   readonly tree: CssNodePlain | undefined;
-  /** The number of parts the parser could not read; they stand in the tree as raw text. */
+  /** The number of parts that could not be parsed; the tree contains them as raw text. */
   readonly errors: number;
 }
 
@@ -21,7 +21,7 @@ export function parseNodes(text: string, options: ParseOptions): ParsedNodes {
   const onParseError = (): void => {
     if (++errors > mostErrors) throw new TooManyErrors();
   };
-  // The parser writes down where each error was thrown, which takes longer than all else it does in a nested rule.
+  // Capturing stack traces of errors takes longer than parsing the rest of a nested rule.
   const { stackTraceLimit } = Error;
   Error.stackTraceLimit = 0;
   try {

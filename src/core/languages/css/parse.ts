@@ -14,16 +14,16 @@ export interface StyleComment {
 export interface ParsedStyle {
   readonly sheet: StyleSheetPlain;
   readonly comments: readonly StyleComment[];
-  /** Parts that browsers skip; they stand in the tree as raw text. */
+  /** Parts that browsers ignore; the tree contains them as raw text. */
   readonly skipped: readonly StyleProblem[];
 }
 
 /**
  * Parses a style sheet (CSS Syntax Level 3, CSS Nesting).
  *
- * @param places whether nodes know where they stand in the text, which takes a sixth of the time; they do anyway when
- * the sheet has parts that have to be read once more
- * @throws StyleSyntaxError when the sheet has no structure to rely on
+ * @param places true to record locations of nodes, which takes a sixth of the time; they are always recorded if parts
+ *   have to be parsed again
+ * @throws StyleSyntaxError if the sheet cannot be parsed
  */
 export function parseStyle(text: string, places = true): ParsedStyle {
   const structure = new Structure(text);
@@ -38,7 +38,7 @@ export function parseStyle(text: string, places = true): ParsedStyle {
   return { sheet, comments: structure.comments, skipped: nested.skipped };
 }
 
-/** A sheet of which nothing is known yet. */
+/** The state before anything is parsed. */
 function unread(text: string): CssNodePlain {
   const at = (offset: number): { offset: number; line: number; column: number } => ({ offset, line: 1, column: 1 });
   const loc = { source: '', start: at(0), end: at(text.length) };
@@ -48,7 +48,7 @@ function unread(text: string): CssNodePlain {
 /** The maximum nesting depth of blocks that is parsed in one piece. */
 const mostBlocks = 500;
 
-/** Tokens that stay what they are whatever stands beside them. */
+/** Tokens that do not merge with adjacent ones. */
 const separating: ReadonlySet<number> = new Set([
   tokenTypes.WhiteSpace,
   tokenTypes.Semicolon,
@@ -65,7 +65,7 @@ const separating: ReadonlySet<number> = new Set([
 /** The brackets that close what is open. */
 const closing: Readonly<Record<string, string>> = { '{': '}', '(': ')', '[': ']' };
 
-/** Looks at the tokens of a sheet: finds the comments, and whatever does not begin or end as it should. */
+/** Scans the tokens of a sheet for comments, and for unbalanced or unterminated constructs. */
 class Structure {
   readonly comments: StyleComment[] = [];
   /**

@@ -8,8 +8,8 @@ import { namesIn } from './top-level.js';
 export type ConstantValue = string | number | boolean | null;
 
 /**
- * Writes a script with fixed values in the place of names that nothing in it declares. A name with dots stands for a
- * member access. What is assigned to, and what shadows a name, is left alone.
+ * Replaces names that a script does not declare by constants. A name with dots matches a member access. Assignment
+ * targets and shadowed names are unchanged.
  *
  * @param constants values by name, such as `DEBUG` or `build.version`
  */
@@ -34,14 +34,14 @@ export function writeConstants(
 }
 
 /**
- * Puts fixed values in the place of names in the tree of a program, before its scopes are known.
+ * Replaces names by constants in the tree of a program, before its scopes are analysed.
  *
  * @param constants values by name, as for `writeConstants`
  */
 export function putConstants(program: Program, constants: Readonly<Record<string, ConstantValue>>): void {
   for (const { node, name } of new ConstantFinder(constants).find(program)) {
     const value = valueNode(constants[name]!, node);
-    // The key of a property without a value of its own stays.
+    // The key of a shorthand property is kept.
     if (node.type === 'Property') {
       endShorthand(node);
       node.value = value;
@@ -49,7 +49,7 @@ export function putConstants(program: Program, constants: Readonly<Record<string
   }
 }
 
-/** Reports whether a text can hold one of the names at all: a quick look before anything is parsed. */
+/** Reports whether a text may contain one of the names: a fast check before parsing. */
 export function mayHoldConstants(text: string, constants: Readonly<Record<string, ConstantValue>>): boolean {
   return Object.keys(constants).some((name) => text.includes(name.slice(name.lastIndexOf('.') + 1)));
 }

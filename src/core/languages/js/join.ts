@@ -30,12 +30,12 @@ export type JoinProblem =
     };
 
 /**
- * Joins scripts in order so that each does what it does by itself: statements are ended, a comment ends with its line,
- * "use strict" reaches only its own script, and one hashbang stands first.
+ * Joins scripts in order so that each behaves as on its own: statements are terminated, comments end with their line,
+ * "use strict" only applies to its own script, and there is one hashbang.
  *
  * @param banner a comment to begin with
- * @returns what cannot be kept: modules and names declared twice leave the joined script broken; a dropped "use strict"
- *   and a use before a declaration may
+ * @returns problems: modules and duplicate declarations break the joined script; an omitted "use strict" and a use
+ *   before a declaration may change it
  */
 export function joinScripts(parts: readonly ScriptPart[], banner: string | undefined, out: TextBuilder): JoinProblem[] {
   const names = parts.map(({ parsed }) => topLevelNames(parsed.program));
@@ -79,7 +79,7 @@ function writeScript({ from, parsed }: ScriptPart, dropped: Statement | undefine
   out.add('\n');
 }
 
-/** Reports whether what follows could be taken for a part of this statement (ECMA-262, section 12.10). */
+/** Reports whether the following text could continue this statement (ECMA-262, section 12.10). */
 function needsSemicolon(last: Program['body'][number], text: string): boolean {
   if (
     ['FunctionDeclaration', 'ClassDeclaration', 'BlockStatement', 'TryStatement', 'SwitchStatement'].includes(last.type)
@@ -106,7 +106,7 @@ function moduleProblem({ parsed }: ScriptPart, part: number): JoinProblem[] {
   return found ? [{ kind: 'module', part, offset: found.start }] : [];
 }
 
-/** Names that `let`, `const` or `class` declare may stand only once in a script (ECMA-262, section 16.1.1). */
+/** Finds duplicate names of `let`, `const` and `class`, which are errors in one script (ECMA-262, section 16.1.1). */
 function doubleNames(names: readonly (readonly TopLevelName[])[]): JoinProblem[] {
   const seen = new Map<string, { part: number; lexical: boolean }>();
   return names.flatMap((own, part) => {

@@ -26,7 +26,7 @@ export class ScriptSyntaxError extends Error {
  */
 export function parseScript(text: string, isModule?: boolean): ParsedScript {
   if (isModule !== undefined) return parseAs(text, isModule);
-  // Either way a text can be read twice; what most modules look like saves that.
+  // Some texts are parsed twice; recognizing common modules avoids that.
   const first = /^\s*(import|export)\b(?!\s*\()/m.test(text);
   const [read, error] = attempt(text, first);
   if (read && (!first || read.program.body.some(isOfModule))) return read;
@@ -67,7 +67,7 @@ export function parsesAt(text: string, year: number): boolean {
 /** Reports whether an error means that a text is nested more deeply than the call stack allows. */
 export function isStackOverflow(error: unknown): boolean {
   if (error instanceof RangeError) return /call stack/i.test(error.message);
-  // The parser takes the end of its own call stack for a mistake in the text.
+  // The parser reports a stack overflow as a syntax error.
   return error instanceof SyntaxError && error.message.startsWith('Not enough stack space');
 }
 

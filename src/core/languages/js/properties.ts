@@ -39,10 +39,10 @@ function shortName(number: number): string {
 }
 
 /**
- * Gives properties other names wherever they are written out: after a dot, as keys of objects, patterns and classes, as
- * strings in brackets and before `in`. Names that are put together while the script runs are not found.
+ * Renames properties wherever they are written: after a dot, as keys of objects, patterns and classes, as strings in
+ * brackets and before `in`. Names that are computed at run time are not found.
  *
- * @throws PropertyTakenError when something has the new name already
+ * @throws PropertyTakenError if a new name already exists
  */
 export function renameProperties(program: Program, names: ReadonlyMap<string, string>): void {
   const taken = new Map([...names].map(([from, to]) => [to, from]));

@@ -6,7 +6,10 @@ export interface TopLevelName {
   readonly name: string;
   /** True if it is declared by `let`, `const`, `using` or `class`. */
   readonly lexical: boolean;
-  /** True if it is a function in a block, which sloppy code sees outside it unless its name is taken (ECMA-262, section B.3.2). */
+  /**
+   * True if it is a function in a block, which sloppy code also declares outside the block unless the name is taken
+   * (ECMA-262, section B.3.2).
+   */
   readonly isInBlock: boolean;
   readonly offset: number;
 }

@@ -7,14 +7,14 @@ import { styleReferences } from './styles.js';
 
 export { localPath, type FileReferences, type Reference } from './reference.js';
 
-/** Files from this size on, in bytes, are not looked through. */
+/** The size in bytes from which files are not searched for references. */
 const largest = 8 << 20;
 
 /**
- * Finds what a file refers to.
+ * Finds the references of a file.
  *
- * @param path its name, which says what it is
- * @returns undefined for a file that holds none, or is no text
+ * @param path its name, which determines the format
+ * @returns undefined if the format has no references or the content is not text
  */
 export function findReferences(path: string, bytes: Uint8Array): FileReferences | undefined {
   if (bytes.length >= largest) return undefined;

@@ -20,7 +20,7 @@ export function scriptReferences(text: string): FileReferences {
     for (const statement of program.body) collector.statement(statement);
     return collector.result();
   } catch (error) {
-    // Where the syntax counts, a step says what is wrong with it.
+    // Steps report the errors where syntax matters.
     if (error instanceof ScriptSyntaxError || isStackOverflow(error)) return { references: [] };
     throw error;
   }
@@ -31,7 +31,7 @@ class Collector {
   readonly #exports: string[] = [];
   readonly #stars: string[] = [];
   readonly #requires: Reference[] = [];
-  /** True if the script asks what it runs in, or brings a `require` of its own. */
+  /** True if the script detects its environment, or defines its own `require`. */
   #isGuarded = false;
 
   constructor(private readonly isModule: boolean) {}

@@ -1,7 +1,7 @@
 import { LineIndex } from '../../diagnostics/index.js';
 import { MapBuilder, type SourceMap } from './map.js';
 
-/** A place in the printed text, and what stands there in the text that was parsed. */
+/** A position in the printed text, and the offset of its original. */
 interface Mark {
   readonly at: number;
   readonly line: number;
@@ -44,12 +44,12 @@ export class PrintedText {
     }
   }
 
-  /** Says that what comes next is made of what stands at this offset of the original. */
+  /** Maps the following text to this offset of the original. */
   mark(offset: number, name?: string): void {
     if (!this.#map) return;
     const last = this.#mark;
     const isSamePlace = last !== undefined && last.at === this.text.length;
-    // Of several marks at one place, one counts, and one with a name says more.
+    // Of several mappings at one position, one is kept, preferably with a name.
     if (isSamePlace ? name === undefined : offset === last?.offset && name === last.name) return;
     if (!isSamePlace) this.#addMark();
     this.#mark = { at: this.text.length, line: this.#line, column: this.text.length - this.#lineStart, offset, name };

@@ -4,7 +4,7 @@ import { MapBuilder, type SourceMap } from './map.js';
 /** A text that pieces are copied from. */
 export interface CopiedText {
   readonly text: string;
-  /** The way from it to the sources; segments are taken over as they are. */
+  /** Its source map; segments are copied as they are. */
   readonly map: SourceMap;
 }
 
@@ -20,7 +20,7 @@ export class TextBuilder {
     if (maps) this.#builder = new MapBuilder();
   }
 
-  /** Appends text of its own; with an origin, it comes from that place. */
+  /** Appends additional text; with an origin, it is mapped to that position. */
   add(text: string, from?: CopiedText, offset = 0): void {
     if (this.#builder && text !== '') {
       const column = this.text.length - this.#lineStart;
@@ -95,7 +95,7 @@ export class TextBuilder {
   }
 }
 
-/** The index of the first segment at a column, counted from 0, or after it; segments stand in the order of their columns. */
+/** The index of the first segment at or after a 0-based column; segments are sorted by column. */
 function firstFrom(segments: SourceMap['mappings'][number], column: number): number {
   let low = 0;
   let high = segments.length;

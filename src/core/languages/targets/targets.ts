@@ -31,9 +31,9 @@ const builtOn: Readonly<Record<string, Target>> = {
 };
 
 /**
- * Reads a resolved target browser, such as `ios_saf 15.6-15.8`.
+ * Parses a resolved target browser, such as `ios_saf 15.6-15.8`.
  *
- * @returns nothing for a browser that the data says nothing about, such as one whose pages are drawn on a server
+ * @returns undefined for browsers without data, such as those that render on a server
  */
 export function parseTarget(text: string): Target | undefined {
   const [name = '', version = ''] = text.split(' ');

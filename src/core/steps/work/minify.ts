@@ -6,9 +6,9 @@ import { minifyScript as minifyScript, type MinifyScriptChoices } from '../../la
 import { explained, reportSkipped } from './parse.js';
 
 /**
- * A style sheet or script made smaller.
+ * Minifies a style sheet or script.
  *
- * @param licencesPath where the licences go, when they are asked for in a file of their own
+ * @param licencesPath the path of the licence file, if requested
  */
 export async function minifyAsset(
   asset: Asset,

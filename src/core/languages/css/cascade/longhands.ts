@@ -103,7 +103,7 @@ const shorthands: Readonly<Record<string, readonly string[]>> = {
   ...parts('position-try', 'order', 'fallbacks'),
 };
 
-/** Older names, and parts that later became shorthands, by what they stand for. */
+/** Legacy names, and longhands that later became shorthands, with their current properties. */
 const aliases: Readonly<Record<string, string>> = {
   'grid-gap': 'gap',
   'grid-row-gap': 'row-gap',
@@ -152,9 +152,8 @@ export function surelySets(property: string, longhand: string): boolean {
 const longhandCache = new Map<string, readonly string[]>();
 
 /**
- * The names under which a property may meet another one on an element: like its longhands, but without vendors and
- * hacks, and with properties that follow the flow of text under
- * every name that they may turn out to be.
+ * The names under which a property can conflict with another: its longhands, without vendor prefixes and hacks;
+ * flow-relative properties under all physical names that they may map to.
  *
  * @param property in lower case
  */

@@ -10,7 +10,7 @@ export interface MathType {
   readonly isPercentage: boolean;
 }
 
-/** The number of arguments a function takes, and what it makes of them. */
+/** The arity of a function, and the type of its result. */
 interface MathFunction {
   readonly least: number;
   readonly most: number;
@@ -62,7 +62,7 @@ const kinds = new Map(
 /** Reports whether a function is one that calculates. */
 export const isMath = (name: string): boolean => Object.hasOwn(functions, name.toLowerCase());
 
-/** The type of a calculation; nothing when it is an error, or something is in it whose type is not known. */
+/** The type of a calculation; undefined if it is invalid or contains something of unknown type. */
 export function mathType(node: CssNodePlain): MathType | undefined {
   switch (node.type) {
     case 'Number':

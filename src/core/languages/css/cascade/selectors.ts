@@ -15,11 +15,11 @@ export interface SelectorFacts {
 
 const weights = { id: 1_000_000, class: 1_000, type: 1 } as const;
 
-/** Pseudo-classes and pseudo-elements that every browser has known for as long as there are target queries. */
+/** Pseudo-classes and pseudo-elements that all browsers of target queries support. */
 const oldest =
   /^(hover|active|focus|visited|link|((first|last|only)-(child|of-type))|nth-(last-)?(child|of-type)|before|after|first-line|first-letter|checked|disabled|enabled|empty|root|target|lang|not)$/;
 
-/** Reads the facts of a selector, for a set of target browsers; they are kept for the next time. */
+/** Returns the facts of a selector for a set of target browsers; they are cached. */
 export function selectorFacts(selector: SelectorPlain, support: StyleSupport): SelectorFacts {
   const known = factsOf.get(selector);
   if (known) return known;
@@ -33,8 +33,8 @@ export function selectorFacts(selector: SelectorPlain, support: StyleSupport): S
 }
 
 /**
- * Reports whether the parts of a selector stand in an order that the grammar allows: browsers drop the whole list for one that
- * does not (Selectors Level 4, sections 3 and 18).
+ * Reports whether the parts of a selector are in a valid order: browsers reject the whole list for an invalid one
+ * (Selectors Level 4, sections 3 and 18).
  */
 function isSound(nodes: readonly CssNodePlain[]): boolean {
   let isFirst = true;
@@ -46,7 +46,7 @@ function isSound(nodes: readonly CssNodePlain[]): boolean {
       continue;
     }
     const isPseudoClass = node.type === 'PseudoClassSelector' && !isOldElement.test(node.name);
-    // Which pseudo-classes may stand behind a pseudo-element differs.
+    // Support of pseudo-classes after a pseudo-element varies.
     if (isAfterElement) return false;
     if (node.type === 'TypeSelector' && !isFirst) return false;
     if (isPseudoClass ? !hasRightArguments(node) : 'name' in node && node.name === '') return false;
@@ -62,7 +62,10 @@ const takesSelectors = /^(not|is|where|has|host|host-context|-webkit-any|-moz-an
 const takesArguments = /^(nth-.*|lang|dir|state|active-view-transition-type|heading)$/i;
 const takesBoth = /^(host|current|heading)$/i;
 
-/** Reports whether a pseudo-class has arguments if it takes some, and selectors in it are sound and without pseudo-elements. */
+/**
+ * Reports whether a pseudo-class has arguments if it requires them, and whether nested selectors are valid and without
+ * pseudo-elements.
+ */
 function hasRightArguments({ name, children }: Pseudo): boolean {
   const takes = takesSelectors.test(name) || takesArguments.test(name);
   if (!children || children.length === 0) return children === null && (!takes || takesBoth.test(name));
@@ -84,7 +87,7 @@ function hasRightArguments({ name, children }: Pseudo): boolean {
 
 const factsOf = new WeakMap<SelectorPlain, SelectorFacts>();
 
-/** The text of a selector, in its shortest spelling; it is kept for the next time. */
+/** The shortest text of a selector; it is cached. */
 export function selectorText(selector: CssNodePlain): string {
   let text = texts.get(selector);
   if (text === undefined) {
@@ -140,7 +143,8 @@ function pseudoWeight(node: Pseudo, support: StyleSupport, risks: string[]): num
   if (!node.children) return own;
   const [inner] = node.children;
   if (inner?.type === 'SelectorList') {
-    // The parts inside are risks of their own, unless the list forgives them; plain ones are known since CSS 3.
+    // Nested selectors may be unsupported on their own, unless the list is forgiving; simple ones are supported since
+    // CSS 3.
     for (const one of inner.children) if (one.type === 'Selector') weigh(one.children, support, risks);
     if (name === 'not' && !isPlain(inner) && !support.knows('selector', ':is')) risks.push(':not( list )');
     return NaN;

@@ -6,9 +6,9 @@ import { isMath, mathType } from './math.js';
 import { holdsSubstitution, valueText } from './value-text.js';
 
 /**
- * Reports whether a declaration is one that browsers take, as far as the definition of its property goes; those with `var()`
- * always are. Where the parser's package and the specifications differ, both have to agree: a declaration that is taken
- * for valid lets others go.
+ * Reports whether browsers accept a declaration, by the definition of its property; those with `var()` are always
+ * accepted. Where the parser's package and the specifications differ, both have to accept it, because a declaration
+ * that is considered valid may displace others.
  */
 export function isValid(node: DeclarationPlain): boolean {
   if (node.value.type !== 'Value') return false;
@@ -37,8 +37,8 @@ function matches(property: string, children: readonly CssNodePlain[]): boolean {
 }
 
 /**
- * Reports whether what is only put in when a value is used is named as it has to be: the rest of the value is not looked at
- * before (CSS Values Level 5, section 8; CSS Variables Level 1, section 3).
+ * Reports whether substitution functions have valid names: the rest of the value is only parsed after substitution (CSS
+ * Values Level 5, section 8; CSS Variables Level 1, section 3).
  */
 function areSubstitutionsSound(nodes: readonly CssNodePlain[]): boolean {
   return nodes.every((node) => {
@@ -70,8 +70,8 @@ function fits(property: string, text: string): boolean {
 let specified: Lexer | undefined;
 
 /**
- * Reports whether a value holds an escape outside a string. As a name, it may be right; but what hacks for old browsers end
- * with, such as `\9`, is one, too, and no other browser takes them.
+ * Reports whether a value contains an escape outside a string. It may be a valid name, but hacks for old browsers, such
+ * as `\9`, also end in one, and other browsers reject them.
  */
 function holdsEscape(nodes: readonly CssNodePlain[]): boolean {
   return nodes.some((node) => {
@@ -122,10 +122,10 @@ function areStringsValid(property: string, children: readonly CssNodePlain[]): b
 }
 
 /**
- * A value with what its calculations come to in their place: for the parser's package, a calculation is whatever is
- * asked for.
+ * Replaces calculations in a value by samples of their results, because the parser's package accepts a calculation as
+ * any type.
  *
- * @returns as many values as have to be valid, so that it is; nothing when a calculation is an error
+ * @returns values that must all be valid for the original to be valid; undefined if a calculation is invalid
  */
 function withoutMath(nodes: readonly CssNodePlain[]): CssNodePlain[][] | undefined {
   let isError = false;

@@ -6,7 +6,7 @@ export function valueText({ value }: DeclarationPlain): string {
   return value.type === 'Raw' ? value.value.trim() : printComponents(value.children, printComponent);
 }
 
-/** Reports whether a value holds something that is only put in when it is used: then nothing is known of what it comes to. */
+/** Reports whether a value contains a substitution function, so that its result is unknown. */
 export function holdsSubstitution(nodes: readonly CssNodePlain[]): boolean {
   return nodes.some(
     (node) =>

@@ -4,7 +4,10 @@ import { namedColors } from '../named-colors.js';
 import { isValid } from './validity.js';
 import { valueText } from './value-text.js';
 
-/** A declaration as text, by which equal ones are found. It is kept: what is looked at here does not change any more. */
+/**
+ * The text of a declaration, by which equal ones are found. It is cached: declarations do not change any more when they
+ * are compared.
+ */
 export function declarationText(node: DeclarationPlain): string {
   let text = texts.get(node);
   if (text === undefined) {
@@ -36,7 +39,7 @@ export function isTakenWherever(later: DeclarationPlain, earlier: DeclarationPla
   return isValid(later);
 }
 
-/** Reports whether every target browser takes a declaration. */
+/** Reports whether all target browsers support a declaration. */
 export function isTakenByAll(node: DeclarationPlain, support: StyleSupport): boolean {
   if (node.value.type !== 'Value') return false;
   const property = node.property.toLowerCase();
@@ -56,7 +59,7 @@ function knowsSeveral(property: string, support: StyleSupport): boolean {
   return property === 'overflow' ? support.knows('notation', 'two-overflows') : support.knows('property', property);
 }
 
-/** Properties that have taken several values for as long as they have been there. */
+/** Properties that have always accepted several values. */
 const takesAnyCount =
   /^(margin|padding|border(-(top|right|bottom|left))?|border-(width|style|color|spacing)|background|background-color|font|font-family|list-style|outline|box-shadow|text-shadow|clip|content|quotes)$/;
 
@@ -71,7 +74,7 @@ function collect(nodes: readonly CssNodePlain[], into: Set<string>): void {
       const name = node.name.toLowerCase();
       const commas = node.children.some((child) => child.type === 'Operator' && child.value.trim() === ',');
       into.add(`function ${name}${/^(rgb|hsl)/.test(name) && !commas ? ' spaced' : ''}`);
-      // What stands inside is not read before the value is used.
+      // The content is only parsed after substitution.
       if (name !== 'var' && name !== 'env') collect(node.children, into);
     } else if ('children' in node && Array.isArray(node.children)) collect(node.children as CssNodePlain[], into);
     else if (node.type === 'Raw') into.add('raw');

@@ -5,7 +5,7 @@ import { isSlash, joinWithCommas, splitAtCommas } from '../commas.js';
 import { shortPosition } from './positions.js';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Leaves out of backgrounds what they are anyway. */
+/** Removes initial values from backgrounds. */
 export const backgrounds: StyleRewrite = {
   name: 'backgrounds',
   doc: 'Removes initial values from backgrounds with one layer; an empty one becomes `0 0`. Keyword positions become numbers, and two repetition keywords become one.',
@@ -41,9 +41,9 @@ const isWord = (node: CssNodePlain | undefined, words: RegExp): boolean =>
   node?.type === 'Identifier' && words.test(node.name.toLowerCase());
 
 /**
- * One layer, shorter; the same list when nothing goes.
+ * Shortens one layer; returns the same list if nothing changes.
  *
- * @param isOnly whether it is the only one: among several, each keeps as many parts as it has
+ * @param isOnly true if there is only one layer: with several, each keeps its number of parts
  */
 function shortLayer(nodes: CssNodePlain[], isOnly: boolean): CssNodePlain[] {
   if (!isOnly) return withPosition(nodes, true);
@@ -74,7 +74,7 @@ function withoutUsualWords(nodes: CssNodePlain[]): CssNodePlain[] {
   );
 }
 
-/** Shortens the position, which goes where it is the usual one and no size needs it. */
+/** Shortens the position, and removes it if it is initial and not required by a size. */
 function withPosition(nodes: CssNodePlain[], hasSize: boolean): CssNodePlain[] {
   const from = nodes.findIndex(isPositionPart);
   if (from < 0) return nodes;

@@ -38,7 +38,7 @@ export const boxShorthands: StyleRewrite = {
   declaration(node, { property }) {
     if (node.value.type !== 'Value') return false;
     const { children } = node.value;
-    // What is put in later may hold several values, or none.
+    // A substitution may result in several values, or none.
     if (children.length < 2 || holdsSubstitution(children)) return false;
     const shorter = sidesProperties.test(property)
       ? withoutRepeats(children, 4)

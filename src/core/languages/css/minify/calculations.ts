@@ -17,7 +17,7 @@ import {
 } from './decimal.js';
 import type { StyleRewrite, ValuePlace } from './rewrite.js';
 
-/** Works out what can be known of a calculation before there is a page. */
+/** Evaluates calculations as far as they do not depend on the page. */
 export const calculations: StyleRewrite = {
   name: 'calculations',
   doc: 'Evaluates calculations with known numbers, without rounding. Operands that depend on the page, and everything that contains `var()`, are kept.',
@@ -95,7 +95,7 @@ function simplifyComparison(node: FunctionNodePlain, name: string, place: ValueP
 const takesNegative =
   /^(margin|inset|scroll-margin)(-|$)|^(top|right|bottom|left|text-indent|letter-spacing|word-spacing|z-index|order|translate|rotate|(-\w+-)?(transform|perspective)-origin|(-\w+-)?transform|background-position(-[xy])?|object-position|outline-offset|vertical-align|text-underline-offset)$/;
 
-/** Reports whether a number may stand where a calculation stood. */
+/** Reports whether a number may replace a calculation. */
 function standsAlone({ factor, unit }: Term, { property, functions }: ValuePlace): boolean {
   const isWhole = !printDecimal(factor).includes('.');
   // A calculation is rounded where a whole number is wanted, and stays a calculation where a number may be a length.
@@ -173,7 +173,10 @@ function over(a: Sum, b: Sum): Sum | undefined {
   return terms.every((term): term is Term => term.factor !== undefined) ? terms : undefined;
 }
 
-/** Adds up what has the same unit; a zero goes where another length keeps the sum what it is. Nothing for no valid sum. */
+/**
+ * Adds terms with the same unit; a zero is removed if another length preserves the type of the sum. Undefined if the
+ * sum is invalid.
+ */
 function collected(terms: readonly Term[]): Sum | undefined {
   const known = terms.filter(({ node }) => !node);
   if (known.some(({ unit }) => unit === '') && known.some(({ unit }) => unit !== '')) return undefined;

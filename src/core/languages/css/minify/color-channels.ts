@@ -98,7 +98,7 @@ function hwb(hue: number, white: number, black: number): Triple {
   return hsl(hue, 1, 0.5).map((channel) => channel * (1 - white - black) + white) as unknown as Triple;
 }
 
-/** The nearest of 256 steps; what lies in the middle, but for an error of calculation, goes up. */
+/** The nearest of 256 steps; midpoints, except for rounding errors, are rounded up. */
 function byte(value: number): number {
   return Math.max(0, Math.min(255, Math.floor(value + 0.5 + 1e-9)));
 }

@@ -99,13 +99,13 @@ function hexOfChannels({ red, green, blue, alpha }: Channels): string | undefine
   return parts.map((part) => part.toString(16).padStart(2, '0')).join('');
 }
 
-/** The number that stands for eight bits of transparency (CSS Color Level 4, section 15.2.1). */
+/** The shortest number that is serialized as eight bits of alpha (CSS Color Level 4, section 15.2.1). */
 function shownAlpha(byte: number): string {
   const short = Math.round((byte / 255) * 100) / 100;
   return shortNumber(String(Math.round(short * 255) === byte ? short : Math.round((byte / 255) * 1000) / 1000));
 }
 
-/** Digits in pairs become one where the pairs allow it; opaque alpha goes. */
+/** Shortens pairs of equal digits to one, and removes an opaque alpha. */
 function shortHex(hex: string): string {
   const opaque = hex.length === 8 ? hex.replace(/ff$/, '') : hex.length === 4 ? hex.replace(/f$/, '') : hex;
   return /^((.)\2){3,4}$/.test(opaque) && opaque.length >= 6 ? opaque.replace(/(.)\1/g, '$1') : opaque;

@@ -2,7 +2,7 @@ import type { CssNodePlain, DeclarationPlain } from 'css-tree';
 import { conflictGroupsOf } from '../cascade/longhands.js';
 import { holdsSubstitution, valueText } from '../cascade/value-text.js';
 
-/** A value that means something only when it stands alone, or that is not known yet. */
+/** A value that is only valid on its own, or unknown before substitution. */
 export const isOpaque = (nodes: readonly CssNodePlain[]): boolean =>
   nodes.length === 0 ||
   holdsSubstitution(nodes) ||
@@ -12,7 +12,7 @@ export const isOpaque = (nodes: readonly CssNodePlain[]): boolean =>
       (node.type === 'Operator' && node.value.trim() === ','),
   );
 
-/** Reports whether nothing between these declarations meets them. */
+/** Reports whether nothing between these declarations conflicts with them. */
 export function isIndependent(found: readonly DeclarationPlain[], declarations: readonly DeclarationPlain[]): boolean {
   const places = found.map((one) => declarations.indexOf(one));
   const groups = new Set(found.flatMap(({ property }) => conflictGroupsOf(property.toLowerCase())));

@@ -2,7 +2,7 @@ import type { CssNodePlain } from 'css-tree';
 import { atRule } from '../at-rules.js';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Removes rules that say nothing. */
+/** Removes rules without effect. */
 export const emptyRules: StyleRewrite = {
   name: 'empty-rules',
   doc: 'Removes empty rules and conditional groups. At-rules whose mere presence has an effect, such as `@layer`, are kept.',

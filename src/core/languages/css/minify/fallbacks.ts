@@ -34,7 +34,7 @@ function withShortNumbers(text: string): string {
     }
     const [number = ''] = /^[+-]?[\d.]+(e[+-]?\d+)?/i.exec(token)!;
     const short = shortNumber(number, true);
-    // A sign can be what separates it from what stands before it, and 1.0 may be an error that 1 is not.
+    // A sign may separate the number from the previous token, and 1.0 may be invalid where 1 is valid.
     const stays = number.startsWith('+') || (isNumber && !short.includes('.'));
     made += stays ? token : short + token.slice(number.length);
   });

@@ -34,7 +34,7 @@ export const fontFamilies: StyleRewrite = {
   },
 };
 
-/** The words of a name, when each can stand without quotes. */
+/** The identifiers of a family name, if all can be written without quotes. */
 function wordsOf(name: string): string[] | undefined {
   const words = name.split(' ');
   const isPlain = words.every((word) => isPlainIdentifier(word) && !reserved.test(word));

@@ -3,7 +3,7 @@ import { holdsSubstitution } from '../cascade/value-text.js';
 import { isSlash } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Leaves out of `font` what it is anyway. */
+/** Removes initial values from `font`. */
 export const fonts: StyleRewrite = {
   name: 'fonts',
   doc: 'Removes `normal`, the weight 400 and the initial line height from `font`.',

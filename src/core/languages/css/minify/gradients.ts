@@ -3,7 +3,7 @@ import { printComponents, printComponent } from '../print/values.js';
 import { joinWithCommas, splitAtCommas } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Leaves out of gradients what they are anyway. */
+/** Removes default values from gradients. */
 export const gradients: StyleRewrite = {
   name: 'gradients',
   doc: 'Removes the default direction of linear gradients and the default shape, size and centre of radial ones. Two adjacent stops of one colour become one with two positions if all target browsers support this.',

@@ -37,7 +37,7 @@ import { unicodeRanges } from './unicode-ranges.js';
 import { universalSelectors } from './universal-selectors.js';
 import { zeros } from './zeros.js';
 
-/** Every rewrite of style sheets, in the order in which they look at a node. */
+/** All rewrites of style sheets, in the order in which they are applied to a node. */
 export const styleRewrites: readonly StyleRewrite[] = [
   numbers,
   fallbacks,

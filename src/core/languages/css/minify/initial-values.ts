@@ -15,7 +15,7 @@ const initial: readonly (readonly [properties: RegExp, words: RegExp])[] = [
   [/^(-\w+-)?text-emphasis$/, /^(none|currentcolor)$/],
 ];
 
-/** Leaves out of shorthands what they are anyway. */
+/** Removes initial values from shorthands. */
 export const initialValues: StyleRewrite = {
   name: 'initial-values',
   doc: 'Removes parts of a shorthand that equal their initial values; at least one part remains.',
@@ -61,7 +61,7 @@ export const initialValues: StyleRewrite = {
 const likeBorder = (node: DeclarationPlain): DeclarationPlain =>
   node.property.toLowerCase() === 'column-rule' ? { ...node, property: 'border' } : node;
 
-/** A value that says something twice is an error, and has to stay one. */
+/** A value with a repeated part is invalid and must remain so. */
 function hasTwice(nodes: readonly CssNodePlain[]): boolean {
   const texts = nodes.map(printComponent);
   return new Set(texts).size < texts.length;

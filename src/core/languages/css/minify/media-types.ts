@@ -1,7 +1,7 @@
 import type { CssNodePlain } from 'css-tree';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Leaves `all` out of media queries that say more. */
+/** Removes `all` from media queries with conditions. */
 export const mediaTypes: StyleRewrite = {
   name: 'media-types',
   doc: 'Removes `all and` from media queries, because queries without a media type apply to all media.',
@@ -32,5 +32,5 @@ export const mediaTypes: StyleRewrite = {
 
 const queriesOf = (node: CssNodePlain): CssNodePlain[] => (node.type === 'MediaQueryList' ? node.children : []);
 
-/** After a media type, `or` may not stand at the outside; nor does anything that is not read as a condition change. */
+/** After a media type, a top-level `or` is invalid, and unparsed conditions are not changed. */
 const isPlain = (condition: CssNodePlain): boolean => condition.type === 'Condition';

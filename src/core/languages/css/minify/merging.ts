@@ -11,9 +11,9 @@ export interface Merging<Node extends CssNodePlain> {
 }
 
 /**
- * Merges adjacent rules only, for nested rules: declarations may stand between others.
+ * Merges adjacent rules only, for nested rules, which may be interleaved with declarations.
  *
- * @returns the same list when there was nothing to merge
+ * @returns the same list if nothing was merged
  */
 export function mergeNeighbours<Node extends CssNodePlain>(
   nodes: readonly CssNodePlain[],
@@ -44,11 +44,11 @@ interface Candidate {
 const mostPlaces = 50;
 
 /**
- * Merges nodes of a list that have something in common: with the next one like it, or across what stands between, when
- * nothing there can tell the difference. It goes through the list from both ends, since each time something moves, what
- * stood behind it may be free to move too. Takes time in proportion to the length of the list.
+ * Merges nodes of a list that share a key: adjacent ones, and others if nothing between them conflicts. It traverses
+ * the list from both ends, because each move may enable further ones. Its time is proportional to the length of the
+ * list.
  *
- * @returns the same list when there was nothing to merge
+ * @returns the same list if nothing was merged
  */
 export function mergeAcross<Node extends CssNodePlain>(
   nodes: readonly CssNodePlain[],
@@ -135,7 +135,7 @@ function pass<Node extends CssNodePlain>(
 const canMove = ({ places, position }: Candidate, order: CascadeOrder): boolean =>
   places.length <= mostPlaces && places.every(({ declarationSet }) => order.canReorder(declarationSet, position));
 
-/** Notes at another place what stood at these. */
+/** Adds the declarations of these positions at another one. */
 function move(places: readonly RulePosition[], position: number, order: CascadeOrder): RulePosition[] {
   return places.map((place) => {
     order.remove(place);

@@ -15,18 +15,17 @@ import type { ItemsContext, NodeHooks, StyleRewrite, ValuePlace } from './rewrit
 export interface MinifiedStyle {
   readonly text: string;
   readonly map: SourceMap | undefined;
-  /** Parts that browsers skip, kept as written. */
+  /** Parts that browsers ignore, kept as is. */
   readonly skipped: readonly StyleProblem[];
 }
 
 /**
- * Makes a style sheet smaller without changing what a page looks like.
+ * Minifies a style sheet without changing the rendering of pages.
  *
  * @param browsers resolved target browsers, such as `safari 17.4`
- * @param source the name of the sheet in its source map; without it, no map is made
- * @param ascii whether everything outside ASCII is written as an escape, comments aside; without it, when the sheet has
- * nothing outside ASCII
- * @throws StyleSyntaxError when the sheet has no structure to rely on
+ * @param source the name of the sheet in its source map; undefined for no source map
+ * @param ascii true to escape all characters outside ASCII, except in comments; by default if the sheet is ASCII
+ * @throws StyleSyntaxError if the sheet cannot be parsed
  */
 export function minifyStyle(
   text: string,
@@ -48,7 +47,7 @@ function isKept(comment: string): boolean {
   return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
 }
 
-/** Reports whether comments may have to stay that stand further down than at the head of a sheet. */
+/** Reports whether comments after the head of a sheet have to be kept. */
 function mayKeepInside(text: string): boolean {
   let head = 0;
   for (;;) {
@@ -124,7 +123,7 @@ class Rewriter {
     for (const hook of atRuleHooks) hook(node);
     if (!node.block) return;
     const name = node.name.toLowerCase();
-    // Conditions stand around what would stand without them.
+    // Conditional groups may contain whatever may surround them.
     const inside = within === 'rule' && atRule(name)?.block === 'rules' ? 'rule' : name;
     node.block.children = this.items(node.block.children, inside);
   }
@@ -137,7 +136,7 @@ class Rewriter {
     const hooks = isBlock ? (hasRules ? listHooks : blockHooks) : rulesHooks;
     const context = this.#contextFor(within);
     let current = nodes;
-    // The list that each hook left as it was: it would do so again.
+    // The list that each hook left unchanged, to which it need not be applied again.
     const settled = new Array<readonly CssNodePlain[] | undefined>(hooks.length);
     for (let round = 0; round < mostRounds; round++) {
       const before = current;

@@ -33,7 +33,7 @@ function shortened<Node extends NumberNode | Percentage | Dimension>(
   node: Node,
   { property, functions }: ValuePlace,
 ): Node | undefined {
-  // Where only whole numbers are taken, 2.0 is an error, and has to stay one.
+  // Where only integers are valid, 2.0 is invalid and must remain so.
   const isWhole = node.type === 'Number' && (wholeProperties.test(property) || functions.some(takesWhole));
   if (isWhole && !/^[+-]?\d+$/.test(node.value)) return undefined;
   // In a calculation, the sign of zero can decide.
@@ -43,9 +43,9 @@ function shortened<Node extends NumberNode | Percentage | Dimension>(
 }
 
 /**
- * The shortest spelling of a number, digit by digit, so that nothing is rounded.
+ * The shortest notation of a number, computed from its digits without rounding.
  *
- * @param keepsSign whether `-0` stays as it is
+ * @param keepsSign true to keep `-0`
  */
 export function shortNumber(text: string, keepsSign = false): string {
   // Most numbers are short as they are.

@@ -1,6 +1,6 @@
 import type { CssNodePlain, RulePlain } from 'css-tree';
 
-/** Reports whether a node is a rule with declarations and nothing else in it: others are not taken apart. */
+/** Reports whether a node is a rule that contains only declarations; only such rules are split and merged. */
 export function isPlainRule(node: CssNodePlain): node is RulePlain {
   return (
     node.type === 'Rule' &&

@@ -27,7 +27,7 @@ export const redundantDeclarations: StyleRewrite = {
     const gone = new Set<CssNodePlain>();
     for (let at = nodes.length - 1; at >= 0; at--) {
       const node = nodes[at]!;
-      // What stands in a nested rule may be declared again after it.
+      // A nested rule may contain a declaration that a later one overrides.
       if (node.type !== 'Declaration') {
         if (node.type !== 'Comment') later.clear();
         continue;
@@ -51,7 +51,7 @@ export const redundantDeclarations: StyleRewrite = {
   },
 };
 
-/** The property; custom ones tell upper from lower case. */
+/** The property name; custom properties are case-sensitive. */
 const nameOf = ({ property }: DeclarationPlain): string =>
   property.startsWith('--') ? property : property.toLowerCase();
 

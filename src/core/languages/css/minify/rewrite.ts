@@ -37,7 +37,7 @@ export interface StyleRewrite {
   readonly keepsText?: boolean;
   /** One component of a value; those inside it have been rewritten before. */
   readonly component?: NodeHooks<ValuePlace>;
-  /** The properties whose declarations it looks at, in lower case. */
+  /** The properties of the declarations it applies to, in lower case. */
   readonly properties?: RegExp;
   /** A declaration of one of these, after its components; returns whether it changed something. */
   readonly declaration?: (node: DeclarationPlain, place: ValuePlace) => boolean;
@@ -60,14 +60,14 @@ export type ListHook = (nodes: readonly CssNodePlain[], context: ItemsContext) =
 export interface ItemsContext {
   /** True if the whole sheet will be plain ASCII. */
   readonly ascii: boolean;
-  /** True if a comment that stays stands in a node: then so does the node. */
+  /** True if a node contains a kept comment, and therefore has to be kept. */
   readonly hasComment: (node: CssNodePlain) => boolean;
   /** The features that all target browsers support. */
   readonly support: StyleSupport;
-  /** The at-rule, in lower case, or `rule`, or `frame` for one of an animation, in whose block they stand; nothing at the top of the sheet. */
+  /** The containing at-rule in lower case, `rule`, or `frame` for a keyframe; undefined at the top level. */
   readonly within: string | undefined;
-  /** A declaration that has been put together, rewritten. */
+  /** Rewrites a declaration that another rewrite created. */
   readonly rewritten: (node: DeclarationPlain) => DeclarationPlain;
-  /** Rewrites the list of a block once more, after rules were merged into one. */
+  /** Applies the list rewrites to a block again, after rules were merged into it. */
   readonly again: (nodes: readonly CssNodePlain[], within: string) => CssNodePlain[];
 }

@@ -6,7 +6,7 @@ import { mergeAcross, mergeNeighbours } from './merging.js';
 import { isPlainRule } from './plain-rule.js';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Puts rules that say the same together. */
+/** Merges rules with the same declarations. */
 export const sameBlocks: StyleRewrite = {
   name: 'same-blocks',
   doc: 'Merges rules with the same declarations into one with all selectors if nothing between them conflicts and every browser that supports one selector supports the others.',

@@ -57,6 +57,6 @@ function listIn(node: CssNodePlain, name: string): readonly CssNodePlain[] | und
   return node.type === 'Selector' && node.children.length === 1 ? listOf(node.children[0]!, name)?.children : undefined;
 }
 
-/** Parts that every browser knows, and that may stand anywhere behind others. */
+/** Selectors that all browsers support and that may follow any others. */
 const isPlain = (node: CssNodePlain): boolean =>
   node.type === 'ClassSelector' || node.type === 'IdSelector' || (node.type === 'AttributeSelector' && !node.flags);

@@ -3,7 +3,7 @@ import type { CssNodePlain } from 'css-tree';
 /** The values of the parts of a shorthand, by their properties; those that are not written are as they are initially. */
 export type Parts = Map<string, readonly CssNodePlain[]>;
 
-/** A shorthand whose value can be taken apart and put together again. */
+/** A shorthand whose value can be split into longhands and combined again. */
 export interface Divisible {
   readonly name: string;
   readonly parts: readonly string[];
@@ -42,7 +42,7 @@ const isColor: Test = (node) =>
   called('rgb rgba hsl hsla hwb lab lch oklab oklch color color-mix')(node) ||
   (node.type === 'Identifier' && !isLineStyle(node) && !isLineWidth(node) && node.name.toLowerCase() !== 'auto');
 
-/** A shorthand whose parts come in any order: each takes what it can, the first ones first. */
+/** A shorthand whose parts may come in any order: each longhand takes the first part that it accepts. */
 function anyOrder(name: string, tests: Readonly<Record<string, Test>>): Divisible {
   const parts = Object.keys(tests);
   return {
@@ -59,7 +59,7 @@ function anyOrder(name: string, tests: Readonly<Record<string, Test>>): Divisibl
     },
     write(found) {
       const nodes = parts.flatMap((part) => found.get(part) ?? []);
-      // What it says has to be read again as it was meant.
+      // The result must be split into the same longhands again.
       const again = this.read(nodes);
       return parts.every((part) => again?.get(part)?.[0] === found.get(part)?.[0]) ? nodes : undefined;
     },
@@ -80,7 +80,7 @@ const isFontSize = either(
   called('calc min max clamp'),
 );
 
-/** The parts of `font` that stand before its size. */
+/** The parts of `font` before its size. */
 const beforeSize: Readonly<Record<string, Test>> = {
   'font-style': word('italic oblique'),
   'font-variant': word('small-caps'),
@@ -132,7 +132,7 @@ const isBackgroundWord = word(
     'border-area text left right top bottom center cover contain auto',
 );
 
-/** The color of a background with one layer; the rest stays as it is (CSS Backgrounds Level 3, section 2.10). */
+/** The color of a background with one layer; other parts are unchanged (CSS Backgrounds Level 3, section 2.10). */
 const background: Divisible = {
   name: 'background',
   parts: ['background-color'],
@@ -150,12 +150,12 @@ const background: Divisible = {
     const color = found.get('background-color')!;
     if (!color.every((node) => isColor(node) && !isBackgroundWord(node))) return undefined;
     const rest = found.get('background')!;
-    // What `background: none` says is nothing beside a color.
+    // The image of `background: none` is the initial one, also beside a color.
     return rest.length === 1 && rest.every(word('none')) ? [...color] : [...rest, ...color];
   },
 };
 
-/** Shorthands that also set what they do not say, so that a part which follows can be said in them. */
+/** Shorthands that reset all longhands, so that a following longhand can be merged into them. */
 export const divisible: readonly Divisible[] = [
   line('border'),
   ...['top', 'right', 'bottom', 'left'].map((side) => line(`border-${side}`)),

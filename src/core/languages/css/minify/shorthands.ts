@@ -7,7 +7,7 @@ import type { StyleRewrite } from './rewrite.js';
 
 type Values = readonly (readonly CssNodePlain[])[];
 
-/** A shorthand, the properties that it is put together from, and how its value is written. */
+/** A shorthand, its longhands, and the format of its value. */
 interface Shorthand {
   readonly name: string;
   readonly parts: readonly string[];
@@ -38,7 +38,7 @@ const four = (name: string, parts = sides.map((side) => `${name}-${side}`)): Sho
 });
 const plain = (name: string, ...parts: string[]): Shorthand => ({ name, parts, write: inOrder });
 
-/** Shorthands of which every part is set by the properties that they are put together from, and nothing else. */
+/** Shorthands that set exactly the longhands they are combined from. */
 const known: readonly Shorthand[] = [
   four('margin'),
   four('padding'),
@@ -167,7 +167,7 @@ interface Made {
   readonly declaration: DeclarationPlain;
   /** The declarations that it replaces. */
   readonly sources: readonly DeclarationPlain[];
-  /** The one in whose place it is put. */
+  /** The declaration that it replaces. */
   readonly place: DeclarationPlain;
 }
 
@@ -190,7 +190,7 @@ function combined(
   return children && { declaration: declared(name, children, place), sources: found, place };
 }
 
-/** A property that follows its shorthand, taken into it. */
+/** A longhand merged into the preceding shorthand. */
 function takenIn(
   { name, parts }: Shorthand,
   declarations: readonly DeclarationPlain[],

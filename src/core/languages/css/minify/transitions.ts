@@ -3,10 +3,10 @@ import { holdsSubstitution } from '../cascade/value-text.js';
 import { joinWithCommas, splitAtCommas } from '../commas.js';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Words that are the usual ones of an animation, by what they say. */
+/** Initial keywords of animations, by longhand. */
 const usualOfAnimation = /^(ease|normal|running|none)$/;
 
-/** Leaves out of transitions and animations what they are anyway. */
+/** Removes initial values from transitions and animations. */
 export const transitions: StyleRewrite = {
   name: 'transitions',
   doc: 'Removes `all`, `ease` and zero delays from transitions, and initial keywords from animations, if the rest is unambiguous.',
@@ -50,7 +50,7 @@ const isEasing = (node: CssNodePlain): boolean =>
 function shortAnimation(nodes: CssNodePlain[]): CssNodePlain[] {
   const words = wordsOf(nodes);
   const names = words.filter((word) => !keywordsOfAnimation.test(word));
-  // What `auto` says depends on how new a browser is.
+  // The meaning of `auto` depends on the browser version.
   if (names.length !== 1 || words.includes('auto') || new Set(words).size < words.length) return nodes;
   // Beside another way to fill, `none` is a name, and there is one already.
   if (words.includes('none') && words.some((word) => /^(forwards|backwards|both)$/.test(word))) return nodes;

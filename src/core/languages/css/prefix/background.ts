@@ -20,7 +20,7 @@ export function olderBackground(value: readonly CssNodePlain[], name: string): O
     const kept = layer.filter((node) => !isText(node));
     return kept.length > 0 ? printComponents(kept, printComponent) : 'none';
   });
-  // The second box says where it ends; one alone says both.
+  // The second box is the clip area; a single one is both.
   const ends = layers.map((layer) => {
     const box = layer.filter((node) => isWord(node, /^(border|padding|content)-box$/)).at(-1);
     if (layer.some(isText)) return 'text';

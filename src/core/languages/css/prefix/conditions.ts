@@ -3,7 +3,7 @@ import type { CopiedText } from '../../source-maps/index.js';
 import type { PrefixNeeds } from './needs.js';
 import { vendorOf } from './needs.js';
 
-/** A piece of text to put in at a place. */
+/** A text to insert at an offset. */
 export interface Insertion {
   readonly at: number;
   readonly text: string;

@@ -14,10 +14,10 @@ const none: readonly OlderDeclaration[] = [];
 const namesProperties = /^(transition|transition-property|will-change)$/;
 
 /**
- * The declarations that have to stand before one, for browsers that know its property, or something in its value, only
- * under another name: in the order of the vendors, older models first.
+ * The declarations to insert before another one, for browsers that support its property or a part of its value only
+ * under another name: in the order of the vendors, older syntax first.
  *
- * @param text the value as it is written
+ * @param text the value as written
  */
 export function olderDeclarations(
   node: DeclarationPlain,
@@ -27,10 +27,10 @@ export function olderDeclarations(
 ): readonly OlderDeclaration[] {
   const property = node.property.toLowerCase();
   if (property.startsWith('--') || vendorOf(property) !== '') return [];
-  // What Internet Explorer called by that name is another thing, which nobody else knows.
+  // In Internet Explorer, this name has another meaning.
   if (property === 'filter' && /\balpha\s*\(|progid\s*:/i.test(text)) return none;
   const value = node.value.type === 'Value' ? node.value.children : [];
-  // Most declarations are known to everyone as they are.
+  // Most declarations need no prefix.
   if (!grid && !needs.concerns(property) && !mayDiffer(value, property, needs)) return none;
   const found: OlderDeclaration[] = olderFlexbox(property, value, text, needs);
   const names = [...needs.property(property), ...otherWays(property, value, needs)];
@@ -50,13 +50,13 @@ export function olderDeclarations(
     const words = known ? one.value.split(',').map((word) => known[word.trim().toLowerCase()]) : [one.value];
     return words.includes(undefined) ? [] : [{ property: one.property, value: words.join(', ') }];
   });
-  // Some names are known both from the data and from a draft.
+  // Some names are both in the data and in a draft.
   return mapped.filter(
     (one, at) => mapped.findIndex(({ property, value }) => property === one.property && value === one.value) === at,
   );
 }
 
-/** The older shorthand, which takes no ways of putting layers together: these have a property of their own. */
+/** The older shorthand, which does not accept compositing operators: these have a separate property. */
 function olderMask(text: string, value: readonly CssNodePlain[]): OlderDeclaration[] {
   const ways = olderValues['-webkit-mask-composite']!;
   const wayOf = (node: CssNodePlain): string | undefined =>
@@ -76,7 +76,7 @@ function olderMask(text: string, value: readonly CssNodePlain[]): OlderDeclarati
   ];
 }
 
-/** Names for what a property says here, though not everywhere. */
+/** Features in the value of a property that are not supported everywhere. */
 function otherWays(property: string, value: readonly CssNodePlain[], needs: PrefixNeeds): readonly string[] {
   const isSaid =
     property === 'text-decoration'
@@ -153,7 +153,7 @@ function olderFunction(node: FunctionNodePlain, spelling: string): CssNodePlain 
     return text === undefined ? undefined : { type: 'Raw', value: text };
   }
   if (name !== 'image-set') return { ...node, name: spelling };
-  // It took addresses only, and resolutions only in x; types were not known.
+  // It only accepted URLs, and resolutions only in x; types were not supported.
   if (node.children.some((child) => child.type === 'Function' && child.name.toLowerCase() === 'type')) return undefined;
   const children = node.children.map((child): CssNodePlain => {
     if (child.type === 'String') return { type: 'Url', value: child.value };

@@ -21,7 +21,7 @@ const drafted: Readonly<Record<string, string>> = {
   order: '-ms-flex-order',
 };
 
-/** The parts of a box of 2009, by the property that says the same of a flexible box. */
+/** The properties of the 2009 flexible box model, by the equivalent current property. */
 const boxed: Readonly<Record<string, string>> = {
   'box-flex': 'flex',
   'box-ordinal-group': 'order',
@@ -32,8 +32,8 @@ const boxed: Readonly<Record<string, string>> = {
 };
 
 /**
- * The standard property that a property of one of the two older models stands for, where no target browser needs it any
- * more; nothing otherwise.
+ * The current property that an older property corresponds to, if no target browser needs the older one any more;
+ * otherwise undefined.
  */
 export function outlived(property: string, needs: PrefixNeeds): string | undefined {
   const [, vendor = '', name = ''] = /^(-webkit-|-moz-)(box-.+)$/.exec(property) ?? [];
@@ -43,8 +43,8 @@ export function outlived(property: string, needs: PrefixNeeds): string | undefin
 }
 
 /**
- * A declaration of flexible boxes in the two older models: the boxes of 2009 (CSS Flexible Box Layout, draft of 23 July
- * 2009) and the flexible boxes of 2012 (draft of 22 March 2012). What they cannot say is left out.
+ * Converts a flexible box declaration to the two older models: the boxes of 2009 (CSS Flexible Box Layout, draft of 23
+ * July 2009) and the flexible boxes of 2012 (draft of 22 March 2012). Values without an equivalent are omitted.
  */
 export function olderFlexbox(
   property: string,

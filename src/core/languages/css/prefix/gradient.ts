@@ -7,12 +7,12 @@ const workedOut = /^(var|env|attr|calc|min|max|clamp)$/i;
 const opposite: Readonly<Record<string, string>> = { top: 'bottom', bottom: 'top', left: 'right', right: 'left' };
 
 /**
- * Writes a gradient as browsers took it with a prefix: it began at a side instead of going to one, its angles turned
- * the other way round from the right, and the centre of a radial one came first (CSS Image Values, draft of 17 February
- * 2011, section 4).
+ * Converts a gradient to the prefixed syntax: it named the starting side instead of the direction, measured angles
+ * counter-clockwise from the right, and began with the centre of radial gradients (CSS Image Values, draft of 17
+ * February 2011, section 4).
  *
- * @param spelling the name with the prefix
- * @returns nothing for a gradient that could not be said in that way
+ * @param spelling the prefixed name
+ * @returns undefined if there is no equivalent
  */
 export function olderGradient(node: FunctionNodePlain, spelling: string): string | undefined {
   const parts = splitAtCommas(node.children);
@@ -25,7 +25,7 @@ export function olderGradient(node: FunctionNodePlain, spelling: string): string
   if (head === undefined || parts.some((part) => part.length > 2 && part !== first)) return undefined;
   const isStop = head === '' && first.length > 0 && !isUsual(first, isRadial);
   const stops = (isStop ? parts : parts.slice(1)).map((part) => printComponents(part, printComponent));
-  // A hint between two colours was not known yet.
+  // Colour hints were not supported yet.
   if (stops.length < 2 || stops.some((stop) => /^[-+.\d]/.test(stop))) return undefined;
   return `${spelling}(${[...(head === '' ? [] : [head]), ...stops].join(', ')})`;
 }
@@ -63,7 +63,7 @@ function olderShape(nodes: readonly CssNodePlain[]): string | undefined {
   // A centre was a place by one or two values, not by distances from sides.
   if (!isShape || (at >= 0 && nodes.length - at > 3)) return undefined;
   const sizes = shape.filter((word) => /^[-+.\d]/.test(word));
-  // One radius stands for both.
+  // One radius stands for both axes.
   const size = sizes.length === 1 ? [...sizes, ...sizes] : sizes;
   const kind = shape
     .filter((word) => !/^[-+.\d]/.test(word))

@@ -8,8 +8,9 @@ import type { BrowserSpans } from './table.js';
 export const olderGridBrowsers: BrowserSpans = { ie: [['10', null]], edge: [['12', '16']] };
 
 /**
- * A declaration of a grid as the draft of 7 April 2011 had it, which two browsers took with the prefix `-ms-`. They do
- * not place items by themselves, and know neither areas nor names of lines: whoever asks for it has to place every item.
+ * Converts a grid declaration to the draft of 7 April 2011, which two browsers support with the prefix `-ms-`. They do
+ * not place items automatically and support neither areas nor named lines, so that all items have to be placed
+ * explicitly.
  */
 export function olderGrid(property: string, value: readonly CssNodePlain[]): OlderDeclaration[] {
   const text = printComponents(value, printComponent);
@@ -70,7 +71,7 @@ function sizesIn(rows: readonly CssNodePlain[]): CssNodePlain[] {
   });
 }
 
-/** Tracks, with `repeat(3, 1fr)` as `(1fr)[3]`; nothing for what was not known yet. */
+/** Converts tracks, with `repeat(3, 1fr)` as `(1fr)[3]`; undefined if they were not supported yet. */
 function olderTracks(nodes: readonly CssNodePlain[]): string | undefined {
   const tracks = nodes.map((node) => {
     if (node.type === 'Brackets' || node.type === 'String') return undefined;

@@ -1,6 +1,6 @@
 import type { StyleComment } from '../parse.js';
 
-/** A comment that leaves the next declaration or rule, or the whole file, as it is written. */
+/** A comment that excludes the next declaration or rule, or the whole file, from prefixing. */
 const pattern = /^\s*anvil:\s*as written(,\s*whole file)?\s*$/i;
 
 /** The parts of a sheet that comments exclude from prefixing. */
@@ -20,7 +20,7 @@ export class IgnoredParts {
     this.all = all;
   }
 
-  /** Reports whether what begins at an offset is to stay as it is. */
+  /** Reports whether the node at an offset is excluded. */
   has(start: number): boolean {
     return this.#starts.has(start);
   }

@@ -27,7 +27,7 @@ export class PrefixNeeds {
     return last.needs;
   }
 
-  /** Reports whether a property may have to be written in another way, whatever its value; much quicker than to find out how. */
+  /** Reports whether a property may need a prefix for some value; much faster than finding it. */
   concerns(property: string): boolean {
     return this.property(property).length > 0 || isSaidOtherwise.test(property);
   }
@@ -53,12 +53,12 @@ export class PrefixNeeds {
     return this.#needed(ownEntry(prefixTable.atRules, name));
   }
 
-  /** Other spellings of a pseudo-class or pseudo-element, colons included, with `()` after one that takes arguments. */
+  /** Alternative names of a pseudo-class or pseudo-element, including colons, with `()` if it takes arguments. */
   selector(spelling: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.selectors, spelling));
   }
 
-  /** Other ways to say something, by what is said. */
+  /** Alternative syntax, by feature. */
   way(name: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.ways, name));
   }
@@ -81,7 +81,7 @@ export class PrefixNeeds {
   }
 }
 
-/** Properties that have no other name in the data, but other ways to be said. */
+/** Properties that have no alternative name in the data, but alternative syntax. */
 const isSaidOtherwise =
   /^(display|flex.*|order|align-.*|justify-content|text-decoration|background(-clip)?|break-.*|mask-composite)$/;
 

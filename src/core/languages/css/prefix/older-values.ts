@@ -11,7 +11,7 @@ const snapping = {
   ),
 };
 
-/** The words that a property takes under another name, where these are others. A word that is not here it does not take. */
+/** The keywords of a property under its alternative name, if they differ; others are not supported. */
 export const olderValues: Readonly<Record<string, Readonly<Record<string, string>>>> = {
   '-webkit-box-align': alignItems,
   '-moz-box-align': alignItems,

@@ -13,7 +13,7 @@ import { isNeedless } from './remove-unneeded.js';
 export interface PrefixedStyle {
   readonly text: string;
   readonly map: SourceMap | undefined;
-  /** Parts that browsers skip, kept as written. */
+  /** Parts that browsers ignore, kept as is. */
   readonly skipped: readonly StyleProblem[];
 }
 
@@ -26,12 +26,12 @@ export interface PrefixChoices {
 }
 
 /**
- * Adds what target browsers know only under another spelling: properties, values, at-rules and selectors, each before
- * the standard one. What the author wrote stays as it is written, and is not added again.
+ * Adds alternative names that target browsers need: properties, values, at-rules and selectors, each before the
+ * standard one. Existing ones are kept and not duplicated.
  *
  * @param browsers resolved target browsers, such as `safari 17.4`
- * @param source the name of the sheet in its source map; without it, no map is made
- * @throws StyleSyntaxError when the sheet has no structure to rely on
+ * @param source the name of the sheet in its source map; undefined for no source map
+ * @throws StyleSyntaxError if the sheet cannot be parsed
  */
 export function prefix(
   text: string,
@@ -94,7 +94,7 @@ class PrefixWriter {
     this.out.copy(this.from, at, end);
   }
 
-  /** Passes over a node, with the white space that belongs to it; returns where to go on. */
+  /** Skips a node with the white space that belongs to it; returns the next offset. */
   #leaveOut(at: number, start: number, end: number, isLast: boolean): number {
     const { text } = this.from;
     const before = text.slice(at, start);
@@ -143,7 +143,7 @@ class PrefixWriter {
     this.items(node.block.children, offsets(node.block)[0], end);
   }
 
-  /** Every other spelling of some pseudo-class or pseudo-element in these selectors, with what it stands for. */
+  /** The alternative names of all pseudo-classes and pseudo-elements in these selectors, with their standard names. */
   #spellingsIn(selectors: readonly SelectorPlain[]): { standard: string; spelling: string }[] {
     const standards = new Set(selectors.flatMap((selector) => pseudosIn(selector).map((one) => one.standard)));
     return [...standards].flatMap((standard) =>
@@ -152,12 +152,12 @@ class PrefixWriter {
   }
 
   /**
-   * Writes a rule again for one other spelling: browsers drop a whole list for one selector that they do not know
-   * (Selectors Level 4, section 4.1). The selectors that need no other spelling stand there too, since browsers that
-   * need this one drop them with the list as it is written, and those that drop the list anyway drop this one as well.
-   * Those that need yet another spelling are left to the rules for that.
+   * Repeats a rule for one alternative name: browsers reject a whole list for one unsupported selector (Selectors Level
+   * 4, section 4.1). Selectors that need no alternative name are included, because browsers that need it reject the
+   * original list, and the others reject this one. Selectors that need another alternative name are left to the rule
+   * for that name.
    *
-   * @param done the selectors of the rules that were written for this one already
+   * @param done the selectors of the rules already written for this name
    */
   #otherRule(
     node: RulePlain,
@@ -263,7 +263,7 @@ class PrefixWriter {
     return this.vendor === undefined ? spellings : spellings.filter((spelling) => vendorOf(spelling) === this.vendor);
   }
 
-  /** Ends an addition the way the author separates things: on a line of its own, or on the same one. */
+  /** Ends an insertion with the author's separator: a line break or a space. */
   #separate(nodeStart: number, sign: string): void {
     const { text } = this.from;
     let lineStart = nodeStart;
@@ -288,7 +288,7 @@ function trimmed(node: CssNodePlain, text: string): [start: number, end: number]
   return [start, start + text.slice(start, end).trimEnd().length];
 }
 
-/** A pseudo-class or pseudo-element as the table spells it, colons included, with `()` after one that takes arguments. */
+/** A pseudo-class or pseudo-element as named in the table, including colons, with `()` if it takes arguments. */
 function pseudoOf(node: CssNodePlain): string | undefined {
   if (node.type !== 'PseudoClassSelector' && node.type !== 'PseudoElementSelector') return undefined;
   const colons = node.type === 'PseudoClassSelector' ? ':' : '::';
@@ -303,7 +303,7 @@ function pseudosIn(node: CssNodePlain): { readonly standard: string; readonly no
   return inside.length === 0 ? own : [...own, ...inside];
 }
 
-/** By what a declaration is known: its property, and this with its value. */
+/** The keys of a declaration: its property, and the property with the value. */
 function keysOf(node: CssNodePlain, text: string): string[] {
   if (node.type !== 'Declaration') return [];
   const property = node.property.toLowerCase();

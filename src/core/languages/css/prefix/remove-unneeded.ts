@@ -23,8 +23,8 @@ const standardsOf = (kind: 'property' | 'function' | 'atRule' | 'selector', spel
   standards.get(`${kind} ${spelling}`) ?? [];
 
 /**
- * Reports whether a node says with a prefix what one beside it says without, and no target browser needs it. What stands alone
- * stays: then it is the author's business.
+ * Reports whether a node is a prefixed duplicate of an adjacent one and no target browser needs it. Prefixed nodes
+ * without a standard counterpart are kept.
  */
 export function isNeedless(node: CssNodePlain, siblings: readonly CssNodePlain[], needs: PrefixNeeds): boolean {
   if (node.type === 'Declaration') return isNeedlessDeclaration(node, siblings, needs);

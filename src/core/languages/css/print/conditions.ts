@@ -2,7 +2,7 @@ import type { CssNodePlain } from 'css-tree';
 import { printSelector } from './selectors.js';
 import { printComponent, printComponents } from './values.js';
 
-/** Prints what stands between the name of an at-rule and its block. */
+/** Prints the prelude of an at-rule. */
 export function printPrelude(nodes: readonly CssNodePlain[]): string {
   return spaced(nodes.map((node) => (isSelector(node) ? printSelector(node) : printCondition(node))));
 }
@@ -36,7 +36,7 @@ function printCondition(node: CssNodePlain): string {
       return `(${parts.join('')})`;
     }
     case 'FeatureFunction':
-      // Browsers give the text of selector( ) back as it is written, and scripts may look for it.
+      // Browsers serialize the argument of selector() as written, and scripts may compare it.
       return `${node.feature}(${isSelector(node.value) ? printSelector(node.value, true) : printComponent(node.value)})`;
     case 'SupportsDeclaration':
       return `(${printComponent(node.declaration)}${node.declaration.important ? '!important' : ''})`;
@@ -65,8 +65,8 @@ function printCondition(node: CssNodePlain): string {
 const isSelector = (node: CssNodePlain): boolean => node.type === 'SelectorList' || node.type === 'Selector';
 
 /**
- * Joins words with spaces. In conditions, words before and after a parenthesis are kept apart, since `and(` would be a
- * function; a comma takes no space.
+ * Joins components with spaces. In conditions, keywords are separated from parentheses, because `and(` would be a
+ * function; commas need no space.
  */
 function spaced(parts: readonly string[]): string {
   return parts.reduce(

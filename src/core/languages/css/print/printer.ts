@@ -12,10 +12,10 @@ export class StylePrinter {
   #kept = 0;
 
   /**
-   * @param out where the text goes
-   * @param original the text that was parsed
-   * @param comments those to keep, in order
-   * @param isAscii whether everything outside ASCII is written as an escape, comments aside
+   * @param out receives the text
+   * @param original the parsed text
+   * @param comments the comments to keep, in order
+   * @param isAscii true to escape all characters outside ASCII, except in comments
    */
   constructor(
     private readonly out: PrintedText,
@@ -25,7 +25,7 @@ export class StylePrinter {
   ) {}
 
   sheet(sheet: StyleSheetPlain): void {
-    // In a sheet whose nodes do not know their places, comments stand at its head only.
+    // Without locations, there are only comments at the head of a sheet.
     if (!sheet.loc) this.#keepComments(Infinity);
     this.#items(sheet.children);
     this.#keepComments(Infinity);

@@ -5,7 +5,7 @@ import { printComponents, printComponent } from './values.js';
 /**
  * Prints a selector or a part of one (Selectors Level 4).
  *
- * @param spaced whether combinators stand between spaces
+ * @param spaced true to print spaces around combinators
  */
 export function printSelector(node: CssNodePlain, spaced = false): string {
   // The parser knows this node, its types do not.

@@ -12,12 +12,15 @@ export function printUrl(value: string): string {
   return bare.length <= quoted.length ? `url(${bare})` : `url(${quoted})`;
 }
 
-/** Reports whether a text can stand as an identifier without an escape. */
+/** Reports whether a text is an identifier without escapes. */
 export function isPlainIdentifier(text: string): boolean {
   return /^-?[A-Za-z_\u00a0-\uffff][\w\u00a0-\uffff-]*$/.test(text);
 }
 
-/** A part of a sheet with escapes for everything outside ASCII, which can only stand in names, strings and addresses (CSS Syntax Level 3, section 4.3.7). */
+/**
+ * Escapes all characters outside ASCII, which can only occur in names, strings and URLs (CSS Syntax Level 3, section
+ * 4.3.7).
+ */
 export function escapeBeyondAscii(text: string): string {
   return text.replace(/([^\0-\x7f])([\da-f\s])?/giu, (_, sign: string, after: string | undefined) => {
     const escape = `\\${sign.codePointAt(0)!.toString(16)}`;

@@ -4,7 +4,7 @@ import { printString, printUrl } from './text.js';
 /** Prints the components of a value: with spaces only where two of them would run together. */
 export function printComponents(nodes: readonly CssNodePlain[], print: (node: CssNodePlain) => string): string {
   let text = '';
-  // What stands last: looking at the end of the whole text would take longer and longer.
+  // The last character: reading the end of the whole text would take longer as it grows.
   let previous = '';
   let glued = true;
   for (const node of nodes) {
@@ -18,7 +18,7 @@ export function printComponents(nodes: readonly CssNodePlain[], print: (node: Cs
       continue;
     }
     let next = print(node);
-    // e.g. `-+3`, where the sign keeps the number apart from what stands before it
+    // e.g. `-+3`, where the sign separates the number from the previous token
     if (glued && /[+-]$/.test(previous) && /^[\d.]/.test(next)) next = `+${next}`;
     text += !glued && needSpace(previous, next) ? ` ${next}` : next;
     previous = next;

@@ -26,7 +26,7 @@ export class StyleSupport {
     return this.#all(ownEntry(supportTable[kind], name)) ?? false;
   }
 
-  /** Reports whether all of them know a keyword of a property; nothing when the data has no entry of its own for it. */
+  /** Reports whether all of them support a keyword of a property; undefined if the data has no entry for it. */
   knowsKeyword(property: string, keyword: string): boolean | undefined {
     const keywords = Object.hasOwn(supportTable.keyword, property) ? supportTable.keyword[property]! : {};
     return this.#all(ownEntry(keywords, keyword));
@@ -38,7 +38,7 @@ export class StyleSupport {
   }
 
   #check(first: readonly string[]): boolean {
-    // Of browsers that the data does not have, nothing is known.
+    // Browsers without data are treated as unknown.
     return (
       this.#targets.length > 0 &&
       this.#targets.every(({ browser, version }) => {

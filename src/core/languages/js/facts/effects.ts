@@ -14,8 +14,7 @@ export interface Surroundings {
 }
 
 /**
- * Reports whether nothing but an expression's value depends on its being evaluated: it runs no code that could look at
- * anything, and cannot fail. What is not known is taken for a getter or a proxy.
+ * Reports whether evaluating the expression is free of side effects. Unknown objects may be proxies or have getters.
  */
 export function isPure(node: AnyNode, known: Surroundings, depth = 0): boolean {
   if (depth > farEnough) return false;
@@ -120,7 +119,7 @@ export function isPureClass({ superClass, body }: Class, known: Surroundings): b
   });
 }
 
-/** A class already has a `prototype` of its own, which cannot be defined again. */
+/** A class has a `prototype` property that cannot be redefined. */
 const isPrototype = (key: AnyNode, isStatic: boolean): boolean => {
   const known = knownValue(key);
   return isStatic && (!known || known.value === 'prototype');

@@ -25,9 +25,9 @@ export class Inliner {
   readonly #moved: Moved;
 
   /**
-   * @param node what is to move
-   * @param target the name in whose place it would go
-   * @param replacement what is put there
+   * @param node the expression to move
+   * @param target the name to replace
+   * @param replacement the expression that replaces it
    */
   constructor(
     node: Expression,
@@ -44,7 +44,7 @@ export class Inliner {
     return !someNode(this.replacement, waits, (one) => !isFunction(one));
   }
 
-  /** Searches what stands under a key of a node, and puts the expression there when it is the place. */
+  /** Searches the value under a key of a node, and replaces it if it is the target. */
   tryIn(node: AnyNode, key: string, isSure = true): Search {
     const child = childOf(node, key);
     if (!child) return undefined;
@@ -80,7 +80,7 @@ export class Inliner {
     const isCallee =
       (parent.type === 'CallExpression' && parent.callee === node) ||
       (parent.type === 'TaggedTemplateExpression' && parent.tag === node);
-    // A call of a member gets `this`, one of `eval` is another thing, and so may be one of a name in `with`.
+    // A member call passes `this`, a call of `eval` is special, and a name in `with` may be a member.
     if (isCallee && (type === 'MemberExpression' || type === 'ChainExpression')) return false;
     if (isCallee && type === 'Identifier' && !bindingOf(this.replacement)) return false;
     if (parent.type === 'UnaryExpression' && (parent.operator === 'typeof' || parent.operator === 'delete'))
@@ -210,7 +210,7 @@ export class Inliner {
     return !binding.escapes && !binding.writtenElsewhere && !this.known.tdzUses.has(node);
   }
 
-  /** Reports whether something that may look at anything, and do anything, may happen before instead of after. */
+  /** Reports whether arbitrary code may run before an expression instead of after it. */
   #effect(): boolean {
     const { hasEffects, reads, readsMore } = this.#moved;
     if (hasEffects || readsMore) return false;
@@ -226,7 +226,7 @@ export class Inliner {
     return !reads.has(binding) && !writes.has(binding) && !binding.escapes;
   }
 
-  /** A declaration that gives a name its value on the way. */
+  /** A declaration that also initializes its name. */
   passDeclared(id: AnyNode): boolean {
     return id.type === 'Identifier' && this.#declare(id);
   }
@@ -245,7 +245,7 @@ export class Inliner {
   }
 }
 
-/** Stands for an operand that is known to do nothing. */
+/** Represents an operand without side effects. */
 const safe: Expression = { type: 'Literal', value: 0, start: 0, end: 0 };
 
 const isOptional = (node: AnyNode): boolean =>

@@ -245,7 +245,10 @@ class RangeWalk {
     });
   }
 
-  /** Visits the body of a loop in a frame of its own, since `continue` can skip its rest; tests dominate what follows. */
+  /**
+   * Visits the body of a loop in a separate frame, because `continue` may skip the rest of it; its test dominates what
+   * follows.
+   */
   #branchOrTest(node: AnyNode): void {
     if (/Statement$/.test(node.type)) this.#branch(node);
     else this.#visit(node);

@@ -2,8 +2,8 @@ import type { AnyNode, Comment, Program } from 'acorn';
 import { eachChild } from '../tree/children.js';
 
 /**
- * The calls that a comment marks as pure, so that they may go when nobody uses what they return: `#__PURE__` or
- * `@__PURE__` right before them. Of calls of calls, the first is meant.
+ * Finds calls that a comment marks as pure, which may be removed if their results are unused: `#__PURE__` or
+ * `@__PURE__` directly before them. In chained calls, it refers to the first one.
  */
 export function pureCalls(program: Program, comments: readonly Comment[], text: string): ReadonlySet<AnyNode> {
   const found = new Set<AnyNode>();

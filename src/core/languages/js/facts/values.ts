@@ -5,7 +5,7 @@ import { bindingOf, isGlobal } from '../scopes/binding.js';
 export type ValueKind =
   'undefined' | 'null' | 'boolean' | 'number' | 'bigint' | 'string' | 'function' | 'object' | 'unknown';
 
-/** A value that is known before the program runs. */
+/** A value that is known statically. */
 export interface Known {
   readonly value: string | number | boolean | null | undefined;
 }
@@ -125,7 +125,7 @@ const common = (a: ValueKind, b: ValueKind): ValueKind => (a === b ? a : 'unknow
 /** Reports whether a value of this kind is neither an object nor a symbol, so that operators on it run no code. */
 export const isPrimitive = (kind: ValueKind): boolean => isNumeric(kind) || kind === 'string';
 
-/** Reports whether an expression, after what it does, is true or false in a condition; nothing when that cannot be told. */
+/** Reports whether an expression, after its side effects, is truthy or falsy; undefined if unknown. */
 export function truthOf(node: AnyNode, depth = 0): boolean | undefined {
   if (depth > farEnough) return undefined;
   const known = knownValue(node);
@@ -161,7 +161,7 @@ export function truthOf(node: AnyNode, depth = 0): boolean | undefined {
   }
 }
 
-/** Reports whether an expression is never `null` nor `undefined`, always one of them, or one cannot tell. */
+/** Reports whether an expression is never `null` or `undefined`, always one of them, or unknown. */
 export function isNullish(node: Expression): boolean | undefined {
   const kind = valueKindOf(node);
   if (kind === 'null' || kind === 'undefined') return true;

@@ -26,7 +26,7 @@ export const arrows: ScriptRewrite = {
       if (!scope || scope.usesArguments || scope.usesThis || scope.hasEval || scope.kind !== 'function')
         return undefined;
       if (callee.async && level < 2017) return undefined;
-      // A directive of its own would not be allowed with such parameters; names twice neither.
+      // Such parameters do not allow a directive in the body, nor duplicate names.
       if (callee.params.some(({ type }) => type !== 'Identifier') || hasTwice(callee.params)) return undefined;
       if (someNode(callee.body, (one) => one.type === 'Identifier' && one.name === 'await')) return undefined;
       const arrow: CallExpression['callee'] = {

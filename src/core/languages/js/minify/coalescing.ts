@@ -111,7 +111,7 @@ function canLeave(
   parts: ReadonlyMap<VariableDeclaration, number>,
 ): boolean {
   if (node.kind !== 'let' || binding.declarations > 1) return false;
-  // A loop takes either a declaration or an expression.
+  // A loop head takes either a declaration or an expression.
   if (binding.scope.node.type === 'ForStatement') return node.declarations.length === 1;
   return isNext(binding, node, parts) || isOf(node.declarations.at(-1)?.id, binding);
 }
@@ -178,7 +178,7 @@ class Replacement {
       return node;
     }
     if (parent.type !== 'ForStatement' || key !== 'init') return together(this.#replaced(node) as Statement[], node);
-    // A loop takes either a declaration or an expression.
+    // A loop head takes either a declaration or an expression.
     const { kept } = this.#parts(node) ?? { kept: [] };
     const made = kept.length === 0 ? this.#replaced(node) : [node];
     if (kept.length > 0) this.visit(node);

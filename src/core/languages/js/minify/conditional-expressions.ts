@@ -131,7 +131,7 @@ function sameCalls(
   return { ...consequent, arguments: args };
 }
 
-/** Reports whether a name stands for the same value whatever runs. */
+/** Reports whether a name always has the same value, regardless of what runs. */
 const isUnchanging = (node: Identifier): boolean => {
   const binding = bindingOf(node);
   return binding?.isConstant === true && (binding.kind !== 'var' || binding.isInitialized);

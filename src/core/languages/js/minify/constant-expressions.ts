@@ -6,7 +6,7 @@ import { isAnonymous } from '../scopes/resolve.js';
 import { binary, literal, sequence, valueNode } from '../tree/build.js';
 import type { ScriptRewrite } from './rewrite.js';
 
-/** Works out expressions whose operands are known. */
+/** Evaluates expressions with known operands. */
 export const constantExpressions: ScriptRewrite = {
   name: 'constant-expressions',
   doc: 'Evaluates operators on known strings, numbers, booleans, `null` and `undefined`, unless the result is longer, and combines concatenated strings.',
@@ -101,7 +101,7 @@ export const constantExpressions: ScriptRewrite = {
 
 const not = (truth: boolean | undefined): boolean | undefined => (truth === undefined ? undefined : !truth);
 
-/** Text as it is written in a template. */
+/** Escapes a text for a template literal. */
 const escaped = (text: string): string =>
   text.replace(/[`\\]|\$(?=\{)|\r/g, (sign) => (sign === '\r' ? '\\r' : `\\${sign}`));
 

@@ -48,7 +48,7 @@ function joinedTo(before: VariableDeclaration, next: Statement, facts: Facts): r
   switch (next.type) {
     case 'VariableDeclaration':
       if (next.kind !== before.kind || isUsing(next)) return undefined;
-      // It was made for this, or belongs to nobody else.
+      // It was created for this purpose, or is not shared.
       before.declarations.push(...next.declarations);
       return [before];
     case 'ForStatement':
@@ -74,7 +74,7 @@ function intoLoop(before: VariableDeclaration, loop: For, facts: Facts): readonl
   return first?.type === 'VariableDeclaration' && more.length === 0 ? [{ ...loop, init: first }] : undefined;
 }
 
-/** A declaration that takes up the assignments with which an expression begins. */
+/** Merges the leading assignments of an expression into a declaration. */
 function withFirstValue(
   before: VariableDeclaration,
   expression: Expression,

@@ -56,7 +56,7 @@ export const earlyReturns: ScriptRewrite = {
   },
 };
 
-/** So many early ends of one list are looked at in one go. */
+/** The maximum number of early exits of one list that are combined at once. */
 const mostTries = 100;
 
 type End = 'ReturnStatement' | 'ContinueStatement';
@@ -67,7 +67,7 @@ function endOf({ kind }: ListPlace): End | undefined {
   return kind === 'loop' ? 'ContinueStatement' : undefined;
 }
 
-/** Reports whether a statement only ends what its list ends anyway. */
+/** Reports whether a statement only exits where its list ends anyway. */
 const isBareEnd = (node: Statement | undefined, end: End | undefined): boolean =>
   end !== undefined &&
   node?.type === end &&
@@ -92,7 +92,7 @@ function endsInJump(node: Statement): boolean {
   return last !== undefined && isJump(last);
 }
 
-/** The last statement without an end that is reached anyway. */
+/** Removes a redundant exit at the end of the last statement. */
 function withoutLast(list: readonly Statement[], place: ListPlace): readonly Statement[] | undefined {
   const last = list.at(-1);
   if (!last) return undefined;
@@ -114,7 +114,7 @@ function trimmed(node: Statement, end: End | undefined): Statement | undefined {
   return ifThen(node.test, consequent ?? together([], node), alternate ?? null, node);
 }
 
-/** Conditions that end early, put together with what follows. */
+/** Combines conditional exits with the statements that follow. */
 function withRest(list: readonly Statement[], place: ListPlace): readonly Statement[] | undefined {
   for (let at = list.length - 1; at >= 0; at--) {
     const node = list[at]!;
@@ -148,7 +148,7 @@ function withNext(
     if (first.type === 'ReturnStatement' && next.type === 'ReturnStatement') return chosen(test, first, next);
   }
   if (place.kind === 'function' && others.length === 0 && first?.type === 'ReturnStatement' && first.argument) {
-    // A chain of them is shorter as one, also where the last gives nothing back.
+    // A chain of them is shorter as one, even if the last one returns nothing.
     const earlier = before?.type === 'IfStatement' && !before.alternate ? before.consequent : undefined;
     if (earlier?.type !== 'ReturnStatement' || !earlier.argument) return undefined;
     if (!next) return [returns(conditional(test, first.argument, valueNode(undefined, at)), at)];

@@ -203,7 +203,7 @@ class Inliner {
     return made;
   }
 
-  /** The statements to put before one that begins with a call, and what is left of it. */
+  /** The statements to insert before one that begins with a call, and the rest of that statement. */
   #ahead(node: Statement, isTop: boolean): { statements: Statement[]; rest: Statement | undefined } | undefined {
     const home = this.#home;
     if (!home?.body || !home.isOnce) return undefined;

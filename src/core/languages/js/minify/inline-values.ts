@@ -34,17 +34,17 @@ export const inlineValues: ScriptRewrite = {
       if (!made) continue;
       list = made;
       done++;
-      // What stands before it may be able to go on, too.
+      // The previous statement may have become movable, too.
       at = Math.max(-1, at - 2);
     }
     return list;
   },
 };
 
-/** So many values of one list are moved in one go. */
+/** The maximum number of values of one list that are moved at once. */
 const mostMoves = 500;
 
-/** So many statements, or expressions in order, are looked through for the place of a value. */
+/** The maximum number of statements, or expressions in a sequence, that are searched for the use of a value. */
 const farthest = 50;
 
 function firstMove(list: readonly Statement[], at: number, place: ListPlace): readonly Statement[] | undefined {
@@ -57,7 +57,7 @@ function firstMove(list: readonly Statement[], at: number, place: ListPlace): re
   return undefined;
 }
 
-/** The list with the value of a declarator put where it is used. */
+/** Moves the value of a declarator to its use in a list. */
 function moved(
   list: readonly Statement[],
   at: number,
@@ -72,7 +72,7 @@ function moved(
   const move = new Inliner(init, binding, init, place);
   if (!move.isMovable) return undefined;
   if (search(move, list, at, node, index) !== 'found') return undefined;
-  // It is gone from here, and another round need not look for it.
+  // It has been moved; later rounds need not search for it.
   binding.reads = 0;
   const rest = node.declarations.filter((_, other) => other !== index);
   const kept = rest.length > 0 ? [declaration(node.kind, rest, node)] : [];
@@ -111,7 +111,7 @@ function inDeclarator(
     const found = move.tryIn(node, 'init');
     return found ?? 'blocked';
   }
-  // A `let` gives its name a value even so: before it, reading the name fails.
+  // A `let` without a value still ends the temporal dead zone.
   if (!node.init && kind === 'var') return undefined;
   if (!node.init) return move.passDeclared(node.id) ? undefined : 'blocked';
   const found = move.tryIn(node, 'init');
@@ -157,7 +157,7 @@ function inStatement(move: Inliner, node: Statement): Search {
 
 const ended = (found: Search): Search => found ?? 'blocked';
 
-/** Expressions in order, of which an assignment goes into the next one that reads its name. */
+/** Moves an assignment in a sequence into the next expression that reads its name. */
 function withAssignments(expressions: readonly Expression[], facts: Facts): Expression | undefined {
   for (let at = expressions.length - 2; at >= 0; at--) {
     const node = expressions[at]!;

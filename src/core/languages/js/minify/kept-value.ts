@@ -12,7 +12,7 @@ export function keptValue(parent: AnyNode, key: string, before: AnyNode, after: 
   return sequence(literal(0, after), after as Expression);
 }
 
-/** Reports whether it matters to what stands around a node that it names something. */
+/** Reports whether the parent of a node depends on the node being a reference. */
 function isNamed(node: AnyNode, parent: AnyNode, key: string): boolean {
   const isMember = node.type === 'MemberExpression' || node.type === 'ChainExpression';
   if (parent.type === 'UnaryExpression' && parent.operator === 'delete') return isMember || node.type === 'Identifier';

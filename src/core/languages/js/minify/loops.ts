@@ -9,7 +9,7 @@ import { someNode } from '../tree/children.js';
 import { hoistedFrom } from './hoisted.js';
 import type { ScriptRewrite } from './rewrite.js';
 
-/** Reports whether a condition uses what a statement declares for its block, which it would no longer stand in. */
+/** Reports whether a condition uses a block-scoped declaration of a statement, which would be out of scope. */
 function mentions(test: Expression, declared: Statement): boolean {
   const own = new Set(
     declared.type === 'VariableDeclaration'

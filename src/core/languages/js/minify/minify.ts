@@ -17,12 +17,12 @@ import { renamePrivate } from '../scopes/private-names.js';
 import { rename } from '../scopes/rename.js';
 import { resolve } from '../scopes/resolve.js';
 import { scriptPasses } from './index.js';
-import type { Assumption, Droppable, Facts, KnownFacts, ScriptPass } from './rewrite.js';
+import type { Assumption, Droppable, Facts, ScriptPass } from './rewrite.js';
 import { Rewriter } from './rewriter.js';
 
 /** The settings of minifying a script. */
 export interface MinifyScriptSettings {
-  /** True if it is an ES module; without it, whatever it can be parsed as. */
+  /** True if it is an ES module; by default, it is detected by parsing. */
   readonly module?: boolean | undefined;
   /** The name of the script in its source map; without it, no map is made. */
   readonly source?: string | undefined;
@@ -44,7 +44,7 @@ export interface MinifyScriptChoices {
   readonly without?: Droppable | readonly Droppable[] | undefined;
   /** Promises about the program that the minifier cannot verify. */
   readonly assume?: Assumption | readonly Assumption[] | undefined;
-  /** True if comments with licences stay, go, or are given back by themselves. */
+  /** True if licence comments are kept in the script, written to a file, or removed. */
   readonly licences?: 'keep' | 'file' | 'none' | undefined;
   /** True if everything outside ASCII is written as an escape, comments aside; without it, when the script has nothing outside ASCII. */
   readonly ascii?: boolean | undefined;
@@ -162,7 +162,7 @@ function rewrite(
 const without = (nodes: ReadonlySet<AnyNode>, others: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> =>
   new Set([...nodes].filter((one) => !others.has(one)));
 
-/** Reports whether a statement runs nothing that could look at what comes after it. */
+/** Reports whether a statement runs no code that could observe later declarations. */
 function isQuiet(node: AnyNode, known: Surroundings): boolean {
   switch (node.type) {
     case 'FunctionDeclaration':

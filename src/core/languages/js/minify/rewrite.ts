@@ -21,9 +21,9 @@ export interface Facts extends Surroundings {
   readonly assumed: ReadonlySet<Assumption>;
   /** The scopes of functions and blocks, as they were when the round began. */
   readonly scopes: ReadonlyMap<AnyNode, Scope>;
-  /** The bodies of functions in which, or in functions of which, a function is called where it stands. */
+  /** The bodies of functions that contain, directly or in nested functions, an immediately called function. */
   readonly calling: Set<AnyNode>;
-  /** Declarations whose functions were put where they are called, until they are gone. */
+  /** Declarations whose functions were moved to their calls, until they are removed. */
   readonly moved: Set<FunctionLike>;
   /** The functions around the node, outermost first. */
   readonly functions: readonly FunctionLike[];

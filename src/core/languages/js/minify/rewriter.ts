@@ -1,5 +1,5 @@
-import type { AnyNode, AssignmentProperty, Property, Statement } from 'acorn';
-import { apart, endShorthand, isDeclaration } from '../tree/build.js';
+import type { AnyNode, Statement } from 'acorn';
+import { apart, isDeclaration } from '../tree/build.js';
 import { childKeys, childOf, isFunction, isList, type FunctionLike } from '../tree/children.js';
 import { scriptRewrites } from './index.js';
 import { keptValue } from './kept-value.js';
@@ -16,7 +16,10 @@ for (const { nodes } of scriptRewrites)
   }
 const listHooks = scriptRewrites.flatMap((one) => one.statements ?? []);
 
-/** A node or a list is looked at this often at most in one round; each rewrite makes it shorter or puts it in order. */
+/**
+ * The maximum number of times that rewrites are applied to a node or list per round; each makes it shorter or
+ * normalizes it.
+ */
 const mostTries = 10;
 
 /** Applies every rewrite to a tree, from the leaves up. */
@@ -31,8 +34,8 @@ export class Rewriter {
   private readonly facts: Facts;
 
   /**
-   * @param known what was counted for this round
-   * @param settled functions in which there is nothing left to do
+   * @param known the facts counted for this round
+   * @param settled functions without further changes
    */
   constructor(known: Omit<Facts, 'functions' | 'moved'>, settled: ReadonlySet<AnyNode>) {
     this.settled = new Set(settled);
@@ -48,15 +51,14 @@ export class Rewriter {
     };
   }
 
-  /** Rewrites what is below a node, then the node; returns what is to stand in its place. */
+  /** Rewrites the descendants of a node, then the node; returns its replacement. */
   visit(node: AnyNode, kind: ListPlace['kind'] = 'block'): AnyNode {
     // Most nodes are names and literals.
     if (node.type === 'Literal') return node;
     if (node.type === 'Identifier') return this.#node(node);
     if (isFunction(node)) return this.#function(node);
     this.#children(node, kind);
-    if (node.type === 'Property' && node.shorthand && !namesItself(node)) endShorthand(node);
-    else if (node.type === 'CallExpression' && isFunction(node.callee))
+    if (node.type === 'CallExpression' && isFunction(node.callee))
       for (const { body } of this.#functions) this.facts.calling.add(body);
     return this.#node(node);
   }
@@ -77,7 +79,7 @@ export class Rewriter {
     for (const key of childKeys(node)) {
       const child = childOf(node, key);
       if (!child) continue;
-      // What a tag is called with is as it is written.
+      // The strings of a tagged template are observable.
       if (node.type === 'TaggedTemplateExpression' && key === 'quasi') this.#children(node.quasi, 'block');
       else if (!isList(child)) record[key] = keptValue(node, key, child, this.visit(child, placeOf(node, key)));
       else {
@@ -113,7 +115,7 @@ export class Rewriter {
         const next = hook(list, place);
         if (next === list) continue;
         this.changes++;
-        // What was put together may be rewritten as a whole.
+        // Combined statements may be rewritten as a whole.
         const old = new Set<AnyNode>(list);
         list = this.#flat(next.map((one) => (old.has(one) ? one : (this.#node(one) as Statement))));
       }
@@ -129,12 +131,6 @@ export class Rewriter {
     if (statements.every(isPlain)) return statements;
     return statements.flatMap((one) => (isPlain(one) ? [one] : this.#flat(apart(one))));
   }
-}
-
-/** Reports whether the value of a property is the name that its key is, with a default perhaps. */
-function namesItself({ key, value }: Property | AssignmentProperty): boolean {
-  const name = value.type === 'AssignmentPattern' ? value.left : value;
-  return name.type === 'Identifier' && key.type === 'Identifier' && name.name === key.name;
 }
 
 /** The context of a block that is a child of a node. */

@@ -1,11 +1,10 @@
 import type { AnyNode, AssignmentProperty, Property } from 'acorn';
-import { bindingOf } from '../scopes/binding.js';
 import type { ScriptRewrite } from './rewrite.js';
 
 /** Writes properties shorter. */
 export const shorthands: ScriptRewrite = {
   name: 'shorthands',
-  doc: 'Writes computed string keys as plain keys, and uses shorthand properties where key and value have the same name that is not renamed, if target browsers support them.',
+  doc: 'Writes computed string keys as plain keys, and functions as methods if `assume: methods` is set and target browsers support them. Properties whose key equals the name of their value are printed as shorthands.',
   reference: '13.2.5',
   cases: [
     ['return { Math: Math, a: b }', 'return{Math,a:b}'],
@@ -13,19 +12,13 @@ export const shorthands: ScriptRewrite = {
   ],
   nodes: {
     Property(node, { level, assumed }) {
-      const { key, value } = node;
       if (assumed.has('methods') && level >= 2015 && isMethodLike(node)) return { ...(node as Property), method: true };
-      if (node.computed && isPlainKey(key)) return { ...node, computed: false };
-      if (level < 2015 || node.shorthand || node.computed || node.method || node.kind !== 'init') return undefined;
-      if (key.type !== 'Identifier' || value.type !== 'Identifier' || key.name !== value.name) return undefined;
-      const binding = bindingOf(value);
-      if ((binding && !binding.isFixed) || key.name === '__proto__') return undefined;
-      return { ...node, shorthand: true };
+      return node.computed && isPlainKey(node.key) ? { ...node, computed: false } : undefined;
     },
   },
 };
 
-/** Reports whether a property holds a function that could be a method, which only a program that constructs it can tell. */
+/** Reports whether a property holds a function that could be a method; only constructing it shows the difference. */
 function isMethodLike({ key, value, computed, method, kind }: Property | AssignmentProperty): boolean {
   if (kind !== 'init' || method || value.type !== 'FunctionExpression' || value.id) return false;
   // That key would set what the object inherits from, a method of that name does not.

@@ -2,7 +2,7 @@ import type { Statement } from 'acorn';
 import { hoistedFrom } from './hoisted.js';
 import type { ScriptRewrite } from './rewrite.js';
 
-/** Leaves out what comes after a jump. */
+/** Removes statements after a jump. */
 export const unreachable: ScriptRewrite = {
   name: 'unreachable',
   doc: 'Removes statements after `return`, `throw`, `break` or `continue`, except for functions and the names that `var` declares.',

@@ -7,7 +7,7 @@ import { isFunction, type FunctionLike } from '../tree/children.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
 import { effectsOf } from './unused-values.js';
 
-/** Leaves out names that nobody reads. */
+/** Removes names that are never read. */
 export const unusedBindings: ScriptRewrite = {
   name: 'unused-bindings',
   doc: 'Removes variables, functions, classes, imports and names of function expressions that are never read; only the side effects of their values remain. Trailing unused parameters are removed if all calls are known, so that `length` cannot be observed.',
@@ -62,7 +62,7 @@ export const unusedBindings: ScriptRewrite = {
   },
 };
 
-/** Reports whether nothing reads what an assignment gives to a name. */
+/** Reports whether the value assigned to a name is never read. */
 function isUnread(id: Identifier, facts: Facts): boolean {
   const binding = bindingOf(id);
   return binding !== undefined && !binding.escapes && binding.reads === 0 && !facts.tdzUses.has(id);
@@ -72,7 +72,7 @@ const isUnused = ({ reads, writes, escapes }: Binding): boolean => reads + write
 
 const declarations: ReadonlySet<string> = new Set(['FunctionDeclaration', 'ClassDeclaration', 'VariableDeclaration']);
 
-/** A statement without the names that nobody uses. */
+/** Removes unused names from a statement. */
 function used(node: Statement, facts: Facts): readonly Statement[] {
   switch (node.type) {
     case 'FunctionDeclaration':
@@ -117,7 +117,7 @@ function calledBy({ callee, optional }: CallExpression, facts: Facts): FunctionL
   return node && isFunction(node) ? node : undefined;
 }
 
-/** Reports whether a name stands for one function, and everything that is done with it is calling it. */
+/** Reports whether a name always refers to one function and is only called. */
 const isOnlyCalled = (binding: Binding): boolean => binding.isConstant && binding.calls === binding.reads;
 
 /** A call without arguments that the function does not take. */
@@ -132,7 +132,7 @@ function withoutUnread(node: CallExpression, called: FunctionLike, facts: Facts)
   return isShorter || args.length < node.arguments.length ? { ...node, arguments: args } : undefined;
 }
 
-/** Takes away the parameters at the end that nobody reads; returns whether there were any. */
+/** Removes trailing unused parameters; returns whether there were any. */
 function shortened(node: FunctionLike, { scopes }: Facts): boolean {
   const scope = scopes.get(node);
   if (!scope || scope.usesArguments || scope.hasEval) return false;

@@ -117,7 +117,7 @@ export function effectsOf(node: Expression, facts: Facts, depth = 0): Expression
   }
 }
 
-/** Reports whether `a || b` stands in brackets before `&&`, and would not as `!a && !b` before `||`. */
+/** Reports whether `a || b` needs parentheses before `&&` that `!a && !b` before `||` would not need. */
 const needsBrackets = ({ left, operator }: LogicalExpression): boolean =>
   operator === '&&' && left.type === 'LogicalExpression' && left.operator === '||';
 
@@ -130,7 +130,7 @@ function effectsOfAll(
   return kept.length === 0 ? undefined : sequence(...kept);
 }
 
-/** Reports whether an operator by itself runs no code, nor fails, whatever its operands do. */
+/** Reports whether an operator itself has no side effects and cannot throw, regardless of its operands. */
 function runsNothing(operator: string, left: Expression, right: Expression): boolean {
   if (operator === '===' || operator === '!==') return true;
   if (operator === 'in' || operator === 'instanceof') return false;

@@ -26,7 +26,7 @@ export const expressionPrinters: NodePrinters = {
       out.mark(node.start, before ?? node.name);
       return out.put(name);
     }
-    // Only its escapes may keep a name from being taken for a keyword.
+    // Escapes may prevent a name from being parsed as a keyword.
     const escaped = node.end - node.start !== node.name.length;
     out.mark(node.start, node.name);
     out.put(escaped ? original.slice(node.start, node.end) : node.name);
@@ -35,9 +35,9 @@ export const expressionPrinters: NodePrinters = {
     out.mark(node.start, node.name);
     out.put(`#${printedPrivateName(node)}`);
   },
-  Literal(node, { out, hasTemplates }) {
+  Literal(node, { out, hasES2015 }) {
     out.mark(node.start);
-    const template = hasTemplates && typeof node.value === 'string' ? templateOf(node.value) : undefined;
+    const template = hasES2015 && typeof node.value === 'string' ? templateOf(node.value) : undefined;
     if (template !== undefined) {
       out.put('`');
       out.template(template);
@@ -175,7 +175,7 @@ export const expressionPrinters: NodePrinters = {
 /** The name with which an identifier is printed. */
 export const printedName = (node: Identifier): string => bindingOf(node)?.shortName ?? node.name;
 
-/** Prints the elements of an array or an array pattern; a hole at the end needs a comma of its own. */
+/** Prints the elements of an array or an array pattern; a trailing hole needs an additional comma. */
 export function printElements(elements: readonly (AnyNode | null)[], printer: Printer): void {
   printer.out.put('[');
   printer.list(elements, ',', (element) => {
@@ -187,21 +187,23 @@ export function printElements(elements: readonly (AnyNode | null)[], printer: Pr
 
 function printProperty(node: Property | AssignmentProperty, printer: Printer): void {
   const { out } = printer;
-  if (node.shorthand) {
-    const name = node.value.type === 'AssignmentPattern' ? node.value.left : node.value;
-    if (name.type === 'Identifier' && printedName(name) !== name.name) {
-      out.mark(node.start);
-      out.put(name.name === '__proto__' ? '["__proto__"]' : name.name);
-      out.put(':');
-    }
-    return printer.node(node.value);
-  }
+  if (printer.hasES2015 && namesItself(node)) return printer.node(node.value);
   if (node.kind === 'init' && !node.method) {
     printKey(node, printer);
     out.put(':');
     return printer.expression(node.value, Precedence.assignment);
   }
   printMethod(node, node.value, printer);
+}
+
+/** Reports whether the printed value of a property, without its default, is the same name as the key. */
+function namesItself({ key, value, computed, kind, method }: Property | AssignmentProperty): boolean {
+  const name = value.type === 'AssignmentPattern' ? value.left : value;
+  if (kind !== 'init' || method || name.type !== 'Identifier') return false;
+  const text = key.type === 'Identifier' ? key.name : key.type === 'Literal' ? key.value : undefined;
+  // The key `__proto__` sets the prototype, unless it is computed or a shorthand (ECMA-262, section B.3.1).
+  const isKey = text === '__proto__' ? computed && key.type === 'Literal' : !computed;
+  return isKey && printedName(name) === text;
 }
 
 /** The common properties of methods of objects and classes. */

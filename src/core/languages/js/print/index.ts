@@ -23,14 +23,14 @@ const printers: NodePrinters = {
  * @param out where the text goes
  * @param original the text that was parsed
  * @param comments those to keep, in order
- * @param hasTemplates whether strings may be written as templates
+ * @param hasES2015 whether templates and shorthand properties may be used
  */
 export function printProgram(
   program: Program,
   out: ScriptOutput,
   original: string,
   comments: readonly Comment[],
-  hasTemplates: boolean,
+  hasES2015: boolean,
 ): void {
-  new Printer(printers, out, original, comments, hasTemplates).program(program);
+  new Printer(printers, out, original, comments, hasES2015).program(program);
 }

@@ -46,8 +46,8 @@ const escapes: Readonly<Record<string, string>> = {
 const leastSaved = 3;
 
 /**
- * A string as a template, in which line breaks need no escape, when that is shorter by some; what stands between the
- * backticks (ECMA-262, section 12.9.6).
+ * Returns the content of a template literal for a string, in which line breaks need no escapes, if that is shorter
+ * (ECMA-262, section 12.9.6).
  */
 export function templateOf(value: string): string | undefined {
   if (!value.includes('\n')) return undefined;
@@ -83,7 +83,7 @@ export function closedForHtml(text: string): string {
   return text.replace(/<(?=\/script|!--)/gi, '<\\');
 }
 
-/** Reports whether a text can stand as a name after a dot and as a key without quotes. */
+/** Reports whether a text is valid as a name after a dot and as an unquoted key. */
 export function isPlainName(text: string): boolean {
   return /^[A-Za-z_$][\w$]*$/.test(text);
 }

@@ -65,7 +65,7 @@ export const modulePrinters: NodePrinters = {
   },
 };
 
-/** Prints what stands before `from`; says whether there was anything. */
+/** Prints the import or export clause before `from`; returns whether there is one. */
 function printImported(node: ImportDeclaration, printer: Printer): boolean {
   const named = node.specifiers.filter((one) => one.type === 'ImportSpecifier');
   const others = node.specifiers.filter((one) => one.type !== 'ImportSpecifier');

@@ -38,7 +38,7 @@ export class ScriptOutput extends PrintedText {
     this.#afterRegExp = true;
   }
 
-  /** Appends a part of a template that no function gets to see as it is written. */
+  /** Appends a part of an untagged template. */
   template(text: string): void {
     this.raw(this.isAscii ? escaped(text, '`') : text);
   }

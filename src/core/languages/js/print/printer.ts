@@ -16,7 +16,7 @@ export type NodePrinters = {
  * one function in the table of its file.
  */
 export class Printer {
-  /** Inside the head of a `for` loop, where an `in` would be taken for the loop's. */
+  /** Inside the head of a `for` loop, where an `in` would be parsed as the loop's. */
   noIn = false;
   #semicolonDue = false;
   /** The number of of the comments that have been printed. */
@@ -27,14 +27,14 @@ export class Printer {
    * @param out where the text goes
    * @param original the text that was parsed
    * @param comments those to keep, in order
-   * @param hasTemplates whether strings may be written as templates
+   * @param hasES2015 whether templates and shorthand properties may be used
    */
   constructor(
     private readonly printers: NodePrinters,
     readonly out: ScriptOutput,
     readonly original: string,
     private readonly comments: readonly Comment[],
-    readonly hasTemplates = false,
+    readonly hasES2015 = false,
   ) {}
 
   /** Prints a whole program. */
@@ -44,7 +44,7 @@ export class Printer {
     this.#keepComments(Infinity);
   }
 
-  /** Prints any node where it stands by itself. */
+  /** Prints any node on its own. */
   node(node: AnyNode, minimum = 0): void {
     const print = this.printers[node.type] as ((node: AnyNode, printer: Printer, minimum: number) => void) | undefined;
     if (!print) throw new Error(`no printer for ${node.type}`);
@@ -63,7 +63,7 @@ export class Printer {
     this.out.put(')');
   }
 
-  /** Prints things with a separator between them. */
+  /** Prints items with a separator between them. */
   list<T>(items: readonly T[], separator: string, print: (item: T) => void): void {
     items.forEach((item, index) => {
       if (index > 0) this.out.put(separator);

@@ -154,7 +154,7 @@ function printExpressionStatement(node: ExpressionStatement & { directive?: stri
   else if (!startsAnotherStatement(first)) printer.expression(expression, Precedence.sequence);
 }
 
-/** Prints a sign before a function that is called where it stands, whose value nobody uses: shorter than parentheses. */
+/** Prints a unary operator before an immediately called function whose value is unused: shorter than parentheses. */
 function printNegated(node: Expression, printer: Printer): boolean {
   if (node.type === 'SequenceExpression') {
     const [head, ...more] = node.expressions;
@@ -169,7 +169,7 @@ function printNegated(node: Expression, printer: Printer): boolean {
   return true;
 }
 
-/** Reports whether a statement that begins with this node would be taken for a block, a declaration, or a directive. */
+/** Reports whether a statement that begins with this node would be parsed as a block, a declaration, or a directive. */
 function startsAnotherStatement(node: AnyNode): boolean {
   return (
     ['ObjectExpression', 'ObjectPattern', 'FunctionExpression', 'ClassExpression'].includes(node.type) || isLet(node)
@@ -224,7 +224,7 @@ function printBody(body: Statement, printer: Printer): void {
   }
 }
 
-/** The one statement that a block holds, if it may stand without the braces. */
+/** The only statement of a block, if it may be written without braces. */
 function unwrap(body: Statement): Statement {
   if (body.type !== 'BlockStatement') return body;
   const [only, ...more] = body.body.filter((one) => one.type !== 'EmptyStatement');
@@ -242,7 +242,7 @@ function needsBlock(node: Statement): boolean {
   );
 }
 
-/** Reports whether an `else` after this statement would be taken for one of its own. */
+/** Reports whether an `else` after this statement would be parsed as a part of it. */
 function endsInOpenIf(node: Statement): boolean {
   switch (node.type) {
     case 'IfStatement':

@@ -1,7 +1,7 @@
 import type { AnyNode, Identifier } from 'acorn';
 import type { Binding } from './scope.js';
 
-/** An identifier in the tree that stands for a binding, or that something unseen may give another meaning. */
+/** An identifier in the tree with its binding, unless its meaning depends on the run time. */
 interface Bound {
   binding?: Binding;
   /** Inside `with`, or where `eval` may declare it. */
@@ -22,7 +22,7 @@ export function makeDynamic(node: Identifier): void {
   (node as Bound).isDynamic = true;
 }
 
-/** Reports whether an identifier can stand for something else than what can be seen. */
+/** Reports whether the meaning of an identifier depends on the run time. */
 export const isDynamic = (node: Identifier): boolean => (node as Bound).isDynamic === true;
 
 /** Notes that an identifier reads what nothing in the program declares. */
@@ -34,7 +34,7 @@ export function markGlobal(node: Identifier): void {
 export const isGlobal = (node: AnyNode, name: string): node is Identifier =>
   node.type === 'Identifier' && node.name === name && (node as Bound).readsGlobal === true;
 
-/** Ties an identifier to whatever another one stands for. */
+/** Binds an identifier like another one. */
 export function bindAlike(node: Identifier, other: Identifier): void {
   const { binding, isDynamic: unknown, readsGlobal } = other as Bound;
   if (binding) bind(node, binding);

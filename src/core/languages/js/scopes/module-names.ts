@@ -5,10 +5,9 @@ import { bindingOf } from './binding.js';
 const costOfAs = 5;
 
 /**
- * Keeps the names of imports and exports that another name would not make shorter, since both names then have to be
- * written.
+ * Keeps the names of imports and exports if renaming would not be shorter, because it requires both names.
  *
- * @param program counted as it stands
+ * @param program with current counts
  */
 export function keepModuleNames({ body }: Program): void {
   for (const node of body) {

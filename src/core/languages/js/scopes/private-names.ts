@@ -35,7 +35,7 @@ function visit(node: AnyNode, around: Uses | undefined, found: Uses[]): void {
   const uses: Uses = { outer: around, declared: new Map(), foreign: new Set(), inner: [] };
   for (const name of declaredIn(node)) uses.declared.set(name, []);
   (around?.inner ?? found).push(uses);
-  // What a class extends is outside its body, but may use no other names than those around it anyway.
+  // The `extends` clause is outside the class body, but can only use the private names around it.
   if (node.superClass) visit(node.superClass, around, found);
   visit(node.body, uses, found);
 }

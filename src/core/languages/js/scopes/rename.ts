@@ -3,10 +3,10 @@ import type { ShortNames } from './short-names.js';
 import type { Scope } from './scope.js';
 
 /**
- * Gives every binding that may change its name the shortest one that means nothing else where it is used: those that
- * are used most often in their scope come first.
+ * Assigns every renamable binding the shortest name that has no other meaning where it is used; the most frequently
+ * used ones of a scope come first.
  *
- * @param top the scopes of the program as it stands, with what is used in each
+ * @param top the current scopes of the program, with their uses
  */
 export function rename(top: Scope, letters: ShortNames): void {
   const forbidden = new Map<Binding, Set<string>>();
@@ -32,7 +32,7 @@ function renameIn(scope: Scope, letters: ShortNames, forbidden: ReadonlyMap<Bind
   for (const child of scope.children) renameIn(child, letters, forbidden);
 }
 
-/** Names that mean something else in a scope, or may not stand in it twice. */
+/** Names with another meaning in a scope, or that would be duplicates in it. */
 function takenIn(scope: Scope): ReadonlySet<string> {
   const taken = new Set(scope.globals);
   for (const one of scope.through) taken.add(one.shortName);
@@ -65,8 +65,8 @@ function nameAll(
 }
 
 /**
- * Which binding gets which name: the shortest go to those that are used most often; among those of one length, the
- * order is that of their declarations, so that functions with as many parameters begin alike.
+ * Assigns names to bindings: the shortest ones to those used most often; among names of the same length, in the order
+ * of declarations, so that functions with the same number of parameters begin alike.
  */
 function inGroups(own: readonly Binding[], free: readonly number[], letters: ShortNames): [Binding, number][] {
   const byUse = own.map((binding, order) => ({ binding, order })).sort((a, b) => usesOf(b.binding) - usesOf(a.binding));

@@ -1,4 +1,5 @@
 import type { AnyNode, AssignmentOperator, Identifier, Program } from 'acorn';
+import { endShorthand } from '../tree/build.js';
 import { isClass } from '../tree/children.js';
 import { bind, bindingOf, makeDynamic, markGlobal } from './binding.js';
 import { Binding, type BindingKind } from './scope.js';
@@ -14,8 +15,8 @@ export interface NameChoices {
 }
 
 /**
- * Ties every identifier of a program to what it stands for, and says of each binding what forbids to change its name
- * or to rely on its value.
+ * Resolves every identifier of a program to its binding, and determines which bindings must keep their names and whose
+ * values cannot be relied on. Shorthand properties are written out: a value may be replaced without its key.
  *
  * @returns every binding of the program
  */
@@ -81,6 +82,8 @@ class Resolver extends ScopeWalk {
   }
 
   protected override enter(node: AnyNode): void {
+    if (node.type === 'ObjectExpression' || node.type === 'ObjectPattern')
+      for (const one of node.properties) if (one.type === 'Property' && one.shorthand) endShorthand(one);
     if (node.type === 'AssignmentExpression' && names(node.operator)) {
       if (node.left.type === 'Identifier' && isAnonymous(node.right)) this.#naming.push(node.left);
     } else if (node.type === 'AssignmentPattern') {
@@ -115,7 +118,10 @@ class Resolver extends ScopeWalk {
     return kind === 'var' ? this.scope.forVar : this.scope;
   }
 
-  /** `var` may be named as the parameter of a `catch` around it, which its value then goes to (ECMA-262, section B.3.4). */
+  /**
+   * `var` may have the name of an enclosing `catch` parameter, which is then assigned its value (ECMA-262, section
+   * B.3.4).
+   */
   #passCatch(name: string): void {
     for (let { scope } = this; scope !== scope.forVar; scope = scope.parent!) {
       const caught = scope.kind === 'catch' ? scope.byName.get(name) : undefined;
@@ -186,10 +192,10 @@ function parameterOf(scope: Scope, name: string): Binding | undefined {
   return scope.kind === 'body' ? scope.parent!.byName.get(name) : undefined;
 }
 
-/** Reports whether an assignment gives its name to an anonymous function (ECMA-262, section 13.15.2). */
+/** Reports whether an assignment names an anonymous function (ECMA-262, section 13.15.2). */
 const names = (operator: AssignmentOperator): boolean => /^(=|&&=|\|\|=|\?\?=)$/.test(operator);
 
-/** Reports whether a value is a function or class without a name of its own, which takes that of what it is given to. */
+/** Reports whether a value is an anonymous function or class, which is named after what it is assigned to. */
 export function isAnonymous(node: AnyNode): boolean {
   return node.type === 'ArrowFunctionExpression' || ((node.type === 'FunctionExpression' || isClass(node)) && !node.id);
 }

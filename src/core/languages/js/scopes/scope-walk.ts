@@ -22,7 +22,7 @@ export interface Declaration {
   readonly kind: BindingKind;
   /** The value of the declaration: the initializer, or the function or class itself. */
   readonly value?: AnyNode | undefined;
-  /** True if the declaration gives it any value. */
+  /** True if the declaration assigns a value. */
   readonly isGiven: boolean;
 }
 
@@ -109,7 +109,7 @@ export abstract class ScopeWalk {
       case 'PropertyDefinition':
         if (node.computed) this.walk(node.key);
         if (node.type !== 'PropertyDefinition') this.walk(node.value);
-        // A field's value is a function of its own, which `this` and `arguments` are of (ECMA-262, section 15.7.10).
+        // The value of a field has its own `this` and `arguments` (ECMA-262, section 15.7.10).
         else if (node.value) this.#block('function', node, [node.value], true);
         return;
       case 'StaticBlock':
@@ -123,7 +123,7 @@ export abstract class ScopeWalk {
       case 'ArrowFunctionExpression':
         return this.#function(node);
       case 'ClassDeclaration':
-        // It has no value before its end; inside it, its name is taken for the same binding, which is as good.
+        // The name is uninitialized until the end of the class; inside, it is treated as the same binding.
         this.#class(node);
         if (node.id) this.declare(node.id, { kind: 'class', value: node, isGiven: true });
         return;
@@ -178,7 +178,7 @@ export abstract class ScopeWalk {
     }
   }
 
-  // A function of its own for whatever makes others: one that held on to its node would cost every node that is walked.
+  // Closures are created in separate functions: one that captured the node would slow down every visit.
 
   #below(node: AnyNode): void {
     for (const key of childKeys(node)) {
@@ -273,7 +273,7 @@ export abstract class ScopeWalk {
     });
   }
 
-  /** A function that is a branch by itself has a block of its own (ECMA-262, section B.3.3). */
+  /** A function declaration as a branch has its own block (ECMA-262, section B.3.3). */
   #branch(node: AnyNode): void {
     if (node.type === 'FunctionDeclaration') this.inside('block', node, false, () => this.walk(node));
     else this.walk(node);

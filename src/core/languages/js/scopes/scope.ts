@@ -15,7 +15,7 @@ export type BindingKind =
   /** The name of a function or class expression, inside it. */
   | 'own-name';
 
-/** A variable, function, class, parameter or import: what one or more identifiers stand for (ECMA-262, section 9.1). */
+/** A variable, function, class, parameter or import that identifiers refer to (ECMA-262, section 9.1). */
 export class Binding {
   /** Its name may not change. */
   isFixed = false;
@@ -51,7 +51,7 @@ export class Binding {
   value: AnyNode | undefined;
   /** True if nothing can read it before it has that value. */
   isInitialized = false;
-  /** True if its declaration gives it a value: `let a` alone does not. */
+  /** True if its declaration assigns a value, unlike `let a`. */
   isGiven = false;
 
   constructor(
@@ -64,7 +64,7 @@ export class Binding {
     this.shortName = name;
   }
 
-  /** Reports whether it is declared once, and never gets another value than what its declaration gives it. */
+  /** Reports whether it is declared once and never assigned another value. */
   get isConstant(): boolean {
     return this.writes === 0 && this.declarations === 1 && !this.escapes;
   }
@@ -100,7 +100,7 @@ export type ScopeKind = 'program' | 'function' | 'body' | 'block' | 'catch' | 'c
 export class Scope {
   readonly bindings: Binding[] = [];
   readonly children: Scope[] = [];
-  /** True if a direct `eval` stands here or further in. */
+  /** True if it contains a direct `eval`, also in nested scopes. */
   hasEval = false;
   /** For functions other than arrows: true if it uses `arguments`. */
   usesArguments = false;
@@ -134,12 +134,12 @@ export class Scope {
     return (this.#byName ??= new Map());
   }
 
-  /** Bindings of outer scopes that are used here or further in; noted only for those who give names. */
+  /** Bindings of outer scopes that are used in it, including nested scopes; only recorded for renaming. */
   get through(): Set<Binding> {
     return (this.#through ??= new Set());
   }
 
-  /** Globals that are used here or further in; noted only for those who give names. */
+  /** Globals that are used in it, including nested scopes; only recorded for renaming. */
   get globals(): Set<string> {
     return (this.#globals ??= new Set());
   }

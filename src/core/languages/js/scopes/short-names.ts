@@ -25,7 +25,7 @@ const keywords: Readonly<Partial<Record<AnyNode['type'], string>>> = {
 const firstLetters = 'abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ_$';
 const digits = '0123456789';
 
-/** Words that may not name a binding in any code (ECMA-262, section 12.7.2), and those that stand for a value. */
+/** Words that cannot be names of bindings in any code (ECMA-262, section 12.7.2), and those with a value. */
 const reserved = new Set(
   (
     'arguments as async await break case catch class const continue debugger default delete do else enum eval export ' +

@@ -24,10 +24,10 @@ export interface BindingUsage {
 }
 
 /**
- * Counts the uses of every binding of a program as it stands, for those who rewrite it.
+ * Counts the uses of every binding of a program, for rewrites.
  *
- * @param bindings all of them
- * @param isQuiet whether a statement or a declarator runs no code that could look at anything
+ * @param bindings all bindings
+ * @param isQuiet reports whether a statement or a declarator runs no code that could observe anything
  */
 export function count(
   program: Program,
@@ -37,7 +37,7 @@ export function count(
   return new UsageAnalysis(isQuiet, false).count(program, bindings);
 }
 
-/** The same for those who give names: what each scope uses of others is only noted here. */
+/** Counts the uses for renaming, and records which scopes use which bindings. */
 export function countForNames(program: Program, bindings: readonly Binding[]): BindingUsage {
   return new UsageAnalysis(() => false, true).count(program, bindings);
 }

@@ -10,7 +10,7 @@ export interface UnsupportedSyntax {
   readonly what: string;
   /** The first target browser that does not know it, as Browserslist names it. */
   readonly browser: string;
-  /** 0-based offset where it stands first. */
+  /** 0-based offset of the first occurrence. */
   readonly offset: number;
 }
 
@@ -111,7 +111,7 @@ function visit(node: AnyNode, isInFunction: boolean, report: ReportFeature): voi
 }
 
 function ofRegExp({ pattern, flags }: NonNullable<Literal['regex']>, start: number, report: ReportFeature): void {
-  // Neither what is escaped nor what stands in a class opens a group.
+  // Escaped characters and character classes do not open a group.
   const groups = pattern.replace(/\\[^pP]|\[(?:\\[^]|[^\]\\])*\]/g, '');
   if (/\(\?<[=!]/.test(groups)) report('look-behind', start);
   if (/\(\?<[^=!]/.test(groups)) report('named group', start);

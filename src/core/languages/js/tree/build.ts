@@ -26,7 +26,7 @@ import type {
 import { bindAlike } from '../scopes/binding.js';
 import { noteOriginalName, originalName } from './original-name.js';
 
-/** The place in the source that a node made here stands for. */
+/** The source location of a new node. */
 export type At = Pick<AnyNode, 'start' | 'end'>;
 
 /** A literal; a number that is negative is no literal, and not finite ones are not either. */
@@ -93,7 +93,7 @@ export function assignment(
   left: AssignmentExpression['left'],
   right: Expression,
 ): AssignmentExpression {
-  // It begins where its target does: the printer takes anything else for parentheses.
+  // It begins at its target; other locations are printed with parentheses.
   return { type: 'AssignmentExpression', operator, left, right, start: left.start, end: right.end };
 }
 
@@ -133,7 +133,7 @@ export function ifThen(test: Expression, consequent: Statement, alternate: State
   return { type: 'IfStatement', test, consequent, alternate, start: at.start, end: at.end };
 }
 
-/** Statements as one: themselves when there is just one that may stand alone. */
+/** Combines statements into one: the only one, or a block. */
 export function together(body: readonly Statement[], { start, end }: At): Statement {
   const [only, ...more] = body;
   if (!only) return empty({ start, end });
@@ -157,7 +157,7 @@ export function isDeclaration(node: AnyNode): boolean {
   );
 }
 
-/** Reports whether the values of a declaration are disposed of at the end of its block, which is more than giving names. */
+/** Reports whether a declaration disposes of its values at the end of the block. */
 export const isUsing = ({ kind }: VariableDeclaration): boolean => kind === 'using' || kind === 'await using';
 
 export function block(body: readonly Statement[], { start, end }: At): BlockStatement {

@@ -80,7 +80,7 @@ const keysByType: Readonly<Record<AnyNode['type'], readonly string[]>> = {
 /** The keys under which a node holds others; names of labels, and of imports and exports, are not among them. */
 export const childKeys = (node: AnyNode): readonly string[] => keysByType[node.type];
 
-/** A node, or what else stands under one of its keys. */
+/** A node or another value under one of its keys. */
 export type Child = AnyNode | readonly (AnyNode | null)[] | null | undefined;
 
 /** Returns the value under a key of a node. */
@@ -98,7 +98,7 @@ export function eachChild(node: AnyNode, visit: (child: AnyNode) => void): void 
 
 export const isList = (child: Child): child is readonly (AnyNode | null)[] => Array.isArray(child);
 
-/** Reports whether a node, or one below it, is what is looked for; `enters` says where to look. */
+/** Reports whether a node or one of its descendants passes a test; `enters` limits the search. */
 export function someNode(
   node: AnyNode,
   test: (node: AnyNode) => boolean,
