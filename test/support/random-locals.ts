@@ -79,6 +79,7 @@ export class LocalsWriter {
       () => `\`\${${part()}}\``,
       () => `(${part()})?.[${part()}]`,
       () => `(([${this.#written()}, ${this.#written()} = ${part()}] = [${part()}, ${part()}]), ${this.#read()})`,
+      () => `(({ a: ${this.#written()}, ...${this.#written()} } = { a: ${part()}, b: ${part()} }), ${this.#read()})`,
     ])();
   }
 
@@ -104,6 +105,7 @@ export class LocalsWriter {
       () => `${this.#value(0)};`,
     ];
     if (random.chance(0.08)) return this.#calledInPlace();
+    if (random.chance(0.08)) return this.#usedOnce();
     if (this.#loops > 0) small.push(() => `if (${this.#value(1)}) ${random.pick(['break', 'continue'])};`);
     if (random.chance(0.05)) return `if (${this.#value(1)}) return ${this.#value(1)};`;
     if (depth >= deepest || ++this.#size > 40) return random.pick(small)();
@@ -139,6 +141,27 @@ export class LocalsWriter {
     const value = (): string =>
       random.pick([() => this.#read(), () => this.#read(), () => 'log(2)', () => '[0]', () => this.#written()])();
     return `(function (${names.join(', ')}) { ${body.join(' ')} })(${names.map(value).join(', ')});`;
+  }
+
+  /** A value that is used once, after reads of what evaluating it may assign to. */
+  #usedOnce(): string {
+    const { random } = this;
+    const name = this.#written();
+    const part = this.#value(2);
+    const value = random.pick([
+      `(([${name}] = [${part}]), ${this.#read()})`,
+      `(({ a: ${name} } = { a: ${part} }), ${this.#read()})`,
+      `(${name} = ${part})`,
+      `${name}++`,
+      `(${part}, ${name} &&= ${part})`,
+    ]);
+    return random.pick([
+      `{ const once = ${value}; ${this.#written()} = [${name}, once, ${this.#read()}]; log(${this.#read()}); }`,
+      `{ let once = ${value}, both = [${name}, once]; log(both); }`,
+      `{ const once = ${value}; if (${name} && once) log(${this.#read()}); }`,
+      `{ const once = ${value}; ${name}++; log([${name}, once]); }`,
+      `{ const once = ${value}; (function (q0, q1) { log([q0]); log([q1, q0]); })(${name}, once); }`,
+    ]);
   }
 
   #loop(depth: number): string {

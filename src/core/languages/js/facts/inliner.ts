@@ -1,6 +1,7 @@
 import type { AnyNode, Expression, Identifier, Pattern } from 'acorn';
 import { bindingOf, isDynamic, isGlobal } from '../scopes/binding.js';
 import type { Binding } from '../scopes/scope.js';
+import { identifiersIn } from '../top-level.js';
 import { childKeys, childOf, eachChild, isClass, isFunction, isList, someNode } from '../tree/children.js';
 import { isPure, isPureClass, type Surroundings } from './effects.js';
 
@@ -253,6 +254,10 @@ const isOptional = (node: AnyNode): boolean =>
     ? node.optional || isOptional(node.callee)
     : node.type === 'MemberExpression' && (node.optional || isOptional(node.object));
 
+/** The names that an assignment to a target writes: that of an identifier, and those in patterns. */
+const targetsIn = (target: Pattern | Expression): Identifier[] =>
+  target.type === 'Identifier' || /Pattern$/.test(target.type) ? identifiersIn(target as Pattern) : [];
+
 function summary(node: Expression, known: Surroundings): Moved {
   const reads = new Set<Binding>();
   const writes = new Set<Binding>();
@@ -266,7 +271,7 @@ function summary(node: Expression, known: Surroundings): Moved {
     }
     if (one.type === 'AssignmentExpression' || one.type === 'UpdateExpression') {
       const target = one.type === 'UpdateExpression' ? one.argument : one.left;
-      if (target.type === 'Identifier' && bindingOf(target)) writes.add(bindingOf(target)!);
+      for (const id of targetsIn(target)) if (bindingOf(id)) writes.add(bindingOf(id)!);
     }
     // A function is made, not called; a class may run what it holds.
     if (isFunction(one)) return;

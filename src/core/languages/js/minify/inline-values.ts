@@ -13,6 +13,7 @@ export const inlineValues: ScriptRewrite = {
   doc: 'Moves a value that is used once to its use, and an assignment to the next use of its name, if nothing evaluated in between can observe the difference: reads of what it may change, calls, getters and jumps keep their order.',
   reference: '9.1, 13',
   cases: [
+    ['var x = ([a] = [b], c); d([a, x])', 'var x=([a]=[b],c);d([a,x])'],
     ['var x = a(); return x', 'return a()'],
     ['var x = a.c; return x.d + a', 'return a.c.d+a'],
     ['var x = a(); return b() + x', 'var x=a();return b()+x'],
