@@ -136,7 +136,7 @@ describe.each(Object.entries(cases))('minifying scripts: %s', (_, pairs) => {
   });
 });
 
-describe.each(scriptRewriteHelp)('the rewrite $name', ({ name, cases: own }) => {
+describe.each(await scriptRewriteHelp())('the rewrite $name', ({ name, cases: own }) => {
   it.each(own)('%s', (before, after) => {
     expect(rewrittenBody(before, name)).toBe(after);
     expect(rewrittenBody(after, name)).toBe(after);

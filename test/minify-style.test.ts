@@ -1,6 +1,5 @@
 import fc from 'fast-check';
-import { minifyStyle, prefixStyle } from 'loyal-anvil';
-import { casesAreFor, styleRewrites } from '../src/core/languages/css/minify/index.js';
+import { casesAreFor, minifyStyle, prefixStyle, styleRewriteHelp } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
 
 const minified = (text: string, browsers?: string): string => {
@@ -104,7 +103,7 @@ describe.each(Object.entries(cases))('minifying sheets: %s', (_, pairs) => {
   });
 });
 
-describe.each(styleRewrites.map((rewrite) => [rewrite.name, rewrite] as const))(
+describe.each((await styleRewriteHelp()).map((rewrite) => [rewrite.name, rewrite] as const))(
   'the rewrite %s',
   (_, { cases, doc, reference }) => {
     it('is explained, and refers to a specification', () => {

@@ -97,7 +97,7 @@ ${steps.map(({ name, doc, options, short }) => `### ${name}\n\n${doc}${short?.ty
 
 const out = process.argv[2] ?? 'docs';
 writeFileSync(`${out}/project-file.md`, page);
-writeFileSync(`${out}/minify.md`, minifyPage());
+writeFileSync(`${out}/minify.md`, await minifyPage());
 writeFileSync(`${out}/prefix.md`, prefixPage());
 writeFileSync(`${out}/diagnostics.md`, await diagnosticsPage());
 if (process.argv[2] === undefined) writeFileSync('demo/anvil.schema.json', text);

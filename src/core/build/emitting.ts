@@ -2,10 +2,9 @@ import type { Maps } from '../config/settings.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError } from './run-steps.js';
 import { noDigest, type EmittedOutputs, type OutputFile } from './memo.js';
-import { emit } from './output.js';
+import type { PipelineExecutor } from './pipeline-executor.js';
 import { noteEmitted, wasEmittedFrom, type PipelineSnapshot } from './pipeline-snapshot.js';
 import type { AssetRef } from '../cache/trace.js';
-import type { JobExecutor } from '../execute/job-executor.js';
 import { inputDigest } from './keys.js';
 
 /** Everything that emitting the assets of a pipeline needs. */
@@ -17,14 +16,14 @@ export interface EmitRequest {
   /** The folder that the files are for. */
   readonly to: string;
   readonly maps: Maps;
-  readonly executor: JobExecutor;
+  readonly executor: PipelineExecutor;
 }
 
 /**
- * Turns the assets of a pipeline into files to publish, those that were so turned before without doing it again.
+ * Converts the assets of a pipeline to files to publish; known ones are reused.
  *
- * @returns the files by asset, and whether there is anything that was not remembered
- * @throws ContentGone when bytes are missing
+ * @returns the files by asset, and whether any of them is new
+ * @throws MissingContentError if bytes are missing
  */
 export async function emitAll(
   assets: readonly AssetRef[],
@@ -48,9 +47,8 @@ export async function emitAll(
     }
   }
   await mapWithLimit(pending, async (asset) => {
-    const { contents, gzipSizes, inputs } = executor;
-    const made = await emit(asset, to, maps, { contents, gzipSizes, files: inputs.files });
-    await contents.trim();
+    const made = await executor.emit(asset, to, maps);
+    await executor.trim();
     if (!made) throw new MissingContentError();
     const one = { input: inputDigest([asset]), ...made };
     noteEmitted(one, asset);

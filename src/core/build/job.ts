@@ -1,32 +1,8 @@
-import type { Diagnostic } from '../diagnostics/index.js';
-import type { StepEnvironment } from '../assets/context.js';
 import type { ConfiguredStep } from '../config/project-config.js';
-import type { AssetRef, Read } from '../cache/trace.js';
-import type { Loader } from '../execute/context.js';
+import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { jobKey } from './keys.js';
-
-/** The result of a job. */
-export interface JobOutcome {
-  readonly assets: readonly AssetRef[];
-  readonly reads: readonly Read[];
-  readonly diagnostics: readonly Diagnostic[];
-  readonly needsSourceMap: boolean;
-  /** True if it ran; otherwise its result came from the cache. */
-  readonly ran: boolean;
-  readonly isCacheable: boolean;
-}
-
-/** Everything a job needs. */
-export interface JobRequest {
-  readonly settings: StepEnvironment;
-  readonly signal: AbortSignal;
-  readonly executor: JobExecutor;
-  /** True if the step has to run, because its bytes are needed and no longer cached. */
-  readonly isFresh: boolean;
-  /** Loads other sources of the pipeline. */
-  readonly loader: Loader;
-}
+import type { JobOutcome, JobRequest } from './pipeline-executor.js';
 
 /**
  * Runs one job, or returns its cached result.
@@ -36,7 +12,8 @@ export interface JobRequest {
 export async function doJob(
   { definition, options }: ConfiguredStep,
   assets: readonly AssetRef[],
-  { settings, signal, executor, isFresh, loader }: JobRequest,
+  { settings, signal, isFresh, loader }: JobRequest,
+  executor: JobExecutor,
 ): Promise<JobOutcome | undefined> {
   const step = executor.step(definition.name);
   const key = jobKey(step, options, assets, settings);

@@ -9,6 +9,7 @@ import type { BuildRequest } from './build-request.js';
 import type { Gate } from './gate.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
 import { assetWithMap, runPipeline, type PipelineResult } from './pipeline.js';
+import { BuildExecutor } from './pipeline-executor.js';
 import type { PipelineRun } from './pipeline-run.js';
 import type { Publisher } from './publisher.js';
 import type { PipelineReport, PipelineState, StepCount } from './report.js';
@@ -276,7 +277,7 @@ export class PipelineBuild {
     const { browsers, profile } = plan;
     return {
       pipeline: this.#pipeline,
-      executor,
+      executor: new BuildExecutor(executor),
       settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
       maps: profile.maps,
       signal: this.#signal,

@@ -1,13 +1,13 @@
 import type { StepEnvironment } from '../assets/context.js';
 import type { Maps } from '../config/settings.js';
-import type { JobExecutor } from '../execute/job-executor.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { PipelineMemo } from './memo.js';
+import type { PipelineExecutor } from './pipeline-executor.js';
 
 /** Everything that running a pipeline needs. */
 export interface PipelineRun {
   readonly pipeline: PlannedPipeline;
-  readonly executor: JobExecutor;
+  readonly executor: PipelineExecutor;
   readonly settings: StepEnvironment;
   readonly maps: Maps;
   readonly signal: AbortSignal;

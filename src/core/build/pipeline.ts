@@ -17,7 +17,7 @@ import {
   type FirstSegment,
   type PipelineSnapshot,
 } from './pipeline-snapshot.js';
-import type { AssetRef } from '../cache/trace.js';
+import { unknownHash, type AssetRef } from '../cache/trace.js';
 import { inputDigest, memoKey } from './keys.js';
 
 /** The result of a pipeline: its assets, or the errors that prevented them. */
@@ -82,7 +82,7 @@ class Evaluation {
   ) {
     this.#key = memoKey(pipeline, run.settings, run.maps);
     this.#isNew = run.memo?.key !== this.#key;
-    this.#revision = run.executor.inputs.files.revision;
+    this.#revision = run.executor.files.revision;
     this.#units = new Map();
     for (const { definition } of pipeline.steps) this.#counts.set(definition.name, { run: 0, reused: 0 });
     if (run.memo && !this.#isNew && !fresh) this.#restore(run.memo);
@@ -130,7 +130,7 @@ class Evaluation {
   #restore(memo: PipelineMemo): void {
     const snapshot = PipelineSnapshots.get(memo);
     if (!snapshot) return;
-    const invalidated = this.run.executor.inputs.files.invalidatedSince(snapshot.revision);
+    const invalidated = this.run.executor.files.invalidatedSince(snapshot.revision);
     this.#dirtyUnits = snapshot.readers.of(invalidated);
     if (snapshot.sources !== this.pipeline.sources) return;
     const places = [
@@ -179,7 +179,7 @@ class Evaluation {
 
   /** Converts a source to an asset; an unchanged source keeps its object, so that it is recognized without hashing. */
   #source({ path, target }: PlannedSource, before?: AssetRef): AssetRef | undefined {
-    const hash = this.run.executor.inputs.files.state(path);
+    const hash = this.run.executor.files.state(path);
     const reason = hash === null ? reasonForMissing(path) : reasonOfState(hash);
     if (hash !== null && reason === undefined)
       return before?.hash === hash ? before : { id: path, path: target, hash, origins: [path], isPristine: true };
@@ -242,7 +242,7 @@ class Evaluation {
         totals.set(step, number);
         this.run.progress?.(step, number, pending.length);
       });
-      await this.run.executor.contents.trim();
+      await this.run.executor.trim();
       if (done.isCacheable) this.#remember(unit, done.memo);
       else unit.diagnostics = done.memo.diagnostics;
     });
@@ -254,7 +254,7 @@ class Evaluation {
     const known = this.fresh || memo?.key !== this.#key ? undefined : memo.units.get(unit.id);
     if (!known || !hasInput(known, unit)) return false;
     if (!this.#dirtyUnits || this.#dirtyUnits.has(unit.id))
-      for (const job of known.jobs) for (const read of job.reads) if (!executor.inputs.isCurrent(read)) return false;
+      for (const job of known.jobs) for (const read of job.reads) if (!executor.isCurrent(read)) return false;
     this.#units.set(unit.id, known);
     for (const job of known.jobs) this.#count(job.step, false);
     return true;
@@ -349,6 +349,7 @@ class Evaluation {
 function pathCollisions(assets: readonly AssetRef[]): Diagnostic[] {
   const first = new Map<string, AssetRef>();
   return assets.flatMap((asset) => {
+    if (asset.hash === unknownHash) return [];
     const other = first.get(asset.path);
     if (!other) return (first.set(asset.path, asset), []);
     const by = [other, asset].map(({ origins }) => `from ${origins.join(' and ')}`).join(' and ');

@@ -2,7 +2,6 @@ import type { StepEnvironment } from '../assets/context.js';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/claims.js';
 import type { ConfiguredStep } from '../config/project-config.js';
-import { doJob } from './job.js';
 import type { Cause, JobMemo, UnitMemo } from './memo.js';
 import type { PipelineRun } from './pipeline-run.js';
 import type { Segment, Unit } from './segments.js';
@@ -39,19 +38,20 @@ export interface StepsRequest {
 /**
  * Takes the assets of a unit through the steps of its segment, until one has errors.
  *
- * @throws ContentGone when bytes are missing that another segment made
+ * @throws MissingContentError if bytes are missing that another segment produced
  */
 export async function runSteps(unit: Unit, segment: Segment, request: StepsRequest): Promise<StepsResult> {
   const { run, settings, isFresh, progress } = request;
   const { executor, signal, build } = run;
+  const cause = (): Cause => causeOf(unit, request);
   const jobs: JobMemo[] = [];
   const diagnostics: Diagnostic[] = [];
   const ran: string[] = [];
   let [needsSourceMap, isCacheable] = [false, true];
   let assets = unit.assets;
   const doOne = async (step: ConfiguredStep, inputs: readonly AssetRef[]): Promise<readonly AssetRef[] | undefined> => {
-    const loader = loaderFor(step, segment, request);
-    const outcome = await doJob(step, inputs, { settings, signal, executor, isFresh, loader });
+    const loader = loaderFor(step, cause, request);
+    const outcome = await executor.job(step, inputs, { settings, signal, isFresh, loader, cause });
     if (!outcome) return undefined;
     jobs.push({ step: step.definition.name, reads: outcome.reads });
     diagnostics.push(...outcome.diagnostics);
@@ -77,7 +77,6 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
     }
     assets = next;
   }
-  const cause = causeOf(unit, request);
   const before = run.memo?.units.get(unit.id);
   const memo: UnitMemo = {
     segment: segment.index,
@@ -86,7 +85,7 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
     jobs,
     assets: hasErrors(diagnostics) ? [] : assets,
     diagnostics: diagnostics,
-    ...(ran.length > 0 || !before ? { build, cause } : { build: before.build, cause: before.cause }),
+    ...(ran.length > 0 || !before ? { build, cause: cause() } : { build: before.build, cause: before.cause }),
   };
   return { memo, isCacheable, ran, needsSourceMap };
 }
@@ -95,13 +94,12 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
  * Creates the loader of a job, which runs the steps before the job's own step on another source of the pipeline. Each
  * step only loads results of earlier steps, so that loads cannot be circular.
  */
-function loaderFor(step: ConfiguredStep, segment: Segment, request: StepsRequest): Loader {
+function loaderFor(step: ConfiguredStep, cause: () => Cause, request: StepsRequest): Loader {
   const { run, settings, isFresh } = request;
   const { executor, signal } = run;
   return async (source) => {
-    const { contents, inputs } = executor;
     const planned = run.pipeline.sources.find(({ path }) => path === source);
-    const hash = inputs.files.state(source);
+    const hash = executor.files.state(source);
     if (hash === null || reasonOfState(hash) !== undefined) return undefined;
     const ref: AssetRef = { id: source, path: planned?.target ?? source, hash, origins: [source], isPristine: true };
     const reads: Read[] = [];
@@ -113,16 +111,15 @@ function loaderFor(step: ConfiguredStep, segment: Segment, request: StepsRequest
         throw new Error(`${step.definition.name} cannot load sources after an aggregate step`);
       const [current] = refs;
       if (!current || !matchTest(earlier.match)(current.path)) continue;
-      const loader = loaderFor(earlier, segment, request);
-      const outcome = await doJob(earlier, [current], { settings, signal, executor, isFresh, loader });
+      const loader = loaderFor(earlier, cause, request);
+      const outcome = await executor.job(earlier, [current], { settings, signal, isFresh, loader, cause });
       if (!outcome) throw new MissingContentError();
       reads.push(...outcome.reads);
       diagnostics.push(...outcome.diagnostics);
       refs = outcome.assets;
       if (hasErrors(outcome.diagnostics)) break;
     }
-    await executor.store();
-    const asset = refs[0] && contents.asset(refs[0]);
+    const asset = refs[0] && (await executor.asset(refs[0]));
     if (!asset) throw new MissingContentError();
     return { asset, reads, diagnostics };
   };
@@ -134,7 +131,7 @@ function causeOf(unit: Unit, { run, isOtherKey }: StepsRequest): Cause {
   const before = memo?.units.get(unit.id);
   if (!before) return { kind: 'first', paths: [] };
   if (isOtherKey) return { kind: 'settings', paths: [] };
-  const reads = before.jobs.flatMap((job) => job.reads).filter((read) => !executor.inputs.isCurrent(read));
+  const reads = before.jobs.flatMap((job) => job.reads).filter((read) => !executor.isCurrent(read));
   const isInput = before.input !== inputDigest(unit.assets);
   const inputs = isInput ? unit.assets.flatMap((asset) => (unit.assets.length === 1 ? asset.origins : [])) : [];
   return { kind: 'changed', paths: [...new Set([...inputs, ...reads.map(([, path]) => path)])] };

@@ -22,6 +22,9 @@ export interface AssetRef {
   readonly map?: string;
 }
 
+/** Stands for the hash of content that is only known after a job has run, in forecasts. */
+export const unknownHash = '?';
+
 /**
  * The files that a job read, and its results. A job is skipped if its key is known and every file in its trace is
  * unchanged.

@@ -1,18 +1,18 @@
 import { posix } from 'node:path';
-import type { Diagnostic } from '../diagnostics/index.js';
-import { planPublish, staleOf, type NewOutput, type OutputRoot } from '../outputs/publish.js';
-import type { Plan } from '../plan/plan.js';
-import type { PlannedPipeline } from '../plan/pipeline.js';
-import { describeClaim, matchTest } from '../plan/claims.js';
-
-import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
-import type { Cause, PipelineMemo, UnitMemo } from '../build/memo.js';
-import { segmentsOf, unitsOf, type Segment, type Unit } from '../build/segments.js';
-import type { Store } from '../cache/store.js';
-import type { AssetRef } from '../cache/trace.js';
-import type { JobExecutor } from '../execute/job-executor.js';
+import { runPipeline } from '../build/pipeline.js';
+import type { JobOutcome, JobRequest, PipelineExecutor } from '../build/pipeline-executor.js';
+import { jobKey } from '../build/keys.js';
+import type { Cause, PipelineMemo } from '../build/memo.js';
 import { OutputOwners } from '../build/output-owners.js';
-import { inputDigest, memoKey, jobKey } from '../build/keys.js';
+import { unknownHash, type AssetRef, type Read } from '../cache/trace.js';
+import type { ConfiguredStep } from '../config/project-config.js';
+import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import type { JobExecutor } from '../execute/job-executor.js';
+import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
+import { planPublish, staleOf, type OutputRoot } from '../outputs/publish.js';
+import { describeClaim } from '../plan/claims.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
+import type { Plan } from '../plan/plan.js';
 
 /** One job that a build would run, and why. */
 export interface ForecastJob {
@@ -54,20 +54,16 @@ export interface ForecastRequest {
   readonly place: OutputRoot;
 }
 
-/** The hash of an asset whose content is only known after a job has run. */
-const unknown = '?';
-
-/** Finds out what a build would do, without doing any of it. */
+/** Finds out what a build would do, without doing any of it: evaluates the pipelines with an executor that runs nothing. */
 export async function forecast(plan: Plan, request: ForecastRequest): Promise<BuildForecast> {
-  const forecasts: PipelineForecast[] = [];
-  const unsure = new Set<string>();
+  const stale = new Set<string>();
   const results = new Map<string, PipelineForecast>();
   for (const pipeline of writersFirst(plan, request)) {
-    const one = await new Forecast(plan, pipeline, request, unsure).result();
-    for (const path of [...one.write, ...one.mayWrite]) unsure.add(path);
+    const one = await forecastPipeline(plan, pipeline, request, stale);
+    for (const path of [...one.write, ...one.mayWrite]) stale.add(path);
     results.set(pipeline.name, one);
   }
-  forecasts.push(...request.pipelines.flatMap(({ name }) => results.get(name) ?? []));
+  const forecasts = request.pipelines.flatMap(({ name }) => results.get(name) ?? []);
   if (request.pipelines.length === plan.pipelines.length) forecasts.push(...gone(plan, request.place));
   return { pipelines: forecasts, diagnostics: plan.diagnostics };
 }
@@ -99,148 +95,104 @@ function gone(plan: Plan, { record }: OutputRoot): PipelineForecast[] {
     .map(([name, remove]) => ({ name, ...nothing, remove }));
 }
 
-class Forecast {
-  readonly #run: ForecastJob[] = [];
-  #mayRun = 0;
-  #reused = 0;
-  #store: Store | undefined;
-  readonly #memo: PipelineMemo | undefined;
-  readonly #isSameKey: boolean;
+/** @param stale outputs of other pipelines that may be different after the build */
+async function forecastPipeline(
+  { browsers, profile }: Plan,
+  pipeline: PlannedPipeline,
+  { memos, executor, place }: ForecastRequest,
+  stale: ReadonlySet<string>,
+): Promise<PipelineForecast> {
+  const memo = memos.get(pipeline.name);
+  const dry = new ForecastExecutor(executor, stale);
+  const result = await runPipeline(pipeline, {
+    pipeline,
+    executor: dry,
+    settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
+    maps: profile.maps,
+    signal: new AbortController().signal,
+    // A copy: evaluating a pipeline updates the memo of the last build.
+    memo: memo && { ...memo, units: new Map(memo.units), emitted: new Map(memo.emitted) },
+    build: 0,
+  });
+  const known = result.outputs.filter(({ hash }) => hash !== unknownHash);
+  const mayWrite = result.outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path);
+  const maps = new Set(mayWrite.map((path) => `${path}.map`));
+  const isFailed = hasErrors(result.diagnostics);
+  const { pending } = planPublish(pipeline.name, known, known, place);
+  const removed = isFailed ? [] : staleOf(pipeline.name, known, place);
+  return {
+    name: pipeline.name,
+    isGone: false,
+    sources: pipeline.sources.length,
+    run: dry.run,
+    mayRun: dry.mayRun,
+    reused: result.steps.reduce((sum, { reused }) => sum + reused, 0),
+    write: pending.map(({ path }) => path),
+    mayWrite,
+    remove: removed.filter((path) => !mayWrite.includes(path) && !maps.has(path)),
+  };
+}
+
+/** Looks up jobs in the cache, and records those that would run. */
+class ForecastExecutor implements PipelineExecutor {
+  readonly run: ForecastJob[] = [];
+  mayRun = 0;
+  readonly files: PipelineExecutor['files'];
 
   constructor(
-    private readonly plan: Plan,
-    private readonly pipeline: PlannedPipeline,
-    private readonly request: ForecastRequest,
-    /** Outputs of other pipelines that may be others after the build. */
-    private readonly unsure: ReadonlySet<string>,
+    private readonly jobs: JobExecutor,
+    private readonly stale: ReadonlySet<string>,
   ) {
-    this.#memo = request.memos.get(pipeline.name);
-    this.#isSameKey = this.#memo?.key === memoKey(pipeline, this.#settings, plan.profile.maps);
-  }
-
-  get #settings(): { browsers: readonly string[]; constants: Plan['profile']['constants']; maps: boolean } {
-    const { browsers, profile } = this.plan;
-    return { browsers, constants: profile.constants, maps: profile.maps !== 'none' };
-  }
-
-  async result(): Promise<PipelineForecast> {
-    const { files } = this.request.executor.inputs;
-    let assets = this.pipeline.sources.map(({ path, target }): AssetRef => {
-      const hash = this.unsure.has(path) ? unknown : (files.state(path) ?? unknown);
-      return { id: path, path: target, hash, origins: [path], isPristine: true };
-    });
-    for (const segment of segmentsOf(this.pipeline.steps)) {
-      const made: AssetRef[] = [];
-      for (const unit of unitsOf(segment, assets))
-        made.push(...(unit.isSkipped ? unit.assets : await this.#unit(unit, segment)));
-      assets = made;
-    }
-    return {
-      name: this.pipeline.name,
-      isGone: false,
-      sources: this.pipeline.sources.length,
-      run: this.#run,
-      mayRun: this.#mayRun,
-      reused: this.#reused,
-      ...this.#publishing(assets),
+    const { files } = jobs.inputs;
+    this.files = {
+      state: (path) => (stale.has(path) ? unknownHash : files.state(path)),
+      revision: files.revision,
+      invalidatedSince: (revision) => files.invalidatedSince(revision),
     };
   }
 
-  async #unit(unit: Unit, segment: Segment): Promise<readonly AssetRef[]> {
-    const { executor } = this.request;
-    const known = this.#isSameKey ? this.#memo!.units.get(unit.id) : undefined;
-    const isSame =
-      known?.input === inputDigest(unit.assets) &&
-      known.jobs.every((job) => job.reads.every((read) => executor.inputs.isCurrent(read)));
-    if (known && isSame) {
-      const readsUnsure = known.jobs.some((job) => job.reads.some(([, path]) => this.unsure.has(path)));
-      if (readsUnsure) {
-        this.#mayRun += known.jobs.length;
-        return known.assets.map((asset) => ({ ...asset, hash: unknown, isPristine: false }));
-      }
-      this.#reused += known.jobs.length;
-      return known.assets;
-    }
-    this.#store ??= await executor.store();
-    let assets = unit.assets;
-    for (const step of segment.steps) {
-      const concerned = matchTest(step.match);
-      const next: AssetRef[] = [];
-      for (const group of segment.isAggregate ? [assets] : assets.map((asset) => [asset])) {
-        if (!segment.isAggregate && !concerned(group[0]!.path)) next.push(...group);
-        else next.push(...this.#job(step, group, known, unit));
-      }
-      assets = next;
-    }
-    return assets;
+  isCurrent(read: Read): boolean {
+    return !this.stale.has(read[1]) && this.jobs.inputs.isCurrent(read);
   }
 
-  #job(
-    { definition, options }: Segment['steps'][number],
+  async job(
+    { definition, options }: ConfiguredStep,
     assets: readonly AssetRef[],
-    known: UnitMemo | undefined,
-    unit: Unit,
-  ): readonly AssetRef[] {
-    const { executor } = this.request;
-    const claims = definition.claims(
-      assets.map((asset) => asset.path),
-      options,
-    );
+    { settings, cause }: JobRequest,
+  ): Promise<JobOutcome> {
+    const paths = assets.map(({ path }) => path);
     const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
-    const result = claims.map(describeClaim).map((path, at): AssetRef => {
+    const claimed = definition.claims(paths, options).map((claim, at): AssetRef => {
+      const path = describeClaim(claim);
       const id = at === 0 && !definition.isAggregate ? assets[0]!.id : path;
-      return { id, path, hash: unknown, origins, isPristine: false };
+      return { id, path, hash: unknownHash, origins, isPristine: false };
     });
-    if (assets.some((asset) => asset.hash === unknown)) {
-      this.#mayRun++;
-      return result;
-    }
-    const key = jobKey(executor.step(definition.name), options, assets, this.#settings);
-    const traces = this.#store?.traces(key) ?? [];
-    const trace = traces.find((one) => one.reads.every((read) => executor.inputs.isCurrent(read)));
-    if (trace) {
-      this.#reused++;
-      return trace.assets;
-    }
-    this.#run.push({
-      step: definition.name,
-      assets: assets.map((asset) => asset.path),
-      cause: this.#cause(unit, known),
-    });
-    return result;
+    const isKnown = assets.every(({ hash }) => hash !== unknownHash);
+    const store = isKnown ? await this.jobs.store() : undefined;
+    const traces = store?.traces(jobKey(this.jobs.step(definition.name), options, assets, settings)) ?? [];
+    const current = traces.find(({ reads }) => reads.every((read) => this.isCurrent(read)));
+    if (current) return { ...current, ran: false, isCacheable: true };
+    const isStale = (read: Read): boolean => this.stale.has(read[1]) || this.isCurrent(read);
+    if (!isKnown || traces.some(({ reads }) => reads.every(isStale))) this.mayRun++;
+    else this.run.push({ step: definition.name, assets: paths, cause: cause() });
+    return { assets: claimed, reads: [], diagnostics: [], needsSourceMap: false, ran: true, isCacheable: true };
   }
 
-  #cause(unit: Unit, known: UnitMemo | undefined): Cause {
-    if (!this.#memo?.units.has(unit.id)) return { kind: 'first', paths: [] };
-    if (!known) return { kind: 'settings', paths: [] };
-    const { inputs } = this.request.executor;
-    const reads = known.jobs.flatMap((job) => job.reads).filter((read) => !inputs.isCurrent(read));
-    const sources = known.input === inputDigest(unit.assets) ? [] : unit.assets.flatMap((asset) => asset.origins);
-    return { kind: 'changed', paths: [...new Set([...sources, ...reads.map(([, path]) => path)])] };
+  emit(asset: AssetRef, to: string): ReturnType<PipelineExecutor['emit']> {
+    const hash = asset.isPristine ? asset.hash : unknownHash;
+    const output = { path: posix.join(to, asset.path), hash, bytes: 0, gzipBytes: undefined, origins: asset.origins };
+    return Promise.resolve({ outputs: [output] });
   }
 
-  #publishing(assets: readonly AssetRef[]): Pick<PipelineForecast, 'write' | 'mayWrite' | 'remove'> {
-    const finished = this.#isSameKey ? this.#memo!.emitted : undefined;
-    const { to } = this.pipeline;
-    const sure: NewOutput[] = [];
-    const mayWrite: string[] = [];
-    for (const asset of assets) {
-      const known = finished?.get(asset.id);
-      if (known?.input === inputDigest([asset])) sure.push(...known.outputs);
-      // A copy is its source.
-      else if (asset.isPristine && asset.hash !== unknown)
-        sure.push({ path: posix.join(to, asset.path), hash: asset.hash });
-      else mayWrite.push(posix.join(to, asset.path));
-    }
-    const { name } = this.pipeline;
-    const { place } = this.request;
-    const { pending } = planPublish(name, sure, sure, place);
-    const stale = staleOf(name, sure, place);
-    const maps = new Set(mayWrite.map((path) => `${path}.map`));
-    return {
-      write: pending.map((output) => output.path),
-      mayWrite,
-      remove: stale.filter((path) => !mayWrite.includes(path) && !maps.has(path)),
-    };
+  asset(): Promise<undefined> {
+    return Promise.resolve(undefined);
+  }
+
+  expect(): void {
+    // Nothing runs.
+  }
+
+  trim(): Promise<void> {
+    return Promise.resolve();
   }
 }

@@ -7,6 +7,7 @@ import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
 import { Inputs } from '../build/inputs.js';
 import { unitId, type PipelineMemo } from '../build/memo.js';
 import { runPipeline } from '../build/pipeline.js';
+import { BuildExecutor } from '../build/pipeline-executor.js';
 import { JobExecutor, type JobExecutorOptions } from '../execute/job-executor.js';
 
 /** Warm-up runs per pipeline, and the pause after each, in milliseconds. */
@@ -56,7 +57,15 @@ export async function warmUp(
     for (const sample of samples) {
       if (signal.aborted) return;
       const started = performance.now();
-      await runPipeline(sample, { pipeline: sample, executor, settings, maps, signal, build: 0, isFresh: true });
+      await runPipeline(sample, {
+        pipeline: sample,
+        executor: new BuildExecutor(executor),
+        settings,
+        maps,
+        signal,
+        build: 0,
+        isFresh: true,
+      });
       // The first run always takes long.
       if (round > 0 && performance.now() - started > longest) samples.delete(sample);
       executor.contents.release();

@@ -10,19 +10,6 @@ export const backgrounds: StyleRewrite = {
   name: 'backgrounds',
   doc: 'Removes initial values from backgrounds with one layer; an empty one becomes `0 0`. Keyword positions become numbers, and two repetition keywords become one.',
   reference: 'CSS Backgrounds Level 3, sections 2.4 and 2.10',
-  cases: [
-    ['a { background: transparent none repeat scroll 0 0 }', 'a{background:0 0}'],
-    ['a { background: none; background-image: none }', 'a{background:0 0;background-image:none}'],
-    ['a { background: url(x) no-repeat scroll center center }', 'a{background:url(x) no-repeat 50%}'],
-    [
-      'a { background: url(x) 0 0 / auto auto, url(y) left top / cover }',
-      'a{background:url(x) 0 0/auto auto,url(y) 0 0/cover}',
-    ],
-    [
-      'a { background-repeat: repeat no-repeat, no-repeat repeat, space space }',
-      'a{background-repeat:repeat-x,repeat-y,space}',
-    ],
-  ],
   properties: /^(background|(-\w+-)?(background|mask)-repeat)$/,
   declaration(node, { property }) {
     if (node.value.type !== 'Value') return false;

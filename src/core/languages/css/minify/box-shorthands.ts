@@ -15,25 +15,6 @@ export const boxShorthands: StyleRewrite = {
   doc: 'Shortens values for four sides, four corners or two ends if they repeat.',
   reference:
     'CSS Backgrounds Level 3, sections 3.3 and 4.1; CSS Box Level 3, section 4.2; CSS Align Level 3, section 8',
-  cases: [
-    [
-      'a { margin: 1px 1px 1px 1px; padding: 1px 2px 1px 2px; inset: 1px 2px 3px 2px; border-width: 1px 2px 3px 4px }',
-      'a{margin:1px;padding:1px 2px;inset:1px 2px 3px;border-width:1px 2px 3px 4px}',
-    ],
-    ['a { margin: var(--x) var(--x) }', 'a{margin:var(--x) var(--x)}'],
-    [
-      'a { border-radius: 1px 2px 1px 2px / 3px 3px; overflow: auto auto }',
-      'a{border-radius:1px 2px/3px;overflow:auto}',
-    ],
-    [
-      'a { border-radius: 1px / 1px; border-spacing: 1px 1px; gap: 1px 2px }',
-      'a{border-radius:1px;border-spacing:1px;gap:1px 2px}',
-    ],
-    [
-      'a { background-size: auto auto } b { background-size: 1px 1px }',
-      'a{background-size:auto}b{background-size:1px 1px}',
-    ],
-  ],
   properties: new RegExp([sidesProperties, radiusProperties, pairProperties].map(({ source }) => source).join('|')),
   declaration(node, { property }) {
     if (node.value.type !== 'Value') return false;

@@ -7,10 +7,6 @@ export const charset: StyleRewrite = {
   name: 'charset',
   doc: 'Removes `@charset` from ASCII style sheets, and wherever it is not the first thing in the sheet, because browsers ignore it there.',
   reference: 'CSS Syntax Level 3, section 3.2',
-  cases: [
-    ['@charset "utf-8"; a { b: c }', 'a{b:c}'],
-    ['@charset "utf-8"; a { b: "ü" }', '@charset "utf-8";a{b:"ü"}'],
-  ],
   rules(nodes, { ascii }) {
     const isNeedless = (node: CssNodePlain, index: number): boolean =>
       isAtRule(node, 'charset') && (index > 0 || ascii);

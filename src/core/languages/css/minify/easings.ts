@@ -7,13 +7,6 @@ export const easings: StyleRewrite = {
   name: 'easings',
   doc: 'Removes the default jump position from `steps()`, and replaces a single step by its keyword.',
   reference: 'CSS Easing Functions Level 1, section 2.4',
-  cases: [
-    [
-      'a { transition-timing-function: steps(4, end), steps(3, jump-end), steps(2, start) }',
-      'a{transition-timing-function:steps(4),steps(3),steps(2,start)}',
-    ],
-    ['a { animation-timing-function: steps(1, start), steps(1) }', 'a{animation-timing-function:step-start,step-end}'],
-  ],
   component: {
     Function(node, { property }) {
       if (node.name.toLowerCase() !== 'steps') return undefined;

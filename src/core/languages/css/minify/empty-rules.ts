@@ -7,12 +7,6 @@ export const emptyRules: StyleRewrite = {
   name: 'empty-rules',
   doc: 'Removes empty rules and conditional groups. At-rules whose mere presence has an effect, such as `@layer`, are kept.',
   reference: 'CSSOM, section 6.4',
-  cases: [
-    [
-      'a { } @media print { b { } } @supports (c: d) { } @layer e { } @keyframes f { } @font-face { }',
-      '@layer e{}@keyframes f{}@font-face{}',
-    ],
-  ],
   rules(nodes, { hasComment }) {
     const isNeedless = (node: CssNodePlain): boolean => isEmpty(node) && !hasComment(node);
     return nodes.some(isNeedless) ? nodes.filter((node) => !isNeedless(node)) : nodes;

@@ -7,12 +7,6 @@ export const fallbacks: StyleRewrite = {
   name: 'fallbacks',
   doc: 'Shortens numbers in the fallbacks of `var()` by removing redundant zeros. `1.0` is kept where an integer may be required, and values of custom properties are kept because scripts can read them.',
   reference: 'CSS Custom Properties Level 1, section 3',
-  cases: [
-    ['a { width: var(--a, 00.50em) }', 'a{width:var(--a,.5em)}'],
-    ['a { margin: var(--a, 10.0px 050% 0.50) }', 'a{margin:var(--a,10px 50% .5)}'],
-    ['a { z-index: var(--a, 1.0); --b: var(--a, 0.50em) }', 'a{z-index:var(--a,1.0);--b:var(--a, 0.50em)}'],
-    ['a { width: calc(1px + var(--a, calc(2px - -0.0em))) }', 'a{width:calc(1px + var(--a,calc(2px - -0em)))}'],
-  ],
   keepsText: true,
   component: {
     Raw(node, { functions }) {

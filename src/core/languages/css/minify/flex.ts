@@ -10,12 +10,6 @@ export const flex: StyleRewrite = {
   name: 'flex',
   doc: 'Removes a shrink factor of 1 and a basis of 0% from `flex`, and uses a keyword where one exists.',
   reference: 'CSS Flexible Box Layout Level 1, section 7.1',
-  cases: [
-    ['a { flex: 1 1 auto; -webkit-flex: 0 0 auto }', 'a{flex:auto;-webkit-flex:none}'],
-    ['a { flex: 2 1 10px; -webkit-flex: 1 1 0% }', 'a{flex:2 10px;-webkit-flex:1}'],
-    ['a { flex: 1 1 0px; -ms-flex: 1 1 auto }', 'a{flex:1 0px;-ms-flex:1 1 auto}'],
-    ['a { flex: 0 1 auto; -webkit-flex: 1 0 0% }', 'a{flex:0 auto;-webkit-flex:1 0}'],
-  ],
   properties: /^(-webkit-)?flex$/,
   declaration(node, { support }) {
     if (node.value.type !== 'Value') return false;

@@ -11,16 +11,6 @@ export const fontFamilies: StyleRewrite = {
   name: 'font-families',
   doc: 'Removes quotes from font family names that consist of identifiers without another meaning.',
   reference: 'CSS Fonts Level 4, section 2.1',
-  cases: [
-    [
-      'a { font-family: "Helvetica Neue", "serif", \'Font 2\', "A  B" }',
-      'a{font-family:Helvetica Neue,"serif","Font 2","A  B"}',
-    ],
-    [
-      'a { font: 1px/2 "Some Font" } @font-face { font-family: "Some Font" }',
-      'a{font:1px/2 Some Font}@font-face{font-family:Some Font}',
-    ],
-  ],
   properties: /^font(-family)?$/,
   declaration(node) {
     if (node.value.type !== 'Value') return false;

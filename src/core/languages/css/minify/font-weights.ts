@@ -7,12 +7,6 @@ export const fontWeights: StyleRewrite = {
   name: 'font-weights',
   doc: 'Writes `normal` and `bold` as 400 and 700 in `font-weight`, and `bold` as 700 in `font`.',
   reference: 'CSS Fonts Level 4, section 2.2',
-  cases: [
-    [
-      'a { font: bold 1px x } i { font-weight: bold } b { font: italic 1px bold-face } u { font-weight: normal }',
-      'a{font:700 1px x}i{font-weight:700}b{font:italic 1px bold-face}u{font-weight:400}',
-    ],
-  ],
   component: {
     Identifier(node, { property, functions, descriptorOf }) {
       if (!/^font(-weight)?$/.test(property) || functions.length > 0 || descriptorOf !== undefined) return undefined;

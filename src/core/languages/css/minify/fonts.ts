@@ -8,10 +8,6 @@ export const fonts: StyleRewrite = {
   name: 'fonts',
   doc: 'Removes `normal`, the weight 400 and the initial line height from `font`.',
   reference: 'CSS Fonts Level 4, section 2.7',
-  cases: [
-    ['a { font: normal normal bold 12px/normal "A B" }', 'a{font:700 12px A B}'],
-    ['a { font: normal 400 1em/2 x, normal } b { font: menu }', 'a{font:1em/2 x,normal}b{font:menu}'],
-  ],
   properties: /^font$/,
   declaration(node) {
     if (node.value.type !== 'Value' || holdsSubstitution(node.value.children)) return false;

@@ -8,26 +8,6 @@ export const gradients: StyleRewrite = {
   name: 'gradients',
   doc: 'Removes the default direction of linear gradients and the default shape, size and centre of radial ones. Two adjacent stops of one colour become one with two positions if all target browsers support this.',
   reference: 'CSS Images Level 4, section 3',
-  cases: [
-    ['a { background: linear-gradient(to bottom, red, blue) }', 'a{background:linear-gradient(red,blue)}'],
-    ['a { background: linear-gradient(180deg, red, blue) }', 'a{background:linear-gradient(red,blue)}'],
-    [
-      'a { background: radial-gradient(ellipse farthest-corner at 50% 50%, red, blue) }',
-      'a{background:radial-gradient(red,blue)}',
-    ],
-    [
-      'a { background: radial-gradient(circle at center, red, blue) }',
-      'a{background:radial-gradient(circle,red,blue)}',
-    ],
-    [
-      'a { background: linear-gradient(red 0, red 50%, blue 50%, blue 100%) }',
-      'a{background:linear-gradient(red 0 50%,blue 50% 100%)}',
-    ],
-    [
-      'a { background: -webkit-linear-gradient(top, red, blue) }',
-      'a{background:-webkit-linear-gradient(top,red,blue)}',
-    ],
-  ],
   component: {
     Function(node, { support }) {
       const kind = /^(?:repeating-)?(linear|radial|conic)-gradient$/i.exec(node.name)?.[1]?.toLowerCase();

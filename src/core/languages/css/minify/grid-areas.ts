@@ -5,11 +5,6 @@ export const gridAreas: StyleRewrite = {
   name: 'grid-areas',
   doc: 'Collapses white space in the strings of named grid areas, removes it next to dots, and shortens sequences of dots to one.',
   reference: 'CSS Grid Layout Level 2, section 7.3',
-  cases: [
-    [`a { grid-template-areas: "dome  dome" ' ... hall ' }`, `a{grid-template-areas:"dome dome"".hall"}`],
-    ['a { grid-template-areas: ". .. dome" }', 'a{grid-template-areas:". .dome"}'],
-    ['a { grid-template: " dome . hall " 1fr / auto }', 'a{grid-template:"dome.hall"1fr/auto}'],
-  ],
   component: {
     String(node, { property, functions }) {
       if (functions.length > 0 || !/^grid(-template(-areas)?)?$/.test(property)) return undefined;

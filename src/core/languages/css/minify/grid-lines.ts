@@ -6,12 +6,6 @@ export const gridLines: StyleRewrite = {
   name: 'grid-lines',
   doc: 'Removes trailing grid lines that equal their default: the custom name of the opposite line, or `auto`.',
   reference: 'CSS Grid Layout Level 2, section 8.4',
-  cases: [
-    ['a { grid-area: 1 / 1 / auto / auto; grid-row: 2 / auto }', 'a{grid-area:1/1;grid-row:2}'],
-    ['a { grid-area: hall / hall / hall / hall; grid-column: hall / hall }', 'a{grid-area:hall;grid-column:hall}'],
-    ['a { grid-area: hall / 1 / auto / auto }', 'a{grid-area:hall/1/auto}'],
-    ['a { grid-row: hall / auto; grid-column: span 2 / auto }', 'a{grid-row:hall/auto;grid-column:span 2/auto}'],
-  ],
   properties: /^grid-(area|row|column)$/,
   declaration(node) {
     if (node.value.type !== 'Value') return false;

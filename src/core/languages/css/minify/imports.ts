@@ -5,9 +5,6 @@ export const imports: StyleRewrite = {
   name: 'imports',
   doc: 'Writes `@import url(a.css)` as the equivalent `@import "a.css"`.',
   reference: 'CSS Cascade Level 5, section 2',
-  cases: [
-    ['@import url( "a.css" ) layer( x ) screen ; @import url(b.css);', '@import"a.css" layer(x) screen;@import"b.css"'],
-  ],
   atRule(node) {
     if (node.name.toLowerCase() !== 'import' || node.prelude?.type !== 'AtrulePrelude') return;
     node.prelude.children = node.prelude.children.map((child, index) =>

@@ -89,10 +89,12 @@ export interface StyleRewriteHelp {
   readonly cases: readonly RewriteCase[];
 }
 
-/** Every rewrite of style sheets, for those who want to know what `minify` does. */
-export const styleRewriteHelp: readonly StyleRewriteHelp[] = styleRewrites.map(({ name, doc, reference, cases }) => ({
-  name,
-  doc,
-  reference,
-  cases,
-}));
+/** Loads the documentation of all rewrites of style sheets. */
+export function styleRewriteHelp(): Promise<readonly StyleRewriteHelp[]> {
+  return Promise.all(
+    styleRewrites.map(async ({ name, doc, reference }) => {
+      const { cases } = (await import(`./${name}.cases.js`)) as { cases: readonly RewriteCase[] };
+      return { name, doc, reference, cases };
+    }),
+  );
+}

@@ -20,22 +20,6 @@ export const initialValues: StyleRewrite = {
   name: 'initial-values',
   doc: 'Removes parts of a shorthand that equal their initial values; at least one part remains.',
   reference: 'CSS Cascade Level 4, section 3.1; CSS Backgrounds Level 3, section 3.4; CSS Lists Level 3, section 3.5',
-  cases: [
-    ['a { border: 1px solid currentColor; border-top: medium none red }', 'a{border:1px solid;border-top:red}'],
-    ['a { list-style: none outside } b { list-style: outside disc }', 'a{list-style:none}b{list-style:disc}'],
-    [
-      'a { list-style: none disc outside } b { border: red none solid }',
-      'a{list-style:none disc outside}b{border:red none solid}',
-    ],
-    [
-      'a { text-decoration: underline solid currentcolor; columns: auto 2; flex-flow: row wrap }',
-      'a{text-decoration:underline;columns:2;flex-flow:wrap}',
-    ],
-    [
-      'a { border: none; column-rule: solid var(--x) currentcolor }',
-      'a{border:none;column-rule:solid var(--x) currentcolor}',
-    ],
-  ],
   properties: new RegExp(initial.map(([properties]) => properties.source).join('|')),
   declaration(node, { property, descriptorOf }) {
     if (node.value.type !== 'Value' || descriptorOf !== undefined) return false;

@@ -7,12 +7,6 @@ export const keyframeNames: StyleRewrite = {
   name: 'keyframe-names',
   doc: 'Shortens keyframe selectors: `from` becomes 0%, 100% becomes `to`, and other percentages lose redundant zeros.',
   reference: 'CSS Animations Level 1, section 3',
-  cases: [
-    [
-      '@keyframes x { from { a: b } 50.0%, 100% { a: c } } @-webkit-keyframes y { FROM { a: b } }',
-      '@keyframes x{0%{a:b}50%,to{a:c}}@-webkit-keyframes y{0%{a:b}}',
-    ],
-  ],
   atRule(node) {
     if (atRule(node.name)?.block !== 'keyframes' || !node.block) return;
     for (const frame of node.block.children) {

@@ -6,16 +6,6 @@ export const mediaTypes: StyleRewrite = {
   name: 'media-types',
   doc: 'Removes `all and` from media queries, because queries without a media type apply to all media.',
   reference: 'Media Queries Level 4, section 2.2',
-  cases: [
-    [
-      '@media all and (min-width: 1px), screen and (hover) { a { b: c } }',
-      '@media (min-width:1px),screen and (hover){a{b:c}}',
-    ],
-    [
-      '@media not all and (hover) { a { b: c } } @media all { a { b: c } }',
-      '@media not all and (hover){a{b:c}}@media all{a{b:c}}',
-    ],
-  ],
   atRule({ name, prelude }) {
     if (name.toLowerCase() !== 'media' || prelude?.type !== 'AtrulePrelude') return;
     for (const query of prelude.children.flatMap(queriesOf))

@@ -7,22 +7,6 @@ export const positions: StyleRewrite = {
   name: 'positions',
   doc: 'Replaces position keywords by the equivalent percentages, and removes a second `center`.',
   reference: 'CSS Values Level 4, section 9.1',
-  cases: [
-    ['a { background-position: left top, right bottom, center }', 'a{background-position:0 0,100% 100%,50%}'],
-    [
-      'a { background-position: center center, top, right 3px top 4px }',
-      'a{background-position:50%,top,right 3px top 4px}',
-    ],
-    [
-      'a { transform-origin: center center; perspective-origin: center top }',
-      'a{transform-origin:50%;perspective-origin:top}',
-    ],
-    ['a { background-position: top left, 10px center, bottom center }', 'a{background-position:0 0,10px,bottom}'],
-    [
-      'a { background-position: 50% 50%, 10px 50%; object-position: left 50% }',
-      'a{background-position:50%,10px;object-position:left}',
-    ],
-  ],
   properties: /^(-\w+-)?((background|mask)-position|transform-origin|perspective-origin|object-position)$/,
   declaration(node, { property }) {
     if (node.value.type !== 'Value') return false;

@@ -5,12 +5,6 @@ export const pseudoElements: StyleRewrite = {
   name: 'pseudo-elements',
   doc: 'Writes `::before`, `::after`, `::first-line` and `::first-letter` with one colon; both forms of these four are equivalent.',
   reference: 'Selectors Level 4, section 3.6.3',
-  cases: [
-    [
-      'a::before, b::AFTER, c::first-line, d::placeholder, e::part(x) { f: g }',
-      'a:before,b:after,c:first-line,d::placeholder,e::part(x){f:g}',
-    ],
-  ],
   selector: {
     PseudoElementSelector(node) {
       const name = node.name.toLowerCase();

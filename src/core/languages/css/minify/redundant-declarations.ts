@@ -9,19 +9,6 @@ export const redundantDeclarations: StyleRewrite = {
   name: 'redundant-declarations',
   doc: 'Removes a declaration if later ones of the same block set everything that it sets and are supported by every target browser that supports it. Fallbacks for older browsers are kept.',
   reference: 'CSS Cascade Level 5, section 6.1; CSS 2.2, section 4.2',
-  cases: [
-    ['a { scroll-margin: 2px; scroll-margin: calc(10% - 1px) }', 'a{scroll-margin:2px;scroll-margin:calc(10% - 1px)}'],
-    ['a { color: red; top: 0; color: blue }', 'a{top:0;color:blue}'],
-    ['a { margin-top: 1px; margin: 2px }', 'a{margin:2px}'],
-    ['a { color: red !important; color: blue }', 'a{color:red!important;color:blue}'],
-    ['a { color: red; color: unheard-of(1) }', 'a{color:red;color:unheard-of(1)}'],
-    ['a { display: block; display: ruby; display: unheard-of }', 'a{display:block;display:ruby;display:unheard-of}'],
-    [
-      'a { width: 100px; width: 10rcap; height: 1px; height: 2px\\9 }',
-      'a{width:100px;width:10rcap;height:1px;height:2px\\9 }',
-    ],
-    ['a { --x: 1; --x: 2; color: red; color: var(--x) }', 'a{--x:2;color:var(--x)}'],
-  ],
   block(nodes, { within, support, hasComment }) {
     const later = new Map<string, DeclarationPlain[]>();
     const gone = new Set<CssNodePlain>();

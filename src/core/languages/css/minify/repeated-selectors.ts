@@ -7,10 +7,6 @@ export const repeatedSelectors: StyleRewrite = {
   name: 'repeated-selectors',
   doc: 'Removes duplicate selectors from a list; their order has no effect.',
   reference: 'Selectors Level 4, section 4.1',
-  cases: [
-    ['a, b, a { c: d }', 'a,b{c:d}'],
-    ['.b, a, .b { c: d }', '.b,a{c:d}'],
-  ],
   rules(nodes) {
     for (const node of nodes) if (node.type === 'Rule') withoutRepeats(node);
     return nodes;

@@ -31,8 +31,6 @@ export interface StyleRewrite {
   readonly doc: string;
   /** The specification that allows it. */
   readonly reference: string;
-  /** Examples: input and output for the browsers of the index. */
-  readonly cases: readonly RewriteCase[];
   /** True if it may change values with `var()`, which browsers keep as text: it changes nothing but the spelling of numbers. */
   readonly keepsText?: boolean;
   /** One component of a value; those inside it have been rewritten before. */

@@ -11,15 +11,6 @@ export const sameBlocks: StyleRewrite = {
   name: 'same-blocks',
   doc: 'Merges rules with the same declarations into one with all selectors if nothing between them conflicts and every browser that supports one selector supports the others.',
   reference: 'Selectors Level 4, section 4.1; CSS Cascade Level 5, section 6.1',
-  cases: [
-    ['a { color: red } b { color: red }', 'a,b{color:red}'],
-    ['a { color: red } i { top: 0 } b { color: red }', 'a,b{color:red}i{top:0}'],
-    ['a { color: red } i { color: tan } b { color: red }', 'a{color:red}i{color:tan}b{color:red}'],
-    ['a { color: red } ::-webkit-thing { color: red }', 'a{color:red}::-webkit-thing{color:red}'],
-    ['a:hover { top: 0 } .b:hover { top: 0 } :unheard-of { top: 0 }', 'a:hover,.b:hover{top:0}:unheard-of{top:0}'],
-    ['@keyframes x { 0% { top: 0 } 50% { left: 1px } to { top: 0 } }', '@keyframes x{0%,to{top:0}50%{left:1px}}'],
-    ['a { & b { color: red } & i { color: red } }', 'a{& b,& i{color:red}}'],
-  ],
   rules(nodes, context) {
     const merges = context.within === 'rule' ? mergeNeighbours<RulePlain> : mergeAcross<RulePlain>;
     return merges(nodes, context, {

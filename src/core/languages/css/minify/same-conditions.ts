@@ -9,17 +9,6 @@ export const sameConditions: StyleRewrite = {
   name: 'same-conditions',
   doc: 'Merges `@media`, `@supports` and `@container` blocks with the same condition if nothing between them conflicts.',
   reference: 'CSS Conditional Rules Level 3, section 3',
-  cases: [
-    ['@media print { a { top: 0 } } @media print { b { left: 0 } }', '@media print{a{top:0}b{left:0}}'],
-    [
-      '@media print { a { top: 0 } } i { left: 0 } @media print { b { right: 0 } }',
-      '@media print{a{top:0}b{right:0}}i{left:0}',
-    ],
-    [
-      '@media print { a { top: 0 } } i { top: 1px } @media print { b { top: 0 } }',
-      '@media print{a{top:0}}i{top:1px}@media print{b{top:0}}',
-    ],
-  ],
   rules(nodes, context) {
     if (context.within === 'rule') return nodes;
     const changed = new Set<AtrulePlain>();

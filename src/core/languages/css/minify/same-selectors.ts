@@ -9,17 +9,6 @@ export const sameSelectors: StyleRewrite = {
   name: 'same-selectors',
   doc: 'Merges rules with the same selectors if no rule between them conflicts.',
   reference: 'CSS Cascade Level 5, section 6.1',
-  cases: [
-    ['a { color: red } a { top: 1px }', 'a{color:red;top:1px}'],
-    ['a, b { color: red } i { top: 1px } b, a { left: 1px }', 'a,b{color:red;left:1px}i{top:1px}'],
-    ['a { color: red } .i { color: blue } a { top: 0 }', 'a{color:red;top:0}.i{color:blue}'],
-    ['a { margin: 1px } i { margin-top: 2px } a { margin-left: 3px }', 'a{margin:1px 1px 1px 3px}i{margin-top:2px}'],
-    [
-      'a { margin: 1px } i { margin-left: 2px } a { margin-left: 3px }',
-      'a{margin:1px}i{margin-left:2px}a{margin-left:3px}',
-    ],
-    ['a { &:hover { color: red } &:hover { top: 0 } }', 'a{&:hover{color:red;top:0}}'],
-  ],
   rules(nodes, context) {
     const changed = new Set<RulePlain>();
     const merges = context.within === 'rule' ? mergeNeighbours<RulePlain> : mergeAcross<RulePlain>;

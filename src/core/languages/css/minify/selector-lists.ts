@@ -7,16 +7,6 @@ export const selectorLists: StyleRewrite = {
   name: 'selector-lists',
   doc: 'Removes duplicates from `:is()`, `:where()` and `:not()`, flattens nested lists of the same kind, and unwraps `:is()` around a single simple selector if every target browser supports it. The specificity is unchanged.',
   reference: 'Selectors Level 4, sections 4.2 to 4.4 and 15',
-  cases: [
-    [':is(.a, .b, .a) { c: d } :not(a, a) { e: f }', ':is(.a,.b){c:d}:not(a){e:f}'],
-    [':is(.a, :is(.b, c)) { d: e } :where(:where(a), b) { f: g }', ':is(.a,.b,c){d:e}:where(a,b){f:g}'],
-    [':not(:is(a, .b)) { d: e }', ':not(a,.b){d:e}'],
-    ['a:is(.b.c) > :is([d]) { e: f }', 'a.b.c>[d]{e:f}'],
-    [
-      ':is(a).b { c: d } :is(.e .f) { c: g } :where(.h) { c: i } :is(:unheard-of) { j: k } :is(:where(.l), .m) { n: o }',
-      ':is(a).b{c:d}:is(.e .f){c:g}:where(.h){c:i}:is(:unheard-of){j:k}:is(:where(.l),.m){n:o}',
-    ],
-  ],
   selector: {
     PseudoClassSelector(node, support) {
       const name = node.name.toLowerCase();

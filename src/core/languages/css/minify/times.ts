@@ -8,13 +8,6 @@ export const times: StyleRewrite = {
   name: 'times',
   doc: 'Converts milliseconds to seconds where that is shorter. A zero keeps its unit, which is required.',
   reference: 'CSS Values Level 4, section 7.2',
-  cases: [
-    [
-      'a { transition-duration: 300ms; transition-delay: 1500ms, 5ms }',
-      'a{transition-duration:.3s;transition-delay:1.5s,5ms}',
-    ],
-    ['a { animation-delay: 0ms; animation-duration: -200ms }', 'a{animation-delay:0s;animation-duration:-.2s}'],
-  ],
   component: {
     Dimension(node) {
       if (node.unit.toLowerCase() !== 'ms') return undefined;

@@ -7,21 +7,6 @@ export const transforms: StyleRewrite = {
   name: 'transforms',
   doc: 'Writes single-axis translations, rotations and scalings with the shortest function of the same type, so that animations interpolate identically. Three-dimensional functions stay three-dimensional.',
   reference: 'CSS Transforms Level 1, section 12',
-  cases: [
-    [
-      'a { transform: translate(1px, 0) translate(0, 2px) translateX(3px) }',
-      'a{transform:translate(1px) translateY(2px) translate(3px)}',
-    ],
-    [
-      'a { transform: scale(2, 2) scale(1, 3) scale(2, 1) scaleX(2) }',
-      'a{transform:scale(2) scaleY(3) scaleX(2) scaleX(2)}',
-    ],
-    ['a { transform: translate3d(0, 0, 0) translate3d(1px, 0, 0) }', 'a{transform:translateZ(0) translate3d(1px,0,0)}'],
-    [
-      'a { transform: rotate3d(0, 1, 0, 5deg) rotateZ(1deg) scale3d(1, 1, 2) }',
-      'a{transform:rotateY(5deg) rotateZ(1deg) scaleZ(2)}',
-    ],
-  ],
   component: {
     Function(node, { property, functions }) {
       if (!/^(-\w+-)?transform$/.test(property) || functions.length > 1) return undefined;

@@ -11,15 +11,6 @@ export const transitions: StyleRewrite = {
   name: 'transitions',
   doc: 'Removes `all`, `ease` and zero delays from transitions, and initial keywords from animations, if the rest is unambiguous.',
   reference: 'CSS Transitions Level 1, section 2.5; CSS Animations Level 1, section 4.10',
-  cases: [
-    ['a { transition: all 0.3s ease 0s, opacity 1s linear 0s }', 'a{transition:.3s,opacity 1s linear}'],
-    [
-      'a { transition: all 0s } b { transition: none } i { transition: all }',
-      'a{transition:0s}b{transition:none}i{transition:all}',
-    ],
-    ['a { animation: glow 1s ease 0s 1 normal none running }', 'a{animation:glow 1s}'],
-    ['a { animation: none 1s } b { animation: ease 1s ease }', 'a{animation:none 1s}b{animation:ease 1s ease}'],
-  ],
   properties: /^(-\w+-)?(transition|animation)$/,
   declaration(node, { property }) {
     if (node.value.type !== 'Value' || holdsSubstitution(node.value.children)) return false;

@@ -5,13 +5,6 @@ export const unicodeRanges: StyleRewrite = {
   name: 'unicode-ranges',
   doc: 'Removes leading zeros from Unicode ranges, and uses question marks for ranges that cover whole blocks.',
   reference: 'CSS Syntax Level 3, section 7',
-  cases: [
-    [
-      '@font-face { unicode-range: U+0000-00FF, U+0131, u+0152-0153, U+0400-04FF }',
-      '@font-face{unicode-range:U+??,U+131,U+152-153,U+4??}',
-    ],
-    ['@font-face { unicode-range: U+4??, U+0-10FFFF }', '@font-face{unicode-range:U+4??,U+0-10FFFF}'],
-  ],
   component: {
     UnicodeRange(node) {
       const [, from = '', to] = /^u\+([\da-f]+)(?:-([\da-f]+))?$/i.exec(node.value) ?? [];

@@ -6,10 +6,6 @@ export const universalSelectors: StyleRewrite = {
   name: 'universal-selectors',
   doc: 'Removes `*` before a class, an attribute or a pseudo-class; it has no effect and no specificity.',
   reference: 'Selectors Level 4, sections 5.2 and 15',
-  cases: [
-    ['*.a, b > *:hover, *::before, * { c: d }', '.a,b>:hover,:before,*{c:d}'],
-    ['*|*.a, ns|*.b, :not(*.c) { d: e }', '*|*.a,ns|*.b,:not(.c){d:e}'],
-  ],
   selector: {
     Selector(node) {
       const { children } = node;

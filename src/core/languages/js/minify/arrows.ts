@@ -7,11 +7,6 @@ export const arrows: ScriptRewrite = {
   name: 'arrows',
   doc: 'Writes arrow functions that only return as expressions, and immediately called functions as arrow functions, if target browsers support them and the function does not use its own `this`.',
   reference: '15.3',
-  cases: [
-    ['return () => { return a }', 'return()=>a'],
-    ['return x => { return { b: x } }', 'return x=>({b:x})'],
-    ['return function (x) { for (;;) b(x) }(a)', 'return(x=>{for(;;)b(x)})(a)'],
-  ],
   nodes: {
     ArrowFunctionExpression(node) {
       if (node.body.type !== 'BlockStatement') return undefined;

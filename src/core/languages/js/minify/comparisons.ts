@@ -8,12 +8,6 @@ export const comparisons: ScriptRewrite = {
   name: 'comparisons',
   doc: 'Compares values of the same type with `==`, moves literals before the operator where a keyword then needs no space, and compares `typeof` with "undefined" by `>"u"`, the only type name after that letter.',
   reference: '7.2.13, 7.2.14, 13.5.3',
-  cases: [
-    ['return typeof a === "string"', 'return"string"==typeof a'],
-    ['return a === 1 || b !== "x"', 'return 1===a||"x"!==b'],
-    ['return [typeof a == "undefined", "undefined" !== typeof b]', 'return[typeof a>"u",typeof b<"u"]'],
-    ['return !a === (b > c)', 'return!a==b>c'],
-  ],
   nodes: {
     BinaryExpression(node) {
       const { operator, left, right } = node;

@@ -8,11 +8,6 @@ export const compoundAssignments: ScriptRewrite = {
   name: 'compound-assignments',
   doc: 'Writes `a = a + b` as `a += b`, and likewise for other operators.',
   reference: '13.15',
-  cases: [
-    ['a = a + b; return a', 'return a+=b'],
-    ['a = a * (b - c); d(a)', 'd(a*=b-c)'],
-    ['a = b + a; return a', 'return a=b+a'],
-  ],
   nodes: {
     AssignmentExpression(node) {
       const { left, right, operator } = node;

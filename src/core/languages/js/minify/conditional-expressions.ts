@@ -12,18 +12,6 @@ export const conditionalExpressions: ScriptRewrite = {
   name: 'conditional-expressions',
   doc: 'Simplifies conditional expressions: booleans become the condition itself, a branch that equals the condition becomes `||` or `&&`, and common endings, calls and assignments move outside.',
   reference: '13.14',
-  cases: [
-    ['return a ? a : b', 'return a||b'],
-    ['return a ? b : a', 'return a&&b'],
-    ['return a ? true : false', 'return!!a'],
-    ['return a == b ? true : false', 'return a==b'],
-    ['return !a ? b : c', 'return a?c:b'],
-    ['return a ? b(c) : b(d)', 'return b(a?c:d)'],
-    ['return a ? b ? c : d : d', 'return a&&b?c:d'],
-    ['return a ? c : b ? c : d', 'return a||b?c:d'],
-    ['a ? b = c : b = d; return b', 'return a?c:d'],
-    ['return a() ? b : b', 'return a(),b'],
-  ],
   nodes: {
     ConditionalExpression: (node, facts) => shorter(node, facts),
   },

@@ -8,14 +8,6 @@ export const conditions: ScriptRewrite = {
   name: 'conditions',
   doc: 'In boolean contexts, removes double negations, comparisons with booleans and known operands, and distributes negations where that is shorter.',
   reference: '7.1.2, 13.13',
-  cases: [
-    ['if (!!a) b()', 'a&&b()'],
-    ['return !(a == b) || !(c === d && e)', 'return a!=b||!(c===d&&e)'],
-    ['for (; a && true; ) b()', 'for(;a;)b()'],
-    ['return (!a && !b) ? c : d', 'return a||b?d:c'],
-    ['return !(!a)', 'return!!a'],
-    ['while ((a == b) === false) c()', 'for(;a!=b;)c()'],
-  ],
   nodes: {
     IfStatement: (node, facts) => withTest(node, facts),
     ConditionalExpression: (node, facts) => withTest(node, facts),

@@ -9,11 +9,6 @@ export const constantBindings: ScriptRewrite = {
   name: 'constant-bindings',
   doc: 'Replaces a name that always has the same primitive value by the value, unless that is longer than the name and its declaration.',
   reference: '9.1',
-  cases: [
-    ['const x = 5; return a(x, x)', 'return a(5,5)'],
-    ['var x = "a long text"; return a + x', 'return a+"a long text"'],
-    ['a(); var x = 5; return () => x', 'a();var x=5;return()=>x'],
-  ],
   nodes: {
     Identifier(node, { tdzUses }) {
       const binding = bindingOf(node);

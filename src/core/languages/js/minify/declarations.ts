@@ -11,13 +11,6 @@ export const declarations: ScriptRewrite = {
   name: 'declarations',
   doc: 'Combines consecutive declarations of one kind, moves an assignment that follows a declaration into it, writes `const` as `let` if nothing assigns to it, and moves a declaration into the loop that follows.',
   reference: '14.3',
-  cases: [
-    ['var x = a(); var y = a(); return x + y + x + y', 'var x=a(),y=a();return x+y+x+y'],
-    ['const x = a(); return x + x', 'let x=a();return x+x'],
-    ['var x; x = a(); return x + x', 'var x=a();return x+x'],
-    ['var x = 0; for (; x < a; x++) c(x)', 'for(var x=0;x<a;x++)c(x)'],
-    ['var x; for (x = 0; x < a; x++) c(x)', 'for(var x=0;x<a;x++)c(x)'],
-  ],
   nodes: {
     VariableDeclaration(node) {
       const isOwn = (id: Identifier): boolean => bindingOf(id)!.isConstant;

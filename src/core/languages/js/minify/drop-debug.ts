@@ -8,7 +8,6 @@ export const dropDebug: ScriptRewrite = {
   name: 'drop-debug',
   doc: 'With the option `without`, removes calls of methods of the global `console` including their arguments, and `debugger` statements.',
   reference: '14.16',
-  cases: [['console.log(a()); debugger; b()', 'b()']],
   nodes: {
     DebuggerStatement: (node, { drops }) => (drops.has('debugger') ? empty(node) : undefined),
     CallExpression(node, { drops }) {

@@ -23,20 +23,6 @@ export const earlyReturns: ScriptRewrite = {
   name: 'early-returns',
   doc: 'Combines consecutive returns into a conditional, removes `return` and `continue` at the end and `else` after a jump, and turns the statements that an early exit skips into a branch.',
   reference: '14.6, 14.8, 14.10',
-  cases: [
-    ['if (a) return b; return c', 'return a?b:c'],
-    ['if (a) return b; if (c) return d; return e', 'return a?b:c?d:e'],
-    ['if (a) return; b()', 'a||b()'],
-    ['if (a) { b(); return } c()', 'a?b():c()'],
-    ['if (a) return b; else { for (;;) c() }', 'if(a)return b;for(;;)c()'],
-    ['if (a) return; for (;;) b()', 'if(!a)for(;;)b()'],
-    ['a(); return; ', 'a()'],
-    ['return void 0', ''],
-    ['for (;;) { if (a) continue; b() }', 'for(;;)a||b()'],
-    ['if (a) throw b; throw c', 'throw a?b:c'],
-    ['for (;;) { if (a) break; if (b) break; c() }', 'for(;!a&&!b;)c()'],
-    ['if (a) return b; if (c) return d; e()', 'return a?b:c?d:void e()'],
-  ],
   nodes: {
     ReturnStatement(node, { functions }) {
       // In an async generator, a value that is returned is waited for.

@@ -7,7 +7,6 @@ export const functionOrder: ScriptRewrite = {
   name: 'function-order',
   doc: 'Moves function declarations to the beginning of their function or program, where they are initialized anyway, so that the statements around them can be combined.',
   reference: '10.2.11, 16.1.7',
-  cases: [['a(x); function x() { c() } d(x)', 'function x(){c()}a(x),d(x)']],
   statements(list, { kind }) {
     if (kind !== 'function' && kind !== 'program') return list;
     const first = list.findIndex((one) => !isDirective(one));

@@ -67,12 +67,12 @@ export interface ScriptRewriteHelp {
   readonly cases: readonly ScriptCase[];
 }
 
-/** Every rewrite and pass of scripts, for those who want to know what `minify` does. */
-export const scriptRewriteHelp: readonly ScriptRewriteHelp[] = [...scriptRewrites, ...scriptPasses].map(
-  ({ name, doc, reference, cases }) => ({
-    name,
-    doc,
-    reference,
-    cases,
-  }),
-);
+/** Loads the documentation of all rewrites and passes of scripts. */
+export function scriptRewriteHelp(): Promise<readonly ScriptRewriteHelp[]> {
+  return Promise.all(
+    [...scriptRewrites, ...scriptPasses].map(async ({ name, doc, reference }) => {
+      const { cases } = (await import(`./${name}.cases.js`)) as { cases: readonly ScriptCase[] };
+      return { name, doc, reference, cases };
+    }),
+  );
+}

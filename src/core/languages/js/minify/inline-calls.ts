@@ -15,13 +15,6 @@ export const inlineCalls: ScriptPass = {
   name: 'inline-calls',
   doc: 'An immediately called function without its own `this` or `arguments` is inlined into the function around it, with its parameters as variables. If its body is more than an expression, it is placed before the statement that calls it first.',
   reference: '10.2.1, 15.3',
-  cases: [
-    ['return (x => d(x, x))(a())', 'return d(a=a(),a)'],
-    ['return (() => ({ a }))()', 'return{a}'],
-    ['var x = (y => { for (; y; ) b(y); return c })(a()); return x + x', 'for(a=a();a;)b(a);return c+c'],
-    ['for (; a; ) b((x => () => x)(a()))', 'for(;a;)b((x=>()=>x)(a()))'],
-    ['return (() => a.b)()()', 'return(0,a.b)()'],
-  ],
   apply(program, facts) {
     const inliner = new Inliner(facts);
     inliner.program(program);

@@ -12,18 +12,6 @@ export const inlineValues: ScriptRewrite = {
   name: 'inline-values',
   doc: 'Moves a value that is used once to its use, and an assignment to the next use of its name, if nothing evaluated in between can observe the difference: reads of what it may change, calls, getters and jumps keep their order.',
   reference: '9.1, 13',
-  cases: [
-    ['var x = ([a] = [b], c); d([a, x])', 'var x=([a]=[b],c);d([a,x])'],
-    ['var x = a(); return x', 'return a()'],
-    ['var x = a.c; return x.d + a', 'return a.c.d+a'],
-    ['var x = a(); return b() + x', 'var x=a();return b()+x'],
-    ['var x = a(), y = b(); return x + y', 'return a()+b()'],
-    ['a = b(); if (a) c(a)', '(a=b())&&c(a)'],
-    ['var x = a.b; return x()', 'var x=a.b;return x()'],
-    ['let x = y; let y; return x(a)', 'let x=y,y;return x(a)'],
-    ['return function x() { x = 1; return x }', 'return function x(){return x=1,x}'],
-    ['var x = a; a = b; return x', 'var x=a;return a=b,x'],
-  ],
   nodes: {
     SequenceExpression(node, facts) {
       return withAssignments(node.expressions, facts);

@@ -26,13 +26,6 @@ export const loops: ScriptRewrite = {
   name: 'loops',
   doc: 'Writes `while` as `for`, moves the preceding expression and a leading `break` into its head, and removes conditions that are always true and loops that never run.',
   reference: '14.7',
-  cases: [
-    ['while (a) b()', 'for(;a;)b()'],
-    ['while (true) { if (a) break; b() }', 'for(;!a;)b()'],
-    ['while (1) a()', 'for(;;)a()'],
-    ['for (a(); false; b()) c()', 'a()'],
-    ['for (;;) { if (a) { b() } else break }', 'for(;a;)b()'],
-  ],
   nodes: {
     WhileStatement(node) {
       return {

@@ -10,12 +10,6 @@ export const nullish: ScriptRewrite = {
   name: 'nullish',
   doc: 'Writes a conditional on `null` and `undefined` as `??`, and one that selects a member, a call or `undefined` as `?.`, if target browsers support them. Only strict comparisons with both values qualify, because `document.all` equals both loosely.',
   reference: '13.3.9 and 13.13',
-  cases: [
-    ['return a !== null && a !== undefined ? a : b', 'return a??b'],
-    ['return a === null || a === void 0 ? b : a', 'return a??b'],
-    ['return a !== null && a !== undefined ? a.b(c)[d] : undefined', 'return a?.b(c)[d]'],
-    ['return a === null || a === undefined ? void 0 : a(b)', 'return a?.(b)'],
-  ],
   nodes: {
     ConditionalExpression(node, facts) {
       if (facts.level < 2020 || node.test.type !== 'LogicalExpression') return undefined;

@@ -9,11 +9,6 @@ export const redeclarations: ScriptRewrite = {
   name: 'redeclarations',
   doc: 'Removes assignments of a variable to itself, and `var` without a value for a name that is already declared.',
   reference: '8.2.6, 14.3.2',
-  cases: [
-    ['a = a; return a', 'return a'],
-    ['var a; return a', 'return a'],
-    ['var a = a, x = b(); return x + x + a', 'var x=b();return x+x+a'],
-  ],
   nodes: {
     AssignmentExpression(node, { tdzUses }) {
       const { left, right, operator } = node;

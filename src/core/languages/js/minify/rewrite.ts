@@ -3,7 +3,7 @@ import type { Surroundings } from '../facts/effects.js';
 import type { Scope } from '../scopes/scope.js';
 import type { FunctionLike } from '../tree/children.js';
 
-/** A script, or a part of one, before and after. */
+/** An example of a rewrite: input and output, as the body of a function with the parameters `a` to `h`. */
 export type ScriptCase = readonly [before: string, after: string];
 
 /** The statements that can be removed on request. */
@@ -44,14 +44,12 @@ export type ListHook = (statements: readonly Statement[], place: ListPlace) => r
 
 /** One way of writing something shorter. */
 export interface ScriptRewrite {
-  /** Its file's name. */
+  /** The name of its file; its examples are in a file of the same name with `.cases`. */
   readonly name: string;
   /** One or two sentences: what the rewrite does and why it is safe. */
   readonly doc: string;
   /** The section of ECMA-262 that it rests on. */
   readonly reference: string;
-  /** Examples: input and output, as the body of a function with the parameters `a` to `h`. */
-  readonly cases: readonly ScriptCase[];
   /** After what is below the node. */
   readonly nodes?: NodeHooks;
   /** After the statements themselves. */
@@ -62,7 +60,7 @@ export interface ScriptRewrite {
 export type KnownFacts = Omit<Facts, 'functions' | 'moved'>;
 
 /** A change of whole functions, for which the program is counted anew before, and rewritten after. */
-export interface ScriptPass extends Pick<ScriptRewrite, 'name' | 'doc' | 'reference' | 'cases'> {
+export interface ScriptPass extends Pick<ScriptRewrite, 'name' | 'doc' | 'reference'> {
   /** Changes a program; returns the functions in which something changed. */
   readonly apply: (program: Program, facts: KnownFacts) => ReadonlySet<AnyNode>;
 }

@@ -7,15 +7,6 @@ export const sequences: ScriptRewrite = {
   name: 'sequences',
   doc: 'Combines consecutive expression statements, and moves them into the following statement if that begins by evaluating an expression.',
   reference: '13.16',
-  cases: [
-    ['a(); b(); return c', 'return a(),b(),c'],
-    ['a(); if (b) { for (;;) c() } else throw d', 'if(a(),!b)throw d;for(;;)c()'],
-    ['a(); throw b', 'throw a(),b'],
-    ['a(); for (; b; ) c()', 'for(a();b;)c()'],
-    ['a(); for (c in b) d(c)', 'for(c in a(),b)d(c)'],
-    ['a(); switch (b) { case 1: c(), d() }', 'switch(a(),b){case 1:c(),d()}'],
-    ['"use strict"; a(); b()', '"use strict";a(),b()'],
-  ],
   statements(list) {
     const made: Statement[] = [];
     let waiting: Expression[] = [];

@@ -6,10 +6,6 @@ export const shorthands: ScriptRewrite = {
   name: 'shorthands',
   doc: 'Writes computed string keys as plain keys, and functions as methods if `assume: methods` is set and target browsers support them. Properties whose key equals the name of their value are printed as shorthands.',
   reference: '13.2.5',
-  cases: [
-    ['return { Math: Math, a: b }', 'return{Math,a:b}'],
-    ["return { ['a']: 1, ['b c']: 2, ['__proto__']: 3 }", 'return{a:1,"b c":2,["__proto__"]:3}'],
-  ],
   nodes: {
     Property(node, { level, assumed }) {
       if (assumed.has('methods') && level >= 2015 && isMethodLike(node)) return { ...(node as Property), method: true };

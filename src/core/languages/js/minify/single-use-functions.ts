@@ -9,10 +9,6 @@ export const singleUseFunctions: ScriptRewrite = {
   name: 'single-use-functions',
   doc: 'Moves a function declaration that is called exactly once to its call. It is kept if it calls itself or if the strictness differs.',
   reference: '10.2, 15.2',
-  cases: [
-    ['function x(y) { for (;;) d(y) } return x(a)', 'return(y=>{for(;;)d(y)})(a)'],
-    ['function x() { return x() } return a', 'function x(){return x()}return a'],
-  ],
   nodes: {
     CallExpression(node, facts) {
       const { callee } = node;

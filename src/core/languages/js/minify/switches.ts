@@ -8,11 +8,6 @@ export const switches: ScriptRewrite = {
   name: 'switches',
   doc: 'Removes the `break` at the end of the last case, and trailing cases without statements.',
   reference: '14.12',
-  cases: [
-    ['switch (a) { case 1: b(); break; case 2: c(); break }', 'switch(a){case 1:b();break;case 2:c()}'],
-    ['switch (a) { case 1: b(); break; default: }', 'switch(a){case 1:b()}'],
-    ['switch (a()) { }', 'a()'],
-  ],
   nodes: {
     SwitchStatement(node, facts) {
       const { cases } = node;

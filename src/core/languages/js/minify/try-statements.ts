@@ -7,10 +7,6 @@ export const tryStatements: ScriptRewrite = {
   name: 'try-statements',
   doc: 'Replaces a `try` with an empty block by its `finally`, and removes an empty `finally` after a `catch`.',
   reference: '14.15',
-  cases: [
-    ['try {} catch (x) { c(x) } finally { d() } return a', 'return d(),a'],
-    ['try { a() } catch (x) { c(x) } finally {}', 'try{a()}catch(x){c(x)}'],
-  ],
   nodes: {
     TryStatement(node) {
       if (node.block.body.length === 0) {

@@ -7,11 +7,6 @@ export const unreachable: ScriptRewrite = {
   name: 'unreachable',
   doc: 'Removes statements after `return`, `throw`, `break` or `continue`, except for functions and the names that `var` declares.',
   reference: '14.8 to 14.14, 8.2.6',
-  cases: [
-    ['return a; b(); c()', 'return a'],
-    ['for (;;) { if (a) { break; b() } c() }', 'for(;!a;)c()'],
-    ['return x(); var y = 1; function x() { return y + y }', 'var y;return(()=>y+y)()'],
-  ],
   statements(list) {
     const at = list.findIndex(isJump);
     if (at < 0 || at === list.length - 1) return list;

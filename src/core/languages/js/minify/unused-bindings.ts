@@ -12,13 +12,6 @@ export const unusedBindings: ScriptRewrite = {
   name: 'unused-bindings',
   doc: 'Removes variables, functions, classes, imports and names of function expressions that are never read; only the side effects of their values remain. Trailing unused parameters are removed if all calls are known, so that `length` cannot be observed.',
   reference: '9.1, 14.3, 16.2.2',
-  cases: [
-    ['var x = 1, y = a(), z; z = a(); return x', 'return a(),a(),1'],
-    ['function x() { c() } class Y {} return a', 'return a'],
-    ['return function x() {}', 'return function(){}'],
-    ['try { a() } catch (x) { c() }', 'try{a()}catch{c()}'],
-    ['(function (x, y, z) { for (;;) e(x, x) })(b, 2, a())', '(x=>{for(;;)e(x,x)})(b,2,a())'],
-  ],
   nodes: {
     AssignmentExpression(node, facts) {
       const { left, right, operator } = node;

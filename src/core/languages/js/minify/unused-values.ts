@@ -12,17 +12,6 @@ export const unusedValues: ScriptRewrite = {
   name: 'unused-values',
   doc: 'Reduces expressions with unused values to their side effects: calls, assignments, and reads that may throw or run a getter.',
   reference: '14.5',
-  cases: [
-    ['1; a; a + b; a.b; !c(); void d()', 'a+b,a.b,c(),d()'],
-    ['a === b, [a, c(), "x"], ({ d: d() }), function () {}', 'c(),d()'],
-    ['a ? b() : c; a && (b(), c); (a(), b, c())', 'a&&b(),a&&b(),a(),c()'],
-    [
-      '(true ? a.b : c)(); (false || a.b)`d`; (0, a.b)(); delete (a.b, c.d)',
-      '(0,a.b)(),(0,a.b)`d`,(0,a.b)(),delete(a.b,c.d)',
-    ],
-    ['for (a, b(); ; c, d()) e()', 'for(b();;d())e()'],
-    ['/* #__PURE__ */ a(b, c()); /* @__PURE__ */ new d', 'a(b,c())'],
-  ],
   nodes: {
     ExpressionStatement(node, facts) {
       if (node.directive !== undefined) return undefined;
