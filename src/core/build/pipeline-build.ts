@@ -9,7 +9,7 @@ import type { BuildRequest } from './build-request.js';
 import type { Gate } from './gate.js';
 import type { OutputFile, PipelineMemo } from './memo.js';
 import { assetWithMap, runPipeline, type PipelineResult } from './pipeline.js';
-import { BuildExecutor } from './pipeline-executor.js';
+import { BuildExecutor } from './build-executor.js';
 import type { PipelineRun } from './pipeline-run.js';
 import type { Publisher } from './publisher.js';
 import type { PipelineReport, PipelineState, StepCount } from './report.js';

@@ -5,11 +5,8 @@ import type { ConfiguredStep } from '../config/project-config.js';
 import type { Maps } from '../config/settings.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { Loader } from '../execute/context.js';
-import type { JobExecutor } from '../execute/job-executor.js';
 import type { FileTable } from '../files/file-table.js';
-import { doJob } from './job.js';
 import type { Cause, EmittedOutputs } from './memo.js';
-import { emit } from './output.js';
 
 /** The result of a job. */
 export interface JobOutcome {
@@ -49,39 +46,4 @@ export interface PipelineExecutor {
   asset(ref: AssetRef): Promise<Asset | undefined>;
   /** Limits the memory that contents occupy. */
   trim(): Promise<void>;
-}
-
-/** The executor of a build. */
-export class BuildExecutor implements PipelineExecutor {
-  constructor(private readonly jobs: JobExecutor) {}
-
-  get files(): FileTable {
-    return this.jobs.inputs.files;
-  }
-
-  isCurrent(read: Read): boolean {
-    return this.jobs.inputs.isCurrent(read);
-  }
-
-  expect(steps: readonly ConfiguredStep[], assets: readonly AssetRef[]): void {
-    this.jobs.expect(steps, assets);
-  }
-
-  job(step: ConfiguredStep, assets: readonly AssetRef[], request: JobRequest): Promise<JobOutcome | undefined> {
-    return doJob(step, assets, request, this.jobs);
-  }
-
-  emit(asset: AssetRef, to: string, maps: Maps): ReturnType<PipelineExecutor['emit']> {
-    const { contents, gzipSizes } = this.jobs;
-    return emit(asset, to, maps, { contents, gzipSizes, files: this.files });
-  }
-
-  async asset(ref: AssetRef): Promise<Asset | undefined> {
-    await this.jobs.store();
-    return this.jobs.contents.asset(ref);
-  }
-
-  trim(): Promise<void> {
-    return this.jobs.contents.trim();
-  }
 }

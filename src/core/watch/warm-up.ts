@@ -7,7 +7,7 @@ import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
 import { Inputs } from '../build/inputs.js';
 import { unitId, type PipelineMemo } from '../build/memo.js';
 import { runPipeline } from '../build/pipeline.js';
-import { BuildExecutor } from '../build/pipeline-executor.js';
+import { BuildExecutor } from '../build/build-executor.js';
 import { JobExecutor, type JobExecutorOptions } from '../execute/job-executor.js';
 
 /** Warm-up runs per pipeline, and the pause after each, in milliseconds. */
