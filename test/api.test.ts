@@ -17,7 +17,7 @@ const files = {
 };
 
 describe('the public interface', () => {
-  it('opens a project, makes its plan, and builds it', async () => {
+  it('opens a project, plans it, and builds it', async () => {
     const folder = new TestProject(files);
     const project = await Project.open({ folder: folder.path('src') });
     expect(project).toMatchObject({ root: folder.root, file: 'anvil.yaml' });
@@ -51,7 +51,7 @@ describe('the public interface', () => {
     expect(await project.clean()).toEqual({ removed: ['site/a.css', 'site/b.css'], diagnostics: [] });
   });
 
-  it('throws diagnostics for a wrong project, and returns those of sources', async () => {
+  it('throws diagnostics of the project file, and returns those of sources', async () => {
     const folder = new TestProject({ ...files, 'bad.yaml': pipeline('from: 5\nto: site') });
     const error: unknown = await Project.open({ folder: folder.root, config: 'bad.yaml' }).catch((one: unknown) => one);
     expect(error).toBeInstanceOf(DiagnosticError);
@@ -66,14 +66,14 @@ describe('the public interface', () => {
     ]);
   });
 
-  it('stops a build when its signal says so', async () => {
+  it('aborts a build when its signal aborts', async () => {
     const folder = new TestProject(files);
     const report = await (await Project.open({ folder: folder.root })).build({ signal: AbortSignal.abort() });
     expect(report).toMatchObject({ done: false, pipelines: [{ state: 'interrupted', outputs: [] }] });
     expect(folder.exists('site')).toBe(false);
   });
 
-  it('has pure functions that answer at once', () => {
+  it('has synchronous pure functions', () => {
     expect(minifyStyle('a { color: #ff0000; }')).toEqual({ text: 'a{color:red}', diagnostics: [] });
     expect(minifyScript('let a = true;')).toEqual({ text: 'let a=!0', diagnostics: [] });
     expect(prefixStyle('a{user-select:none}', { browsers: 'safari 17' }).text).toBe(

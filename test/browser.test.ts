@@ -53,7 +53,7 @@ async function visit(profile: string): Promise<Record<string, unknown>> {
 }
 
 describe('the demo in a browser', () => {
-  it('works as it was written, and the same when it is minified', async () => {
+  it('works the same in development and minified', async () => {
     const [development, production] = await Promise.all([visit('development'), visit('production')]);
     expect(development).toMatchObject({
       problems: [],

@@ -10,7 +10,7 @@ const sheet = (yaml = pipeline('from: a.css\nto: site\nsteps: [minify]')): TestP
   new TestProject({ 'a.css': 'a { b: c }\n', 'anvil.yaml': yaml });
 
 describe('the command line', () => {
-  it('tells its version, and its commands, and ends well', async () => {
+  it('prints its version and its commands', async () => {
     const project = new TestProject();
     const { version } = JSON.parse(readFileSync(new URL('../package.json', import.meta.url), 'utf8')) as {
       version: string;
@@ -48,7 +48,7 @@ describe('the command line', () => {
     );
   });
 
-  it('draws colours where they are wanted, and none in a pipe', async () => {
+  it('uses colours on request, and none in a pipe', async () => {
     const project = sheet();
     expect((await project.run(['build'], { env: { NO_COLOR: undefined } })).stdout).not.toContain('\u001b[');
     expect((await project.run(['build'], { env: { NO_COLOR: undefined, FORCE_COLOR: '1' } })).stdout).toContain(
@@ -62,7 +62,7 @@ describe('the command line', () => {
     );
   });
 
-  it('writes one JSON event a line, all of one version', async () => {
+  it('writes one JSON event per line, all of one version', async () => {
     const project = sheet(pipeline('from: [a.css, b.css]\nto: site\nsteps: [minify]'));
     const events = await project.events(['build']);
     expect(events.map((one) => one['event'])).toEqual([
@@ -97,7 +97,7 @@ describe('the command line', () => {
     expect((await project.run(['clean', '--format', 'lines'])).stdout).toBe('removed\tsite/a.css\n');
   });
 
-  it('ends with 130 when it is interrupted, and leaves nothing half-written', async () => {
+  it('exits with 130 when interrupted, and leaves no half-written files', async () => {
     const project = new TestProject({ 'anvil.yaml': pipeline('from: src/*.scss\nto: site\nsteps: [compile]') });
     for (let at = 0; at < 400; at++)
       project.write(`src/${String(at)}.scss`, `@use "sass:math";\n${`a { b: math.div(1, 3) }\n`.repeat(200)}`);
@@ -115,7 +115,7 @@ describe('the command line', () => {
     expect(project.files('site')).toEqual([]);
   });
 
-  it('shows what the target browsers ask for', async () => {
+  it('lists the features that target browsers need prefixes for', async () => {
     const project = new TestProject({
       'anvil.yaml': 'browsers: [safari 17.4, safari 18, chrome 120]\npipelines:\n  a: { from: "*.css", to: site }\n',
       'a.css': '',
@@ -129,7 +129,7 @@ describe('the command line', () => {
     expect(events[0]).toMatchObject({ event: 'browsers', profile: 'production', browsers: { length: 3 } });
   });
 
-  it('shows the plan for people', async () => {
+  it('prints a readable plan', async () => {
     const { stdout } = await TestProject.demo().run(['list', 'kiosk']);
     expect(stdout).toMatch(
       /^2 pipelines for production, in this order:\n\nstyles\n {2}from {8}styles\/booking\.scss\n/,
@@ -147,7 +147,7 @@ describe('the JSON Schema', () => {
     return (yaml) => validate(parse(yaml));
   };
 
-  it('accepts what the program accepts, and refuses what it refuses', async () => {
+  it('accepts and rejects the same files as the program', async () => {
     const accepts = await validator();
     const good = [
       'steps: [compile, { join: x.js }, { join: { into: x.js, banner: b, only: [a], match: "*" } }, { minify: null }, { compile: { loadPaths: [a] } }]',
@@ -177,15 +177,15 @@ describe('the JSON Schema', () => {
     expect(accepts('{}')).toBe(false);
   });
 
-  it('is the one that lies beside the demo, and accepts its project file', async () => {
+  it('is the one beside the demo, and accepts its project file', async () => {
     const demo = TestProject.demo();
     expect((await demo.run(['schema'])).stdout).toBe(demo.read('anvil.schema.json'));
     expect((await validator())(demo.read('anvil.yaml'))).toBe(true);
   });
 });
 
-describe('a reader that has seen enough', () => {
-  it('does not end a build before it is done, nor change how it ends; a session ends with it', async () => {
+describe('a closed standard output', () => {
+  it('does not affect the result of a build, and ends a session', async () => {
     const sheets = Object.fromEntries(
       Array.from({ length: 300 }, (_, at) => [`src/${String(at)}.css`, 'a { b: c }\n']),
     );

@@ -28,7 +28,7 @@ const scriptProject = (files: Record<string, string>, browsers = 'chrome 120'): 
   });
 
 describe('compiling Sass', () => {
-  it('takes both syntaxes, partials, index files and plain CSS', async () => {
+  it('supports both syntaxes, partials, index files and plain CSS', async () => {
     const project = sassProject({
       'src/a.scss': '@use "colors";\n@use "parts";\n@use "plain";\na { color: colors.$ink; b { c: d; } }\n',
       'src/b.sass': '@use "colors"\na\n  color: colors.$ink\n',
@@ -42,7 +42,7 @@ describe('compiling Sass', () => {
     expect(project.read('site/a.css').replace(/\s+/g, '')).toBe('.part{e:f;}.plain{g:h;}a{color:#123456;}ab{c:d;}');
   });
 
-  it('finds sheets whatever they are called, and sheets of packages without exports', async () => {
+  it('finds sheets with unusual names, and sheets of packages without exports', async () => {
     const project = sassProject({
       'src/a.scss': '@use "50%off" as x;\n',
       'src/b.scss': '@use "50%25off" as x;\n',
@@ -86,7 +86,7 @@ describe('compiling Sass', () => {
     expect(stderr).toContain(message);
   });
 
-  it('looks into load paths, and finds packages by pkg: URLs as their manifests say', async () => {
+  it('searches load paths, and resolves pkg: URLs by package manifests', async () => {
     const project = sassProject(
       {
         'src/a.scss':
@@ -109,7 +109,7 @@ describe('compiling Sass', () => {
     expect(project.read('site/a.css').match(/\.\w+/g)).toEqual(['.shared', '.exported', '.theme', '.older', '.plain']);
   });
 
-  it('prefers the files that are meant for @import', async () => {
+  it('prefers import-only files for @import', async () => {
     const project = sassProject({
       'src/a.scss': '@import "x";\n',
       'src/_x.scss': '.use { a: b }',
@@ -120,7 +120,7 @@ describe('compiling Sass', () => {
     expect(project.read('site/a.css')).toContain('.import');
   });
 
-  it('tells mistakes where they are, in the partial that holds them', async () => {
+  it('reports errors at their position in partials', async () => {
     const project = sassProject({
       'src/a.scss': '@use "part";\n',
       'src/_part.scss': '.x {\n  color: $missing;\n}\n',
@@ -145,7 +145,7 @@ describe('compiling Sass', () => {
     expect(project.exists('site')).toBe(false);
   });
 
-  it('tells warnings once each, and none of packages', async () => {
+  it('reports each warning once, and none of packages', async () => {
     const project = sassProject({
       'src/a.scss': '@use "part";\n@use "pkg:loud";\n',
       'src/b.scss': '@use "part";\n',
@@ -164,7 +164,7 @@ describe('compiling Sass', () => {
     expect(run.code).toBe(0);
   });
 
-  it('says what to write instead of what is deprecated, and counts what says the same in many places', async () => {
+  it('suggests replacements for deprecated features, and counts repeated warnings', async () => {
     const rules = Array.from({ length: 6 }, (_, at) => `.a${String(at)} { color: darken(#112233, 1%); }`);
     const project = sassProject({ 'src/a.scss': rules.join('\n'), 'src/b.scss': '.b { width: (8px + 2px)/2; }' });
     const all = await project.diagnose();
@@ -178,7 +178,7 @@ describe('compiling Sass', () => {
     expect(verbose.stderr.match(/darken\(\) is deprecated\./g)).toHaveLength(6);
   });
 
-  it('makes of sheets what the library of the compiler makes of them, whatever they are called and however large', async () => {
+  it('produces the same CSS as the compiler’s own library, for any names and sizes', async () => {
     const large = Array.from({ length: 20_000 }, (_, at) => `.größe-${String(at)} { content: "↕ ${String(at)}"; }`);
     const small = Object.fromEntries(
       Array.from({ length: 30 }, (_, at) => [`src/s${String(at)}.scss`, `@use "t"; .s${String(at)} { a: t.$b; }\n`]),
@@ -203,7 +203,7 @@ describe('compiling Sass', () => {
     }
   });
 
-  it('tells which partial is no text', async () => {
+  it('reports partials that are not text', async () => {
     const project = sassProject({ 'src/a.scss': '@use "part";\n', 'src/_part.scss': Buffer.from([0x61, 0xff]) });
     const run = await project.run(['build']);
     expect(run.code).toBe(1);
@@ -212,7 +212,7 @@ describe('compiling Sass', () => {
   });
 });
 
-describe('what Sass does not know', () => {
+describe('Sass features that do not exist', () => {
   it.each([
     ['@use "theme";\na { b: theme.$nigth }', 'theme.$night'],
     ['$ligth: 1; a { b: $light }', '$ligth'],
@@ -239,7 +239,7 @@ describe('what Sass does not know', () => {
 });
 
 describe('compiling scripts', () => {
-  it('takes types away and leaves what every target knows', async () => {
+  it('removes types and keeps syntax that all targets support', async () => {
     const project = scriptProject({
       'src/a.ts': 'const a: number = 1;\nexport const b = a?.toFixed() ?? (null as unknown);\n',
       'src/b.mts': 'export type A = 1;\nexport const x = 1 satisfies A;\n',
@@ -265,14 +265,14 @@ describe('compiling scripts', () => {
     expect(project.read('site/b.js')).toMatch(expected);
   });
 
-  it('passes scripts through that need nothing, byte for byte', async () => {
+  it('passes scripts through byte for byte if there is nothing to compile', async () => {
     const plain = '#!/usr/bin/env node\r\nvar a   = 1 // plain\r\n';
     const project = scriptProject({ 'src/a.js': plain }, 'ie 11');
     await project.build();
     expect(project.read('site/a.js')).toBe(plain);
   });
 
-  it('rewrites local specifiers to what is published', async () => {
+  it('rewrites local specifiers to published paths', async () => {
     const project = scriptProject({
       'src/a.ts': `import { b } from './b';\nimport { c } from './deep/c.ts';\nimport d from "./deep";\nexport * from './b.js';\nimport type { T } from './types';\nconst e = () => import('./b');\nimport x from 'package';\nimport './legacy';\nconsole.log(b, c, d, e, x);\n`,
       'src/legacy.cts': 'void 0;\n',
@@ -304,7 +304,7 @@ describe('compiling scripts', () => {
     expect([code, said]).toEqual([1, places.map((place) => `src/a.ts:${place}: error [typescript]`)]);
   });
 
-  it('tells every syntax error with its place', async () => {
+  it('reports every syntax error at its position', async () => {
     const project = scriptProject({ 'src/a.ts': 'const a = ;\nlet b: = 1;\n', 'src/b.js': 'x ?? = 1\n' });
     expect(await project.diagnose()).toMatchObject({
       code: 1,
@@ -317,7 +317,7 @@ describe('compiling scripts', () => {
     expect(project.exists('site')).toBe(false);
   });
 
-  it('honours the nearest tsconfig.json, with what it extends', async () => {
+  it('applies the nearest tsconfig.json and those it extends', async () => {
     const jsx = 'export const a = <p class="x">hi</p>;\n';
     const project = scriptProject({
       'src/a.tsx': jsx,
@@ -335,14 +335,14 @@ describe('compiling scripts', () => {
     expect(project.read('site/c.js')).toContain('__decorate([\n    d\n], E.prototype, "f"');
   });
 
-  it('tells what is wrong with tsconfig.json, and that JSX needs one', async () => {
+  it('reports errors in tsconfig.json, and JSX without a setting', async () => {
     const project = scriptProject({ 'src/a.tsx': 'let x = 1;\nexport const a = <p />;\n' });
     expect((await project.diagnose()).said).toEqual(['src/a.tsx:2:18: error [jsx-undecided]']);
     project.write('tsconfig.json', '{ "compilerOptions": { "jsx": "reakt" } }');
     expect((await project.diagnose()).said).toEqual(['tsconfig.json:1:31: error [tsconfig]']);
   });
 
-  it('puts constants in the place of names, but not of what is declared or assigned', async () => {
+  it('replaces names by constants, but not declared or assigned ones', async () => {
     const project = new TestProject({
       'anvil.yaml': pipeline(
         'from: src/*\nto: site\nsteps: [compile]',
@@ -418,7 +418,7 @@ describe('compiling scripts', () => {
     expect(answer(project.read('two/a.js'), {})).toEqual(wanted);
   });
 
-  it('says so when it has nothing to do with a file', async () => {
+  it('warns of files that it does not handle', async () => {
     const project = new TestProject({
       'src/a.svg': '<svg/>',
       'anvil.yaml': pipeline('from: src/*\nto: site\nsteps: [compile, prefix, minify]'),
@@ -430,7 +430,7 @@ describe('compiling scripts', () => {
     expect(project.read('site/a.svg')).toBe('<svg/>');
   });
 
-  it('leaves nothing that no browser knows, and tells what it cannot write in older syntax', async () => {
+  it('compiles syntax that no browser supports, and reports what cannot be compiled', async () => {
     const project = scriptProject(
       {
         'tsconfig.json': '{ "compilerOptions": { "strict": true } }',

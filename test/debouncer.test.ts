@@ -27,8 +27,8 @@ function changesOf(project: TestProject): { changes: Changes; queue: ChangeQueue
 
 const files = { 'src/a': 'a', 'src/b': 'b', 'src/c': 'c' };
 
-describe('changes', () => {
-  it('are what really differs, whatever was hinted at, until they are taken', () => {
+describe('collecting changes', () => {
+  it('returns the files that really differ, regardless of hints, once', () => {
     const project = new TestProject(files);
     const { changes, queue } = changesOf(project);
     for (const name of ['a', 'b', 'c', 'missing', 'new']) changes.note('src', name, true);
@@ -57,7 +57,7 @@ describe('debouncing', () => {
     return { debouncer: new Debouncer(changes, lock, () => settled++), changes, count: () => settled };
   }
 
-  it('settles once after the last of several changes, and at the latest after the maximum time', () => {
+  it('settles once after the last of several changes, at the latest after the maximum delay', () => {
     const { debouncer, count } = start(new TestProject(files));
     for (let at = 0; at < 3; at++) {
       debouncer.hint();
@@ -73,7 +73,7 @@ describe('debouncing', () => {
     expect(count()).toBeGreaterThan(1);
   });
 
-  it('gives an emptied file the time to be written, and Git the time to finish', () => {
+  it('waits for emptied files to be written, and for Git to finish', () => {
     const project = new TestProject({ ...files, lock: '' });
     const { debouncer, changes, count } = start(project, project.path('lock'));
     writeFileSync(project.path('src/a'), '');

@@ -13,7 +13,7 @@ function fileBlocks(page: string): { file: string; text: string }[] {
 }
 
 describe('the documentation', () => {
-  it('has a first project in the README that builds as it says', async () => {
+  it('has a first project in the README that builds as described', async () => {
     const readme = read('README.md');
     const project = new TestProject(Object.fromEntries(fileBlocks(readme).map(({ file, text }) => [file, text])));
     const commands = [...readme.matchAll(/^npx loyal-anvil (.+)$/gm)].map(([, args = '']) => args.split(' '));
@@ -38,7 +38,7 @@ describe('the documentation', () => {
     );
   });
 
-  it('has project files that the program accepts', async () => {
+  it('has valid project files', async () => {
     const blocks = [...fileBlocks(read('docs/pipelines.md')), ...fileBlocks(read('docs/serving.md'))];
     expect(blocks.length).toBeGreaterThan(1);
     for (const { file, text } of blocks) {
@@ -55,7 +55,7 @@ describe('the documentation', () => {
     }
   });
 
-  it('has a program for the public interface that runs', () => {
+  it('has an API example that runs', () => {
     const [block] = fileBlocks(read('docs/api.md'));
     const project = new TestProject({
       'a.css': 'a { }',
@@ -86,7 +86,7 @@ describe('the documentation', () => {
     },
   );
 
-  it('links to pages and pictures that are there', () => {
+  it('has no dead links to pages and pictures', () => {
     const pages = [
       'README.md',
       'CONTRIBUTING.md',

@@ -39,8 +39,8 @@ const sass = (files: Record<string, string> = {}, steps = '[compile, minify]'): 
     ...files,
   });
 
-describe('a build after a build', () => {
-  it('runs nothing when nothing changed, and loads nothing that it does not need', async () => {
+describe('an incremental build', () => {
+  it('runs nothing if nothing changed, and loads only what it needs', async () => {
     const project = TestProject.demo();
     await project.build();
     expect(await jobsOf(project)).toEqual({ run: 0, reused: 25 });
@@ -58,7 +58,7 @@ describe('a build after a build', () => {
     expect(first.stdout).toContain('17 outputs for production, all unchanged');
   });
 
-  it('runs what a changed partial reaches, and stops where a result is the same', async () => {
+  it('runs what a changed partial affects, and stops at unchanged results', async () => {
     const project = sass();
     await project.build();
     const before = project.mtime('site/a.css');
@@ -70,7 +70,7 @@ describe('a build after a build', () => {
     expect(project.read('site/a.css')).toBe('a{color:lime}');
   });
 
-  it('takes results of earlier states from the store, also after all outputs are gone', async () => {
+  it('reuses results of earlier states from the store, also after all outputs were deleted', async () => {
     const project = sass();
     await project.build();
     project.write('src/_theme.scss', '$color: lime;\n');
@@ -83,7 +83,7 @@ describe('a build after a build', () => {
     expect(project.files('site')).toEqual(['site/a.css', 'site/b.css']);
   });
 
-  it('rebuilds for a file that would now be found first, and for one that is gone', async () => {
+  it('rebuilds if a file of higher precedence is added, or one is removed', async () => {
     const project = sass({ 'lib/_theme.scss': '$color: teal;\n' }, '[{ compile: { loadPaths: lib } }, minify]');
     await project.build();
     rmSync(project.path('src/_theme.scss'));
@@ -94,7 +94,7 @@ describe('a build after a build', () => {
     expect(project.read('site/a.css')).toBe('a{color:navy}');
   });
 
-  it('counts the content of files, not their time', async () => {
+  it('compares the content of files, not their times', async () => {
     const project = sass();
     await project.build();
     const times = statSync(project.path('src/b.scss'));
@@ -119,7 +119,7 @@ describe('a build after a build', () => {
     expect(await jobsOf(project)).toEqual({ run: 0, reused: 4 });
   });
 
-  it('reuses everything after a move to another folder, and in a fresh copy with a copied store', async () => {
+  it('reuses everything after a move to another folder, and in a copy with the store', async () => {
     const project = sass();
     await project.build();
     const copy = new TestProject();
@@ -133,7 +133,7 @@ describe('a build after a build', () => {
     expect(stdout).toContain('2 outputs for production, all unchanged; 0 jobs run, 4 reused');
   });
 
-  it('tells warnings and errors again without running what said them', async () => {
+  it('replays warnings and errors without running their jobs', async () => {
     const project = sass({ 'src/b.scss': '@warn "Mind the step.";\nb { color: blue }\n' });
     const said = (await project.diagnose()).said;
     expect(said).toEqual(['src/b.scss:1:1: warning [sass-warning]']);
@@ -151,7 +151,7 @@ describe('a build after a build', () => {
     expect((await project.diagnose()).said).toEqual(wrong.said);
   });
 
-  it('gives the same with one thread and with several', async () => {
+  it('gives the same result with one thread and with several', async () => {
     const files: Record<string, string> = {
       'anvil.yaml': pipeline('from: src/*.ts\nto: site\nsteps: [compile, minify]'),
     };
@@ -217,7 +217,7 @@ describe('the store', () => {
     expect(project.read('site/b.css')).toBe('b{color:lime}');
   });
 
-  it('is kept to its limit', async () => {
+  it('stays below its size limit', async () => {
     const noise = (seed: number): string => {
       let state = seed;
       return Array.from({ length: 60_000 }, () => ((state = (state * 48_271) % 2_147_483_647) % 36).toString(36)).join(
@@ -238,7 +238,7 @@ describe('the store', () => {
     expect(await jobsOf(project)).toEqual({ run: 0, reused: 10 });
   });
 
-  it('is emptied by `clean --store`, and lies with the packages where there are any', async () => {
+  it('is deleted by `clean --store`, and is inside node_modules if that exists', async () => {
     const project = sass({ 'node_modules/x/package.json': '{}' });
     await project.build();
     expect(project.exists('node_modules/.cache/loyal-anvil/results-1')).toBe(true);
@@ -247,7 +247,7 @@ describe('the store', () => {
     expect(await jobsOf(project)).toEqual({ run: 4, reused: 0 });
   });
 
-  it('is repaired after a kill at any moment, and the next build is right', { timeout: 300_000 }, async () => {
+  it('recovers from a kill at any moment, and the next build is correct', { timeout: 300_000 }, async () => {
     const project = sass();
     for (let round = 0; round < 12; round++) {
       const color = ['red', 'lime', 'teal'][round % 3]!;
@@ -267,7 +267,7 @@ describe('the store', () => {
     }
   });
 
-  it('serves two builds at once', async () => {
+  it('can be shared by concurrent builds', async () => {
     const project = sass();
     mkdirSync(project.path('site'));
     const runs = await Promise.all([project.run(['build']), project.run(['build']), project.run(['build'])]);
@@ -302,7 +302,7 @@ describe('`why`', () => {
     expect((await project.run(['why', 'site/a.css'])).stdout).toContain('modified by hand');
   });
 
-  it('tells what a file reaches, through other pipelines too', async () => {
+  it('lists the outputs that a file affects, also through other pipelines', async () => {
     const yaml = `pipelines:\n  one: { from: src/*.scss, to: site, steps: [compile] }\n  two: { from: [site/a.css, site/b.css], to: all, steps: [join: all.css] }\n`;
     const project = sass({ 'anvil.yaml': yaml });
     await project.build();
@@ -313,7 +313,7 @@ describe('`why`', () => {
     expect((await project.run(['why', 'src/b.scss'])).stdout).toMatch(/all\/all\.css +two, through site\/b\.css/);
   });
 
-  it('knows the nearest path to one that it does not know', async () => {
+  it('suggests the nearest path for an unknown one', async () => {
     const project = sass();
     expect(await project.diagnose(['why', 'site/a.css'])).toMatchObject({
       code: 2,
@@ -325,8 +325,8 @@ describe('`why`', () => {
   });
 });
 
-describe('a file that another pipeline writes', () => {
-  it('is read after it was written, also when that turns out in the same build', async () => {
+describe('a file written by another pipeline', () => {
+  it('is read after it was written, also if the read is only found during the build', async () => {
     const project = new TestProject({
       'anvil.yaml':
         'pipelines:\n  styles: { from: src/*.scss, to: site, steps: [compile] }\n  tokens: { from: tokens/*.scss, to: gen }\n',
@@ -347,7 +347,7 @@ describe('a file that another pipeline writes', () => {
     expect([project.exists('gen'), project.read('site/a.css')]).toEqual([false, expect.stringContaining('lime')]);
   });
 
-  it('is read as it is when its pipeline is gone and somebody has edited it', async () => {
+  it('is read from disk if its pipeline was removed and it was edited', async () => {
     const project = new TestProject({
       'anvil.yaml':
         'pipelines:\n  styles: { from: src/*.scss, to: site, steps: [compile] }\n  tokens: { from: tokens/*.scss, to: gen }\n',
@@ -366,7 +366,7 @@ describe('a file that another pipeline writes', () => {
 });
 
 describe('`build --dry-run`', () => {
-  it('says what would run and why, and writes nothing', async () => {
+  it('reports what would run and why, and writes nothing', async () => {
     const project = sass();
     const before = readdirSync(project.root, { recursive: true });
     const { stdout } = await project.run(['build', '--dry-run']);

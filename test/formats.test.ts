@@ -58,7 +58,7 @@ async function log(project: TestProject, ...args: string[]): Promise<Log['runs']
 }
 
 describe('--format sarif', () => {
-  it('is a valid log with a rule for each code, and exact ranges', async () => {
+  it('is a valid log with a rule per code and exact ranges', async () => {
     const { tool, results, invocations } = await log(broken(), 'build');
     expect(invocations).toEqual([{ executionSuccessful: false, exitCode: 1 }]);
     expect(results.map(({ ruleId, level }) => `${level} ${ruleId}`).sort()).toEqual([
@@ -76,7 +76,7 @@ describe('--format sarif', () => {
     });
   });
 
-  it('is a valid log also of nothing, of a wrong project file, and of results that are none', async () => {
+  it('is a valid log without results, and for an invalid project file', async () => {
     const project = new TestProject({ 'a.css': 'a{}', 'anvil.yaml': 'pipelines: { a: { from: a.css, to: site } }\n' });
     const good = await log(project, 'build');
     expect([good.results, good.invocations]).toEqual([[], [{ executionSuccessful: true, exitCode: 0 }]]);
@@ -98,7 +98,7 @@ describe('--format lines', () => {
     serve = undefined;
   });
 
-  it('is read by the matchers that the docs give', async () => {
+  it('matches the problem matchers of the docs', async () => {
     const { stderr } = await broken().run(['build', '--format', 'lines']);
     const { pattern } = JSON.parse(block('matcher.json')) as {
       pattern: Record<'file' | 'line' | 'column' | 'severity' | 'message' | 'code', number> & { regexp: string };
@@ -123,7 +123,7 @@ describe('--format lines', () => {
     ]);
   });
 
-  it('says when a round begins and ends, as the matcher for sessions expects', async () => {
+  it('reports the begin and end of rounds for the session matcher', async () => {
     const { background } = JSON.parse(block('matcher.json')) as {
       background: { beginsPattern: string; endsPattern: string };
     };
@@ -162,7 +162,7 @@ const day: readonly (readonly [args: string, change?: readonly [path: string, co
 ];
 
 describe('every command', () => {
-  it('prints lines that a shell can cut, and nothing with --quiet', async () => {
+  it('prints lines for cut and other tools, and nothing with --quiet', async () => {
     const project = telling();
     const said = new Map<string, string[]>();
     for (const [args, change] of day) {
@@ -193,7 +193,7 @@ describe('every command', () => {
     expect(project.files('out')).toEqual(['out/b.css']);
   });
 
-  it('prints JSON events with the fields that the docs name, and no others', async () => {
+  it('prints JSON events with exactly the documented fields', async () => {
     const documented = new Map(
       [...page.matchAll(/^\| `([\w-]+)` \| (.*) \|$/gm)].map(([, event, fields]) => [
         event!,
@@ -221,7 +221,7 @@ describe('every command', () => {
     );
   });
 
-  it('prints one valid log with --format sarif, and says of results that they are none', async () => {
+  it('prints one valid log with --format sarif, also for commands without diagnostics', async () => {
     const project = telling();
     for (const [args, change] of day) {
       if (change) project.write(...change);
@@ -243,7 +243,7 @@ function namesIn(value: Record<string, unknown>): string[] {
 }
 
 describe('--format json', () => {
-  it('has no event that the docs do not name', async () => {
+  it('has no undocumented events', async () => {
     const project = new TestProject({
       'anvil.yaml': 'pipelines: { site: { from: src/*, to: out } }\nserve: { folder: out }\n',
       'src/index.html': '<p>',

@@ -32,7 +32,7 @@ describe('init', () => {
       '{\n    "name": "mine",\n    "browserslist": ["safari 16"],\n    "scripts": { "clean": "mine" }\n}\n',
   };
 
-  it('writes a project file that builds what is there', async () => {
+  it('writes a project file that builds the existing files', async () => {
     const project = new TestProject(site);
     const run = await project.run(['init']);
     expect(run).toMatchObject({ code: 0, stderr: '' });
@@ -106,7 +106,7 @@ serve:
     expect(other.read('anvil.yaml')).toContain('to: built/css');
   });
 
-  it('adds scripts to package.json only when told, and keeps what is there', async () => {
+  it('adds scripts to package.json only on request, and keeps existing ones', async () => {
     const project = new TestProject(site);
     expect((await project.run(['init', '--scripts'])).code).toBe(0);
     expect(project.read('package.json')).toBe(
@@ -125,13 +125,13 @@ serve:
     });
   });
 
-  it('says so when there is nothing to build', async () => {
+  it('reports if there is nothing to build', async () => {
     const project = new TestProject({ 'notes.txt': 'x' });
     expect(await project.diagnose(['init'])).toMatchObject({ code: 2, said: ['loyal-anvil: error [init-nothing]'] });
     expect(project.files()).toEqual(['notes.txt']);
   });
 
-  it('writes a file for the demo that builds', async () => {
+  it('writes a project file for the demo that builds', async () => {
     const project = TestProject.demo();
     const names = project.files().filter((path) => path.startsWith('anvil'));
     for (const name of names) rmSync(project.path(name));
@@ -144,7 +144,7 @@ serve:
     ]);
   });
 
-  it('takes a source, not what was compiled beside it, and adds scripts that it names', async () => {
+  it('uses sources instead of their compiled files, and adds scripts that they name', async () => {
     const sheet = 'a { b: c }\n';
     const project = new TestProject({
       'src/a.ts': 'export const a: number = 1;\n',
@@ -177,47 +177,51 @@ serve:
     ]);
   });
 
-  it('keeps every address of the pages, and publishes nothing else, in any layout', { timeout: 300_000 }, async () => {
-    const browser = await openBrowser();
-    try {
-      for (const { files, secrets } of fc.sample(randomSite, {
-        numRuns: Number(process.env['SITES'] ?? 14),
-        seed: Number(process.env['SEED'] ?? 14),
-      })) {
-        const project = new TestProject(files);
-        const { stdout } = await project.run(['init']);
-        const text = `${Object.keys(files).join('\n')}\n${project.read('anvil.yaml')}`;
-        expect(await project.diagnose(), text).toEqual({ code: 0, said: [], stderr: '' });
-        const [, output = ''] = /Output folder: (.+)\.$/m.exec(stdout) ?? [];
-        const built = project.files(output).map((path) => project.read(path));
-        expect(
-          built.filter((one) => one.includes('secret') || one.includes('old{')),
-          text,
-        ).toEqual([]);
-        for (const secret of secrets.filter((path) => !/json$/.test(path))) expect(stdout).toContain(secret);
-        const ignored = /^\/?(dist|build)\/?$/m.exec(String(files['.gitignore'] ?? ''))?.[1];
-        expect([output, stdout.includes('.gitignore')], text).toEqual([ignored ?? 'site', false]);
-        const { url, close } = await serveFolder(project.path(output));
-        const failed: string[] = [];
-        const page = await browser.newPage();
-        page.on('response', (response) => void (response.status() >= 400 && failed.push(response.url())));
-        for (const path of project.files(output).filter((one) => one.endsWith('.html')))
-          await page
-            .goto(url + path.slice(output.length + 1))
-            .then(() => page.evaluate(() => document.fonts.ready.then(() => 1)));
-        expect(
-          failed.filter((one) => !one.endsWith('favicon.ico')),
-          text,
-        ).toEqual([]);
-        await page.close();
-        close();
+  it(
+    'keeps every address of the pages, and publishes nothing else, for random layouts',
+    { timeout: 300_000 },
+    async () => {
+      const browser = await openBrowser();
+      try {
+        for (const { files, secrets } of fc.sample(randomSite, {
+          numRuns: Number(process.env['SITES'] ?? 14),
+          seed: Number(process.env['SEED'] ?? 14),
+        })) {
+          const project = new TestProject(files);
+          const { stdout } = await project.run(['init']);
+          const text = `${Object.keys(files).join('\n')}\n${project.read('anvil.yaml')}`;
+          expect(await project.diagnose(), text).toEqual({ code: 0, said: [], stderr: '' });
+          const [, output = ''] = /Output folder: (.+)\.$/m.exec(stdout) ?? [];
+          const built = project.files(output).map((path) => project.read(path));
+          expect(
+            built.filter((one) => one.includes('secret') || one.includes('old{')),
+            text,
+          ).toEqual([]);
+          for (const secret of secrets.filter((path) => !/json$/.test(path))) expect(stdout).toContain(secret);
+          const ignored = /^\/?(dist|build)\/?$/m.exec(String(files['.gitignore'] ?? ''))?.[1];
+          expect([output, stdout.includes('.gitignore')], text).toEqual([ignored ?? 'site', false]);
+          const { url, close } = await serveFolder(project.path(output));
+          const failed: string[] = [];
+          const page = await browser.newPage();
+          page.on('response', (response) => void (response.status() >= 400 && failed.push(response.url())));
+          for (const path of project.files(output).filter((one) => one.endsWith('.html')))
+            await page
+              .goto(url + path.slice(output.length + 1))
+              .then(() => page.evaluate(() => document.fonts.ready.then(() => 1)));
+          expect(
+            failed.filter((one) => !one.endsWith('favicon.ico')),
+            text,
+          ).toEqual([]);
+          await page.close();
+          close();
+        }
+      } finally {
+        await browser.close();
       }
-    } finally {
-      await browser.close();
-    }
-  });
+    },
+  );
 
-  it('leaves out scripts that need packages, and says which', async () => {
+  it('omits and reports scripts that need packages', async () => {
     const project = new TestProject({
       'index.html': page(
         '<script type="module" src="src/main.js"></script><script type="module" src="src/app.js"></script>',
@@ -236,7 +240,7 @@ serve:
     expect((await project.run(['build'])).code).toBe(0);
   });
 
-  it('proposes sheets and scripts where there are no pages, but no servers', async () => {
+  it('proposes style sheets and scripts without pages, but no server code', async () => {
     const project = new TestProject({
       'lib/a.scss': 'a { b: c }\n',
       'lib/_b.scss': '$b: c;\n',
@@ -251,7 +255,7 @@ serve:
     expect(project.files('site')).toEqual(['site/css/a.css', 'site/js/x.js']);
   });
 
-  it('writes globs for any names of folders and files', async () => {
+  it('escapes names of folders and files in globs', async () => {
     const folders = ['', 'src/', '(old) x/', 'pictures [2024]/', 'src/{a}/', '!now/', '#x/', "it's/", 'a+b/', 'über/'];
     const names = ['a.css', 'b.scss', 'r{1}.css', 'x.ts', 'y.js', 'p [1].png', '!z.svg'];
     const path = fc

@@ -2,11 +2,11 @@ import { expect, it } from 'vitest';
 import { checkInvariant, replay } from './support/invariant.js';
 import { checkKills } from './support/kills.js';
 
-it('ends as a fresh build whatever happens: edits, renames, removals, other project files, kills and restarts', async () => {
+it('has the result of a fresh build after any edits, renames, removals, other project files, kills and restarts', async () => {
   expect(await checkInvariant(4, 9, 20_261_123)).toBeUndefined();
 });
 
-it('does not stop a pipeline for what the one before it has just written', async () => {
+it('does not abort a pipeline because of outputs of an earlier one', async () => {
   await replay([
     { kind: 'project', number: 2 },
     { kind: 'write', file: 1, content: 8 },
@@ -15,7 +15,7 @@ it('does not stop a pipeline for what the one before it has just written', async
   ]);
 });
 
-it('gets over a kill between a file and the folder in its place', async () => {
+it('recovers from a kill between removing a file and creating a folder in its place', async () => {
   await replay([
     {
       kind: 'watch',
@@ -36,6 +36,6 @@ it('gets over a kill between a file and the folder in its place', async () => {
   ]);
 });
 
-it('tears nothing and repairs its store when it is killed', async () => {
+it('repairs its store after kills, without torn files', async () => {
   expect(await checkKills(10, 5)).toBeUndefined();
 });

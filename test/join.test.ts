@@ -37,7 +37,7 @@ const lexicalNames = (text: string): string[] =>
   });
 
 describe('joining scripts', () => {
-  it('keeps each what it is, whatever the one before it leaves open', async () => {
+  it('keeps the behaviour of each, regardless of how the previous one ends', async () => {
     const { text } = await joined('all.js', {
       'a.js': 'var log = function (x) { console.log(x); return log }\nvar f = function () { return 1 }',
       'b.js': '(function () { log("called") })() // and a comment',
@@ -56,7 +56,7 @@ describe('joining scripts', () => {
     expect(text).not.toContain('sourceMappingURL');
   });
 
-  it('keeps "use strict" to the script that says it', async () => {
+  it('limits "use strict" to its own script', async () => {
     const { text, project } = await joined('all.js', {
       'a.js': '"use strict";\n(function () { console.log("a", this === undefined) })()\n',
       'b.js': 'undeclared = 1; console.log("b", typeof undeclared, (function () { return this !== undefined })())\n',
@@ -66,7 +66,7 @@ describe('joining scripts', () => {
     expect((await project.diagnose()).said).toEqual([]);
   });
 
-  it('changes nothing of what random scripts do one after the other', { timeout: 120_000 }, async () => {
+  it('keeps the behaviour of random scripts', { timeout: 120_000 }, async () => {
     const pieces = ['"use strict";', '// only a comment', '', 'let v1 = 1;', 'if (false) { var item = 2 }'];
     const pairs = Array.from({ length: 520 }, (_, at) => [
       `${pieces[at % 7] ?? ''}${randomProgram(2 * at + 1)}`,
@@ -97,7 +97,7 @@ describe('joining scripts', () => {
     expect(compared).toBeGreaterThan(40);
   });
 
-  it('leaves it where all are strict, and takes it away with a warning where names are shared', async () => {
+  it('keeps "use strict" if all are strict, and omits it with a warning if names are shared', async () => {
     const all = await joined('all.js', {
       'a.js': '"use strict";\nvar a = 1;\n',
       'b.js': '"use strict";\nvar b = a;\n',
@@ -111,7 +111,7 @@ describe('joining scripts', () => {
     expect(output(mixed.text)).toBe('1\n');
   });
 
-  it('warns of names that are used while a file is loaded, before a later one declares them', async () => {
+  it('warns of names used at load time before a later file declares them', async () => {
     const { project } = await joined('all.js', {
       'a.js':
         'function later() { return [x, y, z] }\nfunction now() { typeof x }\n{ let y; y = now() }\nclass A { static z = z }\n(function () { z.y })()\n',
@@ -124,7 +124,7 @@ describe('joining scripts', () => {
     ]);
   });
 
-  it('keeps one hashbang at the head, and puts a banner after it', async () => {
+  it('keeps one hashbang at the beginning, and puts the banner after it', async () => {
     const { text } = await joined(
       'all.js',
       { 'a.js': '#!/usr/bin/env node\na()\n', 'b.js': '#!/usr/bin/env other\nb()\n' },
@@ -133,7 +133,7 @@ describe('joining scripts', () => {
     expect(text).toBe('#!/usr/bin/env node\n/*! Fern * / light */\na();\nb();\n');
   });
 
-  it('refuses modules, and names declared twice', async () => {
+  it('rejects modules and duplicate declarations', async () => {
     const { project } = await joined('all.js', {
       'a.js': 'const x = 1, { y: [z] } = {};\nvar free;\n',
       'b.js': 'var free;\nlet z;\nimport a from "a";\n',
@@ -151,7 +151,7 @@ describe('joining scripts', () => {
 });
 
 describe('joining style sheets', () => {
-  it('keeps one @charset and valid imports, whatever order the sheets come in', async () => {
+  it('keeps one @charset and valid imports, for any order of sheets', async () => {
     const { text } = await joined('all.css', {
       'a.css':
         '\ufeff@charset "utf-8";\n@import "x.css";\na { b: "c" }\n@import "too-late.css";\n/*# sourceMappingURL=a.css.map */\n',
@@ -165,7 +165,7 @@ describe('joining style sheets', () => {
     );
   });
 
-  it('refuses a sheet that would swallow the next one', async () => {
+  it('rejects a sheet that is not closed', async () => {
     for (const [sheet, place] of Object.entries({
       'a { b: c': '1:3',
       'a{} /* open': '1:5',
@@ -181,7 +181,7 @@ describe('joining style sheets', () => {
     }
   });
 
-  it('lets relative addresses lead where they led', async () => {
+  it('rebases relative URLs', async () => {
     const { text } = await joined('css/all.css', {
       'css/a.css': 'a { b: url(x.png) }\n',
       'css/deep/b.css':
@@ -192,7 +192,7 @@ describe('joining style sheets', () => {
     );
   });
 
-  it('does not mix kinds', async () => {
+  it('rejects files of different kinds', async () => {
     const mixed = await joined('all.js', { 'a.js': 'a()', 'b.css': 'b{}' });
     expect((await mixed.project.diagnose()).said).toEqual(['src/b.css: error [join-kinds]']);
     const wrong = await joined('all.css', { 'a.js': 'a()' });

@@ -144,20 +144,25 @@ describe.each(await scriptRewriteHelp())('the rewrite $name', ({ name, cases: ow
 });
 
 describe('minifying scripts', () => {
-  it('keeps what a thousand random programs do, and is through the first time', { timeout: 300_000 }, () => {
-    let [first, second] = [0, 0];
-    for (let seed = 1; seed <= 1000; seed++) {
-      const program = randomProgram(seed);
-      const once = minifyScript(program, { preserveNames: seed % 4 === 0 }).text;
-      if (!sayTheSame([program], once)) expect(runProgram([once]), `seed ${String(seed)}`).toBe(runProgram([program]));
-      first += once.length;
-      second += once.length - minified(once, false).length;
-    }
-    // Functions that become short enough to be inlined leave a little for another time.
-    expect(second).toBeLessThan(first * 0.005);
-  });
+  it(
+    'keeps the behaviour of a thousand random programs, and leaves little for a second run',
+    { timeout: 300_000 },
+    () => {
+      let [first, second] = [0, 0];
+      for (let seed = 1; seed <= 1000; seed++) {
+        const program = randomProgram(seed);
+        const once = minifyScript(program, { preserveNames: seed % 4 === 0 }).text;
+        if (!sayTheSame([program], once))
+          expect(runProgram([once]), `seed ${String(seed)}`).toBe(runProgram([program]));
+        first += once.length;
+        second += once.length - minified(once, false).length;
+      }
+      // Functions that become short enough to be inlined leave a little for another time.
+      expect(second).toBeLessThan(first * 0.005);
+    },
+  );
 
-  it('keeps the values of expressions that it works out', () => {
+  it('keeps the values of expressions that it evaluates', () => {
     fc.assert(
       fc.property(randomExpression, (expression) => {
         const script = `out = [${expression}];`;
@@ -169,7 +174,7 @@ describe('minifying scripts', () => {
     );
   });
 
-  it('keeps what modules give to each other', async () => {
+  it('keeps what modules export to each other', async () => {
     const project = new TestProject({
       'src/main.mjs': `import lens, * as all from "./lens.mjs";
 import { default as same, "far away" as far, dome as cover } from "./lens.mjs";
@@ -201,7 +206,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     expect(project.bytes('site/main.mjs').length).toBeLessThan(project.bytes('src/main.mjs').length * 0.9);
   });
 
-  it('leads back from every name to where it was written, and to what it was called', () => {
+  it('maps every name to its original position and name', () => {
     const text = Array.from({ length: 12 }, (_, at) => `{\n${randomProgram(at + 500)}\n}`).join('\n');
     const { text: small, map } = minifyScript(text, { map: true, file: 'page.js', preserveNames: true });
     const trace = new TraceMap(map!);
@@ -219,7 +224,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     expect(looked).toBe(1000);
   });
 
-  it('renames what nobody else can see, and no more', () => {
+  it('renames exactly the names that no other script can see', () => {
     const text = 'function open(tickets) { let total = tickets + tickets; return total * tickets } open.rate = open(1)';
     expect(minified(text)).toBe('function open(n){return(n+n)*n}open.rate=open(1)');
     expect(minified(`${text}; export {}`)).toBe('function n(n){return(n+n)*n}n.rate=n(1);export{}');
@@ -244,7 +249,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     );
   });
 
-  it('renames the properties that are listed, in all scripts alike', () => {
+  it('renames listed properties, in all scripts alike', () => {
     const renameProperties = ['_seats', '_queue', 'at'];
     const first =
       'export class Dome { _seats = 2; "_queue"() { return this["_seats"] } static at = { _seats: 1, "x": 2 } }';
@@ -267,13 +272,13 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     });
   });
 
-  it('keeps names of imports and exports where another one would be longer', () => {
+  it('keeps names of imports and exports if others would be longer', () => {
     expect(
       minified('import { a, longer } from "x"; const b = a(longer, longer), rate = 1; export { b, rate as price }'),
     ).toBe('import{a,longer as r}from"x";let b=a(r,r),v=1;export{b,v as price}');
   });
 
-  it('leaves out what it is told to', () => {
+  it('removes the statements listed in `without`', () => {
     const text = 'if (DEBUG) trace(); console.log(a(), 1); debugger; window.console.warn(2); b(console)';
     expect(minified(text)).toBe('DEBUG&&trace(),console.log(a(),1);debugger;window.console.warn(2),b(console)');
     expect(minifyScript(text, { without: ['console', 'debugger'], constants: { DEBUG: false } }).text).toBe(
@@ -281,7 +286,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     );
   });
 
-  it('assumes only what it is told to', () => {
+  it('relies only on promises in `assume`', () => {
     const text =
       'use({ a: function (x) { return x }, "b c": async function* () {}, d: function e() { e() }, "__proto__": function () {} })';
     expect(minified(text)).toBe(
@@ -292,7 +297,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     );
   });
 
-  it('keeps, gathers or drops licences', () => {
+  it('keeps, extracts or drops licences', () => {
     const text = '/*! Fernlight 1 */\na()\n/* gone */\n// @license free\nb()\n/*! Fernlight 1 */';
     expect(minified(text)).toContain('@license');
     expect(minifyScript(text, { licences: 'none' })).toMatchObject({ text: 'a(),b()' });
@@ -302,7 +307,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     });
   });
 
-  it('writes ASCII alone where it is asked to', () => {
+  it('writes ASCII on request', () => {
     const text = 'größe = "Öl 😀 \u2028"; `ä${b}`; tag`ö`; x = /ü/; π𝒳 = { ключ: 1 }; // é';
     const { text: small } = minifyScript(text, { ascii: true });
     expect(small.replace('tag`ö`', '')).toMatch(/^[\0-\x7f]*$/);
@@ -311,20 +316,20 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     expect(JSON.stringify(run(small)).replace('\\\\u00fc', 'ü')).toBe(JSON.stringify(run(text)));
   });
 
-  it('asks the target browsers what they know', () => {
+  it('uses syntax that all target browsers support', () => {
     const text = 'try { a() } catch (e) { b(function () { for (;;) c() }()) }';
     expect(minifyScript(text, { browsers: 'ie 11' }).text).toBe('try{a()}catch(t){b(function(){for(;;)c()}())}');
     expect(minifyScript(text, { browsers: 'chrome 120' }).text).toBe('try{a()}catch{b((()=>{for(;;)c()})())}');
   });
 
-  it('takes modules and scripts for what they are', () => {
+  it('distinguishes modules and scripts', () => {
     expect(minified('await x; export {}')).toBe('await x;export{}');
     expect(minified('with (a) b = await; var await')).toBe('with(a)b=await;var await');
     expect(minifyScript('with (a) b', { module: true }).diagnostics).toMatchObject([{ code: 'script-syntax' }]);
     expect(minifyScript('export {}', { module: false }).diagnostics).toMatchObject([{ code: 'script-syntax' }]);
   });
 
-  it('tells where a script cannot be parsed, and leaves it', () => {
+  it('reports syntax errors, and leaves the script unchanged', () => {
     const text = 'let a = 1;\nlet b = = 2;\n';
     expect(minifyScript(text, { file: 'x.js' })).toMatchObject({
       text,
@@ -347,14 +352,14 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     expect(diagnostics[0]!.message).toContain(kind);
   });
 
-  it('takes a script of five megabytes', { timeout: 120_000 }, () => {
+  it('handles a script of five megabytes', { timeout: 120_000 }, () => {
     const part =
       'function visit(guest) { if (guest) { return guest.name } else { return log(guest, 2 * 3) } } visit(1);\n';
     const text = part.repeat(Math.ceil(5e6 / part.length));
     expect(minified(text).length).toBeLessThan(text.length * 0.7);
   });
 
-  it('writes licences beside the script, and takes the options of the step', async () => {
+  it('writes a licence file, and applies the options of the step', async () => {
     const project = new TestProject({
       'anvil.yaml': pipeline(
         'from: a.js\nto: site\nsteps: [minify: { licences: file, without: console, renameGlobals: true }]',

@@ -106,7 +106,7 @@ describe.each(Object.entries(cases))('minifying sheets: %s', (_, pairs) => {
 describe.each((await styleRewriteHelp()).map((rewrite) => [rewrite.name, rewrite] as const))(
   'the rewrite %s',
   (_, { cases, doc, reference }) => {
-    it('is explained, and refers to a specification', () => {
+    it('has a description and refers to a specification', () => {
       expect(doc).toMatch(/^\S.*\.$/);
       expect(reference).toMatch(/section|specification/);
     });
@@ -144,7 +144,7 @@ describe('minifying sheets', () => {
     expect(result.text.length).toBeGreaterThan(text.length * 0.9);
   });
 
-  it('makes one rule of ten megabytes of the same on one line', () => {
+  it('merges ten megabytes of the same rule on one line', () => {
     const rules = Array.from({ length: 50_000 }, (_, at) => `.${'selector'.repeat(24)}${String(at)}{color:red}`);
     const text = rules.join('');
     expect(text.length).toBeGreaterThan(1e7);
@@ -169,7 +169,7 @@ describe('minifying sheets', () => {
     expect(result.diagnostics[0]!.message).toContain(message);
   });
 
-  it('warns of what browsers skip, and keeps it', () => {
+  it('warns of invalid parts, and keeps them', () => {
     const result = minifyStyle('a { b c; d: e }\nf:::g { h: i }\n', { file: 'x.css' });
     expect(result.diagnostics.map((one) => [one.code, one.severity, one.range?.start])).toEqual([
       ['style-skipped', 'warning', { line: 1, column: 5 }],
@@ -178,7 +178,7 @@ describe('minifying sheets', () => {
     expect(result.text).toBe('a{b c;d:e}f:::g{h:i}');
   });
 
-  it('reads a sheet with thousands of mistakes as it reads one with a few', () => {
+  it('parses a sheet with thousands of errors like one with a few', () => {
     const parts = [
       ['a { b c; d: e }', 'a{b c;d:e}'],
       ['@media print { f:::g { h: i } j { k l; m: 0.5 } }', '@media print{f:::g{h:i}j{k l;m:.5}}'],
@@ -193,7 +193,7 @@ describe('minifying sheets', () => {
     expect(inOne.text).toBe(`a{${'b c;d:.5px;'.repeat(500)}& i{e f;g:.5px}}`);
   });
 
-  it('survives any text: it is told of, or minified for good', () => {
+  it('handles any text: it is rejected, or minified to a fixed point', () => {
     const piece = fc.constantFrom(
       'a',
       '.b',

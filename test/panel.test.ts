@@ -23,31 +23,35 @@ serve: { folder: out }
 }
 
 describe('the panel over the page', () => {
-  it('shows each error with its place, code and hint, and goes when all is fixed', { timeout: 60_000 }, async () => {
-    const project = await site();
-    const page = await visit();
-    await page.focus('input');
-    project.write('styles/site.scss', '// Fernlight\np { color: $ember }\n');
-    await page.waitForSelector(panel);
-    expect(await page.textContent(`${panel} h1`)).toBe('1 error in styles');
-    expect(await page.textContent(`${panel} .place`)).toContain('styles/site.scss:2:12');
-    expect(await page.textContent(`${panel} .place small`)).toBe('sass');
-    expect(await page.textContent(`${panel} .message`)).toBe('Undefined variable.');
-    expect(await page.textContent(`${panel} mark`)).toBe('$ember');
-    expect(await page.textContent(`${panel} .hint`)).toContain('Check the spelling');
-    // Who types goes on typing.
-    expect(await page.evaluate(() => document.activeElement?.tagName)).toBe('INPUT');
-    // A page that is opened now shows it as well.
-    const other = await visit();
-    await other.waitForSelector(panel);
-    project.write('styles/site.scss', 'p { color: #020202 }\n');
-    for (const one of [page, other]) {
-      await one.waitForSelector(panel, { state: 'detached' });
-      await one.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
-    }
-  });
+  it(
+    'shows each error with position, code and hint, and disappears when all are fixed',
+    { timeout: 60_000 },
+    async () => {
+      const project = await site();
+      const page = await visit();
+      await page.focus('input');
+      project.write('styles/site.scss', '// Fernlight\np { color: $ember }\n');
+      await page.waitForSelector(panel);
+      expect(await page.textContent(`${panel} h1`)).toBe('1 error in styles');
+      expect(await page.textContent(`${panel} .place`)).toContain('styles/site.scss:2:12');
+      expect(await page.textContent(`${panel} .place small`)).toBe('sass');
+      expect(await page.textContent(`${panel} .message`)).toBe('Undefined variable.');
+      expect(await page.textContent(`${panel} mark`)).toBe('$ember');
+      expect(await page.textContent(`${panel} .hint`)).toContain('Check the spelling');
+      // Who types goes on typing.
+      expect(await page.evaluate(() => document.activeElement?.tagName)).toBe('INPUT');
+      // A page that is opened now shows it as well.
+      const other = await visit();
+      await other.waitForSelector(panel);
+      project.write('styles/site.scss', 'p { color: #020202 }\n');
+      for (const one of [page, other]) {
+        await one.waitForSelector(panel, { state: 'detached' });
+        await one.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
+      }
+    },
+  );
 
-  it('is closed by button and by key, and comes back for other errors only', { timeout: 60_000 }, async () => {
+  it('can be closed by button and key, and reappears only for other errors', { timeout: 60_000 }, async () => {
     const project = await site();
     const page = await visit();
     project.write('styles/site.scss', 'p { color: $a }\n');
@@ -87,7 +91,7 @@ describe('the panel over the page', () => {
     await missing.waitForFunction(() => document.body.textContent!.includes('color: #010101'));
   });
 
-  it('and the page do not disturb each other', { timeout: 60_000 }, async () => {
+  it('does not affect the page, nor the page it', { timeout: 60_000 }, async () => {
     const project = await site({
       'pages/index.html': `<!doctype html><title>T</title><style>
         * { display: none !important; color: red !important; font-size: 40px !important }

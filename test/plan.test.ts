@@ -34,7 +34,7 @@ const sourcesFor = async (from: string, more = ''): Promise<readonly string[]> =
 };
 
 describe('sources', () => {
-  it('come in the order of the globs, within one glob by path, each once', async () => {
+  it('are in the order of the globs, by path within a glob, each once', async () => {
     expect(await sourcesFor('["src/page.js", "src/**/*.js"]')).toEqual([
       'src/page.js',
       'src/_e.js',
@@ -45,7 +45,7 @@ describe('sources', () => {
     ]);
   });
 
-  it('are taken away from the globs before a negation, not from those after it', async () => {
+  it('are excluded from the globs before a negation, not from those after it', async () => {
     expect(await sourcesFor('["src/**/*.js", "!src/**/*.draft.js", "!src/{a,_e}.js", "src/a.js"]')).toEqual([
       'src/b.js',
       'src/deep/c.js',
@@ -54,14 +54,14 @@ describe('sources', () => {
     ]);
   });
 
-  it('lie in packages and hidden folders only where the glob names them', async () => {
+  it('include packages and hidden folders only if a glob names them', async () => {
     expect(await sourcesFor('[src/node_modules/x/*.js, src/.hidden/*.js]')).toEqual([
       'src/node_modules/x/y.js',
       'src/.hidden/z.js',
     ]);
   });
 
-  it('are never partials of Sass, nor declarations of types', async () => {
+  it('never include Sass partials and type declarations', async () => {
     const project = new TestProject({
       'src/_part.scss': '',
       'src/whole.scss': '',
@@ -72,7 +72,7 @@ describe('sources', () => {
     expect((await listed(project))[0]!.sources).toEqual(['src/code.ts', 'src/whole.scss']);
   });
 
-  it('do not lie in the output folder of a glob that only reaches into it', async () => {
+  it('do not include the output folder of a broader glob', async () => {
     const project = new TestProject({
       'a.html': 'a',
       'site/b.html': 'b',
@@ -84,7 +84,7 @@ describe('sources', () => {
     expect(project.files('site')).toEqual(['site/a.html', 'site/b.html']);
   });
 
-  it('are found through links, though not round and round, nor where there is no file behind', async () => {
+  it('follow links, but neither cycles nor broken ones', async () => {
     const project = new TestProject({
       'src/a.css': 'a{b:c}',
       'far/o.css': 'o{b:c}',
@@ -114,7 +114,7 @@ describe('sources', () => {
     expect(project.files('site')).toHaveLength(6);
   });
 
-  it('keep names with spaces, quotes, line breaks and signs of any script', async () => {
+  it('may have names with spaces, quotes, line breaks and any characters', async () => {
     const names = ['a b.txt', 'it\'s "x".txt', 'line\nbreak.txt', 'Fernlicht ☾.txt', '100%#?.txt'];
     const project = new TestProject({
       ...Object.fromEntries(names.map((name) => [`src/${name}`, name])),
@@ -131,7 +131,7 @@ describe('outputs', () => {
     return (await listed(project))[0]!.outputs;
   };
 
-  it('keep what stands after the base of each glob', async () => {
+  it('keep their path after the base of each glob', async () => {
     expect(await outputsFor('from: [src/deep/c.js, src/**/a.js]\nto: ./site/')).toEqual(['site/c.js', 'site/a.js']);
     expect(await outputsFor('from: [src/deep/*.js]\nto: site\nbase: src')).toEqual([
       'site/deep/c.js',
@@ -140,7 +140,7 @@ describe('outputs', () => {
     expect(await outputsFor('from: "*/a.js"\nto: site')).toEqual(['site/src/a.js']);
   });
 
-  it('have the extension that the compiler gives them', async () => {
+  it('have the extension of the compiled file', async () => {
     const project = new TestProject({
       'src/a.scss': '',
       'src/b.sass': '',
@@ -173,14 +173,14 @@ describe('steps', () => {
     return (await listed(project, '--profile', profile))[0]!.steps.map((step) => step.name);
   };
 
-  it('run in the profiles that `only` names, and in those that extend them', async () => {
+  it('run in the profiles of `only`, and in those that extend them', async () => {
     expect(await stepsFor('production')).toEqual(['prefix', 'minify']);
     expect(await stepsFor('development')).toEqual(['prefix', 'join']);
     expect(await stepsFor('preview')).toEqual(['prefix', 'join']);
     expect(await stepsFor('release')).toEqual(['prefix', 'minify']);
   });
 
-  it('are the same in both forms of an option', async () => {
+  it('accept both forms of an option', async () => {
     const built = async (step: string): Promise<string> => {
       const project = new TestProject({
         'a.css': 'a{}',
@@ -193,7 +193,7 @@ describe('steps', () => {
     expect(await built('all.css')).toBe(await built('{ into: all.css }'));
   });
 
-  it('pass by what `match` does not match: by file name without a slash, by path with one', async () => {
+  it('skip what `match` does not match: by file name without a slash, by path with one', async () => {
     const project = new TestProject({
       'src/a.css': 'a { }\n',
       'src/b.js': 'b ( )\n',
@@ -221,7 +221,7 @@ describe('the order of pipelines', () => {
 `,
     });
 
-  it('follows from who reads what another writes, before anything is built', async () => {
+  it('follows from reads of other pipelines’ outputs, before anything is built', async () => {
     const pipelines = await listed(chain());
     expect(pipelines.map((one) => one.name)).toEqual(['first', 'second', 'third', 'late']);
     expect(pipelines[1]!.dependsOn).toEqual([{ on: 'first', reads: 'first/a.js' }]);
@@ -232,7 +232,7 @@ describe('the order of pipelines', () => {
     expect(pipelines[3]!.dependsOn).toEqual([{ on: 'third' }]);
   });
 
-  it('is the same when the outputs of an earlier build lie there', async () => {
+  it('is the same if outputs of an earlier build exist', async () => {
     const project = chain();
     const before = await listed(project);
     await project.build();
@@ -240,13 +240,13 @@ describe('the order of pipelines', () => {
     expect(project.read('third/all.js')).toBe('a(),a()');
   });
 
-  it('brings along what a named pipeline waits for', async () => {
+  it('includes the dependencies of a named pipeline', async () => {
     const project = chain();
     await project.build('second');
     expect(project.files().filter((path) => path.endsWith('.js'))).toEqual(['first/a.js', 'second/all.js', 'src/a.js']);
   });
 
-  it('leaves what waits for a pipeline with errors alone', async () => {
+  it('blocks pipelines that depend on one with errors', async () => {
     const project = chain();
     await project.build();
     project.write('src/a.js', 'b(\n');
@@ -259,7 +259,7 @@ describe('the order of pipelines', () => {
     expect(project.read('third/all.js')).toBe('a(),a()');
   });
 
-  it('is told of an unknown pipeline with the nearest name', async () => {
+  it('reports an unknown pipeline with the nearest name', async () => {
     const run = await chain().run(['build', 'secnod', 'xyz']);
     expect(run.code).toBe(2);
     expect(run.stderr).toContain('Unknown pipeline `secnod`.\n  → Did you mean `second`?');
@@ -268,7 +268,7 @@ describe('the order of pipelines', () => {
     );
   });
 
-  it('is told of an unknown profile', async () => {
+  it('reports an unknown profile', async () => {
     expect(await chain().diagnose(['build', '--profile', 'prod'])).toMatchObject({
       code: 2,
       said: ['loyal-anvil: error [unknown-profile]'],

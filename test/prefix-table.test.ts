@@ -62,7 +62,7 @@ const ways: Readonly<Record<string, string>> = {
   'background-clip': 'a { background-clip: text }',
 };
 
-describe('every feature of the table, with targets just below and just above the versions where it ends', () => {
+describe('every feature of the table, for targets just below and just above the versions at which it ends', () => {
   it.each(Object.entries(prefixTable.properties))('property %s', (name, needs) => {
     expect(mistakes(needs, (spelling) => `a { ${name}: ${valueFor(spelling)} }`)).toEqual([]);
   });

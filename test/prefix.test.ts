@@ -311,7 +311,7 @@ describe('prefixing', () => {
     expect(prefixed(once, ['chrome 20', 'firefox 20', 'ie 10', 'safari 7'])).toBe(once);
   });
 
-  it('keeps the layout of the author', () => {
+  it('keeps the author’s formatting', () => {
     const text =
       'a,\nb:fullscreen {\n\tcolor: red; /* why */\n\tuser-select: none\n}\n\n  @keyframes x { from { color: red } }\n';
     expect(prefixed(text, ['safari 8'])).toBe(
@@ -320,14 +320,14 @@ describe('prefixing', () => {
     );
   });
 
-  it('tells queries that it does not understand, and leaves the text', () => {
+  it('reports unknown queries, and leaves the text unchanged', () => {
     expect(prefixStyle('a{}', { browsers: 'netsca 4' })).toMatchObject({
       text: 'a{}',
       diagnostics: [{ code: 'browsers-query' }],
     });
   });
 
-  it('takes the browsers of the profile', async () => {
+  it('uses the browsers of the profile', async () => {
     const project = new TestProject({
       'a.css': 'a{user-select:none}',
       'anvil.yaml': pipeline(

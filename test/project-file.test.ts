@@ -352,7 +352,7 @@ async function mistakesOf(project: TestProject): Promise<readonly Diagnostic[]> 
   }
 }
 
-describe('mistakes in the project file', () => {
+describe('errors in the project file', () => {
   it.each(Object.entries(mistakes))('%s', async (_, { yaml, said, hint, files }) => {
     const found = await mistakesOf(withProjectFile(yaml, files));
     expect(found.map((one) => shortened(formatLine(one)))).toEqual(said);
@@ -363,7 +363,7 @@ describe('mistakes in the project file', () => {
     if (hint !== undefined) expect(found.map((one) => one.hint)).toContain(hint);
   });
 
-  it('end the program with 2, before anything is written', async () => {
+  it('end the program with exit code 2, before anything is written', async () => {
     for (const { yaml, said } of [
       mistakes['a misspelt key']!,
       mistakes['two pipelines that write one file']!,
@@ -375,7 +375,7 @@ describe('mistakes in the project file', () => {
     }
   });
 
-  it('are told all at once, in the order of the file', async () => {
+  it('are reported all at once, in the order of the file', async () => {
     const project = withProjectFile(`browsers: last 2 verions
 profiles:
   staging: { extend: prodution, map: file }
@@ -402,7 +402,7 @@ pipelines:
     ]);
   });
 
-  it('are drawn with the line of code, the place marked below it, and what to do', async () => {
+  it('are shown with the line of code, a marker, and a hint', async () => {
     const { stderr } = await withProjectFile(pipeline('form: styles/*.css\nto: site')).run(['build']);
     expect(stderr).toContain(
       [
@@ -420,7 +420,7 @@ pipelines:
     );
   });
 
-  it('cannot fill the memory through aliases', async () => {
+  it('cannot exhaust the memory by aliases', async () => {
     const levels = [...'bcdefghi'].map(
       (name, at) => `${name}: &${name} [${Array(9).fill(`*${'abcdefghi'[at]!}`).join(', ')}]`,
     );
@@ -430,7 +430,7 @@ pipelines:
     expect(run.said).toEqual([expect.stringMatching(/^anvil\.yaml:\d+:\d+: error \[yaml-alias-bomb\]$/)]);
   });
 
-  it('may use a few aliases', async () => {
+  it('do not include a few aliases', async () => {
     const project = withProjectFile(
       'pipelines:\n  one: &one { from: styles/a.css, to: &to site, steps: &steps [minify] }\n  two: { from: styles/b.css, to: *to, steps: *steps }\n',
     );
@@ -438,21 +438,21 @@ pipelines:
     expect(project.read('site/b.css')).toBe('b{color:blue}');
   });
 
-  it('that is no text is told by the byte', async () => {
+  it('are reported by byte if it is not text', async () => {
     const project = withProjectFile(Buffer.from([0x70, 0x69, 0x70, 0x0a, 0x65, 0xff, 0x0a]));
     expect(await project.diagnose()).toMatchObject({ code: 2, said: ['anvil.yaml:2:2: error [not-utf8]'] });
   });
 });
 
 describe('finding the project file', () => {
-  it('looks into the folders above', async () => {
+  it('searches the ancestor folders', async () => {
     const project = withProjectFile(pipeline(styles));
     const run = await project.run(['build'], { folder: 'styles' });
     expect(run.code).toBe(0);
     expect(project.files('site')).toEqual(['site/a.css', 'site/b.css']);
   });
 
-  it('says where it looked when there is none', async () => {
+  it('lists the searched folders if there is none', async () => {
     const project = new TestProject({ 'a/b.css': '' });
     expect(await project.diagnose(['build'], { folder: 'a' })).toMatchObject({
       code: 2,
@@ -461,7 +461,7 @@ describe('finding the project file', () => {
     });
   });
 
-  it('takes another one by --config', async () => {
+  it('uses the file of --config', async () => {
     const project = withProjectFile(pipeline('from: nothing.css\nto: site'), { 'other.yaml': pipeline(styles) });
     expect((await project.run(['build', '--config', 'other.yaml'])).code).toBe(0);
     expect(project.exists('site/a.css')).toBe(true);
@@ -472,7 +472,7 @@ describe('finding the project file', () => {
   });
 });
 
-describe('values that are none', () => {
+describe('invalid values', () => {
   it.each([
     ['', 'nothing'],
     ['""', 'an empty text'],
@@ -492,7 +492,7 @@ describe('values that are none', () => {
   });
 });
 
-describe('globs that match nothing', () => {
+describe('globs without matches', () => {
   const emptyGlob = async (from: string): Promise<string> => {
     const project = withProjectFile(pipeline(`from: [styles/a.css, ${from}]\nto: site`));
     const run = await project.run(['build']);
@@ -502,15 +502,15 @@ describe('globs that match nothing', () => {
     return run.stderr;
   };
 
-  it('are warned of, with the nearest folder', async () => {
+  it('cause a warning with the nearest folder', async () => {
     expect(await emptyGlob('stlyes/*.css')).toContain('`stlyes` does not exist. Did you mean `styles`?');
   });
 
-  it('are warned of, with the nearest file', async () => {
+  it('cause a warning with the nearest file', async () => {
     expect(await emptyGlob('scripts/b.jsx')).toContain('`scripts/b.jsx` does not exist.');
   });
 
-  it('are warned of, when their signs were meant as they are', async () => {
+  it('cause a warning if their special characters were meant literally', async () => {
     const project = withProjectFile(pipeline('from: [scripts/a.js, "pages/(old) x/*.html"]\nto: site'), {
       'pages/(old) x/[a].html': '<p>',
     });
@@ -524,15 +524,15 @@ describe('globs that match nothing', () => {
     }
   });
 
-  it('are warned of, when they name a folder', async () => {
+  it('cause a warning if they name a folder', async () => {
     expect(await emptyGlob('scripts')).toContain('scripts is a folder; to match the files in it, write scripts/**/*.');
   });
 
-  it('are warned of, when the folder holds other files', async () => {
+  it('cause a warning if the folder contains other files', async () => {
     expect(await emptyGlob('scripts/*.ts')).toContain('The folder scripts exists, but no file in it matches');
   });
 
-  it('are warned of in `match`, with what comes to the step', async () => {
+  it('cause a warning in `match`, with the inputs of the step', async () => {
     const yaml = pipeline('from: styles/*\nto: site\nsteps: [compile, { minify: { match: "*.scss" } }, prefix]');
     const project = withProjectFile(yaml, { 'styles/c.scss': 'c { d: e }\n', 'styles/d.css': '' });
     for (const state of ['first', 'nothing to do'])

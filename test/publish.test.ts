@@ -12,7 +12,7 @@ const sheets = (files: Record<string, string> = {}): TestProject =>
   });
 
 describe('publishing', () => {
-  it('copies without steps, bytes and all', async () => {
+  it('copies files byte for byte without steps', async () => {
     const bytes = Uint8Array.from({ length: 256 }, (_, at) => at);
     const project = new TestProject({
       'in/x.bin': bytes,
@@ -25,7 +25,7 @@ describe('publishing', () => {
     expect(project.files('out')).toEqual(['out/x.bin', 'out/y.css']);
   });
 
-  it('keeps the last good outputs of a pipeline that gets another name while it has errors', async () => {
+  it('keeps the last good outputs of a renamed pipeline while it has errors', async () => {
     const project = sheets();
     await project.build();
     project.write('anvil.yaml', project.read('anvil.yaml').replace('one:', 'other:'));
@@ -38,7 +38,7 @@ describe('publishing', () => {
     expect(project.files('site')).toEqual(['site/css/a.css']);
   });
 
-  it('touches no file whose bytes are right already, and says so', async () => {
+  it('does not write unchanged files, and reports them', async () => {
     const project = sheets();
     expect((await project.build()).stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written/m);
     const old = new Date('2001-02-03');
@@ -52,7 +52,7 @@ describe('publishing', () => {
     );
   });
 
-  it('says what was written and what it weighs', async () => {
+  it('reports what was written, and its size', async () => {
     const { stdout } = await sheets().build();
     expect(stdout).toMatch(/^one +2 sources +→ 2 outputs +2 written +2 run +[\d.]+ m?s +25 B +\d+ B gzip$/m);
     expect(stdout).toMatch(
@@ -60,7 +60,7 @@ describe('publishing', () => {
     );
   });
 
-  it('gives the same bytes on every run and in every folder', async () => {
+  it('writes the same bytes on every run and in every folder', async () => {
     const [one, two] = [TestProject.demo(), TestProject.demo()];
     await Promise.all([one.build('--profile', 'development'), two.build('--profile', 'development')]);
     const files = one.files('site');
@@ -80,7 +80,7 @@ describe('publishing', () => {
     expect(project.read('site/css/a.css') + project.read('site/css/b.css')).toBe('a{color:green}b{color:lime}');
   });
 
-  it('removes outputs whose source went, and folders that it made and that are empty', async () => {
+  it('removes outputs of removed sources, and empty folders that it created', async () => {
     const project = new TestProject({
       'src/a.txt': 'a',
       'src/deep/b.txt': 'b',
@@ -93,7 +93,7 @@ describe('publishing', () => {
     expect(project.exists('site/deep')).toBe(false);
   });
 
-  it('puts a file in the place of a folder that it made, also when somebody emptied the folder', async () => {
+  it('replaces a folder that it created by a file, also if the user emptied the folder', async () => {
     const project = new TestProject({ 'src/a/b.txt': 'b', 'anvil.yaml': pipeline('from: src/**/*\nto: site') });
     await project.build();
     rmSync(project.path('site/a/b.txt'));
@@ -109,7 +109,7 @@ describe('publishing', () => {
     expect(project.files('site')).toEqual(['site/a/b.txt']);
   });
 
-  it('removes what the other profile wrote, such as source maps', async () => {
+  it('removes outputs of the other profile, such as source maps', async () => {
     const project = sheets();
     await project.build('--profile', 'development');
     expect(project.files('site')).toContain('site/css/a.css.map');
@@ -117,7 +117,7 @@ describe('publishing', () => {
     expect(project.files('site')).toEqual(['site/css/a.css', 'site/css/b.css']);
   });
 
-  it('removes outputs of pipelines that are gone', async () => {
+  it('removes outputs of removed pipelines', async () => {
     const project = sheets();
     await project.build();
     project.write('anvil.yaml', 'pipelines: { two: { from: src/a.css, to: site/css } }\n');
@@ -125,7 +125,7 @@ describe('publishing', () => {
     expect(project.files('site')).toEqual(['site/css/a.css']);
   });
 
-  it('refuses two files of one name that steps make', async () => {
+  it('rejects two assets with the same path', async () => {
     const project = sheets({
       'src/c.css': '',
       'anvil.yaml': pipeline('from: src/*.css\nto: site\nsteps: [{ join: { into: c.css, match: "[ab].css" } }]'),
@@ -134,7 +134,7 @@ describe('publishing', () => {
   });
 });
 
-describe('files that are not the tool’s', () => {
+describe('files of the user', () => {
   it('are not overwritten, unless with --force', async () => {
     const project = sheets({ 'site/css/a.css': 'mine' });
     expect(await project.diagnose()).toMatchObject({ code: 1, said: ['loyal-anvil: error [output-foreign]'] });
@@ -144,7 +144,7 @@ describe('files that are not the tool’s', () => {
     expect(project.read('site/css/a.css')).toBe('a{color:red}');
   });
 
-  it('become the tool’s when their bytes are right already', async () => {
+  it('become outputs if their content is the same', async () => {
     const project = sheets({ 'site/css/a.css': 'a{color:red}' });
     await project.build();
     project.write('src/a.css', 'a{color:green}');
@@ -152,7 +152,7 @@ describe('files that are not the tool’s', () => {
     expect(project.read('site/css/a.css')).toBe('a{color:green}');
   });
 
-  it('are kept when somebody edited an output, with a warning', async () => {
+  it('include edited outputs, which are preserved with a warning', async () => {
     const project = sheets();
     await project.build();
     project.write('site/css/a.css', 'edited');
@@ -168,7 +168,7 @@ describe('files that are not the tool’s', () => {
     expect(project.exists('site/css/a.css')).toBe(false);
   });
 
-  it('stay when outputs are cleaned away', async () => {
+  it('are not removed by `clean`', async () => {
     const project = sheets({ 'site/robots.txt': 'mine', 'site/css/mine.css': 'mine' });
     await project.build();
     project.write('site/css/b.css', 'edited');
@@ -181,7 +181,7 @@ describe('files that are not the tool’s', () => {
     expect(project.exists('.anvil-cache')).toBe(false);
   });
 
-  it('are all that is left after `clean` on a fresh project', async () => {
+  it('are all that remains after `clean` on a fresh project', async () => {
     const project = sheets();
     const before = project.files();
     await project.build('--profile', 'development');
@@ -190,7 +190,7 @@ describe('files that are not the tool’s', () => {
     expect(project.exists('site')).toBe(false);
   });
 
-  it('are known after packages were installed anew', async () => {
+  it('are recognized after packages were reinstalled', async () => {
     const project = sheets({ 'node_modules/x/package.json': '{}' });
     await project.build();
     rmSync(project.path('node_modules'), { recursive: true });
@@ -200,7 +200,7 @@ describe('files that are not the tool’s', () => {
     expect(project.read('.anvil-cache/.gitignore')).toBe('*\n');
   });
 
-  it('do not come from a damaged record', async () => {
+  it('are not derived from a damaged record', async () => {
     const project = sheets();
     await project.build();
     project.write('.anvil-cache/outputs.jsonl', '{"output":"site/css/a.css","pipel');
@@ -209,8 +209,8 @@ describe('files that are not the tool’s', () => {
   });
 });
 
-describe('trouble with the disk', () => {
-  it('is told when a source cannot be read', async () => {
+describe('file system errors', () => {
+  it('are reported for unreadable sources', async () => {
     const project = sheets();
     project.openToAll();
     chmodSync(project.path('src/a.css'), 0o000);
@@ -220,7 +220,7 @@ describe('trouble with the disk', () => {
     });
   });
 
-  it('is told when a source is no text', async () => {
+  it('are reported for sources that are not text', async () => {
     const project = sheets();
     project.write('src/a.css', Buffer.concat([Buffer.from('a{}\nb{color:'), Buffer.from([0xc3, 0x28])]));
     const run = await project.run(['build']);
@@ -229,7 +229,7 @@ describe('trouble with the disk', () => {
     expect(run.stderr).toContain('unexpected byte at offset 12');
   });
 
-  it('leaves nothing half-written in a folder that is read-only', async () => {
+  it('leave nothing half-written in a read-only folder', async () => {
     const project = sheets();
     await project.build();
     project.openToAll();
@@ -289,12 +289,12 @@ describe('trouble with the disk', () => {
     }
   });
 
-  it('is none with a file that is nested without end', async () => {
+  it('do not result from extremely nested files', async () => {
     const project = sheets({ 'src/a.css': `${'@media print{'.repeat(20_000)}${'}'.repeat(20_000)}` });
     expect(await project.diagnose()).toMatchObject({ code: 1, said: ['src/a.css:1:6513: error [style-syntax]'] });
   });
 
-  it('is told when a file stands where a folder has to be', async () => {
+  it('are reported if a file is in place of a folder', async () => {
     const project = sheets({ site: 'a file' });
     expect(await project.diagnose()).toMatchObject({
       code: 1,
@@ -303,7 +303,7 @@ describe('trouble with the disk', () => {
     expect(project.read('site')).toBe('a file');
   });
 
-  it('is no trouble with symbolic links to sources', async () => {
+  it('do not result from symbolic links to sources', async () => {
     const project = sheets({ 'elsewhere/c.css': 'c { }' });
     symlinkSync('../elsewhere/c.css', project.path('src/c.css'));
     await project.build();

@@ -40,7 +40,7 @@ beforeAll(async () => {
 });
 afterAll(() => browser.close());
 
-describe('a script that no browser can run', () => {
+describe('a script that no browser can load', () => {
   it.each<[text: string, said: string, hint: string]>([
     ['import "./their";', '1:8: error [import-missing]', 'Did you mean `./there.js`?'],
     ['export * from "./gone.js";', '1:15: error [import-missing]', 'Did you mean `./more.js`?'],
@@ -66,7 +66,7 @@ describe('a script that no browser can run', () => {
     }
   });
 
-  it('is an error for files that are no scripts, unless the import says what they are', async () => {
+  it('is an error for files other than scripts, without an import attribute', async () => {
     const project = site({
       'p/js/data.json': '{ "a": 1 }',
       ...main('import data from "./data.json"; console.log(data);\n'),
@@ -78,7 +78,7 @@ describe('a script that no browser can run', () => {
     expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
   });
 
-  it('is what a browser says, too', async () => {
+  it('is rejected by a real browser, too', async () => {
     const names = {
       'a.js': 'export const a = 1; export { b as c, d } from "./b.js"; export * as e from "./b.js"',
       'b.js': 'export let b = 1, d; export default 2',
@@ -115,7 +115,7 @@ describe('a script that no browser can run', () => {
     }
   });
 
-  it('is none of what is right: import maps, URLs, other pipelines, files beside the outputs, types', async () => {
+  it('does not include import maps, URLs, other pipelines, files beside the outputs, and types', async () => {
     const project = site({
       ...main(
         [
@@ -151,7 +151,7 @@ describe('a script that no browser can run', () => {
     expect((await project.diagnose()).said).toContain('s/main.ts:6:24: error [import-missing]');
   });
 
-  it('is a warning where a file of others is only copied', async () => {
+  it('is a warning if it is a third-party copy', async () => {
     const project = site(
       { 's/copied.js': 'import "lantern";\nexport const a = 1;\n' },
       '{ compile: { match: "*.ts" } }',
@@ -159,7 +159,7 @@ describe('a script that no browser can run', () => {
     expect(await project.diagnose()).toMatchObject({ code: 0, said: ['s/copied.js:1:8: warning [import-bare]'] });
   });
 
-  it('shows in the page when a module is removed, and the page is not loaded into nothing', async () => {
+  it('is shown in the page if a module is removed, without a reload', async () => {
     const project = site({
       's/there.ts': 'export const there = 1;\n',
       ...main('import { there } from "./there";\nglobalThis.there = there;\n'),
@@ -183,7 +183,7 @@ describe('a script that no browser can run', () => {
   });
 });
 
-describe('a reference that leads to nothing', () => {
+describe('a reference to a missing file', () => {
   it.each<[files: Record<string, string>, said: string[]]>([
     [
       { 'c/a.css': '@import "parts/base.css";\na { b: url(../img/z.png) url("../img/a.png") }\n' },
@@ -231,7 +231,7 @@ describe('a reference that leads to nothing', () => {
     }
   });
 
-  it('is none for what another server answers for, and where every path has a page', async () => {
+  it('is not reported for proxied prefixes and fallback pages', async () => {
     const project = site(page('<a href="/api/x">a</a><a href="/tours/7">b</a><img src="/api/a.png">'));
     const text = project.read('anvil.yaml');
     project.write(
@@ -241,7 +241,7 @@ describe('a reference that leads to nothing', () => {
     expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
   });
 
-  it('is told no more when the file is there, and again when it is gone', async () => {
+  it('is resolved when the file is added, and reported again when it is removed', async () => {
     const project = site(page('<img src="img/n.png">'));
     expect((await project.diagnose()).said).toHaveLength(1);
     project.write('site/img/n.png', 'mine');

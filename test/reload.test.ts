@@ -69,46 +69,50 @@ const color = (selector: string): string => {
 const html = (head: string, body = '<p>Fernlight</p>'): string =>
   `<!doctype html><html lang="en"><head>${head}</head><body>${body}</body></html>`;
 
-describe('a style sheet that changes', () => {
-  it('is swapped in links, imports and shadow trees; nothing of the page is lost', { timeout: 60_000 }, async () => {
-    const { project, page } = await opened({
-      'index.html': html(
-        `<link rel="stylesheet" href="css/site.css" id="theme" integrity=""><style>@import "css/inline.css";</style>`,
-        `<p>a</p><b>b</b><i>c</i><input><div style="height:4000px"></div><div id="box"></div>
+describe('a changed style sheet', () => {
+  it(
+    'is replaced in links, imports and shadow trees, and keeps the state of the page',
+    { timeout: 60_000 },
+    async () => {
+      const { project, page } = await opened({
+        'index.html': html(
+          `<link rel="stylesheet" href="css/site.css" id="theme" integrity=""><style>@import "css/inline.css";</style>`,
+          `<p>a</p><b>b</b><i>c</i><input><div style="height:4000px"></div><div id="box"></div>
         <script>
           window.link = document.querySelector('#theme');
           const shadow = box.attachShadow({ mode: 'open' });
           shadow.innerHTML = '<link rel="stylesheet" href="/css/box.css"><u>d</u>';
         </script>`,
-      ),
-      'css/site.css': '@import "inner/part.css" layer(part);\np { color: rgb(1, 1, 1) }',
-      'css/inner/part.css': 'b { color: rgb(1, 1, 1) }',
-      'css/inline.css': 'i { color: rgb(1, 1, 1) }',
-      'css/box.css': 'u { color: rgb(1, 1, 1) }',
-    });
-    await page.fill('input', 'two tickets');
-    await page.evaluate(() => scrollTo(0, 1200));
-    const edits = [
-      ['src/css/site.css', '@import "inner/part.css" layer(part);\np { color: rgb(2, 2, 2) }', 'p'],
-      ['src/css/inner/part.css', 'b { color: rgb(2, 2, 2) }', 'b'],
-      ['src/css/inline.css', 'i { color: rgb(2, 2, 2) }', 'i'],
-      ['src/css/box.css', 'u { color: rgb(2, 2, 2) }', 'u'],
-      ['src/css/inner/part.css', 'b { color: rgb(3, 3, 3) }', 'b'],
-    ] as const;
-    for (const [path, text, selector] of edits) {
-      save(project, path, text);
-      const wanted = /rgb\(.*?\)/.exec(text.replace('rgb(1, 1, 1)', ''))![0];
-      await page.waitForFunction(`(${color.toString()})('${selector}') === '${wanted}'`);
-    }
-    expect(await page.inputValue('input')).toBe('two tickets');
-    expect(await page.evaluate(() => scrollY)).toBe(1200);
-    const kept = await page.evaluate(() => (window as { link?: unknown }).link === document.querySelector('#theme'));
-    expect(kept).toBe(true);
-    await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
-    expect(await isUntouched(page)).toBe(true);
-  });
+        ),
+        'css/site.css': '@import "inner/part.css" layer(part);\np { color: rgb(1, 1, 1) }',
+        'css/inner/part.css': 'b { color: rgb(1, 1, 1) }',
+        'css/inline.css': 'i { color: rgb(1, 1, 1) }',
+        'css/box.css': 'u { color: rgb(1, 1, 1) }',
+      });
+      await page.fill('input', 'two tickets');
+      await page.evaluate(() => scrollTo(0, 1200));
+      const edits = [
+        ['src/css/site.css', '@import "inner/part.css" layer(part);\np { color: rgb(2, 2, 2) }', 'p'],
+        ['src/css/inner/part.css', 'b { color: rgb(2, 2, 2) }', 'b'],
+        ['src/css/inline.css', 'i { color: rgb(2, 2, 2) }', 'i'],
+        ['src/css/box.css', 'u { color: rgb(2, 2, 2) }', 'u'],
+        ['src/css/inner/part.css', 'b { color: rgb(3, 3, 3) }', 'b'],
+      ] as const;
+      for (const [path, text, selector] of edits) {
+        save(project, path, text);
+        const wanted = /rgb\(.*?\)/.exec(text.replace('rgb(1, 1, 1)', ''))![0];
+        await page.waitForFunction(`(${color.toString()})('${selector}') === '${wanted}'`);
+      }
+      expect(await page.inputValue('input')).toBe('two tickets');
+      expect(await page.evaluate(() => scrollY)).toBe(1200);
+      const kept = await page.evaluate(() => (window as { link?: unknown }).link === document.querySelector('#theme'));
+      expect(kept).toBe(true);
+      await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
+      expect(await isUntouched(page)).toBe(true);
+    },
+  );
 
-  it('is never missing in between, however long the new one takes', { timeout: 60_000 }, async () => {
+  it('never leaves the page unstyled, however long the new one loads', { timeout: 60_000 }, async () => {
     const { project, page } = await opened({
       'index.html': html('<link rel="stylesheet" href="site.css">'),
       'site.css': 'p { color: rgb(1, 1, 1) }',
@@ -187,7 +191,7 @@ function sheetOf(isPart: boolean, red: number): string {
   return isPart ? `b ${value}` : `@import "part.css";\np ${value}`;
 }
 
-describe('another file that changes', () => {
+describe('another changed file', () => {
   it(
     'loads the page at most once a rebuild in 200 rapid saves, and ends with the last',
     { timeout: 120_000 },
@@ -213,7 +217,7 @@ describe('another file that changes', () => {
     },
   );
 
-  it('is refreshed in place, for images and fonts', { timeout: 60_000 }, async () => {
+  it('is replaced in place, for images and fonts', { timeout: 60_000 }, async () => {
     const picture = (red: number): string =>
       `<svg xmlns="http://www.w3.org/2000/svg" width="${String(red)}" height="9"></svg>`;
     const { project, page } = await opened({
@@ -241,7 +245,7 @@ describe('another file that changes', () => {
     expect(await isUntouched(page)).toBe(true);
   });
 
-  it('loads the page again, once, where it was scrolled to', { timeout: 60_000 }, async () => {
+  it('reloads the page once, at its scroll position', { timeout: 60_000 }, async () => {
     const { project, page } = await opened({
       'index.html': html(
         '<script>history.scrollRestoration = "manual"</script><script type="module" src="js/main.js"></script>',
@@ -264,7 +268,7 @@ describe('another file that changes', () => {
     await reloaded(page, () => save(project, 'src/data.json', '2'));
   });
 
-  it('leaves pages alone that do not use it; all that do follow', { timeout: 60_000 }, async () => {
+  it('does not affect pages that do not use it, and updates all that do', { timeout: 60_000 }, async () => {
     const { project, page } = await opened(
       {
         'index.html': html('<script src="one.js"></script>'),
@@ -340,7 +344,7 @@ describe('a page', () => {
     },
   );
 
-  it('of another server follows by one tag', { timeout: 60_000 }, async () => {
+  it('of another server is updated by one script tag', { timeout: 60_000 }, async () => {
     const { project } = await opened({ 'css/site.css': 'p { color: rgb(1, 1, 1) }', 'index.html': html('') });
     const tag = `<script type="module" src="${pages.serve.url}.loyal-anvil/client.js?root=/static/"></script>`;
     const other = createServer((request, response) => {

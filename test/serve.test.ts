@@ -42,7 +42,7 @@ function parted(text: string): [before: string, after: string] {
 }
 
 describe('files', () => {
-  it('have their types, validators and ranges, and no cache keeps them', async () => {
+  it('have types, validators and ranges, and are always revalidated', async () => {
     const bytes = Uint8Array.from({ length: 1000 }, (_, index) => index % 251);
     await served({ 'a.css': 'p { }', 'a.mjs': 'x', 'a.wasm': bytes, 'dir ü/b c#.woff2': bytes, 'a.svg': '<svg/>' });
     const types = await Promise.all(
@@ -70,7 +70,7 @@ describe('files', () => {
     expect((await serve!.ask('/a.wasm', {}, 'POST')).status).toBe(405);
   });
 
-  it('of folders are their index pages; a missing one names what is near', async () => {
+  it('of folders are their index pages, and missing ones list similar names', async () => {
     await served({ 'visit/index.html': 'V', 'programme.html': 'P', 'js/chart.js': '1', 'empty/x.txt': 'x' });
     const folder = await serve!.ask('/visit?a=1');
     expect([folder.status, folder.headers.location]).toEqual([302, '/visit/?a=1']);
@@ -89,7 +89,7 @@ describe('files', () => {
     ]);
   });
 
-  it('that are missing are answered with the fallback page, if they were to be pages', async () => {
+  it('that are missing are answered by the fallback page, for page requests', async () => {
     await served({ 'app.html': '<p>App', 'a.js': '1' }, ', fallback: app.html');
     expect(await serve!.page('/tours/42')).toMatch(/App$/);
     expect((await serve!.ask('/tours/42.js', { accept: 'text/html' })).status).toBe(404);
@@ -113,7 +113,7 @@ describe('the script', () => {
     ['signs beyond ASCII', '<!-- ü 😀 --><head>', 'ü 😀 �</head>'],
   ];
 
-  it('stands first in the head of any page, and every other byte stays', async () => {
+  it('is the first element in the head of any page, and all other bytes are unchanged', async () => {
     await served(
       Object.fromEntries(pages.map(([, before, after], index) => [`${String(index)}.html`, before + after])),
     );
@@ -126,7 +126,7 @@ describe('the script', () => {
     expect(again.status).toBe(304);
   });
 
-  it('leaves the encoding of a page as it is', async () => {
+  it('keeps the encoding of a page', async () => {
     const text = '<!doctype html><head><meta charset="windows-1252"><title>é</title>';
     const utf16 = Buffer.from('\ufeff<!doctype html><head><title>é</title>', 'utf16le');
     const utf8 = Buffer.from('\ufeff<!doctype html><head><title>é</title>');
@@ -141,7 +141,7 @@ describe('the script', () => {
     expect(parted(mark!.body.toString()).join('')).toBe(utf8.toString());
   });
 
-  it('is in pages only, not in what scripts ask for', async () => {
+  it('is added to pages only, not to responses for scripts', async () => {
     await served({ 'part.html': '<p>part', 'a.txt': '<head>', 'a.svg': '<svg/>', 'a.xhtml': '<html/>' });
     expect((await serve!.ask('/part.html', { 'sec-fetch-dest': 'empty' })).body.toString()).toBe('<p>part');
     for (const [path, text] of [
@@ -152,7 +152,7 @@ describe('the script', () => {
       expect((await serve!.ask(path, { accept: 'text/html' })).body.toString()).toBe(text);
   });
 
-  it('works in a browser under any policy, which it does not loosen', { timeout: 60_000 }, async () => {
+  it('works in a browser under any content security policy, without weakening it', { timeout: 60_000 }, async () => {
     const meta = (policy: string): string =>
       `<!doctype html><head><meta http-equiv="Content-Security-Policy" content="${policy}"></head><p>x</p><script>window.ran = 1</script>`;
     const policies = [
@@ -181,7 +181,7 @@ describe('the script', () => {
   });
 });
 
-describe('another server', () => {
+describe('a proxied server', () => {
   async function backEnd(
     answer: (path: string) => readonly [Record<string, string>, string | Buffer],
   ): Promise<string> {
@@ -199,7 +199,7 @@ describe('another server', () => {
     return `http://127.0.0.1:${String((other.address() as { port: number }).port)}`;
   }
 
-  it('answers for its prefix, by HTTP and WebSocket; its pages get the script', { timeout: 60_000 }, async () => {
+  it('handles its prefix by HTTP and WebSocket, and its pages receive the script', { timeout: 60_000 }, async () => {
     const page = '<!doctype html><head><title>Back</title>';
     const url = await backEnd((path) =>
       path.includes('.json')
@@ -238,7 +238,7 @@ describe('another server', () => {
     socket.close();
   });
 
-  it('that answers for everything comes after files; one that is down is named', { timeout: 60_000 }, async () => {
+  it('is asked after local files, and named if it is down', { timeout: 60_000 }, async () => {
     const url = await backEnd(() => [{ 'content-type': 'text/plain' }, 'from the back end']);
     await served({ 'a.txt': 'a file' }, `, proxy: { /: "${url}", /gone: "http://127.0.0.1:9" }`);
     expect((await serve!.ask('/a.txt')).body.toString()).toBe('a file');
@@ -250,7 +250,7 @@ describe('another server', () => {
 });
 
 describe('the command', () => {
-  it('takes the next free port when one is taken, and says so', async () => {
+  it('uses the next free port if one is in use, and says so', async () => {
     const blocker = createSocketServer();
     await new Promise<void>((listening) => blocker.listen(0, '127.0.0.1', listening));
     const { port } = blocker.address() as { port: number };
@@ -266,7 +266,7 @@ describe('the command', () => {
     expect((await serve!.ask('/new.txt')).status).toBe(200);
   });
 
-  it('opens the browser when it is told to, and ends in order', async () => {
+  it('opens the browser on request, and ends cleanly', async () => {
     const project = new TestProject({
       'anvil.yaml': 'pipelines: { site: { from: src/*, to: out } }\nserve: { folder: out }\n',
       'src/index.html': 'I',
@@ -290,7 +290,7 @@ describe('the command', () => {
     await expect(fetch(url)).rejects.toThrow();
   });
 
-  it('tells pages of what went with its pipeline, and of nothing when a pipeline has another name', async () => {
+  it('updates pages after a pipeline was removed, and not after it was renamed', async () => {
     const more = '  more: { from: src/b.css, to: out/more }\n';
     const text = `pipelines:\n  site: { from: src/a.css, to: out }\n${more}serve: { folder: out }\n`;
     const project = new TestProject({ 'anvil.yaml': text, 'src/a.css': 'a{b:c}', 'src/b.css': 'b{b:c}' });
@@ -305,7 +305,7 @@ describe('the command', () => {
     left.abort();
   });
 
-  it('names what is wrong with its settings', async () => {
+  it('reports errors in its settings', async () => {
     const text = 'pipelines: { site: { from: src/*, to: out } }\n';
     const project = new TestProject({ 'anvil.yaml': text, 'src/a.txt': 'a' });
     expect((await project.diagnose(['serve'])).said).toEqual(['loyal-anvil: error [serve-missing]']);

@@ -18,7 +18,7 @@ function engineOf(files: Readonly<Record<string, string>>, ...steps: Step[]): [T
 const text = (bytes: Uint8Array): string => Buffer.from(bytes).toString();
 
 describe('the context of a step', () => {
-  it('resolves import specifiers as Node.js does, and runs the job again when the result may be another', async () => {
+  it('resolves import specifiers as Node.js does, and reruns the job if the result may differ', async () => {
     const seen: (string | undefined)[] = [];
     const resolving = testStep({
       name: 'resolving',
@@ -63,7 +63,7 @@ describe('the context of a step', () => {
     expect(seen.at(-7)).toBe('src/b');
   });
 
-  it('reads the environment, and runs the job again for another value', async () => {
+  it('reads the environment, and reruns the job for another value', async () => {
     const reading = testStep({
       name: 'reading',
       run: ([asset], _, context) => [
@@ -85,7 +85,7 @@ describe('the context of a step', () => {
     expect(project.read('site/a.txt')).toBe('none');
   });
 
-  it('loads other sources after the earlier steps, many at a time, and emits assets that were claimed', async () => {
+  it('loads other sources after the earlier steps, many at a time, and emits claimed assets', async () => {
     const doubling = testStep({
       name: 'doubling',
       run: ([asset]) => [{ ...asset!, bytes: Buffer.from(text(asset!.bytes).repeat(2)), isPristine: false }],
@@ -119,7 +119,7 @@ describe('the context of a step', () => {
     expect(project.read('site/0.txt.list')).toBe('11,1010,1111,22,33,44,55,66,xx,88,99');
   });
 
-  it('holds only the settings that the step has declared', async () => {
+  it('contains only the settings that the step declares', async () => {
     const undeclared = testStep({
       name: 'undeclared',
       run: (assets, _, context) => (context.settings.browsers.length > 0 ? assets : []),
@@ -159,7 +159,7 @@ describe('claims', () => {
     },
   });
 
-  it('order pipelines by the folders that steps write to, and give them the files that came out', async () => {
+  it('order pipelines by the folders that steps write to, and provide the resulting files', async () => {
     const [engine, project] = engineOf({ 'anvil.yaml': yaml, 'words.txt': 'moss fern' }, splitting, listing);
     const { pipelines } = await engine.forecast();
     expect(pipelines.map((one) => one.name)).toEqual(['parts', 'all']);
@@ -173,7 +173,7 @@ describe('claims', () => {
     ]);
   });
 
-  it('are compared with what comes out: two assets with one path, and paths that nobody has claimed, are errors', async () => {
+  it('are compared with the results: duplicate paths and unclaimed paths are errors', async () => {
     const clash = yaml.replace('pipelines:', 'pipelines:\n  moss: { from: moss.txt, to: site/parts }');
     const [engine, project] = engineOf(
       { 'anvil.yaml': clash, 'words.txt': 'moss', 'moss.txt': '' },
@@ -194,7 +194,7 @@ describe('claims', () => {
     }
   });
 
-  it('cannot be met by pipelines that read outputs of each other', async () => {
+  it('cannot be satisfied if pipelines read outputs of each other', async () => {
     const copying = (name: string, path: string): Step =>
       testStep({
         name,

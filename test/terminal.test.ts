@@ -15,7 +15,7 @@ function sheets(files: Record<string, string> = {}, more = ''): TestProject {
 }
 
 describe('a session on a terminal', { timeout: 60_000 }, () => {
-  it('listens to keys on a terminal', async () => {
+  it('reacts to keys', async () => {
     const project = sheets({ 'src/a.css': 'a { color: red' });
     const terminal = new Terminal(project);
     await terminal.sees('[style-syntax]');
@@ -30,7 +30,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     expect(await terminal.ended).toBe(0);
   });
 
-  it('tells on a terminal what broke, what was fixed and what is gone', async () => {
+  it('reports what broke, what was fixed and what was removed', async () => {
     const project = sheets();
     const file = project.read('anvil.yaml');
     const more = '  more: { from: src/b.css, to: more }\n';
@@ -57,7 +57,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     expect(await terminal.ended).toBe(0);
   });
 
-  it('tells what was caught up with, and how many files changed when there are many', async () => {
+  it('reports pending changes at the start, and the number of changed files if there are many', async () => {
     const names = [...'cdefghij'].map((name) => `src/${name}.css`);
     const project = sheets(Object.fromEntries(names.map((path) => [path, 'a { b: c }\n'])));
     const first = new Terminal(project, 'watch --verbose');
@@ -77,7 +77,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     expect(await second.ended).toBe(0);
   });
 
-  it('waits for what a wrong pipeline is waited for by, and for a project that can be built', async () => {
+  it('resumes blocked pipelines after a fix, and building after a conflict', async () => {
     const project = sheets({}, '  later: { from: site/*.css, to: later }\n');
     project.write('src/a.css', 'a { color: red');
     const terminal = new Terminal(project);
@@ -101,7 +101,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     expect(await terminal.ended).toBe(0);
   });
 
-  it('shows what is at work when that takes long, and takes it away', async () => {
+  it('shows progress of slow builds, and clears it', async () => {
     const slow = '@for $i from 1 through 60000 { .a#{$i} { width: $i * 1px } }\n';
     const project = new TestProject({
       'src/a.scss': slow,
@@ -114,7 +114,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     expect(await terminal.ended).toBe(0);
   });
 
-  it('says where the site is, who sees it, and what pages are told', async () => {
+  it('reports the address of the site, its visitors, and page updates', async () => {
     const blocker = createServer();
     await new Promise<void>((listening) => blocker.listen(0, '0.0.0.0', listening));
     const { port } = blocker.address() as { port: number };

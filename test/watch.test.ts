@@ -44,7 +44,7 @@ const start = async (
 const ran = (done: WatchEvent): number => (done['jobs'] as { run: number }).run;
 
 describe('watching', () => {
-  it('catches up with what changed while it was not running, and does only that', async () => {
+  it('builds changes made while it was not running, and nothing else', async () => {
     const project = sheets();
     await project.build('--profile', 'development');
     project.write('src/b.css', 'b { color: green }\n');
@@ -56,7 +56,7 @@ describe('watching', () => {
     expect(project.read('site/b.css')).toBe('b{color:green}');
   });
 
-  it('rebuilds a file that is saved in place, and only that', async () => {
+  it('rebuilds a file saved in place, and nothing else', async () => {
     const project = sheets();
     await start(project);
     const done = await watch!.round(() => project.write('src/a.css', 'a { color: lime }\n'));
@@ -66,7 +66,7 @@ describe('watching', () => {
     expect(project.read('site/a.css')).toBe('a{color:lime}');
   });
 
-  it('reports what was added, changed and removed, but not the files that editors create beside them', async () => {
+  it('reports added, changed and removed files, but no temporary files of editors', async () => {
     const project = sheets();
     await start(project);
     await watch!.round(() => {
@@ -86,7 +86,7 @@ describe('watching', () => {
     ]);
   });
 
-  it('gets ready while it waits, and leaves nothing of that behind', async () => {
+  it('warms up while it waits, and leaves no trace of it', async () => {
     const project = sheets(
       { 'src/c.scss': '@use "d"; c { color: d.$ink }\n', 'src/_d.scss': '$ink: red;\n', 'src/e.scss': '@warn "x";\n' },
       'from: src/*.{css,scss}\nto: site\nsteps: [compile, minify, join: all.css]',
@@ -104,7 +104,7 @@ describe('watching', () => {
     expect(project.read('site/all.css')).toContain('c{color:lime}');
   });
 
-  it('rebuilds a file that is saved by renaming, again and again', async () => {
+  it('rebuilds a file saved by renaming, repeatedly', async () => {
     const project = sheets();
     await start(project);
     for (const color of ['lime', 'teal', 'navy']) {
@@ -131,7 +131,7 @@ describe('watching', () => {
     if (gap < 50) expect(watch!.count('build-done')).toBe(2);
   });
 
-  it('ends with the whole file when one is read half-written', async () => {
+  it('ends with the complete file after reading a half-written one', async () => {
     const project = sheets();
     await start(project);
     writeFileSync(project.path('src/a.css'), 'a { color: li');
@@ -140,7 +140,7 @@ describe('watching', () => {
     await watch!.shows(() => project.read('site/a.css') === 'a{color:lime}');
   });
 
-  it('does nothing for a file that was only touched, or saved as it was', async () => {
+  it('ignores files that were touched or saved without changes', async () => {
     const project = sheets();
     await start(project);
     const before = project.mtime('site/a.css');
@@ -150,7 +150,7 @@ describe('watching', () => {
     expect(project.mtime('site/a.css')).toBe(before);
   });
 
-  it('takes up new files that a glob matches, in new folders too, and lets go of files that went', async () => {
+  it('includes new files and folders that match, and drops removed ones', async () => {
     const project = sheets();
     await start(project);
     await watch!.round(() => project.write('src/c.css', 'c { color: lime }\n'));
@@ -166,7 +166,7 @@ describe('watching', () => {
     await watch!.shows(() => project.read('site/moved/er/e.css') === 'e{color:navy}');
   });
 
-  it('sees a folder that is removed and brought back', async () => {
+  it('notices a folder that is removed and restored', async () => {
     const project = sheets({ 'src/deep/c.css': 'c { color: lime }' });
     await start(project);
     renameSync(project.path('src'), project.path('away'));
@@ -183,7 +183,7 @@ describe('watching', () => {
     await watch!.shows(() => project.read('site/deep/c.css') === 'c{color:teal}');
   });
 
-  it('follows partials, and sees one that is now found first', async () => {
+  it('follows partials, and notices one of higher precedence', async () => {
     const yaml = 'from: src/*.scss\nto: site\nsteps: [{ compile: { loadPaths: lib } }, minify]';
     const project = sheets(
       {
@@ -203,7 +203,7 @@ describe('watching', () => {
     expect(project.read('site/a.css')).toBe('a{color:lime}');
   });
 
-  it('ends with the last state when files change during a build', async () => {
+  it('ends with the last state if files change during a build', async () => {
     const slow = (color: string): string =>
       `@for $i from 1 through 40000 { .a#{$i} { width: $i * 1px } }\na { color: ${color} }\n`;
     const project = sheets({ 'src/a.scss': slow('red') }, 'from: src/*.scss\nto: site\nsteps: [compile]');
@@ -217,7 +217,7 @@ describe('watching', () => {
     expect(project.read('site/a.css')).toBe('a {\n  color: navy;\n}\n');
   });
 
-  it('goes on after errors, keeps the last good output, and says when they are fixed', async () => {
+  it('continues after errors, keeps the last good output, and reports recovery', async () => {
     const project = sheets();
     await start(project);
     const done = await watch!.round(() => project.write('src/a.css', 'a { color: red'));
@@ -229,7 +229,7 @@ describe('watching', () => {
     expect(project.read('site/a.css')).toBe('a{color:lime}');
   });
 
-  it('takes up edits of the project file; with a wrong one it says so and goes on with the last good one', async () => {
+  it('applies edits of the project file, and keeps the last valid one', async () => {
     const project = sheets();
     await start(project);
     const good = project.read('anvil.yaml');
@@ -246,7 +246,7 @@ describe('watching', () => {
     expect([project.files('site'), project.files('public')]).toEqual([['site/a.css', 'site/b.css'], []]);
   });
 
-  it('is not moved by its own outputs in a watched folder, and makes those anew that are gone', async () => {
+  it('ignores its own outputs in a watched folder, and restores deleted ones', async () => {
     const project = sheets({}, 'from: "**/*.css"\nbase: src\nto: out\nsteps: [minify]');
     await start(project);
     await watch!.round(() => project.write('src/a.css', 'a { color: lime }'));
@@ -256,7 +256,7 @@ describe('watching', () => {
     expect(project.files('out')).toEqual(['out/a.css', 'out/b.css']);
   });
 
-  it('is not moved by outputs that it takes away itself', async () => {
+  it('ignores outputs that it removes itself', async () => {
     const project = sheets();
     const more = '  two: { from: [site/deep/a.css, more.css], to: two, steps: [join: all.css] }\n';
     const file = `${pipeline('from: src/*.css\nto: site/deep')}${more}`;
@@ -287,7 +287,7 @@ describe('watching', () => {
     await watch!.shows(() => project.read('site/c.css') === 'c{color:lime}');
   });
 
-  it('takes any name that a file can have', async () => {
+  it('handles any file name', async () => {
     const names = ['quote"\'s.css', 'line\nbreak.css', 'Sternwärte ☾.css', 'with space.css', '%41$&.css'];
     const project = sheets(Object.fromEntries(names.map((name) => [`src/${name}`, 'a { color: red }'])));
     await start(project);
@@ -298,7 +298,7 @@ describe('watching', () => {
     expect((await project.run(['build', '--profile', 'development'])).code).toBe(0);
   });
 
-  it('keeps up with a branch switch that changes two thousand files at once', { timeout: 300_000 }, async () => {
+  it('handles a branch switch that changes two thousand files at once', { timeout: 300_000 }, async () => {
     const project = sheets({ '.gitignore': 'site\n.anvil-cache\n' });
     const git = (...args: string[]): void =>
       void execFileSync('git', ['-c', 'user.name=Fern', '-c', 'user.email=fern@example.org', ...args], {
@@ -339,7 +339,7 @@ describe('watching', () => {
 
   const canLimit =
     spawnSync('unshare', ['-Ur', 'sh', '-c', 'echo 1 > /proc/sys/user/max_inotify_watches']).status === 0;
-  it.skipIf(!canLimit)('looks by the clock where the system lets it watch no more, and says so', async () => {
+  it.skipIf(!canLimit)('polls if the system does not allow more watches, and says so', async () => {
     const project = sheets({ 'src/deep/c.css': 'c { color: red }', 'src/deeper/d.css': 'd { color: red }' });
     const limited = ['unshare', '-Ur', 'sh', '-c', 'echo 1 > /proc/sys/user/max_inotify_watches; exec "$0" "$@"'];
     await start(project, [], limited);
@@ -358,7 +358,7 @@ describe('watching', () => {
     expect(watch!.events.length).toBe(before);
   });
 
-  it('goes on beside a build in another profile: both say so, and it takes the outputs back with the next change', async () => {
+  it('runs beside a build in another profile: both report it, and it restores its outputs with the next change', async () => {
     const steps = 'steps: [{ minify: { only: production } }]';
     const project = new TestProject({
       'src/a.css': 'a { color: red }',
@@ -382,7 +382,7 @@ describe('watching', () => {
     expect([project.read('site/a.css'), project.read('site/b.css')]).toEqual(['a{color:red}', 'b{color:lime}']);
   });
 
-  it('sees a package that is replaced, also after all packages were gone, and what changes in it after that', async () => {
+  it('notices a replaced package, also after all packages were removed, and later changes in it', async () => {
     const sheet = (color: string): string => `$color: ${color};\n`;
     const project = sheets(
       {
@@ -412,7 +412,7 @@ describe('watching', () => {
     await shows('navy');
   });
 
-  it('loses no change that comes as soon as the one before it is built', async () => {
+  it('does not miss a change right after a build', async () => {
     const project = sheets({}, 'from: src/*.css\nto: site');
     await start(project);
     for (let round = 0; round < 60; round++) {
@@ -454,7 +454,7 @@ describe('watching', () => {
     },
   );
 
-  it('gets over the end of a compiler, and says what happened to the sheet that was at work', async () => {
+  it('recovers from a terminated compiler, and reports the affected sheet', async () => {
     const project = sheets({ 'src/a.scss': 'a { b: c }\n' }, 'from: src/*.scss\nto: site\nsteps: [compile]');
     await start(project);
     const parent = ['-P', String(watch!.pid)];
@@ -479,7 +479,7 @@ describe('watching', () => {
     expect(watch!.stderr).toBe('');
   });
 
-  it('gives a sheet up that takes too long, and takes its compiler along when it is killed itself', async () => {
+  it('aborts a sheet that takes too long, and terminates its compiler when killed', async () => {
     const project = sheets(
       { 'src/a.scss': '@while true { }\n', 'src/b.scss': 'b { c: d }\n' },
       'from: src/*.scss\nto: site\nsteps: [{ compile: { timeLimit: 1 } }]',
@@ -494,7 +494,7 @@ describe('watching', () => {
     await watch.until(() => inGroup() === '');
   });
 
-  it('does not wait for sheets that never end, once they are fixed', async () => {
+  it('does not wait for endless sheets once they are fixed', async () => {
     const project = sheets({ 'src/a.scss': 'a { b: c }\n' }, 'from: src/*.scss\nto: site\nsteps: [compile]');
     await start(project);
     const compilers = (): string[] =>

@@ -30,8 +30,8 @@ async function readsOf(
   };
 }
 
-describe('what a step reads', () => {
-  it('is noted: partials, in every place where they were looked for', async () => {
+describe('the trace of a job', () => {
+  it('contains partials, with every location that was searched', async () => {
     const project = new TestProject({
       'src/a.scss': '@use "part";\n@use "shared";\n@use "pkg:fern";\n',
       'src/_part.scss': '.part { a: b }\n',
@@ -60,7 +60,7 @@ describe('what a step reads', () => {
     );
   });
 
-  it('is noted: compiler settings with what they extend, and those that are nearer and missing', async () => {
+  it('contains compiler settings with those they extend, and nearer ones that do not exist', async () => {
     const project = new TestProject({
       'src/deep/a.ts': 'import { b } from "./b";\nexport const a: number = b;\n',
       'src/deep/b.mts': 'export const b = 1;\n',
@@ -82,12 +82,12 @@ describe('what a step reads', () => {
     );
   });
 
-  it('is nothing for a script that needs no compiler', async () => {
+  it('is empty for a script that needs no compiler', async () => {
     const project = new TestProject({ 'src/a.js': 'a()\n', 'tsconfig.json': 'not even JSON' });
     expect(await readsOf(project, 'src/a.js')).toEqual({ files: [], codes: [] });
   });
 
-  it('is no ground for anything when a file went while it was looked at', async () => {
+  it('is not reused if a file was removed while it was read', async () => {
     const project = new TestProject({ 'a.txt': 'a' });
     const inputs = new Inputs(new FileTable(project.root), new FolderTree(project.root));
     const settings = { browsers: [], constants: {}, maps: false };
@@ -104,7 +104,7 @@ describe('what a step reads', () => {
     expect(await runStep(vanishing, {}, [], context)).toMatchObject({ isCacheable: false });
   });
 
-  it('comes through the context alone: a project that is only in memory compiles', async () => {
+  it('is complete: a project that only exists in memory compiles', async () => {
     const files: Readonly<Record<string, string>> = {
       'nowhere/src/_part.scss': '$color: lime;',
       'nowhere/lib/_shared.scss': '.shared { a: b }',

@@ -42,8 +42,8 @@ async function loadsOf(act: () => void, holds: () => Promise<unknown>): Promise<
 
 const background = (): Promise<string> => page.evaluate(() => getComputedStyle(document.body).backgroundImage);
 
-describe('the day of somebody who works on the demo, with its start page open', { timeout: 60_000 }, () => {
-  it('begins with a page without errors, whose scripts run', async () => {
+describe('a working day with the demo and its start page in a browser', { timeout: 60_000 }, () => {
+  it('starts with a page without errors, whose scripts run', async () => {
     const errors: string[] = [];
     page.on('pageerror', (error) => errors.push(error.message));
     await page.reload();
@@ -51,7 +51,7 @@ describe('the day of somebody who works on the demo, with its start page open', 
     expect(errors).toEqual([]);
   });
 
-  it('shows a colour that is changed in a partial, without loading the page', async () => {
+  it('applies a changed colour in a partial without reloading the page', async () => {
     const before = await background();
     const count = await loadsOf(
       () => edit('styles/_theme.scss', '$night: #0d1524;', '$night: #330044;'),
@@ -61,7 +61,7 @@ describe('the day of somebody who works on the demo, with its start page open', 
     expect(await background()).toContain('rgb(51, 0, 68)');
   });
 
-  it('loads the page once for a script, and once for the page itself', async () => {
+  it('reloads the page once for a script, and once for the page itself', async () => {
     const script = await loadsOf(
       () => edit('scripts/main.ts', '\n', "\ndocument.documentElement.dataset['edited'] = 'yes';\n"),
       () => page.waitForFunction(() => document.documentElement.dataset['edited'] === 'yes'),
@@ -73,7 +73,7 @@ describe('the day of somebody who works on the demo, with its start page open', 
     expect([script, html]).toEqual([1, 1]);
   });
 
-  it('shows an error over the good page, and the good page alone when it is fixed', async () => {
+  it('shows an error over the last good page, and removes it when it is fixed', async () => {
     const count = await loadsOf(
       () => edit('styles/_theme.scss', '$night: #330044;', '$nigth: #330044;'),
       () => page.waitForSelector('loyal-anvil-problems mark'),

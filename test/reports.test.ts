@@ -26,7 +26,7 @@ pipelines:
 const lines = (text: string): string[] => text.split('\n').map((line) => line.trimEnd());
 
 describe('many outputs', () => {
-  it('are told of by the first few, or all of them, in the same order always', async () => {
+  it('are reported by the first few, or all with --verbose, in a stable order', async () => {
     const project = many();
     const first = lines((await project.run(['build', '--dry-run'])).stdout);
     expect(first[0]).toBe(
@@ -55,7 +55,7 @@ describe('many outputs', () => {
     expect((await project.run(['build', '--dry-run'])).stdout).toContain('has nothing to do: all 51 jobs up to date.');
   });
 
-  it('are each explained with settings, options, and the files that would count if they were there', async () => {
+  it('are each explained with settings, options, and missing files that would be read', async () => {
     const project = many();
     await project.build();
     const why = async (...args: string[]): Promise<string[]> => lines((await project.run(['why', ...args])).stdout);
@@ -94,7 +94,7 @@ describe('many outputs', () => {
     });
   });
 
-  it('say what changed, when much of it did, and what comes to be removed', async () => {
+  it('are summarized if many of them change or will be removed', async () => {
     const project = many();
     await project.build();
     const parts = ['a', 'b', 'c', 'd', 'e'];
@@ -122,7 +122,7 @@ describe('many outputs', () => {
 });
 
 describe('a plan', () => {
-  it('shows what a step is given, and what waits for what', async () => {
+  it('shows the inputs of each step, and the dependencies of each pipeline', async () => {
     const project = new TestProject({
       'a.css': 'a { b: c }\n',
       'b.js': 'b();\n',

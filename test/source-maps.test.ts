@@ -40,7 +40,7 @@ function expectMapped(
 const everything = 'from: [src/a.scss, src/b.css]\nto: site/css\nsteps: [compile, { join: all.css }, prefix, minify]';
 
 describe('source maps', () => {
-  it('lead from a compiled, joined, prefixed and minified sheet to the files of the user', async () => {
+  it('map a compiled, joined, prefixed and minified sheet to the source files', async () => {
     const project = new TestProject({
       'src/a.scss': '@use "part";\n\n.outer {\n  color: part.$ink;\n  .inner { user-select: none; width: 10px }\n}\n',
       'src/_part.scss': '$ink: #abcdef;\n\n.partial { margin: 0.5px; }\n',
@@ -67,7 +67,7 @@ describe('source maps', () => {
     ]);
   });
 
-  it('lead from compiled, joined and minified scripts to the files of the user', async () => {
+  it('map compiled, joined and minified scripts to the source files', async () => {
     const project = new TestProject({
       'src/a.ts':
         'interface Gone { a: 1 }\n\nfunction greet(name: string): string {\n  return `Hello ${name}` as string;\n}\n',
@@ -93,7 +93,7 @@ describe('source maps', () => {
     ]);
   });
 
-  it('are published as the profile says', async () => {
+  it('are published as the profile configures', async () => {
     const project = new TestProject({
       'src/a b.css': 'a { b: c }\n',
       'anvil.yaml': pipeline(
@@ -117,7 +117,7 @@ describe('source maps', () => {
     expect(project.files('site')).toEqual(['site/a b.css']);
   });
 
-  it('lead diagnostics of later steps to the file of the user, also where no maps are published', async () => {
+  it('locate diagnostics of later steps in the source files, also if no maps are published', async () => {
     const project = new TestProject({
       'src/a.css': 'a { b: c }\n',
       'src/c.css': '\n\n.x { d: e; }\n@media print { .w:::v { d: e } }\n',
@@ -127,7 +127,7 @@ describe('source maps', () => {
     expect(project.files('site')).toEqual(['site/all.css']);
   });
 
-  it('are made by the pure functions when asked for', () => {
+  it('are returned by the pure functions on request', () => {
     const script = minifyScript('let  alpha = 1;\n\nbeta ( alpha )\n', { map: true, file: 'x.js' });
     expect(trace(script.text, script.map!, 'beta')).toBe('x.js:3:1');
     expect(trace(script.text, script.map!, 'alpha)')).toBe('x.js:3:8');

@@ -55,7 +55,7 @@ const memory = (): number =>
   Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${String(serve.pid)}/status`, 'utf8'))![1]) * 1024;
 
 describe('the server', () => {
-  it('serves nothing outside its folder and nothing hidden, however it is asked', async () => {
+  it('serves nothing outside its folder and nothing hidden, for any request', async () => {
     for (const path of attempts.secret) {
       const said = await raw(
         `GET ${path} HTTP/1.1\r\nHost: localhost\r\nAccept: text/html\r\nConnection: close\r\n\r\n`,
@@ -66,7 +66,7 @@ describe('the server', () => {
     expect((await serve.ask('/folder/link-inside.html')).body.toString()).toContain('<p>page');
   });
 
-  it('answers to its own names only', async () => {
+  it('responds to its own host names only', async () => {
     for (const host of attempts.hosts)
       for (const path of ['/', events]) expect([host, (await serve.ask(path, { host })).status]).toEqual([host, 403]);
     for (const host of attempts.ownHosts) expect([host, (await serve.ask('/', { host })).status]).toEqual([host, 200]);
@@ -77,7 +77,7 @@ describe('the server', () => {
     expect(await raw(`GET / HTTP/1.1\r\nHost: evil.example\r\n${upgrade}\r\n\r\n`)).toMatch(/^HTTP\/1\.1 403 /);
   });
 
-  it('lets no foreign page read its files or hear of its events', async () => {
+  it('does not let foreign pages read its files or events', async () => {
     for (const origin of attempts.origins)
       for (const path of ['/', '/.loyal-anvil/client.js', events]) {
         const { status, headers } = await serve.ask(path, { origin });
@@ -93,7 +93,7 @@ describe('the server', () => {
     expect(headers['x-content-type-options']).toBe('nosniff');
   });
 
-  it('listens on loopback only, unless it is told otherwise', async () => {
+  it('listens on loopback only by default', async () => {
     const listening = readFileSync('/proc/net/tcp', 'utf8') + readFileSync('/proc/net/tcp6', 'utf8');
     const port = serve.port.toString(16).toUpperCase().padStart(4, '0');
     const sockets = listening
@@ -102,7 +102,7 @@ describe('the server', () => {
     expect(sockets.map((line) => line.trim().split(/\s+/)[1])).toEqual([`0100007F:${port}`]);
   });
 
-  it('bounds what a request may send and how long it may take', { timeout: 60_000 }, async () => {
+  it('limits the size and duration of requests', { timeout: 60_000 }, async () => {
     const start = 'GET / HTTP/1.1\r\nHost: localhost\r\n';
     expect(await raw(`${start}X: ${'x'.repeat(40_000)}\r\n\r\n`)).toMatch(/^HTTP\/1\.1 431 /);
     expect(await raw(`GET /${'x'.repeat(40_000)} HTTP/1.1\r\nHost: localhost\r\n\r\n`)).toMatch(/^HTTP\/1\.1 431 /);
@@ -119,7 +119,7 @@ describe('the server', () => {
     expect(Date.now() - started).toBeLessThan(20_000);
   });
 
-  it('is not held up by clients that take nothing in', { timeout: 60_000 }, async () => {
+  it('is not blocked by slow clients', { timeout: 60_000 }, async () => {
     const idle: Socket[] = [];
     for (let index = 0; index < 40; index++) {
       const socket = connect(serve.port, '127.0.0.1');
@@ -140,7 +140,7 @@ describe('the server', () => {
     for (const socket of idle) socket.destroy();
   });
 
-  it('goes on after a burst of a thousand connections, with the memory that it had', { timeout: 90_000 }, async () => {
+  it('survives a burst of a thousand connections without growing', { timeout: 90_000 }, async () => {
     const burst = async (): Promise<number> => {
       const sockets = Array.from({ length: 1000 }, () => connect(serve.port, '127.0.0.1'));
       const answers = sockets.map(
@@ -167,7 +167,7 @@ describe('the server', () => {
   });
 });
 
-describe('a server with another one beside it', () => {
+describe('a proxying server', () => {
   let back: Server;
   let other: Serve;
 
@@ -189,13 +189,13 @@ describe('a server with another one beside it', () => {
     await other.end();
   });
 
-  it('goes on when clients reset connections anywhere, upgraded ones too', { timeout: 60_000 }, async () => {
+  it('survives connection resets anywhere, also of upgraded connections', { timeout: 60_000 }, async () => {
     const answers = async (): Promise<boolean> => (await other.page('/')).includes('<p>index');
     expect(await checkSockets(other.port, 400, 14, answers)).toBe(undefined);
     expect(other.stderr).toBe('');
   });
 
-  it('passes on no header that is for this server alone', async () => {
+  it('does not forward headers for itself', async () => {
     const { body } = await other.ask('/back/x', {
       'proxy-authorization': 'Basic secret',
       te: 'trailers',
@@ -207,7 +207,7 @@ describe('a server with another one beside it', () => {
     expect(body.toString()).not.toMatch(/secret|trailers/);
   });
 
-  it('answers HEAD for events at once, and keeps no place for it', { timeout: 60_000 }, async () => {
+  it('answers HEAD requests for events at once', { timeout: 60_000 }, async () => {
     const heads = await Promise.all(Array.from({ length: 520 }, () => other.ask(events, {}, 'HEAD')));
     expect(new Set(heads.map(({ status }) => status))).toEqual(new Set([200]));
     const leaving = new AbortController();
@@ -215,7 +215,7 @@ describe('a server with another one beside it', () => {
     leaving.abort();
   });
 
-  it('ignores ranges and refuses paths that are malformed, as text', async () => {
+  it('ignores malformed ranges and rejects malformed paths, as text', async () => {
     for (const range of ['bytes=0x1-2', 'bytes=1e0-2', 'bytes= 1 - 2', 'lines=1-2', 'bytes=--1', 'bytes=1-2-3'])
       expect([range, (await other.ask('/big.bin', { range })).status]).toEqual([range, 200]);
     expect((await other.ask('/big.bin', { range: 'bytes=1-2' })).status).toBe(206);
@@ -223,12 +223,12 @@ describe('a server with another one beside it', () => {
     expect([bad.status, bad.headers['content-type']]).toEqual([400, 'text/plain; charset=utf-8']);
   });
 
-  it('takes another scheme for another server', async () => {
+  it('treats another scheme as another server', async () => {
     const origin = `https://127.0.0.1:${String(other.port)}`;
     expect((await other.ask('/', { origin, host: `127.0.0.1:${String(other.port)}` })).status).toBe(403);
   });
 
-  it('tells of pages without what a terminal would obey, and takes none from other sites', async () => {
+  it('escapes page names for terminals, and accepts none from other sites', async () => {
     const forged = `${events}?page=/%1b]0;X%07%0aFAKE%c2%9b31m%e2%80%ae`;
     const site = { 'sec-fetch-site': 'cross-site', 'sec-fetch-mode': 'no-cors' };
     expect((await other.ask(forged, site)).status).toBe(403);

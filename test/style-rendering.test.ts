@@ -18,7 +18,7 @@ afterAll(() => browser.close());
 // Always the same sheets: the bench tries others each time.
 const seed = 1;
 
-describe('sheets of random rules, in Chromium', () => {
+describe('random style sheets in Chromium', () => {
   it.each([undefined, 'last 1 chrome version', 'chrome 100, safari 13, ie 11'])(
     'look the same when they are minified for %s, and minifying again changes nothing',
     async (browsers) => {
@@ -34,7 +34,7 @@ describe('sheets of random rules, in Chromium', () => {
     },
   );
 
-  it('look the same when they have all prefixes', async () => {
+  it('render the same with all prefixes', async () => {
     await fc.assert(
       fc.asyncProperty(randomSheet, async (made) => {
         const sheet = withoutOldBoxes(made);

@@ -47,7 +47,7 @@ const isUntouched = (): boolean =>
 const copies = (files: Record<string, string> = {}, yaml = 'from: src/*.txt\nto: site'): TestProject =>
   new TestProject({ 'src/a.txt': 'a', 'src/b.txt': 'b', 'anvil.yaml': pipeline(yaml), ...files });
 
-describe('a record of outputs that came with a checkout', () => {
+describe('an output record from a checkout', () => {
   const lines = (): string[] =>
     [
       { output: `../${name()}/file.txt`, pipeline: 'one', hash: hashOf('the secret\n') },
@@ -94,7 +94,7 @@ describe('a record of outputs that came with a checkout', () => {
     }
   });
 
-  it('removes nothing in a session, with a project file that takes everything for outputs', async () => {
+  it('removes nothing in a session, even if the project file claims everything', async () => {
     const project = copies({ 'notes.md': 'notes' }, 'from: src/*.txt\nto: .');
     project.write('.anvil-cache/outputs.jsonl', `${lines().join('\n')}\n`);
     const watch = await Watch.start(project);
@@ -103,11 +103,11 @@ describe('a record of outputs that came with a checkout', () => {
     expect(isUntouched()).toBe(true);
   });
 
-  it('may hold anything, and has no file touched that is not the tool’s', () => {
+  it('may have any content without affecting files of the user', () => {
     expect(checkRecords(12, 14)).toBe(undefined);
   });
 
-  it('still serves a project that was copied: its outputs are known, as far as pipelines write there', async () => {
+  it('is used for a copied project, as far as its pipelines write the outputs', async () => {
     const project = copies({ 'src/c.txt': 'c' });
     await project.build();
     const copy = new TestProject();
@@ -119,7 +119,7 @@ describe('a record of outputs that came with a checkout', () => {
     expect(copy.read('site/a.txt')).toBe('other');
   });
 
-  it('is an error when it cannot be read, is a link or a pipe: outputs would be taken for files of the user', async () => {
+  it('is an error if it is unreadable, a link or a pipe, because outputs would be mistaken for files of the user', async () => {
     const project = copies();
     await project.build();
     const error = { code: 2, said: ['.anvil-cache/outputs.jsonl: error [record-unreadable]'] };
@@ -135,8 +135,8 @@ describe('a record of outputs that came with a checkout', () => {
   });
 });
 
-describe('links that lead out of the project', () => {
-  it('are written through by nothing', async () => {
+describe('links out of the project', () => {
+  it('are never written through', async () => {
     const project = copies();
     symlinkSync(victim, project.path('site'));
     const run = await project.diagnose();
@@ -156,7 +156,7 @@ describe('links that lead out of the project', () => {
     expect(isUntouched()).toBe(true);
   });
 
-  it('are not the tool’s own folder, nor the place of its store', async () => {
+  it('are rejected as the tool’s folder and as the store', async () => {
     const project = copies();
     symlinkSync(victim, project.path('.anvil-cache'));
     for (const command of [['build'], ['clean', '--store'], ['list']])
@@ -170,7 +170,7 @@ describe('links that lead out of the project', () => {
     expect(isUntouched()).toBe(true);
   });
 
-  it('are not read: neither files, nor folders, nor what is served', async () => {
+  it('are not followed for files, folders, or the server', async () => {
     const project = copies({}, 'from: src/**/*.txt\nto: site');
     symlinkSync(join(victim, 'file.txt'), project.path('src/leak.txt'));
     expect(await project.diagnose()).toMatchObject({ code: 1, said: ['src/leak.txt: error [file-unreadable]'] });
@@ -190,7 +190,7 @@ describe('links that lead out of the project', () => {
     await serve.end();
   });
 
-  it('may lead to other folders of one checkout, and to installed packages', async () => {
+  it('are followed within one checkout, and to installed packages', async () => {
     const checkout = new TestProject({
       '.git/HEAD': '',
       'shared/c.txt': 'c',
@@ -238,14 +238,14 @@ describe('paths of the project file', () => {
     },
   );
 
-  it('keep outputs out of reserved folders, whatever the names of sources', async () => {
+  it('keep outputs out of reserved folders, for any names of sources', async () => {
     const project = copies({ 'src/.git/hooks/post-checkout': 'evil' }, 'from: src/.git/**/*\nbase: src\nto: .');
     expect(await project.diagnose()).toMatchObject({ code: 2, said: ['anvil.yaml:2:3: error [path-reserved]'] });
     const other = copies({}, 'from: src/*.txt\nsteps: [{ join: { into: .git/hooks/pre-commit.js } }]\nto: .');
     expect(await other.diagnose()).toMatchObject({ code: 2, said: ['anvil.yaml:4:29: error [path-reserved]'] });
   });
 
-  it('does not wait for a project file that is a pipe', { timeout: 20_000 }, async () => {
+  it('are not read from a pipe', { timeout: 20_000 }, async () => {
     const project = copies();
     execFileSync('mkfifo', [project.path('pipe.yaml')]);
     const run = await project.run(['build', '--config', 'pipe.yaml']);
@@ -254,7 +254,7 @@ describe('paths of the project file', () => {
   });
 });
 
-describe('what Sass sheets load', () => {
+describe('loads of Sass sheets', () => {
   it.each(['..%2f..%2fX/leak', 'project:///~up~/X/leak', 'project:///%2e%2e/X/leak', '../../X/leak', 'file:///X/leak'])(
     'stays inside: %s',
     async (url) => {
@@ -267,8 +267,8 @@ describe('what Sass sheets load', () => {
   );
 });
 
-describe('folders that cannot be read', () => {
-  it('are not taken for empty ones: nothing is removed', async () => {
+describe('unreadable folders', () => {
+  it('are not treated as empty: nothing is removed', async () => {
     const project = copies({ 'src/deep/c.txt': 'c' }, 'from: src/**/*.txt\nto: site');
     await project.build();
     project.openToAll();
@@ -285,8 +285,8 @@ describe('folders that cannot be read', () => {
   });
 });
 
-describe('paths that become folders, and folders that become files', () => {
-  it('are published, with what was in the way gone', async () => {
+describe('paths that change between file and folder', () => {
+  it('are published after stale outputs in the way were removed', async () => {
     const project = copies({ 'src/x': 'file', 'src/y/in': 'in' }, 'from: src/**/*\nto: site');
     await project.build();
     rmSync(project.path('src/x'));
@@ -305,7 +305,7 @@ describe('paths that become folders, and folders that become files', () => {
     await watch.end();
   });
 
-  it('stay when a file of the user lies in the way', async () => {
+  it('are not published if a file of the user is in the way', async () => {
     const project = copies({ 'src/y/in': 'in' }, 'from: src/**/*\nto: site');
     await project.build();
     project.write('site/y/mine.txt', 'mine');
@@ -316,8 +316,8 @@ describe('paths that become folders, and folders that become files', () => {
   });
 });
 
-describe('texts of a checkout', () => {
-  it('reach a terminal without anything that it would obey', async () => {
+describe('texts from a checkout', () => {
+  it('are escaped for terminals', async () => {
     const evil = '\u001b]0;X\u0007\nFAKE\u009b31m\u202e';
     const project = new TestProject({
       [`src/a${evil}.scss`]: `@warn "x${evil}";\n@debug "y${evil}";\na { b: "${evil.replaceAll('\n', '')}"; c: d; }\n`,
@@ -345,7 +345,7 @@ describe('texts of a checkout', () => {
       }
   });
 
-  it('may be nested deeply, or go on for long', async () => {
+  it('may be deeply nested or very long', async () => {
     const deep = (sign: string, closing: string, inner = ''): string =>
       sign.repeat(3000) + inner + closing.repeat(3000);
     const terms = Array.from({ length: 30_000 }, (_, at) => `t${String(at % 7)}`).join('+');
@@ -365,7 +365,7 @@ describe('texts of a checkout', () => {
   });
 });
 
-describe('names of files', () => {
+describe('file names', () => {
   it('may be as long as the system allows', async () => {
     const long = `${'n'.repeat(249)}.css`;
     const wide = `${'ü'.repeat(120)}.js`;
@@ -381,7 +381,7 @@ describe('names of files', () => {
     expect([map.code, map.said]).toEqual([1, ['loyal-anvil: error [output-unwritable]']]);
   });
 
-  it('may not be something else than UTF-8, and that is told', async () => {
+  it('are reported if they are not UTF-8', async () => {
     const project = copies();
     writeFileSync(Buffer.concat([Buffer.from(`${project.root}/src/n`), Buffer.from([0xff]), Buffer.from('.txt')]), '');
     const run = await project.run(['build']);
@@ -389,7 +389,7 @@ describe('names of files', () => {
     expect(run.stderr).toContain('The file cannot be read: its name is not UTF-8.');
   });
 
-  it('may be hard links, also of files that change elsewhere', async () => {
+  it('may be hard links to files that change elsewhere', async () => {
     const project = copies({ 'far/c.txt': 'c' });
     linkSync(project.path('far/c.txt'), project.path('src/c.txt'));
     const watch = await Watch.start(project);

@@ -36,7 +36,7 @@ it.each(Object.entries(randomValues))(
   },
 );
 
-it('the same declarations of a block survive minifying, with the same values', async () => {
+it('declarations of a block survive minifying with the same values', async () => {
   const pairs = Array.from({ length: 1500 }, (_, at) => {
     const block = randomBlock(at + 1);
     const { text } = minifyStyle(`a{${block}}`, { browsers: targets[at % 3] });
@@ -46,7 +46,7 @@ it('the same declarations of a block survive minifying, with the same values', a
   expect(different.map(([at, ...found]) => [...pairs[at]!, ...found])).toEqual([]);
 });
 
-it('programs dispose of what they use at the same time when they are minified', async () => {
+it('programs dispose of resources at the same time after minifying', async () => {
   const frames = await browser.newPage();
   for (let seed = 1; seed <= 120; seed++) {
     const program = randomProgram(seed, true);
