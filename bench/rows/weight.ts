@@ -9,13 +9,13 @@ const program = join(clone, 'dist/cli/bin.js');
 
 /** The number of small files that are copied, and how much memory that may take, in MB. */
 const files = 20_000;
-const mostMemory = 400;
+const maxMemory = 400;
 
 /** The size of the large file that is copied, in bytes. */
 const largeFile = 200_000_000;
 
 /** The maximum size of an installation, in MB. */
-const mostInstalled = 110;
+const maxInstalled = 110;
 
 /** Measures the memory of builds of many files and of a large one, and the size of an installation. */
 export function weight(): Row[] {
@@ -36,8 +36,8 @@ function copying(): Row[] {
     const large = peakOfBuild(root);
     const row = (what: string, peak: number): Row => ({
       what,
-      reference: `${String(mostMemory)} MB`,
-      ratios: [peak / mostMemory],
+      reference: `${String(maxMemory)} MB`,
+      ratios: [peak / maxMemory],
       bar: 1,
       note: `${peak.toFixed(0)} MB at most`,
     });
@@ -81,8 +81,8 @@ function installed(): Row {
     const onDisk = sizes.reduce((sum, one) => sum + one.blocks * 512, 0) / 1e6;
     return {
       what: 'size of an installation',
-      reference: `${String(mostInstalled)} MB`,
-      ratios: [size / mostInstalled],
+      reference: `${String(maxInstalled)} MB`,
+      ratios: [size / maxInstalled],
       bar: 1,
       note: `${size.toFixed(0)} MB in ${String(sizes.length)} files, which take ${onDisk.toFixed(0)} MB of this disk`,
     };

@@ -1,5 +1,5 @@
 /** The number of items that are at work at the same time, most of them waiting for compilers. */
-const mostAtOnce = 16;
+const maxConcurrent = 16;
 
 /** Does work on items, several at a time. */
 export async function mapWithLimit<T>(items: readonly T[], work: (item: T) => Promise<void>): Promise<void> {
@@ -7,7 +7,7 @@ export async function mapWithLimit<T>(items: readonly T[], work: (item: T) => Pr
   const worker = async (): Promise<void> => {
     while (next < items.length) await work(items[next++]!);
   };
-  await Promise.all(Array.from({ length: Math.min(mostAtOnce, items.length) }, worker));
+  await Promise.all(Array.from({ length: Math.min(maxConcurrent, items.length) }, worker));
 }
 
 /** The items of lists in one list. */

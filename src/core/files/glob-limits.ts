@@ -2,7 +2,7 @@
 const longest = 1000;
 
 /** The maximum number of wildcards between two slashes or in groups. */
-const mostRepeats = 4;
+const maxRepeats = 4;
 
 /**
  * Says why matching a glob could take too long. Globs are matched by regular expressions, which try every way to share
@@ -33,5 +33,5 @@ function slowPartReason(part: string): string | undefined {
     if (token.endsWith('(')) open.push(token === '*(' || token === '+(');
     else if (token === ')') open.pop();
   }
-  return repeats > mostRepeats ? `has more than ${String(mostRepeats)} wildcards between two slashes` : undefined;
+  return repeats > maxRepeats ? `has more than ${String(maxRepeats)} wildcards between two slashes` : undefined;
 }

@@ -132,8 +132,8 @@ function globsFor(
   const others = found.filter((path) => !wanted.has(path));
   const isComplete = found.length - others.length === wanted.size;
   if (isComplete && others.length === 0) return [glob];
-  const mostOthers = files.length > listedFiles ? files.length : files.length / 4;
-  if (!isComplete || others.length > mostOthers) return files.map(escapedGlob).sort(byCodeUnits);
+  const maxOthers = files.length > listedFiles ? files.length : files.length / 4;
+  if (!isComplete || others.length > maxOthers) return files.map(escapedGlob).sort(byCodeUnits);
   return [glob, ...others.map((path) => `!${escapedGlob(path)}`)];
 }
 

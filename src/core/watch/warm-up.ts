@@ -12,19 +12,19 @@ import { JobExecutor, type JobExecutorOptions } from '../execute/job-executor.js
 
 /** Warm-up runs per pipeline, and the pause after each, in milliseconds. */
 const rounds = 12;
-const rest = 15;
+const pauseMs = 15;
 
-/** The largest source used for a warm-up, in bytes. */
-const largest = 30_000;
+/** The maximum size of a source used for warming up, in bytes. */
+const maxBytes = 30_000;
 
 /** The maximum number of sources of a pipeline that are considered. */
-const mostLookedAt = 50;
+const maxCandidates = 50;
 
 /** The maximum number of files that a source used for warming up may read: a sheet with many imports takes long. */
-const mostReads = 60;
+const maxReads = 60;
 
-/** The longest a warm-up run may take to be repeated, in milliseconds. */
-const longest = 150;
+/** The maximum duration of a run that is repeated, in milliseconds. */
+const maxRunMs = 150;
 
 /**
  * Runs the steps of a plan on a few of its sources repeatedly and discards the results: code runs faster once the
@@ -67,9 +67,9 @@ export async function warmUp(
         isFresh: true,
       });
       // The first run always takes long.
-      if (round > 0 && performance.now() - started > longest) samples.delete(sample);
+      if (round > 0 && performance.now() - started > maxRunMs) samples.delete(sample);
       executor.contents.release();
-      await new Promise((rested) => setTimeout(rested, rest));
+      await new Promise((rested) => setTimeout(rested, pauseMs));
     }
 }
 
@@ -80,8 +80,8 @@ function sampleOf(pipeline: PlannedPipeline, memo: PipelineMemo | undefined, fil
   const readsOf = (path: string): number =>
     memo?.units.get(unitId(0, path))?.jobs.reduce((sum, job) => sum + job.reads.length, 0) ?? 0;
   const isSmall = ({ path }: PlannedSource): boolean =>
-    files.exists(path) && files.sizeNow(path) <= largest && readsOf(path) <= mostReads;
-  const some = pipeline.sources.slice(0, mostLookedAt);
+    files.exists(path) && files.sizeNow(path) <= maxBytes && readsOf(path) <= maxReads;
+  const some = pipeline.sources.slice(0, maxCandidates);
   const small = some.filter(isSmall);
   if (first.definition.isAggregate)
     return { ...pipeline, sources: small.length === pipeline.sources.length ? small : [] };

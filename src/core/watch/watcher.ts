@@ -17,7 +17,7 @@ export interface WatcherListener {
 }
 
 /** The maximum number of files that are watched individually. */
-const mostFiles = 1000;
+const maxFiles = 1000;
 
 /** Errors of the system that mean that its limit of watches, or of open files, is reached. */
 const limits = new Set(['ENOSPC', 'EMFILE', 'ENFILE']);
@@ -66,7 +66,7 @@ export class FolderWatcher {
   /** Watches these files by themselves, in addition to their folders: they have other names in other folders. */
   watchFiles(files: Iterable<string>): void {
     for (const file of files) {
-      if (this.#isLimited || this.#files.size >= mostFiles) return;
+      if (this.#isLimited || this.#files.size >= maxFiles) return;
       if (this.#files.has(file)) continue;
       try {
         const watcher = watch(join(this.root, file), (event) => {

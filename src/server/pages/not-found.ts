@@ -5,7 +5,7 @@ import { indexPage, urlOf } from '../lookup.js';
 import { drawPage, escapeText } from './page.js';
 
 /** The maximum number of files that are compared by name, and of suggestions. */
-const mostFiles = 5000;
+const maxFiles = 5000;
 const offered = 8;
 
 /**
@@ -62,7 +62,7 @@ function stem(path: string): string {
 function filesBelow(root: string): string[] {
   const found: string[] = [];
   const folders = [''];
-  for (let folder = folders.shift(); folder !== undefined && found.length < mostFiles; folder = folders.shift()) {
+  for (let folder = folders.shift(); folder !== undefined && found.length < maxFiles; folder = folders.shift()) {
     for (const entry of entries(join(root, folder))) {
       if (entry.name.startsWith('.') || entry.name.endsWith('.map')) continue;
       const path = posix.join(folder, entry.name);

@@ -48,7 +48,7 @@ export class SheetError extends Error {
  * The time that an abandoned compilation may continue, in milliseconds. The compiler cannot cancel a compilation, and
  * endless ones block others: after this time, its process is terminated.
  */
-const patience = 300;
+const abandonedMs = 300;
 
 interface Compilation {
   readonly host: SheetHost;
@@ -140,7 +140,7 @@ export class Connection {
     compilation.failed(signal.reason as Error);
     setTimeout(() => {
       if (this.#compilations.get(number) === compilation) this.#giveUp();
-    }, patience).unref();
+    }, abandonedMs).unref();
   }
 
   #timeOut(number: number, limit: number): void {

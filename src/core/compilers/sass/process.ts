@@ -30,7 +30,7 @@ export class SassProcess implements Resource {
     signal: AbortSignal,
     limit: number,
   ): Promise<CompiledSheet> {
-    if (this.#atWork < mostAtOnce) this.#atWork++;
+    if (this.#atWork < maxConcurrent) this.#atWork++;
     else await new Promise<void>((turn) => this.#waiting.push(turn));
     try {
       for (;;) {
@@ -57,4 +57,4 @@ export class SassProcess implements Resource {
  * The maximum number of concurrent compilations. The compiler accepts any number, each with its own memory; beyond the
  * number of cores they only increase garbage collection: 16 at once took 1.5 times as long on one core.
  */
-const mostAtOnce = 2 * availableParallelism();
+const maxConcurrent = 2 * availableParallelism();

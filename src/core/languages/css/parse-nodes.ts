@@ -13,13 +13,13 @@ export interface ParsedNodes {
  * The maximum number of errors per text. The parser scans the whole text to format each error message; texts with more
  * errors are split.
  */
-const mostErrors = 20;
+const maxErrors = 20;
 
 /** Reads a text as css-tree does, errors included. */
 export function parseNodes(text: string, options: ParseOptions): ParsedNodes {
   let errors = 0;
   const onParseError = (): void => {
-    if (++errors > mostErrors) throw new TooManyErrors();
+    if (++errors > maxErrors) throw new TooManyErrors();
   };
   // Capturing stack traces of errors takes longer than parsing the rest of a nested rule.
   const { stackTraceLimit } = Error;

@@ -46,7 +46,7 @@ function unread(text: string): CssNodePlain {
 }
 
 /** The maximum nesting depth of blocks that is parsed in one piece. */
-const mostBlocks = 500;
+const maxNesting = 500;
 
 /** Tokens that do not merge with adjacent ones. */
 const separating: ReadonlySet<number> = new Set([
@@ -105,8 +105,8 @@ class Structure {
         break;
       case tokenTypes.LeftCurlyBracket:
         this.#open.push({ bracket: '{', start });
-        if (++this.#depth > mostBlocks)
-          broken(`blocks stand in each other more than ${String(mostBlocks)} deep`, start, end);
+        if (++this.#depth > maxNesting)
+          broken(`blocks are nested more than ${String(maxNesting)} deep`, start, end);
         break;
       case tokenTypes.RightCurlyBracket:
       case tokenTypes.RightParenthesis:

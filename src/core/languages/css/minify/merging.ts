@@ -41,7 +41,7 @@ interface Candidate {
 }
 
 /** The maximum number of positions that a merged node is moved from. */
-const mostPlaces = 50;
+const maxPositions = 50;
 
 /**
  * Merges nodes of a list that share a key: adjacent ones, and others if nothing between them conflicts. It traverses
@@ -133,7 +133,7 @@ function pass<Node extends CssNodePlain>(
 }
 
 const canMove = ({ places, position }: Candidate, order: CascadeOrder): boolean =>
-  places.length <= mostPlaces && places.every(({ declarationSet }) => order.canReorder(declarationSet, position));
+  places.length <= maxPositions && places.every(({ declarationSet }) => order.canReorder(declarationSet, position));
 
 /** Adds the declarations of these positions at another one. */
 function move(places: readonly RulePosition[], position: number, order: CascadeOrder): RulePosition[] {

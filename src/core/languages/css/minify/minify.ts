@@ -60,7 +60,7 @@ function mayKeepInside(text: string): boolean {
 }
 
 /** Nothing gets shorter for ever; this many rounds are more than any sheet needs. */
-const mostRounds = 12;
+const maxRounds = 12;
 
 const componentHooks = byType(styleRewrites.flatMap((one) => one.component ?? []));
 /** Rewrites that also apply to values whose references are unresolved. */
@@ -138,7 +138,7 @@ class Rewriter {
     let current = nodes;
     // The list that each hook left unchanged, to which it need not be applied again.
     const settled = new Array<readonly CssNodePlain[] | undefined>(hooks.length);
-    for (let round = 0; round < mostRounds; round++) {
+    for (let round = 0; round < maxRounds; round++) {
       const before = current;
       for (let at = 0; at < hooks.length; at++) {
         if (settled[at] === current) continue;
@@ -177,7 +177,7 @@ class Rewriter {
     const { value } = node;
     const before = { ...node, value: { ...value, children: [...value.children] } };
     let isChanged = false;
-    for (let round = 0; round < mostRounds; round++) {
+    for (let round = 0; round < maxRounds; round++) {
       let changes = false;
       for (const hook of hooks) changes = hook(node, place) || changes;
       if (!changes) break;
@@ -198,14 +198,14 @@ function declarationHooksFor(property: string): readonly DeclarationHook[] {
   let hooks = hooksOfProperties.get(property);
   if (!hooks) {
     hooks = declarationRewrites.flatMap((one) => (one.properties?.test(property) && one.declaration) || []);
-    if (hooksOfProperties.size > mostProperties) hooksOfProperties.clear();
+    if (hooksOfProperties.size > maxProperties) hooksOfProperties.clear();
     hooksOfProperties.set(property, hooks);
   }
   return hooks;
 }
 
 /** There are a few hundred properties; sheets with more names than this hold something else. */
-const mostProperties = 2000;
+const maxProperties = 2000;
 
 function rewriteComponents(nodes: CssNodePlain[], place: ValuePlace, hooks: typeof componentHooks): CssNodePlain[] {
   for (let at = 0; at < nodes.length; at++) {
@@ -239,7 +239,7 @@ function rewritten<Place>(
   place: Place,
 ): CssNodePlain {
   let current = node;
-  for (let round = 0; round < mostRounds; round++) {
+  for (let round = 0; round < maxRounds; round++) {
     const before = current;
     const own = hooks.get(current.type);
     if (!own) break;

@@ -1,7 +1,7 @@
 import type { AnyNode, CallExpression, Class, Expression, Identifier, NewExpression, ObjectExpression } from 'acorn';
 import { bindingOf, isDynamic } from '../scopes/binding.js';
 import { isKnownGlobal, makesObject } from './globals.js';
-import { farEnough, isPrimitive, valueKindOf, knownValue } from './values.js';
+import { maxDepth, isPrimitive, valueKindOf, knownValue } from './values.js';
 
 /** Facts about a program beside its tree. */
 export interface Surroundings {
@@ -17,7 +17,7 @@ export interface Surroundings {
  * Reports whether evaluating the expression is free of side effects. Unknown objects may be proxies or have getters.
  */
 export function isPure(node: AnyNode, known: Surroundings, depth = 0): boolean {
-  if (depth > farEnough) return false;
+  if (depth > maxDepth) return false;
   switch (node.type) {
     case 'Literal':
     case 'FunctionExpression':

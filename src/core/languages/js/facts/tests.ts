@@ -2,7 +2,7 @@ import type { Expression } from 'acorn';
 import { conditional, logical, sequence, unary } from '../tree/build.js';
 import { precedenceOf, Precedence } from '../print/precedence.js';
 import { isPure, type Surroundings } from './effects.js';
-import { farEnough, valueKindOf, knownValue, truthOf } from './values.js';
+import { maxDepth, valueKindOf, knownValue, truthOf } from './values.js';
 
 const opposites: Readonly<Record<string, '==' | '!=' | '===' | '!=='>> = {
   '==': '!=',
@@ -13,7 +13,7 @@ const opposites: Readonly<Record<string, '==' | '!=' | '===' | '!=='>> = {
 
 /** By how many characters the negation of an expression is longer, about. */
 export function negationCost(node: Expression, isTest: boolean, depth = 0): number {
-  if (depth > farEnough) return 3;
+  if (depth > maxDepth) return 3;
   switch (node.type) {
     case 'UnaryExpression':
       return node.operator === '!' && (isTest || valueKindOf(node.argument) === 'boolean') ? -1 : 1;
@@ -55,7 +55,7 @@ export function negated(node: Expression, isTest: boolean): Expression {
 
 /** An expression that is as true as another one, where nothing but that counts; the very same when it is the shortest. */
 export function asTest(node: Expression, known: Surroundings, depth = 0): Expression {
-  if (depth > farEnough) return node;
+  if (depth > maxDepth) return node;
   switch (node.type) {
     case 'UnaryExpression': {
       if (node.operator !== '!') return node;

@@ -57,11 +57,11 @@ const comparisons = new Set(['==', '!=', '===', '!==', '<', '<=', '>', '>=', 'in
  * The maximum depth to which an expression is examined. Each enclosing expression examines it again, so that long
  * chains would take quadratic time.
  */
-export const farEnough = 60;
+export const maxDepth = 60;
 
 /** Returns the type of the value of an expression (ECMA-262, section 13). */
 export function valueKindOf(node: AnyNode, depth = 0): ValueKind {
-  if (depth > farEnough) return 'unknown';
+  if (depth > maxDepth) return 'unknown';
   switch (node.type) {
     case 'Literal':
       if (node.regex) return 'object';
@@ -127,7 +127,7 @@ export const isPrimitive = (kind: ValueKind): boolean => isNumeric(kind) || kind
 
 /** Reports whether an expression, after its side effects, is truthy or falsy; undefined if unknown. */
 export function truthOf(node: AnyNode, depth = 0): boolean | undefined {
-  if (depth > farEnough) return undefined;
+  if (depth > maxDepth) return undefined;
   const known = knownValue(node);
   if (known) return Boolean(known.value);
   switch (node.type) {

@@ -33,7 +33,7 @@ export const earlyReturns: ScriptRewrite = {
     },
   },
   statements(list, place) {
-    for (let tries = 0; tries < mostTries; tries++) {
+    for (let tries = 0; tries < maxTries; tries++) {
       const next = withoutElse(list) ?? withoutLast(list, place) ?? withRest(list, place);
       if (!next) break;
       list = next;
@@ -43,7 +43,7 @@ export const earlyReturns: ScriptRewrite = {
 };
 
 /** The maximum number of early exits of one list that are combined at once. */
-const mostTries = 100;
+const maxTries = 100;
 
 type End = 'ReturnStatement' | 'ContinueStatement';
 

@@ -18,7 +18,7 @@ export const inlineValues: ScriptRewrite = {
     },
   },
   statements(list, place) {
-    for (let at = 0, done = 0; at < list.length && done < mostMoves; at++) {
+    for (let at = 0, done = 0; at < list.length && done < maxMoves; at++) {
       const made = firstMove(list, at, place);
       if (!made) continue;
       list = made;
@@ -31,10 +31,10 @@ export const inlineValues: ScriptRewrite = {
 };
 
 /** The maximum number of values of one list that are moved at once. */
-const mostMoves = 500;
+const maxMoves = 500;
 
 /** The maximum number of statements, or expressions in a sequence, that are searched for the use of a value. */
-const farthest = 50;
+const maxDistance = 50;
 
 function firstMove(list: readonly Statement[], at: number, place: ListPlace): readonly Statement[] | undefined {
   const node = list[at]!;
@@ -84,7 +84,7 @@ function search(
     const found = inDeclarator(move, node.declarations[next]!, node.kind);
     if (found) return found;
   }
-  for (const statement of list.slice(at + 1, at + 1 + farthest)) {
+  for (const statement of list.slice(at + 1, at + 1 + maxDistance)) {
     const found = inStatement(move, statement);
     if (found) return found;
   }
@@ -158,13 +158,13 @@ function withAssignments(expressions: readonly Expression[], facts: Facts): Expr
     if (!move.isMovable || !isOwnWrite(node.left, facts)) continue;
     const rest: AnyNode = {
       type: 'ArrayExpression',
-      elements: expressions.slice(at + 1, at + 1 + farthest),
+      elements: expressions.slice(at + 1, at + 1 + maxDistance),
       start: 0,
       end: 0,
     };
     if (move.tryIn(rest, 'elements') !== 'found') continue;
     const kept = rest.type === 'ArrayExpression' ? (rest.elements as Expression[]) : [];
-    return sequence(...expressions.slice(0, at), ...kept, ...expressions.slice(at + 1 + farthest));
+    return sequence(...expressions.slice(0, at), ...kept, ...expressions.slice(at + 1 + maxDistance));
   }
   return undefined;
 }

@@ -20,7 +20,7 @@ const listHooks = scriptRewrites.flatMap((one) => one.statements ?? []);
  * The maximum number of times that rewrites are applied to a node or list per round; each makes it shorter or
  * normalizes it.
  */
-const mostTries = 10;
+const maxTries = 10;
 
 /** Applies every rewrite to a tree, from the leaves up. */
 export class Rewriter {
@@ -92,7 +92,7 @@ export class Rewriter {
   }
 
   #node(node: AnyNode): AnyNode {
-    for (let tries = 0; tries < mostTries; tries++) {
+    for (let tries = 0; tries < maxTries; tries++) {
       const hooks = nodeHooks.get(node.type);
       if (!hooks) break;
       let next: AnyNode | undefined;
@@ -109,7 +109,7 @@ export class Rewriter {
 
   #list(statements: readonly Statement[], place: ListPlace): readonly Statement[] {
     let list = this.#flat(statements);
-    for (let tries = 0; tries < mostTries; tries++) {
+    for (let tries = 0; tries < maxTries; tries++) {
       const before = list;
       for (const hook of listHooks) {
         const next = hook(list, place);

@@ -1,7 +1,7 @@
 import type { Expression, LogicalExpression } from 'acorn';
 import { isPure } from '../facts/effects.js';
 import { negated, negationCost } from '../facts/tests.js';
-import { farEnough, isPrimitive, valueKindOf } from '../facts/values.js';
+import { maxDepth, isPrimitive, valueKindOf } from '../facts/values.js';
 import { isDynamic } from '../scopes/binding.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { conditional, empty, logical, sequence, statement } from '../tree/build.js';
@@ -52,7 +52,7 @@ const isReference = (node: Expression): boolean =>
 
 /** Returns the parts of the expression that have side effects: undefined if none, the expression itself if all. */
 export function effectsOf(node: Expression, facts: Facts, depth = 0): Expression | undefined {
-  if (depth > farEnough) return node;
+  if (depth > maxDepth) return node;
   if (isPure(node, facts)) return undefined;
   switch (node.type) {
     case 'SequenceExpression': {
