@@ -15,22 +15,23 @@ import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
 import { randomSheet } from '../../test/support/random-sheet.js';
 
 /** Reports whether what is minified still means the same, by the independent checks beside the project, where they are. */
-export async function meaning(corpus: Corpus, chance: Chance): Promise<(Count | string)[]> {
-  if (!existsSync(oracles)) return ['meaning: the independent checks are not on this machine'];
+export async function* meaning(corpus: Corpus, chance: Chance): AsyncGenerator<Count | string> {
+  if (!existsSync(oracles)) {
+    yield 'meaning: the independent checks are not on this machine';
+    return;
+  }
   const work = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   try {
-    return [
-      ...sheetMeaning(corpus, work),
-      ...demoMeaning(work),
-      scriptMeaning(work),
-      ...libraryMeaning(corpus, chance),
-      ownTests(),
-      ...(await pageMeaning(corpus)),
-      randomProgramMeaning(chance),
-      randomMeaning(work, chance),
-      await randomBlockMeaning(chance),
-      await sheetLooks(chance),
-    ];
+    yield* sheetMeaning(corpus, work);
+    yield* demoMeaning(work);
+    yield scriptMeaning(work);
+    yield* libraryMeaning(corpus, chance);
+    yield ownTests();
+    yield* await pageMeaning(corpus);
+    yield randomProgramMeaning(chance);
+    yield randomMeaning(work, chance);
+    yield await randomBlockMeaning(chance);
+    yield await sheetLooks(chance);
   } finally {
     rmSync(work, { recursive: true });
   }
