@@ -26,7 +26,7 @@ export async function doJob(
   if (!result) return undefined;
   const { reads, diagnostics, needsSourceMap, isCacheable } = result;
   const store = await executor.store();
-  const refs = result.assets.map((asset) => executor.contents.keep(asset));
+  const refs = result.assets.map((asset) => executor.contents.add(asset));
   if (isCacheable) store?.addTrace(key, { reads, assets: refs, diagnostics, needsSourceMap });
   return { assets: refs, reads, diagnostics, needsSourceMap, ran: true, isCacheable };
 }

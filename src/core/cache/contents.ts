@@ -22,7 +22,7 @@ export class Contents {
   ) {}
 
   /** Stores the bytes and the source map of an asset, unless it is pristine and its source has them. */
-  keep(asset: Asset): AssetRef {
+  add(asset: Asset): AssetRef {
     const hash = contentHash(asset.bytes);
     if (!asset.isPristine) this.put(hash, asset.bytes);
     const { id, path, origins, isPristine } = asset;

@@ -8,24 +8,21 @@ type Words = readonly [problem: string, hint: string];
 const quoting = 'Put the whole text in quotes.';
 const oneLine: Words = [
   'A key has no `:` after it.',
-  'Write `key: value`, with a space after the colon; put text that goes over several lines in quotes.',
+  'Write `key: value`, with a space after the colon, and quote text that spans several lines.',
 ];
 
 /** The most common mistakes, with messages of this project; for others, the parser's own messages are used. */
 const words: Partial<Record<ErrorCode, Words>> = {
   BAD_INDENT: [
-    'The indentation does not fit what stands above.',
-    'Indent items of one map or list by the same number of spaces.',
+    'The indentation does not match the lines above.',
+    'Indent all items of a map or list by the same number of spaces.',
   ],
-  BAD_DQ_ESCAPE: ['An escape in this text is not known to YAML.', 'Write backslashes twice, or use single quotes.'],
-  BAD_SCALAR_START: ['A text cannot begin with this sign, unless it is in quotes.', quoting],
-  BAD_ALIAS: [
-    '`*` and `&` stand before names in YAML, and there is none here.',
-    `${quoting} A glob may begin with \`*\`.`,
-  ],
+  BAD_DQ_ESCAPE: ['Unknown escape sequence.', 'Double the backslash, or use single quotes.'],
+  BAD_SCALAR_START: ['An unquoted text cannot begin with this character.', quoting],
+  BAD_ALIAS: ['In YAML, `*` and `&` begin a name, which is missing here.', `${quoting} A glob may begin with \`*\`.`],
   BLOCK_AS_IMPLICIT_KEY: [
-    'There is a second `: ` in this line.',
-    'Put text that has `: ` in it in quotes, or write what follows into lines of its own.',
+    'This line contains a second `: `.',
+    'Quote text that contains `: `, or move the value to separate lines.',
   ],
   MULTILINE_IMPLICIT_KEY: oneLine,
 };
@@ -33,14 +30,14 @@ const words: Partial<Record<ErrorCode, Words>> = {
 /** Diagnostics for errors that the parser only distinguishes by their messages. */
 const wordsByMessage: readonly (readonly [message: RegExp, words: Words])[] = [
   [/^Implicit map keys need to be followed/, oneLine],
-  [/ at node end$/, ['There is more after the end of this value.', quoting]],
-  [/^Missing , /, ['There is no `,` between this and what stands before it.', 'Put a comma between the two.']],
-  [/^Missing space after :/, ['There is no space after this `:`.', 'Write `key: value`.']],
+  [/ at node end$/, ['Unexpected text after the end of this value.', quoting]],
+  [/^Missing , /, ['A `,` is missing before this item.', 'Put a comma between the two.']],
+  [/^Missing space after :/, ['A space is missing after this `:`.', 'Write `key: value`.']],
   [
     /^Sequence item without - /,
-    ['An item of a list begins with `- `.', 'Put `- ` before it, or take it out of the list.'],
+    ['Items of a list begin with `- `.', 'Put `- ` before it, or move it out of the list.'],
   ],
-  [/^Unexpected (empty item|,)/, ['There is a `,` too many.', 'Take it away, or write what belongs before it.']],
+  [/^Unexpected (empty item|,)/, ['Unexpected `,`.', 'Remove it, or add the missing item before it.']],
 ];
 
 /** Messages of the parser when it no longer knows where it is, because of a mistake before. */

@@ -163,7 +163,7 @@ export function publish<Output extends NewOutput>(
   if (pending.length > 0) record.markWriting([...temps.values()]);
   // Recorded before they are created, so that those of a killed build can be found.
   for (const folder of new Set(pending.map(({ path }) => posix.dirname(path)))) noteNewFolders(folder, place);
-  const stood = obstacles.filter((path) => record.outputs.has(path));
+  const staleObstacles = obstacles.filter((path) => record.outputs.has(path));
   const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
   if (pending.length > 0) record.markWritten();
   if (problem) return nothing([problem], problem.code === 'file-unreadable' ? problem.file : undefined);
@@ -172,8 +172,8 @@ export function publish<Output extends NewOutput>(
     files.recordWrite(path, hash);
     states.set(path, 'written');
   }
-  const cleared = stood.filter((path) => !record.outputs.has(path));
-  // Kept ones are still the tool's in name, so that equal numbers mean that none is left over.
+  const cleared = staleObstacles.filter((path) => !record.outputs.has(path));
+  // Preserved ones are still in the record, so that equal numbers mean that none is stale.
   const stale = record.countOf(pipeline) === outputs.length ? [] : staleOf(pipeline, outputs, place);
   const removed = stale.length === 0 ? { removed: [], diagnostics: [] } : remove(stale, place);
   const late = stale.length === 0 ? undefined : saveRecord(place);

@@ -105,8 +105,7 @@ class Structure {
         break;
       case tokenTypes.LeftCurlyBracket:
         this.#open.push({ bracket: '{', start });
-        if (++this.#depth > maxNesting)
-          broken(`blocks are nested more than ${String(maxNesting)} deep`, start, end);
+        if (++this.#depth > maxNesting) broken(`blocks are nested more than ${String(maxNesting)} deep`, start, end);
         break;
       case tokenTypes.RightCurlyBracket:
       case tokenTypes.RightParenthesis:

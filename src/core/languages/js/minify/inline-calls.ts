@@ -7,7 +7,7 @@ import { isAnonymous } from '../scopes/resolve.js';
 import { assignment, declaration, isUsing, sequence, statement, unary, valueNode } from '../tree/build.js';
 import { declarator, isDirective, withNames } from '../tree/declare.js';
 import { childKeys, childOf, isClass, isFunction, isList, someNode, type FunctionLike } from '../tree/children.js';
-import { keptValue } from './kept-value.js';
+import { replacementFor } from './replacement.js';
 import type { KnownFacts, ScriptPass } from './rewrite.js';
 
 /** Inlines immediately called functions. */
@@ -109,7 +109,7 @@ class Inliner {
     for (const key of childKeys(node)) {
       const child = childOf(node, key);
       if (!child) continue;
-      if (!isList(child)) record[key] = keptValue(node, key, child, this.#visit(child));
+      if (!isList(child)) record[key] = replacementFor(node, key, child, this.#visit(child));
       else {
         const list = child as (AnyNode | null)[];
         for (let at = 0; at < list.length; at++) if (list[at]) list[at] = this.#visit(list[at]!);
@@ -298,7 +298,7 @@ function inFirst(parent: AnyNode, key: string): ReturnType<typeof firstCall> {
     case 'CallExpression': {
       if (isFunction(node.callee)) {
         // Its arguments come first.
-        return { call: node, put: (value) => (record[key] = keptValue(parent, key, node, value)) };
+        return { call: node, put: (value) => (record[key] = replacementFor(parent, key, node, value)) };
       }
       return inFirst(node, 'callee');
     }

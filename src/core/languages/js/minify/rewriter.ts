@@ -2,7 +2,7 @@ import type { AnyNode, Statement } from 'acorn';
 import { apart, isDeclaration } from '../tree/build.js';
 import { childKeys, childOf, isFunction, isList, type FunctionLike } from '../tree/children.js';
 import { scriptRewrites } from './index.js';
-import { keptValue } from './kept-value.js';
+import { replacementFor } from './replacement.js';
 import type { Facts, ListPlace } from './rewrite.js';
 
 type Hook = (node: AnyNode, facts: Facts) => AnyNode | undefined;
@@ -81,7 +81,7 @@ export class Rewriter {
       if (!child) continue;
       // The strings of a tagged template are observable.
       if (node.type === 'TaggedTemplateExpression' && key === 'quasi') this.#children(node.quasi, 'block');
-      else if (!isList(child)) record[key] = keptValue(node, key, child, this.visit(child, placeOf(node, key)));
+      else if (!isList(child)) record[key] = replacementFor(node, key, child, this.visit(child, placeOf(node, key)));
       else {
         const list = child as (AnyNode | null)[];
         for (let at = 0; at < list.length; at++) if (list[at]) list[at] = this.visit(list[at]!);

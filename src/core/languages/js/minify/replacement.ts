@@ -7,7 +7,7 @@ import { literal, sequence } from '../tree/build.js';
  * the original was a value: a member would be called on its object, a reference be deleted, or an unresolvable name be
  * allowed (ECMA-262, section 13.3.6.1).
  */
-export function keptValue(parent: AnyNode, key: string, before: AnyNode, after: AnyNode): AnyNode {
+export function replacementFor(parent: AnyNode, key: string, before: AnyNode, after: AnyNode): AnyNode {
   if (after === before || !isNamed(after, parent, key) || isNamed(before, parent, key)) return after;
   return sequence(literal(0, after), after as Expression);
 }
