@@ -29,6 +29,6 @@ export interface Reporter {
   created(files: readonly string[], next: readonly string[]): void;
   /** A result that is a complete text. */
   text(text: string): void;
-  /** Nothing more comes; the program ends with this code. */
+  /** The final event: the program ends with this code. */
   end(exitCode: number): void;
 }

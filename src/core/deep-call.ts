@@ -20,7 +20,7 @@ const longest = 120_000;
  * Calls one of the pure functions in a thread with a larger call stack, and waits for it: parsers and printers follow
  * the nesting of a text on the stack, and a long chain of operators is nested, too.
  *
- * @returns nothing when even that thread has not enough memory for it
+ * @returns undefined when even that thread has not enough memory for it
  */
 export function callDeeply<Result>(name: string, text: string, options: object): Result | undefined {
   // This thread already has the large stack.

@@ -59,8 +59,7 @@ export interface CleanReport {
 const cacheVersion = 2;
 
 /**
- * A project file, checked, with the folder that it describes. Most of what it needs is loaded when it is asked for: a
- * build with nothing to do asks for little.
+ * A validated project file with its folder. Modules are loaded on demand: a build with nothing to do needs few.
  */
 export class Project {
   #checked: ProjectConfig | undefined;
@@ -110,9 +109,9 @@ export class Project {
   }
 
   /**
-   * Makes the plan for a profile, from the files that lie in the project now.
+   * Plans a profile from the current files of the project.
    *
-   * @throws DiagnosticError with every unknown name, conflict and circle
+   * @throws DiagnosticError with all unknown names, conflicts and cycles
    */
   async plan(profile = 'production'): Promise<Plan> {
     const [{ FolderTree }, { listFiles }, { OutputRecord }] = await Promise.all([
@@ -134,7 +133,7 @@ export class Project {
    * Builds pipelines and publishes their outputs.
    *
    * @returns what was done; mistakes in sources are in the report, not thrown
-   * @throws DiagnosticError when the project or the request is wrong, before anything is done
+   * @throws DiagnosticError if the project or the request is wrong, before anything is done
    */
   async build(options: BuildOptions = {}): Promise<BuildReport> {
     const { profile = 'production', pipelines = [], force = false, listen = () => undefined } = options;
@@ -165,9 +164,9 @@ export class Project {
   }
 
   /**
-   * Finds out what a build would do and why, and does none of it.
+   * Forecasts a build, with reasons, without running it.
    *
-   * @throws DiagnosticError when the project or the request is wrong
+   * @throws DiagnosticError if the project or the request is wrong
    */
   async forecast({ profile = 'production', pipelines = [] }: ForecastOptions = {}): Promise<BuildForecast> {
     const engine = await this.engine();

@@ -24,9 +24,9 @@ export interface TextOptions {
 export interface MinifyScriptOptions extends TextOptions, MinifyScriptChoices {
   /** True if it is an ES module; by default, it is detected by parsing. */
   readonly module?: boolean | undefined;
-  /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
+  /** Target browsers as Browserslist queries, which have to support the result. Default: `defaults`. */
   readonly browsers?: string | readonly string[] | undefined;
-  /** Values that the script sees in the place of names, such as `{ DEBUG: false }`. */
+  /** Constants that replace names, such as `{ DEBUG: false }`. */
   readonly constants?: Readonly<Record<string, ConstantValue>> | undefined;
 }
 
@@ -34,7 +34,7 @@ export interface MinifyScriptOptions extends TextOptions, MinifyScriptChoices {
 export interface MinifyStyleOptions extends TextOptions {
   /** True if all non-ASCII characters are escaped, except in comments; by default, if the sheet is ASCII. */
   readonly ascii?: boolean | undefined;
-  /** Target browsers, as Browserslist queries, which have to know what is written; `defaults` when it is left out. */
+  /** Target browsers as Browserslist queries, which have to support the result. Default: `defaults`. */
   readonly browsers?: string | readonly string[] | undefined;
 }
 
@@ -56,7 +56,7 @@ export interface TextResult {
 }
 
 /**
- * Makes a script smaller without changing what it does.
+ * Minifies a script without changing its behaviour.
  *
  * @example minifyScript('let a = true').text // 'let a=!0'
  */

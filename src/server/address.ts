@@ -10,7 +10,7 @@ const tries = 50;
  * Finds a free port: the wanted one, or the next that is free.
  *
  * @param port 0 for any free one
- * @throws DiagnosticError when none of them, or the host, can be listened on
+ * @throws DiagnosticError if none of them, or the host, can be listened on
  */
 export async function freePort(host: string, port: number): Promise<number> {
   const last = Math.min(port + tries, 65_535);

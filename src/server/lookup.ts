@@ -61,7 +61,7 @@ function namesIn(pathname: string): string[] | undefined {
   return names.slice(0, -1).includes('') ? undefined : names;
 }
 
-/** A part of a path decoded; nothing when it is not percent-encoded UTF-8. */
+/** A part of a path decoded; undefined if it is not percent-encoded UTF-8. */
 function decoded(part: string): string | undefined {
   try {
     return decodeURIComponent(part);
@@ -77,7 +77,7 @@ function isName(name: string): boolean {
 /**
  * The real path of the served folder.
  *
- * @returns undefined when it is not there, or a symbolic link leads out of the project: that is not served
+ * @returns undefined if it is not there, or a symbolic link leads out of the project: that is not served
  */
 export function realHome({ root, folder }: ServedFolder): string | undefined {
   try {

@@ -47,7 +47,7 @@ export class ServedFiles {
     return urls;
   }
 
-  /** URLs of what changed since a state; nothing when it is not remembered. */
+  /** URLs of what changed since a state; undefined if it is not remembered. */
   since(state: string): string[] | undefined {
     if (state === this.state) return [];
     const from = this.#steps.findLastIndex((step) => step.before === state);

@@ -106,7 +106,7 @@ function notesOn({ output, isOutputShown, leftOut, needPackages, unresolved }: P
   ];
 }
 
-/** Lines with one item each; none where there are no items. */
+/** Lines with one item each. */
 function listed(title: string, items: readonly string[]): string[] {
   if (items.length === 0) return [];
   const more = items.length - namedFiles;

@@ -7,7 +7,7 @@ interface ServeCommandOptions {
   readonly open?: boolean;
 }
 
-/** `serve`: watches, and serves what it builds to browsers that follow every rebuild. */
+/** `serve`: watches the project, and serves the site to browsers, which are updated after each rebuild. */
 export const serveCommand: CliCommand<ServeCommandOptions> = {
   name: 'serve',
   isSession: true,

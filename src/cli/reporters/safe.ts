@@ -8,7 +8,7 @@ import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import { safeToPrint } from '../safe-text.js';
 
-/** Stands before a reporter that writes text: everything that comes from projects and requests is made safe here. */
+/** Wraps a reporter that writes text: escapes everything that comes from projects and requests. */
 export class SafeReporter implements Reporter {
   constructor(private readonly reporter: Reporter) {}
 

@@ -23,7 +23,7 @@ export function drawBrowsers(
   );
 }
 
-/** A block for each kind, with columns as wide as what is in them. */
+/** A block for each type, with columns as wide as their content. */
 function drawFeatures(features: readonly PrefixedFeature[], verbose: boolean, palette: Palette): string {
   return Object.entries(titles)
     .map(([kind, title]) => {

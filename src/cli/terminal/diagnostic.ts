@@ -35,8 +35,8 @@ function drawRest(others: readonly Diagnostic[], palette: Palette): string {
 }
 
 /**
- * Draws a diagnostic: severity, place and code on the first line, then what is wrong, the lines of code with the place
- * marked from below, and what to do.
+ * Renders a diagnostic: severity, location and code on the first line, then the message, the code frame with a marker,
+ * and the hint.
  */
 export function drawDiagnostic(one: Diagnostic, palette: Palette): string {
   const color = palette[one.severity];

@@ -46,7 +46,7 @@ export function drawPipeline(report: PipelineReport, names: readonly string[], p
   return `${name}  ${sources}  ${outputs}  ${states}  ${figures.join('  ')}\n`;
 }
 
-/** The reason why a pipeline was not built; undefined when it was. */
+/** The reason why a pipeline was not built; undefined if it was. */
 export function describeProblem({ state, blockedBy = '' }: PipelineReport, palette: Palette): string | undefined {
   if (state === 'failed') return `${palette.error('FAILED')}; previous outputs kept`;
   if (state === 'blocked') return `${palette.warning('BLOCKED')} by ${blockedBy}; previous outputs kept`;

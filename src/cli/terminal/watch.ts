@@ -12,7 +12,7 @@ const margin = ' '.repeat(10);
 /** The maximum number of files to name. */
 const namedFiles = 3;
 
-/** Prints a session: one compact block a round, and nothing for rounds that did nothing. */
+/** Prints a session: one compact block per round; rounds without effect are not printed. */
 export class WatchView {
   #pipelines: readonly string[] = [];
   #changed: Extract<ServerEvent, { event: 'changed' }> | undefined;
@@ -143,7 +143,7 @@ export class WatchView {
     return did || isNews || report.outputs.some((output) => output.state === 'written');
   }
 
-  /** Notes the diagnostics of a pipeline; returns whether they are new. */
+  /** Records the diagnostics of a pipeline; returns whether they are new. */
   #areNew(name: string, diagnostics: readonly Diagnostic[]): boolean {
     const text = JSON.stringify(diagnostics);
     const before = this.#printed.get(name) ?? '[]';

@@ -27,7 +27,7 @@ export interface Asset {
 /**
  * The text of an asset.
  *
- * @throws DiagnosticError when it is not UTF-8
+ * @throws DiagnosticError if it is not UTF-8
  */
 export function textOf(asset: Asset): string {
   return decodeText(asset.bytes, asset.origins[0] ?? asset.path);

@@ -23,14 +23,14 @@ export interface StepContext {
   readonly settings: StepEnvironment;
   /** Aborted when the result is no longer needed. */
   readonly signal: AbortSignal;
-  /** The bytes of a file; undefined when it does not exist. */
+  /** The bytes of a file; undefined if it does not exist. */
   read(path: string): Uint8Array | undefined;
   /** Reports whether a file exists. */
   exists(path: string): boolean;
   /** The files that a glob matches, in order. */
   list(glob: string): readonly string[];
   /**
-   * The file that an import specifier resolves to by the rules of Node.js; undefined when there is none.
+   * The file that an import specifier resolves to by the rules of Node.js; undefined if there is none.
    *
    * @param from the importing file
    */
@@ -40,7 +40,7 @@ export interface StepContext {
    * its jobs are part of the trace.
    */
   load(source: string): Promise<Asset | undefined>;
-  /** An environment variable; undefined when it is not set. */
+  /** An environment variable; undefined if it is not set. */
   env(name: string): string | undefined;
   /** Adds an asset to those that the step returns. */
   emit(asset: Asset): void;
@@ -52,7 +52,7 @@ export interface StepContext {
   resource<T extends Resource>(name: string, make: () => Promise<T>): Promise<T>;
 }
 
-/** Something that lives as long as a run. */
+/** A resource that lives as long as a run. */
 export interface Resource {
   close(): Promise<void> | void;
 }

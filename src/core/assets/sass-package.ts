@@ -18,7 +18,7 @@ export function sassPackageNames(): readonly string[] {
 /**
  * Finds what starts the Sass compiler.
  *
- * @returns an absolute path; undefined when no package for this system is installed
+ * @returns an absolute path; undefined if no package for this system is installed
  */
 export function sassStartFile(): string | undefined {
   const names = sassPackageNames().filter((name) => resolved(`${name}/package.json`) !== undefined);

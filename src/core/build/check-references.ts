@@ -99,7 +99,7 @@ class Check implements CheckedFile {
     this.#found(one, 'reference-missing', { url: one.url, path: wanted[0]!, near });
   }
 
-  /** Reports whether the server has an answer for a URL that is no file. */
+  /** Reports whether the server responds to a URL without a file. */
   #isIgnored({ use, url }: Reference): boolean {
     const { proxies, hasFallback } = this.site.settings;
     return (use === 'page' && hasFallback) || proxies.some((prefix) => url.startsWith(prefix));

@@ -46,7 +46,7 @@ export interface EngineSetting {
   readonly isSession: boolean;
 }
 
-/** A project file, as far as a plan depends on it. */
+/** A project file, reduced to what plans depend on. */
 export interface PlanSource {
   /** The name of the project file. */
   readonly file: string;
@@ -136,9 +136,9 @@ export class Engine {
   }
 
   /**
-   * The plan for a profile: the last one, while nothing that it was made of has changed.
+   * Returns the plan of a profile; it is cached while its inputs are unchanged.
    *
-   * @throws DiagnosticError with every mistake of the project
+   * @throws DiagnosticError with all errors of the project
    */
   async plan(source: PlanSource, profile: string): Promise<Plan> {
     const state = this.profileState(source.file, profile);
@@ -167,7 +167,7 @@ export class Engine {
   /**
    * Builds pipelines and publishes their outputs.
    *
-   * @throws DiagnosticError when the project or the request is wrong, before anything is done
+   * @throws DiagnosticError if the project or the request is wrong, before anything is done
    */
   async build(source: PlanSource, request: EngineRequest): Promise<BuildReport> {
     const { plan, diagnostics } = await this.#planWithOutputs(source, request.profile);
@@ -206,7 +206,7 @@ export class Engine {
   /**
    * Finds out what a build would do, without doing any of it.
    *
-   * @throws DiagnosticError when the project or the request is wrong
+   * @throws DiagnosticError if the project or the request is wrong
    */
   async forecast(source: PlanSource, profile: string, names: readonly string[]): Promise<BuildForecast> {
     const { plan } = await this.#planWithOutputs(source, profile);
@@ -220,7 +220,7 @@ export class Engine {
    * Explains a path by what the last build found out.
    *
    * @param path relative to the project
-   * @throws DiagnosticError when no build knows it
+   * @throws DiagnosticError if no build knows it
    */
   async explain(file: string, profile: string, path: string): Promise<OutputReasons | SourceReach> {
     const { plan, memos, build: number } = this.profileState(file, profile);
@@ -271,7 +271,7 @@ export class Engine {
     return { root: this.setting.root, files: this.files, record: this.record, force };
   }
 
-  /** Reports whether the project folder is the one that it was: not moved, removed or replaced. */
+  /** Reports whether the project folder is still the same: not moved, removed or replaced. */
   get isInPlace(): boolean {
     const stats = statSync(this.setting.root, { bigint: true, throwIfNoEntry: false });
     return stats !== undefined && identityOf(stats) === this.#identity;

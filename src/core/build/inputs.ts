@@ -13,7 +13,7 @@ export function envHash(name: string): string | null {
 /** The files and folders of a project, as jobs see them. */
 export class Inputs {
   #lists = new Map<string, readonly string[]>();
-  /** Outputs that came or went since their folders were read, and whether they are there. */
+  /** Outputs that were written or removed since their folders were read, and whether they exist. */
   readonly #outputs = new Map<string, boolean>();
 
   constructor(
@@ -35,7 +35,7 @@ export class Inputs {
     return contentHash(this.list(glob).join('\0'));
   }
 
-  /** Reports whether a job would still see what it saw. */
+  /** Reports whether a job would still see the same. */
   isCurrent([kind, path, seen]: Read): boolean {
     switch (kind) {
       case 'file':
@@ -49,7 +49,7 @@ export class Inputs {
     }
   }
 
-  /** Notes outputs that were written or removed: the folders that they lie in are not read again for them. */
+  /** Records outputs that were written or removed, so that their folders need not be read again. */
   recordOutputs(written: readonly string[], removed: readonly string[]): void {
     for (const path of written) this.#outputs.set(path, true);
     for (const path of removed) this.#outputs.set(path, false);

@@ -1,7 +1,7 @@
 /** The number of items that are at work at the same time, most of them waiting for compilers. */
 const maxConcurrent = 16;
 
-/** Does work on items, several at a time. */
+/** Processes items concurrently, up to a limit. */
 export async function mapWithLimit<T>(items: readonly T[], work: (item: T) => Promise<void>): Promise<void> {
   let next = 0;
   const worker = async (): Promise<void> => {

@@ -39,7 +39,7 @@ export interface UnitMemo {
   readonly jobs: readonly JobMemo[];
   readonly assets: readonly AssetRef[];
   readonly diagnostics: readonly Diagnostic[];
-  /** The number of the build in which some of it last ran, and why. */
+  /** The number of the build in which part of it last ran, and the reason. */
   readonly build: number;
   readonly cause: Cause;
 }

@@ -75,7 +75,7 @@ export class OutputOwners {
     return reads.filter(([kind]) => kind !== 'env');
   }
 
-  /** Reports whether a pipeline reads an output of another one, or has read one earlier in this process. */
+  /** Reports whether a pipeline reads an output of another one, or has read one in this process. */
   #mayReadOutputs(name: string, memo: PipelineMemo): boolean {
     const readers = PipelineSnapshots.get(memo)?.readers;
     if (!readers || readers.hasLists) return true;

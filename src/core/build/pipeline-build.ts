@@ -53,7 +53,7 @@ const checkedOutputs = new WeakMap<readonly OutputFile[], Plan>();
 export class PipelineBuild {
   readonly #name: string;
   readonly #signal: AbortSignal;
-  /** The pipelines that have ended, so that what they write is there. */
+  /** The pipelines that have ended, so that their outputs exist. */
   readonly #awaited: Set<string>;
   #pipeline: PlannedPipeline;
   #result!: PipelineResult;
@@ -232,7 +232,7 @@ export class PipelineBuild {
     return found.map((one) => ({ ...one, pipeline: this.#name }));
   }
 
-  /** Pipelines that read outputs of each other while they run, so that none of them can be the first. */
+  /** Creates the diagnostic for pipelines that read outputs of each other at run time. */
   #readCycle(cycle: readonly string[], path: string): Diagnostic {
     const { schedule, request, plan } = this.build;
     const reasons = cycle.slice(0, -1).map((name, at) => {

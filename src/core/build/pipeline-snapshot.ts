@@ -66,7 +66,7 @@ export function wasEmittedFrom(memo: EmittedOutputs, asset: AssetRef): boolean {
   return emittedOf.get(memo) === asset;
 }
 
-/** Notes what outputs are made of. */
+/** Records the origin of outputs. */
 export function noteEmitted(memo: EmittedOutputs, asset: AssetRef): void {
   emittedOf.set(memo, asset);
 }

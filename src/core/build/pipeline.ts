@@ -51,7 +51,7 @@ export function assetWithMap(pipeline: PlannedPipeline, run: PipelineRun, asset:
   return new Evaluation(pipeline, run, false).withMap(asset);
 }
 
-/** Reports whether a unit has the inputs that it had when it was remembered. */
+/** Reports whether a unit has the same inputs as in the memo. */
 function hasInput(known: UnitMemo, { assets }: Unit): boolean {
   if (hadInput(known, assets)) return true;
   if (known.input !== inputDigest(assets)) return false;
@@ -68,7 +68,7 @@ class Evaluation {
   /** The state after its last build in this process, and what invalidations of files since then reach. */
   #snapshot: PipelineSnapshot | undefined;
   readonly #revision: number;
-  /** Units that read invalidated files; undefined when all units have to be checked. */
+  /** Units that read invalidated files; undefined if all units have to be checked. */
   #dirtyUnits: ReadonlySet<UnitId> | undefined;
   /** The indexes of sources that were invalidated, or whose units are dirty. */
   #dirtyIndexes: ReadonlySet<number> = new Set();
@@ -226,7 +226,7 @@ class Evaluation {
     return flattened(results);
   }
 
-  /** Runs units, several at a time. */
+  /** Runs units concurrently. */
   async #runUnits(segment: Segment, units: readonly Unit[], pending: readonly number[]): Promise<void> {
     if (pending.length === 0) return;
     this.#isNew = true;

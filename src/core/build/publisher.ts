@@ -40,7 +40,7 @@ export class Publisher {
   /**
    * Publishes the outputs of a pipeline.
    *
-   * @returns undefined when bytes have to be written that are nowhere any more
+   * @returns undefined if bytes have to be written that are nowhere any more
    */
   async publish(
     name: string,

@@ -2,14 +2,14 @@ import type { Diagnostic } from '../diagnostics/index.js';
 import type { OutputState } from '../outputs/publish.js';
 import type { OutputFile } from './memo.js';
 
-/** The number of jobs of one step ran, and of how many the result was there already. */
+/** The number of jobs of one step that ran, and of those whose results were reused. */
 export interface StepCount {
   readonly step: string;
   readonly run: number;
   readonly reused: number;
 }
 
-/** One output, as it lies on the disk after a build. */
+/** An output on disk after a build. */
 export interface OutputReport {
   /** Relative to the project. */
   readonly path: string;
@@ -25,7 +25,7 @@ export interface OutputReport {
 /** The outcome of a pipeline: built, failed, blocked because one that it depends on was not built, or interrupted. */
 export type PipelineState = 'built' | 'failed' | 'blocked' | 'interrupted';
 
-/** The number of jobs that ran, and of how many the result was there already. */
+/** The number of jobs that ran, and of those whose results were reused. */
 export interface JobCount {
   readonly run: number;
   readonly reused: number;

@@ -28,7 +28,7 @@ export interface StepsResult {
 export interface StepsRequest {
   readonly run: PipelineRun;
   readonly settings: StepEnvironment;
-  /** True if the pipeline's settings are others than those of what is remembered. */
+  /** True if the pipeline's settings differ from those of the memo. */
   readonly isOtherKey: boolean;
   /** True if every job runs, regardless of the cache. */
   readonly isFresh: boolean;

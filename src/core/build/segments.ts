@@ -4,7 +4,7 @@ import type { ConfiguredStep } from '../config/project-config.js';
 import type { AssetRef } from '../cache/trace.js';
 import { unitId, type UnitId } from './memo.js';
 
-/** Steps that assets take one by one, as far as they follow each other; or one step that gathers. */
+/** A sequence of steps that process assets one by one, or one aggregate step. */
 export interface Segment {
   readonly index: number;
   readonly isAggregate: boolean;

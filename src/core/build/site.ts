@@ -6,7 +6,7 @@ import type { Plan } from '../plan/plan.js';
 import type { FileReferences } from '../languages/references/index.js';
 import type { EmittedOutputs, PipelineMemo } from './memo.js';
 
-/** Everything that references may lead to: the outputs of a plan, and other files in the folders that they lie in. */
+/** The possible targets of references: the outputs of a plan, and other files in their folders. */
 export class Site {
   /** Changes when a reference may lead to something else than before, though the file that holds it is the same. */
   version = 0;
@@ -23,7 +23,7 @@ export class Site {
     private readonly record: OutputRecord,
   ) {}
 
-  /** Takes up a plan, with what is remembered of its pipelines. */
+  /** Sets the plan, with the memos of its pipelines. */
   setPlan(plan: Plan, memos: ReadonlyMap<string, PipelineMemo>): void {
     if (plan === this.#plan) return;
     this.#plan = plan;
@@ -59,7 +59,7 @@ export class Site {
     return this.#claims.ownerOf(path) !== undefined;
   }
 
-  /** Reports whether a file lies at a path that the tool does not write, nor has written before. */
+  /** Reports whether a file exists that the tool neither writes nor has written before. */
   isOnDisk(path: string): boolean {
     if (path.startsWith('../')) return false;
     this.consulted.add(path);

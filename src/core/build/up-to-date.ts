@@ -18,10 +18,10 @@ interface SavedCheck {
   /** The hash of the project file. */
   readonly configHash: string;
   readonly folders: Readonly<Record<string, string>>;
-  /** Paths, one a line, and four numbers for each: size, times of modification and change, inode. */
+  /** Paths, one per line, and four numbers for each: size, times of modification and change, inode. */
   readonly files: string;
   readonly prints: string;
-  /** Paths of which only counts whether there is a file, and whether there was. */
+  /** Paths of which only the existence matters, and whether they existed. */
   readonly present: readonly string[];
   readonly absent: readonly string[];
   readonly record: Fingerprint;
@@ -44,7 +44,7 @@ export interface UpToDateRequest {
   readonly folders: Readonly<Record<string, string>>;
   readonly memos: ReadonlyMap<string, PipelineMemo>;
   readonly sources: readonly string[];
-  /** Paths of which only counts whether there is a file. */
+  /** Paths of which only the existence matters. */
   readonly consulted: Iterable<string>;
   readonly files: FileTable;
   /** The file that lists the tool's own outputs. */

@@ -15,7 +15,7 @@ export class Contents {
   readonly #maps = new Map<string, SourceMap>();
   #size = 0;
 
-  /** @param store undefined when it cannot be opened */
+  /** @param store undefined if it cannot be opened */
   constructor(
     private readonly files: FileTable,
     private readonly store: () => Store | undefined,
@@ -50,7 +50,7 @@ export class Contents {
     return this.#fresh.has(hash) || this.store()?.result(hash) !== undefined;
   }
 
-  /** Restores an asset; undefined when some of it is no longer available. */
+  /** Restores an asset; undefined if some of it is no longer available. */
   asset(ref: AssetRef): Asset | undefined {
     const { id, path, hash, origins, isPristine } = ref;
     const bytes = this.get(hash, isPristine ? origins[0] : undefined);

@@ -147,7 +147,7 @@ export class LmdbStore implements Store {
     }
   }
 
-  /** Removes what was not of use for longest, until half of the limit is left; the rest of the file is used again. */
+  /** Removes the least recently used entries until half of the limit is left; the space in the file is reused. */
   async #shrink(): Promise<void> {
     const used = [...this.#uses.getRange()].map(({ key, value }) => ({ key, value }));
     used.sort((a, b) => b.value - a.value);
@@ -168,7 +168,7 @@ export class LmdbStore implements Store {
     this.#write(() => (this.#uses.get(key) === now ? undefined : this.#uses.put(key, now)));
   }
 
-  /** Writes, now or later; what cannot be written is made again. */
+  /** Writes an entry, now or later; failures only cost time. */
   #write(work: () => Promise<unknown> | undefined): void {
     if (!this.isFull) this.#attempt(work)?.catch(() => (this.isFull = true));
   }
@@ -184,8 +184,8 @@ export class LmdbStore implements Store {
 }
 
 /**
- * Reports whether there is room to write without looking each time. The database does not get over a disk that is full: it is
- * not to come so far.
+ * Reports whether there is room to write, without checking every time. The database cannot recover from a full disk, so
+ * it stops before.
  */
 function hasRoom(path: string): boolean {
   const { bavail, bsize } = statfsSync(path);
@@ -220,8 +220,8 @@ function sizeOf(path: string): number {
 }
 
 /**
- * Reports whether the store can be opened without harm. The database maps its file into memory: a damaged one can end the whole
- * process, so one that was not closed in order is tried out in another process first.
+ * Reports whether the store can be opened safely. The database maps its file into memory: a damaged one can crash the
+ * process, so one that was not closed properly is first opened in another process.
  */
 function isIntact(path: string): boolean {
   if (isLink(join(path, 'data.mdb')) || isLink(join(path, 'lock.mdb'))) return false;

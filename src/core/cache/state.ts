@@ -42,7 +42,7 @@ export function saveState(path: string, state: BuildState): void {
   writeJsonCache(path, stateVersion, { ...state, plan, pipelines, reads: reads.values });
 }
 
-/** Loads the state of an earlier build; undefined when there is none or it cannot be used. */
+/** Loads the state of an earlier build; undefined if there is none or it cannot be used. */
 export function loadState(path: string, root: string, catalogue: StepCatalogue): BuildState | undefined {
   const state = readJsonCache(path, stateVersion) as EncodedState | undefined;
   if (!state) return undefined;

@@ -22,7 +22,7 @@ export function storeFolder(root: string): string {
   return join(root, own);
 }
 
-/** Reports whether a part of a path is a symbolic link: one that came with a checkout may lead anywhere. */
+/** Reports whether a part of a path is a symbolic link: one from a checkout may lead anywhere. */
 function hasLink(root: string, path: string): boolean {
   return path.split(sep).some((_, index, parts) => isLink(join(root, ...parts.slice(0, index + 1))));
 }
@@ -37,7 +37,7 @@ export function cachePath(folder: string, what: 'plan' | 'build' | 'look', file:
   return join(folder, `${what}-${encodeURIComponent(file)}${profile && `-${encodeURIComponent(profile)}`}.json`);
 }
 
-/** A hash of what a plan is made of beside files: the text of the project file, and the versions of the tools. */
+/** A hash of the inputs of a plan other than files: the text of the project file, and the versions of the tools. */
 export function configHash(text: string): string {
   return contentHash(JSON.stringify([text, Object.entries(toolVersions()).sort()]));
 }

@@ -1,8 +1,8 @@
 import type { Trace } from './trace.js';
 
 /**
- * Results by content, and traces by the keys of jobs. Everything in a store can be produced again: what it does not have,
- * or cannot keep, only costs time.
+ * Results by content hash, and traces by job key. Everything in a store can be computed again: missing entries only
+ * cost time.
  */
 export interface Store {
   /** True if nothing more is written, because there is no space left. */
@@ -10,7 +10,7 @@ export interface Store {
   /** The traces of a job, the latest first. */
   traces(key: string): readonly Trace[];
   addTrace(key: string, trace: Trace): void;
-  /** A result by its content hash; undefined when it is missing or damaged. */
+  /** A result by its content hash; undefined if it is missing or damaged. */
   result(hash: string): Uint8Array | undefined;
   has(hash: string): boolean;
   addResult(hash: string, bytes: Uint8Array): void;

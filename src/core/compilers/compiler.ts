@@ -32,7 +32,7 @@ export interface Compiler {
   readonly runsInProcess: boolean;
   /** Reports whether files of these extensions are only dependencies, never sources. */
   isPartial(path: string): boolean;
-  /** Loads what is needed to compile: compilers are large, and a build with nothing to do needs none. */
+  /** Loads the compiler on demand: compilers are large, and a build with nothing to do needs none. */
   load(): Promise<Compile>;
   /** Gets ready to compile at once, while there is time. */
   warmUp(context: Pick<StepContext, 'resource'>): Promise<void>;

@@ -3,7 +3,7 @@ import type ts from 'typescript';
 import type { StepContext } from '../assets/context.js';
 import { extensionsWhere, formats } from '../languages/formats.js';
 
-/** The extensions that a specifier may omit: of a script and what was compiled of it, the script comes first. */
+/** The extensions that a specifier may omit: a source comes before its compiled file. */
 const omitted = [true, false].flatMap((isCompiled) =>
   extensionsWhere(({ kind, compiledTo }) => kind === 'script' && (compiledTo !== undefined) === isCompiled),
 );

@@ -30,8 +30,7 @@ export interface CompilerSettings {
 }
 
 /**
- * `strict` asks for "use strict" where a file has none; without it, scripts stay as sloppy as they are written. A loop
- * over a map is one over what it holds in older syntax, too.
+ * `strict` adds "use strict" to files; without it, scripts keep their mode. Loops over maps also work in older syntax.
  */
 const defaults: ts.CompilerOptions = { alwaysStrict: false, downlevelIteration: true };
 
@@ -42,7 +41,7 @@ const virtualRoot = '/project/';
  * the step's context.
  *
  * @param folder relative to the project
- * @throws DiagnosticError when it is not valid
+ * @throws DiagnosticError if it is not valid
  */
 export function readTsconfig(compiler: typeof ts, folder: string, context: StepContext): CompilerSettings {
   const file = nearest(folder, context);

@@ -92,7 +92,7 @@ const fineInSloppyScripts: ReadonlySet<number> = new Set([1121, 1487, 1489]);
 /**
  * Reports forms of modules that only mean something where scripts are CommonJS: the compiler leaves them out of others.
  *
- * @throws DiagnosticError when there are any
+ * @throws DiagnosticError if there are any
  */
 function checkModuleForms(
   compiler: typeof ts,
@@ -140,10 +140,10 @@ function transpiled(
 }
 
 /**
- * Reports mistakes of syntax: the first in each statement, but none in a statement that only the one before it has
- * confused.
+ * Reports syntax errors: the first one of each statement, but none that an error in the previous statement may have
+ * caused.
  *
- * @throws DiagnosticError when there are any
+ * @throws DiagnosticError if there are any
  */
 function checkSyntax(compiler: typeof ts, asset: Asset, text: string, fileName: string, context: StepContext): void {
   const tree = compiler.createSourceFile(fileName, text, compiler.ScriptTarget.Latest);
@@ -158,7 +158,10 @@ function checkSyntax(compiler: typeof ts, asset: Asset, text: string, fileName: 
   throw new DiagnosticError(...reported.map(([, one]) => describe(compiler, one, asset, text, context)));
 }
 
-/** Reports whether a statement after a wrong one may be right: it begins in the same line, or nothing of it was read. */
+/**
+ * Reports whether an error in a statement may result from the previous one: it begins in the same line, or was not
+ * parsed at all.
+ */
 function isConfused(tree: ts.SourceFile, at: number, first: ts.Diagnostic): boolean {
   const [before, here] = [tree.statements[at - 1], tree.statements[at]];
   if (!before || !here) return true;

@@ -15,7 +15,7 @@ export interface FieldInfo extends FieldAbout {
   readonly kind: ValueType;
 }
 
-/** A class that the project file, or a part of it, is turned into. */
+/** A class that a map of the project file is converted to. */
 export type SettingsClass<T extends object = object> = new () => T;
 
 const declared = new Map<object, FieldInfo[]>();

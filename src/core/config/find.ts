@@ -8,7 +8,7 @@ import { decodeText } from '../files/text.js';
 /** The name of a project file. */
 export const projectFileName = 'anvil.yaml';
 
-/** The project file, as it lies on the disk. */
+/** The project file as found on disk. */
 export interface ProjectFile {
   /** The project folder, absolute. */
   readonly root: string;
@@ -22,7 +22,7 @@ export interface ProjectFile {
  *
  * @param folder where to start looking; the nearest parent with one counts
  * @param named a file to take instead, relative to the folder
- * @throws DiagnosticError when there is none, or it cannot be read
+ * @throws DiagnosticError if there is none, or it cannot be read
  */
 export function findProject(folder: string, named?: string): ProjectFile {
   const path = named === undefined ? searchUp(resolve(folder)) : resolve(folder, named);

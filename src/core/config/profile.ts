@@ -7,7 +7,7 @@ export interface Profile {
   readonly name: string;
   readonly maps: Maps;
   readonly constants: Readonly<Record<string, ConstantValue>>;
-  /** Browser queries; nothing when the profile leaves the project's. */
+  /** Browser queries; undefined if the profile leaves the project's. */
   readonly browsers?: readonly string[];
   /** This profile and those it extends, nearest first, for `only`. */
   readonly lineage: readonly string[];

@@ -43,7 +43,7 @@ export interface ServeConfig {
   readonly host: string;
   /** More host names that it answers to. */
   readonly hosts: readonly string[];
-  /** A page of the folder that is shown where there is no file. */
+  /** A page of the folder that is served for missing paths. */
   readonly fallback?: string;
   /** URLs of servers, by the path prefix that they answer for. */
   readonly proxy: Readonly<Record<string, string>>;

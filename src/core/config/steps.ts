@@ -20,7 +20,7 @@ export interface StepDefinition {
   readonly isAggregate: boolean;
   /** Its options, without those of all steps. */
   readonly options: SettingsClass;
-  /** The option that `name: value` sets, where the step has such a short form. */
+  /** The option that the short form `name: value` sets, if there is one. */
   readonly mainOption?: string;
   /**
    * The files that result from these paths, in order, as known before the step runs. A path may end in a pattern such
@@ -32,6 +32,6 @@ export interface StepDefinition {
 /** The steps there are, and which files are never sources of their own. */
 export interface StepCatalogue {
   readonly steps: readonly StepDefinition[];
-  /** Reports whether a file is a partial of a language that has them. */
+  /** Reports whether a file is a partial. */
   isPartial(path: string): boolean;
 }

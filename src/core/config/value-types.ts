@@ -1,4 +1,4 @@
-/** A JSON Schema (draft 2020-12), as far as the project file needs it. */
+/** The part of JSON Schema (draft 2020-12) that describes the project file. */
 export type JsonSchema = { readonly [keyword: string]: unknown };
 
 /** A kind of value that a setting can take: how it is checked, named in messages, and described to editors. */

@@ -40,7 +40,7 @@ const wordsByMessage: readonly (readonly [message: RegExp, words: Words])[] = [
   [/^Unexpected (empty item|,)/, ['Unexpected `,`.', 'Remove it, or add the missing item before it.']],
 ];
 
-/** Messages of the parser when it no longer knows where it is, because of a mistake before. */
+/** Errors of the parser that result from an earlier one. */
 const consequence = /token in YAML stream|at node end$/;
 
 /**
@@ -135,7 +135,7 @@ interface OpenNode {
   readonly words: Words;
 }
 
-/** Brackets and quotes that are never closed, the innermost first; the parser only reports where it gave up. */
+/** Unclosed brackets and quotes, innermost first; the parser only reports where it stopped. */
 function openNodes(yaml: typeof library, document: Document.Parsed, text: string): OpenNode[] {
   const found: OpenNode[] = [];
   const look = (node: Node, isQuote: boolean): void => {

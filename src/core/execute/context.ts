@@ -13,7 +13,7 @@ export interface LoadedAsset {
   readonly diagnostics: readonly Diagnostic[];
 }
 
-/** Loads a source for a job; undefined when the file does not exist. */
+/** Loads a source for a job; undefined if the file does not exist. */
 export type Loader = (source: string) => Promise<LoadedAsset | undefined>;
 
 const noLoader: Loader = () => {

@@ -73,13 +73,13 @@ export class JobExecutor {
     return this.#wasThere || this.#store !== undefined;
   }
 
-  /** The store, or nothing when it cannot be had. */
+  /** The store, or undefined if it cannot be had. */
   store(): Promise<Store | undefined> {
     this.#opening ??= this.#open();
     return this.#opening;
   }
 
-  /** Says what is going to be done, so that other threads are started when that pays. */
+  /** Announces work, so that threads are started if that is worthwhile. */
   expect(steps: readonly ConfiguredStep[], assets: readonly AssetRef[]): void {
     const { files } = this.inputs;
     const sizeOf = ({ origins }: AssetRef): number => origins.reduce((all, path) => all + files.size(path), 0);
@@ -97,7 +97,7 @@ export class JobExecutor {
    * Runs a step.
    *
    * @param loader loads other sources, for steps that declare that they do
-   * @returns undefined when the bytes of its inputs are no longer available
+   * @returns undefined if the bytes of its inputs are no longer available
    */
   async run(
     call: StepCall,

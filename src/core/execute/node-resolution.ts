@@ -25,7 +25,7 @@ interface Manifest {
  *
  * @param specifier a relative URL, a package name with an optional subpath, or `#name` of the package's own `imports`
  * @param from the importing file, relative to the project
- * @returns the file, relative to the project; undefined when there is none, and for absolute URLs
+ * @returns the file, relative to the project; undefined if there is none, and for absolute URLs
  */
 export function resolveSpecifier(specifier: string, from: string, files: ResolutionFiles): string | undefined {
   if (/^[a-z][a-z0-9+.-]*:/i.test(specifier) || specifier.startsWith('/')) return undefined;

@@ -31,20 +31,20 @@ export interface Slot {
 /** The number of source bytes from which on starting workers pays off: about a second of compiling. */
 const worthStarting = 400_000;
 
-/** The number of tasks lie ready for a thread, so that it need not wait for this one. */
+/** The number of tasks queued for a thread in advance, so that it need not wait for the main thread. */
 const tasksAhead = 3;
 
-/** After how long without work a thread ends, in milliseconds. */
+/** The time without work after which a thread ends, in milliseconds. */
 const idleTime = 20_000;
 
 /**
- * Other threads that run steps beside this one, started when there is enough to do. While there are any, this one does
- * one job at a time and listens to them after each, so that none waits long for its next task.
+ * Worker threads that run steps beside this thread, started if there is enough work. While they run, this thread
+ * handles their messages after each of its own jobs, so that none waits long for its next task.
  */
 export class Workers {
   #pool: Piscina | undefined;
   #isStarting = false;
-  /** True if the others have loaded what they need. */
+  /** True if the workers have loaded their modules. */
   #isReady = false;
   #expected = 0;
   #running = 0;
@@ -63,7 +63,7 @@ export class Workers {
     private readonly threads: number,
   ) {}
 
-  /** Notes work to come, in bytes of sources; starts the threads when it is enough. */
+  /** Adds expected work, in bytes of sources; starts the threads if it is enough. */
   expect(bytes: number, warmUp: WorkerWarmUp): void {
     this.#expected += bytes;
     if (this.#expected >= worthStarting && this.threads > 1 && !this.#isStarting) {
@@ -92,7 +92,7 @@ export class Workers {
     this.#assignSlots();
   }
 
-  /** Lets messages of workers be handled, where there are any. */
+  /** Yields to messages of workers, if there are any. */
   yield(): Promise<void> | void {
     if (this.#isStarting) return new Promise((done) => setImmediate(done));
   }

@@ -71,9 +71,9 @@ export interface Knowledge {
 }
 
 /**
- * Explains a path: for an output what it is made of, for any other file what it reaches.
+ * Explains a path: the sources of an output, or the outputs that depend on another file.
  *
- * @throws DiagnosticError when no build knows the path
+ * @throws DiagnosticError if no build knows the path
  */
 export function explain(path: string, knowledge: Knowledge): OutputReasons | SourceReach {
   const { plan, memos } = knowledge;

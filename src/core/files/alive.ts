@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 
-/** Reports whether a process runs, by its number; one that this process may not signal does. */
+/** Reports whether a process with a number is running, including those of other users. */
 export function isAlive(id: number): boolean {
   try {
     return process.kill(id, 0);

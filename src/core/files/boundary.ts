@@ -36,7 +36,7 @@ export class Boundary {
    * Says why no output may be written to, or removed from, a path.
    *
    * @param path relative to the project, with `/`
-   * @returns half a sentence, or undefined when it is allowed
+   * @returns half a sentence, or undefined if it is allowed
    */
   reasonAgainstWriting(path: string): string | undefined {
     if (!isOutputPath(path)) return 'it is not a path inside the project that outputs can have';

@@ -19,7 +19,7 @@ export type FileState = string | null;
 /** Marks the state of files that are there and cannot be read. */
 const unreadable = 'unreadable: ';
 
-/** The reason why an existing file cannot be read; undefined when it can. */
+/** The reason why an existing file cannot be read; undefined if it can. */
 export function reasonOfState(state: string): string | undefined {
   return state.startsWith(unreadable) ? state.slice(unreadable.length) : undefined;
 }
@@ -95,7 +95,7 @@ export class FileTable {
     );
   }
 
-  /** The content hash of a file, or why there is none. */
+  /** The content hash of a file, or the reason why there is none. */
   state(path: string): FileState {
     if (this.#checked.has(path)) return this.#known.get(path)!.state;
     const known = this.#known.get(path);
@@ -110,8 +110,8 @@ export class FileTable {
   /**
    * Reads a file.
    *
-   * @returns nothing when there is no file
-   * @throws DiagnosticError when it cannot be read
+   * @returns undefined when there is no file
+   * @throws DiagnosticError if it cannot be read
    */
   read(path: string): ReadFile | undefined {
     const held = this.#held.get(path);
@@ -133,7 +133,7 @@ export class FileTable {
     return this.#known.get(path)?.print?.size ?? 0;
   }
 
-  /** The size of a file at this moment, in bytes; 0 when there is none. */
+  /** The current size of a file, in bytes; 0 if there is none. */
   sizeNow(path: string): number {
     return this.#print(path)?.size ?? 0;
   }

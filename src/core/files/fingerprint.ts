@@ -18,7 +18,7 @@ export interface FreshFingerprint extends Fingerprint {
   readonly isHardLinked: boolean;
 }
 
-/** The fingerprint of a file, or nothing when there is no file at the path. */
+/** The fingerprint of a file, or undefined if there is no file at the path. */
 export function fingerprintOf(path: string): FreshFingerprint | undefined {
   const stats = statOf(path);
   if (!stats?.isFile()) return undefined;
@@ -36,7 +36,7 @@ function statOf(path: string): Stats | undefined {
   }
 }
 
-/** Reports whether two fingerprints are those of one state of one file. */
+/** Reports whether two fingerprints are of the same state of the same file. */
 export function isSame(a: Fingerprint, b: Fingerprint): boolean {
   return a.size === b.size && a.modified === b.modified && a.changed === b.changed && a.inode === b.inode;
 }
@@ -49,8 +49,8 @@ const finestTick = 200;
 const coarsestTick = 2000;
 
 /**
- * Reports whether a file could be written again, after it was read, without its fingerprint telling: when it was written within
- * the same tick of the file system's clock.
+ * Reports whether a file could be modified after it was read without changing its fingerprint: if it was written within
+ * the current tick of the file system's clock.
  *
  * @param read when reading began, in milliseconds since 1970
  */

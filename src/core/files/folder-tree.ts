@@ -66,7 +66,7 @@ export class FolderTree {
     return Object.fromEntries([...this.#read].map(([path, { digest }]) => [path, digest]));
   }
 
-  /** Reports whether folders have the digests that an earlier run saw; stops at the first that has not. */
+  /** Reports whether folders have the digests of an earlier run; stops at the first difference. */
   matches(digests: Readonly<Record<string, string>>): boolean {
     return Object.entries(digests).every(([path, digest]) => this.folder(path).digest === digest);
   }
@@ -108,7 +108,7 @@ export class FolderTree {
     return readFolder(join(this.root, path));
   }
 
-  /** Reports whether a folder is a link to one that it lies in, so that following it would never end. */
+  /** Reports whether a folder is a link to one of its ancestors, so that following it would never end. */
   #leadsUp(path: string): boolean {
     const full = join(this.root, path);
     try {

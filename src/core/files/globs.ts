@@ -15,7 +15,7 @@ const literalPart = /^(?:\\.|[^\\*?[{(])*$/;
 
 const unescaped = (part: string): string => part.replace(/\\(.)/g, '$1');
 
-/** The folder before a glob's first wildcard; `.` when there is none. */
+/** The folder before a glob's first wildcard; `.` if there is none. */
 export function globBase(glob: string): string {
   const parts = glob.split('/').slice(0, -1);
   const wild = parts.findIndex((part) => !literalPart.test(part));
@@ -32,7 +32,7 @@ export function literalPath(glob: string): string | undefined {
   return glob.split('/').every((part) => literalPart.test(part)) ? unescaped(glob) : undefined;
 }
 
-/** A path as a glob that matches nothing else. */
+/** Escapes a path as a glob that only matches it. */
 export function escapedGlob(path: string): string {
   return path.replace(/[\\*?[\]{}()]|^!/g, '\\$&');
 }

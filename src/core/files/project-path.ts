@@ -7,7 +7,7 @@ const reservedFolders: ReadonlySet<string> = new Set(['.git', 'node_modules', '.
  * The first folder on a path that outputs must stay out of.
  *
  * @param path relative to the project, with `/`
- * @returns its name as written; undefined when there is none
+ * @returns its name as written; undefined if there is none
  * @example reservedFolderIn('.git/hooks/pre-commit') // '.git'
  */
 export function reservedFolderIn(path: string): string | undefined {
@@ -16,9 +16,7 @@ export function reservedFolderIn(path: string): string | undefined {
 }
 
 /**
- * Reports whether a value is a path that an output can have: relative, in its shortest form, inside the project, and
- * in no reserved folder.
- *
+ * Reports whether a value is a valid output path: relative, normalized, inside the project, and in no reserved folder.
  * @example isOutputPath('../victim') // false
  */
 export function isOutputPath(value: unknown): value is string {

@@ -21,10 +21,10 @@ export function tempFilePath(output: string, id: number, folder = posix.dirname(
 /** Names of files that editors create for a moment while they save another one. */
 const editorFile = /^(4913|\.#.*|#.*#|\..*\.sw[a-z]|\.goutputstream-.*|.*~|.*___jb_(tmp|old)___)$/;
 
-/** Reports whether a file name is one that editors use for backups, locks and swap files. */
+/** Reports whether a file name is used by editors for backups, locks and swap files. */
 export const isEditorFile = (name: string): boolean => editorFile.test(name);
 
-/** Reports whether a file name is that of such a file: these are never sources. */
+/** Reports whether a file name is one of a temporary file, which is never a source. */
 export function isTempFile(name: string): boolean {
   return name.startsWith('.') && /\.[\w-]{8}\.\d+\.new$/.test(name);
 }

@@ -36,7 +36,7 @@ export function replaceFile(path: string, content: string | ((identity: string) 
   }
 }
 
-/** Removes a file; what cannot be removed stays. */
+/** Removes a file; failures are ignored. */
 export function removeIfPossible(path: string): void {
   try {
     rmSync(path, { force: true });
@@ -46,10 +46,10 @@ export function removeIfPossible(path: string): void {
 }
 
 /**
- * Makes a folder that version control leaves alone, and the one above it where that is not there; never the project
- * folder, which may have been removed meanwhile.
+ * Creates a folder that version control ignores, and its parent if necessary, but never the project folder, which may
+ * have been removed.
  *
- * @throws the system's error when it cannot be made
+ * @throws the system's error if it cannot be created
  */
 export function makeIgnoredFolder(folder: string): void {
   if (!madeFolder(folder)) {

@@ -107,7 +107,7 @@ export function selectPipelines(plan: Plan, names: readonly string[]): readonly 
   return plan.pipelines.filter((pipeline) => wanted.has(pipeline.name));
 }
 
-/** The pipelines that each one waits for: those that write what it reads, and those that the project file names. */
+/** The dependencies of each pipeline: those that write its sources, and those of `after`. */
 function dependenciesOf(resolvers: readonly PipelineResolver[], claims: ClaimIndex): Map<string, PipelineDependency[]> {
   return new Map(
     resolvers.map(({ config: { name, from, after }, sources }) => {

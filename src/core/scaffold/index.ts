@@ -9,12 +9,12 @@ import { compiledPath } from '../languages/formats.js';
 
 export type { FolderView } from './folder-view.js';
 
-/** A project file for a folder, and what it is made of. */
+/** A proposed project file for a folder, and its parts. */
 export interface Proposal {
   readonly yaml: string;
   /** Names of the pipelines in it. */
   readonly pipelines: readonly string[];
-  /** The folder that it builds into, and whether version control would show that. */
+  /** The output folder, and whether version control ignores it. */
   readonly output: string;
   readonly isOutputShown: boolean;
   /** Files that look like parts of a site and that no page refers to. */
@@ -33,7 +33,7 @@ const neverPublished =
  * Proposes a project file that builds what a folder holds: what pages refer to, at the addresses at which they do. In a
  * folder without pages, all style sheets and scripts.
  *
- * @returns undefined when there is nothing to build
+ * @returns undefined if there is nothing to build
  */
 export function proposeProject(view: FolderView): Proposal | undefined {
   const all = view.files.filter((path) => !neverPublished.test(path) && !isForTools(path));

@@ -70,7 +70,7 @@ export class Connection {
   /** True if the process is there no more. */
   hasEnded = false;
 
-  /** @throws DiagnosticError when there is no compiler for this system */
+  /** @throws DiagnosticError if there is no compiler for this system */
   constructor() {
     try {
       this.#child = startCompiler();
@@ -224,7 +224,7 @@ const unwanted = { problem: 'this is not wanted any more' };
 /**
  * No reason that the next build should fail.
  *
- * @param file the sheet that was at work; nothing when the compiler has not come so far
+ * @param file the sheet that was at work; undefined if the compiler has not come so far
  */
 function compilerEnded(reason: string, file?: string): PassingError {
   const place = file === undefined ? undefined : { file };

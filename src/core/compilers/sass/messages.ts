@@ -68,7 +68,7 @@ export type Outbound =
     }
   | { readonly is: 'load'; readonly id: number; readonly url: string };
 
-/** The answer to a question of the compiler: what was found, nothing, or why it cannot be found. */
+/** The response to a request of the compiler: the result, nothing, or an error. */
 export type Answer<Found> = { readonly found: Found | undefined } | { readonly problem: string };
 
 /** One importer handles both relative and absolute loads; the compiler distinguishes them. */

@@ -44,7 +44,7 @@ export class PacketReader {
   }
 }
 
-/** A varint and where it ends; nothing when its end has not come yet. */
+/** A varint and where it ends; undefined if its end has not come yet. */
 function readVarint(bytes: Uint8Array, start: number): { value: number; end: number } | undefined {
   let value = 0;
   for (let at = start; at < bytes.length; at++) {

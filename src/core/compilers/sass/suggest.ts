@@ -27,7 +27,7 @@ const definition =
  * The name that was most likely meant by one that Sass does not know: of a variable, mixin or function that a loaded sheet
  * defines, of a namespace, or of a sheet that is there.
  *
- * @returns undefined when nothing is near
+ * @returns undefined if nothing is near
  * @example suggestName({ message: 'Undefined variable.', found: 'theme.$nigth', … }) // 'theme.$night'
  */
 export function suggestName(request: SuggestionRequest): string | undefined {

@@ -23,7 +23,7 @@ export function keepSource(nodes: readonly CssNodePlain[], text: string, glued: 
   }
 }
 
-/** A stretch of a sheet with nothing in its comments; strings are none. */
+/** A range of a sheet outside comments and strings. */
 const withShortComments = (text: string): string =>
   text.replace(
     /("(?:[^"\\]|\\[^])*"|'(?:[^'\\]|\\[^])*')|\/\*[^]*?\*\//g,

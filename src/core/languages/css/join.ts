@@ -4,7 +4,7 @@ import type { AtrulePlain, CssNodePlain } from 'css-tree';
 import type { CopiedText, TextBuilder } from '../source-maps/index.js';
 import { printString, printUrl } from './print/text.js';
 
-/** A sheet to join: its text, and where it would have been published. */
+/** A sheet to join: its text, and its path. */
 export interface StylePart {
   readonly from: CopiedText;
   readonly path: string;

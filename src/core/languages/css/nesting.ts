@@ -115,7 +115,7 @@ export class NestedRules {
     return node;
   }
 
-  /** Parses a piece of the sheet; no node when it is not what it should be. */
+  /** Parses a part of the sheet; no node if it is invalid. */
   #parse(context: 'rule' | 'atrule' | 'declaration', source: string, start: number, added = 0): Read {
     const { tree, errors } = parseNodes(source, { positions: true, offset: start - added, context });
     if (!tree) return { node: undefined, isCut: context !== 'declaration' && errors > 1 };

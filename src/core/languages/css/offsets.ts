@@ -1,8 +1,8 @@
 /**
- * Reports whether one of some offsets lies within a stretch of a text.
+ * Reports whether one of some offsets is within a range.
  *
  * @param offsets in order
- * @param to the first offset behind the stretch
+ * @param to the end of the range
  */
 export function anyWithin(offsets: readonly number[], from: number, to: number): boolean {
   let [low, high] = [0, offsets.length];

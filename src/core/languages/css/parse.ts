@@ -62,7 +62,7 @@ const separating: ReadonlySet<number> = new Set([
   tokenTypes.RightSquareBracket,
 ]);
 
-/** The brackets that close what is open. */
+/** The brackets that close the open ones. */
 const closing: Readonly<Record<string, string>> = { '{': '}', '(': ')', '[': ']' };
 
 /** Scans the tokens of a sheet for comments, and for unbalanced or unterminated constructs. */

@@ -104,7 +104,7 @@ class ConstantFinder {
   }
 }
 
-/** A name, or names with dots between them; nothing for any other expression. */
+/** A name, or names with dots between them; undefined for any other expression. */
 function dottedName(node: AnyNode): string | undefined {
   if (node.type === 'Identifier') return node.name;
   if (node.type !== 'MemberExpression' || node.computed || node.optional || node.property.type !== 'Identifier')

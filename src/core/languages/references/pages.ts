@@ -112,7 +112,7 @@ class PageCollector {
     this.#references.push(...moved(styleReferences(text), start));
   }
 
-  /** A reference of a page whose `base` moves it; nothing where it leads to another server. */
+  /** A reference of a page whose `base` moves it; undefined where it leads to another server. */
   #based(one: Reference): Reference[] {
     const here = 'http://page.invalid/';
     if (!URL.canParse(this.#base!, here)) return [one];

@@ -10,7 +10,7 @@ const mayRefer = /\b(?:import|export|require)\b/;
  * Finds the references of a script: modules in `import` and `export … from` (ECMA-262, section 16.2), in `import()`,
  * and in unguarded calls of `require`; files in `new URL('…', import.meta.url)`.
  *
- * @returns nothing for a text that is no script
+ * @returns undefined for a text that is no script
  */
 export function scriptReferences(text: string): FileReferences {
   if (!mayRefer.test(text)) return { references: [] };

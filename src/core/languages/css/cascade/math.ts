@@ -2,8 +2,8 @@ import { lexer, type CssNodePlain } from 'css-tree';
 import { splitAtCommas } from '../commas.js';
 
 /**
- * The type of a calculation: the kind of its unit, whether it has percentages, or nothing for a plain number (CSS Values
- * Level 4, section 10.9). Products of two units, which younger browsers know, have none here.
+ * The type of a calculation: the type of its unit, whether it has percentages, or nothing for a plain number (CSS
+ * Values Level 4, section 10.9). Products of two units, which only new browsers support, have none.
  */
 export interface MathType {
   readonly unit?: string | undefined;
@@ -59,7 +59,7 @@ const kinds = new Map(
   ),
 );
 
-/** Reports whether a function is one that calculates. */
+/** Reports whether a function is a mathematical one. */
 export const isMath = (name: string): boolean => Object.hasOwn(functions, name.toLowerCase());
 
 /** The type of a calculation; undefined if it is invalid or contains something of unknown type. */
@@ -127,7 +127,7 @@ function productType([first, ...rest]: readonly CssNodePlain[]): MathType | unde
   return type;
 }
 
-/** The type of a sum of two; nothing when they cannot be added. */
+/** The type of a sum of two; undefined if they cannot be added. */
 function added(a: MathType | undefined, b: MathType | undefined): MathType | undefined {
   if (!a || !b) return undefined;
   const isPlain = ({ unit, isPercentage }: MathType): boolean => unit === undefined && !isPercentage;

@@ -9,7 +9,7 @@ export interface SelectorFacts {
    * of the browser.
    */
   readonly specificity: number;
-  /** The parts of it that some target browser may not know; a browser drops a whole list for one of them. */
+  /** The parts that some target browser may not support; browsers reject a whole list for one of them. */
   readonly risks: string;
 }
 

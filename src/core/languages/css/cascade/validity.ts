@@ -82,7 +82,10 @@ function holdsEscape(nodes: readonly CssNodePlain[]): boolean {
   });
 }
 
-/** Reports whether a value has a word where a name should be that is none (CSS Values Level 4, section 4.2, and the properties). */
+/**
+ * Reports whether a value has a keyword where only a custom name is valid (CSS Values Level 4, section 4.2, and the
+ * properties).
+ */
 function holdsReserved(property: string, children: readonly CssNodePlain[]): boolean {
   const says = (nodes: readonly CssNodePlain[], words: RegExp): boolean =>
     nodes.some((node) => node.type === 'Identifier' && words.test(node.name));
@@ -100,8 +103,8 @@ function holdsReserved(property: string, children: readonly CssNodePlain[]): boo
 }
 
 /**
- * Reports whether the first time of every transition or animation, which is its duration, is none below zero (CSS Transitions
- * Level 1, section 2.2): the order of times is beyond the definitions.
+ * Reports whether the first time of every transition or animation, its duration, is not negative (CSS Transitions Level
+ * 1, section 2.2), which the definitions cannot express.
  */
 function isDurationValid(property: string, children: readonly CssNodePlain[]): boolean {
   if (!/^(-\w+-)?(transition|animation)$/.test(property)) return true;
@@ -111,7 +114,7 @@ function isDurationValid(property: string, children: readonly CssNodePlain[]): b
   });
 }
 
-/** Reports whether strings are as long as they have to be: tags of fonts have four signs, and rows of a grid have cells. */
+/** Reports whether strings have a valid length: font tags have four characters, and grid rows have cells. */
 function areStringsValid(property: string, children: readonly CssNodePlain[]): boolean {
   const isTagged = /^font-(feature|variation)-settings$/.test(property);
   const isNamed = /^(grid|grid-template|grid-template-areas|font-language-override)$/.test(property);

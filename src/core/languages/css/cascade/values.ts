@@ -104,7 +104,7 @@ function isKnownToAll(feature: string, property: string, support: StyleSupport):
   }
 }
 
-/** Reports whether a word that the data does not have for a property is a name that users give, or a colour of CSS 3. */
+/** Reports whether a keyword without data is a custom name, or a colour of CSS 3. */
 const isName = (property: string, word: string): boolean =>
   (Object.hasOwn(namedColors, word) && word !== 'rebeccapurple') || (takesNames.test(property) && word !== 'auto');
 

@@ -94,7 +94,7 @@ const isTransparent = (node: CssNodePlain): boolean => node.type === 'Hash' && /
 
 const zero = ({ loc }: CssNodePlain): CssNodePlain => ({ type: 'Number', value: '0', ...(loc && { loc }) });
 
-/** One pair of ways of repeating, as one word where there is one. */
+/** The shortest form of two repetition keywords. */
 function shortRepeat(nodes: CssNodePlain[]): CssNodePlain[] {
   const [first, second] = nodes;
   if (nodes.length !== 2 || first?.type !== 'Identifier' || second?.type !== 'Identifier') return nodes;

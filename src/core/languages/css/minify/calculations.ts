@@ -99,7 +99,7 @@ function standsAlone({ factor, unit }: Term, { property, functions }: ValuePlace
   return takesNegative.test(property) && functions.every((name) => /^(calc|min|max|clamp|translate\w*)$/.test(name));
 }
 
-/** Reads a calculation as a sum; nothing when it is none. */
+/** Reads a calculation as a sum; undefined if it is none. */
 function readSum(nodes: readonly CssNodePlain[]): Sum | undefined {
   const terms: Term[] = [];
   let from = 0;
@@ -190,7 +190,7 @@ function numberNode({ factor, unit }: Term): CssNodePlain {
   return unit === '%' ? { type: 'Percentage', value } : { type: 'Dimension', value, unit };
 }
 
-/** Writes a sum, beginning with something positive where there is something. */
+/** Prints a sum, with a positive term first if there is one. */
 function writeSum(sum: Sum): CssNodePlain[] {
   const first = sum.findIndex(({ factor }) => factor.digits > 0n);
   const terms = first > 0 ? [sum[first]!, ...sum.filter((_, at) => at !== first)] : sum;

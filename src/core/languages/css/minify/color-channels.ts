@@ -9,7 +9,7 @@ export interface Channels {
 }
 
 /**
- * The channels of `rgb()`, `hsl()` or `hwb()`, rounded as browsers do; nothing when they hold anything but numbers.
+ * The channels of `rgb()`, `hsl()` or `hwb()`, rounded as browsers do; undefined if they hold anything but numbers.
  */
 export function channelsOf(node: FunctionNodePlain): Channels | undefined {
   const name = node.name.toLowerCase();
@@ -26,7 +26,7 @@ export function channelsOf(node: FunctionNodePlain): Channels | undefined {
 
 type Triple = readonly [number, number, number];
 
-/** The three values and the alpha, in either notation; nothing when it is a mixture of both. */
+/** The three values and the alpha, in either notation; undefined if it is a mixture of both. */
 function partsOf(
   nodes: readonly CssNodePlain[],
 ): { values: readonly CssNodePlain[]; alpha?: CssNodePlain; hasCommas: boolean } | undefined {

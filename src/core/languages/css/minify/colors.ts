@@ -4,7 +4,7 @@ import { namedColors } from '../named-colors.js';
 import { shortNumber } from './numbers.js';
 import type { StyleRewrite, ValuePlace } from './rewrite.js';
 
-/** Properties in which a name of a colour is nothing else. */
+/** Properties in which a colour name has no other meaning. */
 const colorProperties =
   /^(-\w+-)?((.*-)?color|background(-image)?|border(-(top|right|bottom|left|inline|block)(-(start|end))?)?|border-image(-source)?|outline|(box|text)-shadow|fill|stroke|column-rule|text-decoration|text-emphasis|caret|filter|backdrop-filter|mask(-image)?)$/;
 
@@ -59,7 +59,7 @@ function hexFor(node: CssNodePlain, takesNames: boolean): string | undefined {
   return channels && hexOfChannels(channels);
 }
 
-/** The hexadecimal form of a colour, when eight bits a channel hold all of it. */
+/** The hexadecimal form of a colour, if eight bits per channel represent it exactly. */
 function hexOfChannels({ red, green, blue, alpha }: Channels): string | undefined {
   const byte = Math.round(alpha * 255);
   if (shownAlpha(byte) !== shortNumber(String(alpha))) return undefined;

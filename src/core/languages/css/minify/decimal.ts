@@ -9,7 +9,7 @@ export interface Decimal {
 export const zero: Decimal = { digits: 0n, scale: 0 };
 export const one: Decimal = { digits: 1n, scale: 0 };
 
-/** Reads a number as style sheets write it; nothing when its exponent is out of all proportion. */
+/** Reads a number as style sheets write it; undefined if its exponent is out of all proportion. */
 export function readDecimal(text: string): Decimal | undefined {
   const parts = /^([+-]?\d*)(?:\.(\d+))?(?:e([+-]?\d+))?$/i.exec(text);
   if (!parts) return undefined;
@@ -38,7 +38,7 @@ export function multiply(a: Decimal, b: Decimal): Decimal {
   return { digits: a.digits * b.digits, scale: a.scale + b.scale };
 }
 
-/** The quotient, when it has at most six decimals more than what is divided; otherwise it would have to be rounded. */
+/** The quotient, if it has at most six decimals more than the dividend; otherwise it would have to be rounded. */
 export function divide(a: Decimal, b: Decimal): Decimal | undefined {
   if (b.digits === 0n) return undefined;
   const digits = a.digits * 10n ** BigInt(6 + b.scale);

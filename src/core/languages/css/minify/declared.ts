@@ -23,7 +23,7 @@ export function isIndependent(found: readonly DeclarationPlain[], declarations: 
     .every((one) => found.includes(one) || !meets(one.property.toLowerCase()));
 }
 
-/** A declaration in the place of another one. */
+/** Replaces one declaration by another. */
 export const declared = (
   property: string,
   children: CssNodePlain[],

@@ -2,7 +2,7 @@ import type { StyleRewrite } from './rewrite.js';
 import { isComma } from '../commas.js';
 import { printComponent } from '../print/values.js';
 
-/** Writes stepped easings without what is usual. */
+/** Removes default values from stepped easings. */
 export const easings: StyleRewrite = {
   name: 'easings',
   doc: 'Removes the default jump position from `steps()`, and replaces a single step by its keyword.',

@@ -57,7 +57,7 @@ const isStop = (nodes: readonly CssNodePlain[]): boolean => {
   );
 };
 
-/** Puts two stops of one colour, each with one position, together; the same list when there are none. */
+/** Combines two stops of one colour with one position each; the same list if there are none. */
 function mergeStops(stops: CssNodePlain[][]): CssNodePlain[][] {
   const merged: CssNodePlain[][] = [];
   for (const stop of stops) {

@@ -4,9 +4,9 @@ import type { ItemsContext } from './rewrite.js';
 
 /** A way to merge two nodes of a list. */
 export interface Merging<Node extends CssNodePlain> {
-  /** A text that nodes have in common which can become one; nothing for a node that has to stay. */
+  /** The text that identical nodes share, by which they are merged; undefined for nodes that are not moved. */
   readonly key: (node: CssNodePlain) => string | undefined;
-  /** Gives a node the content of all these, of which it is one, in this order. */
+  /** Gives a node the content of several nodes including itself, in this order. */
   readonly merge: (into: Node, parts: readonly Node[]) => void;
 }
 

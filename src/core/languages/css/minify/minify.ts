@@ -232,7 +232,7 @@ function rewriteSelectors(node: CssNodePlain, support: StyleSupport): void {
   }
 }
 
-/** A node after every hook for its type, again and again until none has anything to do. */
+/** Applies all rewrites for its type to a node until nothing changes. */
 function rewritten<Place>(
   node: CssNodePlain,
   hooks: ReadonlyMap<string, readonly Hook<Place>[]>,

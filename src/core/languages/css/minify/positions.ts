@@ -20,9 +20,9 @@ export const positions: StyleRewrite = {
 };
 
 /**
- * The shortest way to write one position of one or two values; the same list when there is none.
+ * The shortest form of a position of one or two values; the same list if nothing changes.
  *
- * @param corners whether both words may become numbers; a browser reads them back as words in `transform-origin`
+ * @param corners true if both keywords may become numbers; browsers serialize them as keywords in `transform-origin`
  */
 export function shortPosition(nodes: CssNodePlain[], corners: boolean): CssNodePlain[] {
   const [first, second, more] = nodes;

@@ -10,7 +10,7 @@ export interface ValuePlace {
   readonly property: string;
   /** The functions around the component, outermost first, in lower case. */
   readonly functions: readonly string[];
-  /** The at-rule whose descriptor it is, in lower case; nothing for a property. */
+  /** The at-rule whose descriptor it is, in lower case; undefined for a property. */
   readonly descriptorOf: string | undefined;
   /** The features that all target browsers support. */
   readonly support: StyleSupport;
@@ -37,16 +37,13 @@ export interface StyleRewrite {
   readonly component?: NodeHooks<ValuePlace>;
   /** The properties of the declarations it applies to, in lower case. */
   readonly properties?: RegExp;
-  /** A declaration of one of these, after its components; returns whether it changed something. */
+  /** Rewrites a declaration of one of the properties, after its components; returns whether it changed. */
   readonly declaration?: (node: DeclarationPlain, place: ValuePlace) => boolean;
   /** A part of a selector. */
   readonly selector?: NodeHooks<StyleSupport>;
   /** An at-rule, before its block. */
   readonly atRule?: (node: AtrulePlain) => void;
-  /**
-   * The declarations of a block, and what else is in it, after what is in them; returns those to keep, and the very
-   * same list when nothing is to change.
-   */
+  /** Rewrites the content of a block; returns the nodes to keep, or the same list if nothing changes. */
   readonly block?: ListHook;
   /** The same for a list with rules in it. */
   readonly rules?: ListHook;

@@ -2,7 +2,7 @@ import type { StyleRewrite } from './rewrite.js';
 
 const lengthUnits = /^(px|r?em|r?ex|r?ch|r?lh|ic|cap|[sld]?v(w|h|i|b|min|max)|cm|mm|in|pt|pc|q)$/i;
 
-/** Properties that take a length and nothing else that a bare zero could be. */
+/** Properties in which a bare zero can only be a length. */
 const lengthProperties =
   /^(margin|padding|inset|scroll-margin|scroll-padding)(-(top|right|bottom|left|inline|block)(-(start|end))?)?$|^(inset-(inline|block)(-(start|end))?|top|right|bottom|left|(min-|max-)?(width|height|inline-size|block-size)|gap|(row|column|grid|grid-row|grid-column)-gap|letter-spacing|word-spacing|text-indent|font-size|outline(-width|-offset)?|column-rule(-width)?|border(-(top|right|bottom|left|inline|block))?(-(start|end))?(-width)?|border-spacing|(-\w+-)?border(-\w+-\w+)?-radius|(-\w+-)?box-shadow|text-shadow|background(-position(-[xy])?|-size)?|object-position|(-\w+-)?(transform|perspective)-origin|(-\w+-)?transform|translate|(-\w+-)?(filter|backdrop-filter)|clip|clip-path|grid-template(-columns|-rows)?|grid-auto-(columns|rows))$/;
 

@@ -88,9 +88,9 @@ function otherWays(property: string, value: readonly CssNodePlain[], needs: Pref
 }
 
 /**
- * A value with the names that one vendor's browsers have for what is in it.
+ * A value with the names that the browsers of one vendor support.
  *
- * @returns each way to write it, or nothing when it is no other than for all
+ * @returns every variant, or undefined if it is the standard one
  */
 function respelled(
   value: readonly CssNodePlain[],
@@ -131,7 +131,7 @@ function respelled(
   return [printComponents(nodes, printSpaced), ...alternatives].filter((one) => one !== text);
 }
 
-/** Reports whether some name in a value has another spelling that is needed: most have none. */
+/** Reports whether a name in a value needs an alternative; most do not. */
 function mayDiffer(nodes: readonly CssNodePlain[], property: string, needs: PrefixNeeds): boolean {
   return nodes.some((node) => {
     if (node.type === 'Identifier') {
@@ -172,7 +172,7 @@ function printSpaced(node: CssNodePlain): string {
  * The list of names of properties in a value, with the other names that they need, for browsers that know the property
  * itself without a prefix.
  *
- * @returns nothing when no name needs another one
+ * @returns undefined when no name needs another one
  */
 export function withOtherNames(node: DeclarationPlain, needs: PrefixNeeds): string | undefined {
   const property = node.property.toLowerCase();

@@ -26,7 +26,7 @@ export class IgnoredParts {
   }
 }
 
-/** The offset of what follows, after white space and comments. */
+/** The offset after white space and comments. */
 function afterSpace(text: string, from: number): number {
   const found = /(?:\s|\/\*[^]*?\*\/)*/y;
   found.lastIndex = from;

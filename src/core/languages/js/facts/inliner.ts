@@ -19,8 +19,7 @@ interface Moved {
 export type Search = 'found' | 'blocked' | undefined;
 
 /**
- * Looks, in the order of evaluation, for the first read of a name after the place where an expression is evaluated now,
- * such that the expression could be evaluated there instead: nothing in between may see the difference.
+ * Searches, in evaluation order, for the first read of a name after an expression, and decides whether the expression can be evaluated there instead: nothing evaluated in between may observe the difference.
  */
 export class Inliner {
   readonly #moved: Moved;

@@ -45,7 +45,7 @@ export interface FunctionRanges {
 }
 
 /**
- * The live ranges of the parameters and variables of each function that nothing else can see.
+ * Finds the live ranges of the parameters and variables of each function that are not captured.
  *
  * @param tdzUses uses that may come before a binding has a value, and then throw
  */

@@ -3,7 +3,7 @@ import { asTest, negated, negationCost } from '../facts/tests.js';
 import { valueKindOf } from '../facts/values.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
 
-/** Shortens what is only asked for being true or false. */
+/** Shortens expressions in boolean contexts. */
 export const conditions: ScriptRewrite = {
   name: 'conditions',
   doc: 'In boolean contexts, removes double negations, comparisons with booleans and known operands, and distributes negations where that is shorter.',

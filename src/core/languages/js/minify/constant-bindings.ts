@@ -4,7 +4,7 @@ import { bindingOf } from '../scopes/binding.js';
 import { valueNode } from '../tree/build.js';
 import type { ScriptRewrite } from './rewrite.js';
 
-/** Puts short constants in the place of their names. */
+/** Replaces names by short constants. */
 export const constantBindings: ScriptRewrite = {
   name: 'constant-bindings',
   doc: 'Replaces a name that always has the same primitive value by the value, unless that is longer than the name and its declaration.',

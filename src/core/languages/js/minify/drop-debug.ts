@@ -3,7 +3,7 @@ import { isGlobal } from '../scopes/binding.js';
 import { empty, valueNode } from '../tree/build.js';
 import type { ScriptRewrite } from './rewrite.js';
 
-/** Leaves out what is only there while a program is written. */
+/** Removes debugging statements. */
 export const dropDebug: ScriptRewrite = {
   name: 'drop-debug',
   doc: 'With the option `without`, removes calls of methods of the global `console` including their arguments, and `debugger` statements.',

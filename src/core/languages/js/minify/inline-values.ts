@@ -7,7 +7,7 @@ import { isAnonymous } from '../scopes/resolve.js';
 import { declaration, isUsing, sequence } from '../tree/build.js';
 import type { Facts, ListPlace, ScriptRewrite } from './rewrite.js';
 
-/** Puts values where they are used. */
+/** Moves values to their uses. */
 export const inlineValues: ScriptRewrite = {
   name: 'inline-values',
   doc: 'Moves a value that is used once to its use, and an assignment to the next use of its name, if nothing evaluated in between can observe the difference: reads of what it may change, calls, getters and jumps keep their order.',
@@ -72,7 +72,7 @@ function isUsedOnce(binding: Binding, { kind }: ListPlace): boolean {
   return binding.reads === 1 && binding.isConstant && !binding.captured && (kind !== 'program' || !binding.escapes);
 }
 
-/** Looks for the use in what follows a declarator. */
+/** Searches for the use after a declarator. */
 function search(
   move: Inliner,
   list: readonly Statement[],

@@ -26,19 +26,19 @@ export interface MinifyScriptSettings {
   readonly module?: boolean | undefined;
   /** The name of the script in its source map; without it, no map is made. */
   readonly source?: string | undefined;
-  /** Resolved target browsers, such as `safari 17.4`, which have to know what is written. */
+  /** Resolved target browsers, such as `safari 17.4`, which have to support the result. */
   readonly browsers: readonly string[];
-  /** Values that the script sees in the place of names. */
+  /** Constants that replace names. */
   readonly constants?: Readonly<Record<string, ConstantValue>> | undefined;
 }
 
 /** The options of `minify` for scripts. */
 export interface MinifyScriptChoices {
-  /** True if what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
+  /** Allow renaming and removing top-level names; safe only if nothing else uses them. Always on for modules. */
   readonly renameGlobals?: boolean | undefined;
-  /** Properties that may get other names; which ones follows from the order of this list alone. */
+  /** Properties to rename; the new names only depend on the order of this list. */
   readonly renameProperties?: string | readonly string[] | undefined;
-  /** True if functions and classes keep their names, which programs can read. */
+  /** True to keep the names of functions and classes, which programs can read. */
   readonly preserveNames?: boolean | undefined;
   /** Statements to remove. */
   readonly without?: Droppable | readonly Droppable[] | undefined;
@@ -50,19 +50,19 @@ export interface MinifyScriptChoices {
   readonly ascii?: boolean | undefined;
 }
 
-/** A script made smaller. */
+/** A minified script. */
 export interface MinifiedScript {
   readonly text: string;
   readonly map: SourceMap | undefined;
-  /** Comments with licences that are no longer in the script, each once. */
+  /** Licence comments that were removed from the script, each once. */
   readonly licences: readonly string[];
 }
 
 /**
- * Makes a script smaller without changing what it does.
+ * Minifies a script without changing its behaviour.
  *
- * @throws ScriptSyntaxError when the script cannot be parsed
- * @throws PropertyTakenError when a property cannot get the name that it is to have
+ * @throws ScriptSyntaxError if the script cannot be parsed
+ * @throws PropertyTakenError if the new name of a property is already in use
  */
 export function minifyScript(
   text: string,

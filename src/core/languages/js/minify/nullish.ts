@@ -22,7 +22,7 @@ export const nullish: ScriptRewrite = {
   },
 };
 
-/** An expression as a chain that ends when what it begins with is missing; nothing when it does not begin with that. */
+/** An expression as a chain that ends when what it begins with is missing; undefined if it does not begin with that. */
 function optionalChain(node: Expression, start: Expression): Expression | undefined {
   const chained = withOptionalStart(node.type === 'ChainExpression' ? node.expression : node, start);
   return chained && { type: 'ChainExpression', expression: chained, start: node.start, end: node.end };

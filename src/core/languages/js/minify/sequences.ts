@@ -26,7 +26,7 @@ export const sequences: ScriptRewrite = {
   },
 };
 
-/** A statement that begins with an expression; nothing when it cannot. */
+/** A statement that begins with an expression; undefined if it cannot. */
 function behind(before: Expression, node: Statement): Statement | undefined {
   switch (node.type) {
     case 'ReturnStatement':

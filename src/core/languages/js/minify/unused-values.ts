@@ -7,7 +7,7 @@ import { isAnonymous } from '../scopes/resolve.js';
 import { conditional, empty, logical, sequence, statement } from '../tree/build.js';
 import type { Facts, ScriptRewrite } from './rewrite.js';
 
-/** Leaves out what is worked out and then not used. */
+/** Removes unused values. */
 export const unusedValues: ScriptRewrite = {
   name: 'unused-values',
   doc: 'Reduces expressions with unused values to their side effects: calls, assignments, and reads that may throw or run a getter.',

@@ -4,8 +4,7 @@ import { noteOriginalName } from '../tree/original-name.js';
 import type { ShortNames } from './short-names.js';
 
 /**
- * Gives labels the shortest names, by how many others are around them. They are names of their own, which nothing else
- * can see (ECMA-262, section 14.13).
+ * Renames labels by their nesting depth; they have a namespace of their own (ECMA-262, section 14.13).
  */
 export function renameLabels(program: Program, letters: ShortNames): void {
   visit(program, []);

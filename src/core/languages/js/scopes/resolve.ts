@@ -8,9 +8,9 @@ import { ScopeWalk, type Declaration, type Usage } from './scope-walk.js';
 
 /** The options for renaming. */
 export interface NameChoices {
-  /** True if what a script declares at its top is its own: no other script, and nothing in the page, uses it. */
+  /** True to rename and remove top-level names of scripts. */
   readonly renameGlobals: boolean;
-  /** True if functions and classes keep their names, which programs can read. */
+  /** True to keep the names of functions and classes, which programs can read. */
   readonly preserveNames: boolean;
 }
 

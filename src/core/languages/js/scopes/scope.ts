@@ -73,7 +73,7 @@ export class Binding {
     return this.kind === 'let' || this.kind === 'const' || this.kind === 'class' || this.kind === 'using';
   }
 
-  /** Forgets what was counted. */
+  /** Resets all counts. */
   reset(scope: Scope): void {
     this.scope = scope;
     this.declarations = 0;
@@ -150,7 +150,7 @@ export class Scope {
     return found.node.type === 'ArrowFunctionExpression' ? found.parent!.ofThis : found;
   }
 
-  /** Reports whether it lies within another one, or is it. */
+  /** Reports whether it is another one or nested in it. */
   isWithin(other: Scope): boolean {
     return this === other || (this.parent?.isWithin(other) ?? false);
   }
