@@ -68,7 +68,7 @@ describe('joining scripts', () => {
 
   it('keeps the behaviour of random scripts', { timeout: 120_000 }, async () => {
     const pieces = ['"use strict";', '// only a comment', '', 'let v1 = 1;', 'if (false) { var item = 2 }'];
-    const pairs = Array.from({ length: 520 }, (_, at) => [
+    const pairs = Array.from({ length: 700 }, (_, at) => [
       `${pieces[at % 7] ?? ''}${randomProgram(2 * at + 1)}`,
       `${pieces[at % 6] ?? ''}${at % 5 === 0 ? '' : randomProgram(2 * at + 2)}`,
     ])

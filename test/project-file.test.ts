@@ -52,7 +52,7 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
   'backslashes in a quoted text': {
     yaml: pipeline('from: "styles\\*.css"\nto: site'),
     said: ['anvil.yaml:3:18: error [yaml-syntax]'],
-    hint: 'Write backslashes twice, or use single quotes.',
+    hint: 'Double the backslash, or use single quotes.',
   },
   'a text that begins with a sign of YAML': {
     yaml: pipeline('from: styles/*.css\nto: @site'),
