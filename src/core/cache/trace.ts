@@ -1,9 +1,12 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 
 /**
- * One lookup of a job and its result. - `file`: the content hash; `null` if the file did not exist. - `presence`:
- * whether the file existed. - `list`: the hash of the list of files that matched a glob. - `env`: the hash of an
- * environment variable; `null` if it was not set.
+ * One lookup of a job and its result.
+ *
+ * - `file`: the content hash; `null` if the file did not exist.
+ * - `presence`: whether the file existed.
+ * - `list`: the hash of the list of files that matched a glob.
+ * - `env`: the hash of an environment variable; `null` if it was not set.
  */
 export type Read =
   | readonly [kind: 'file', path: string, seen: string | null]

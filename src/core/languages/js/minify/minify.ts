@@ -102,10 +102,10 @@ export function minifyScript(
 const parameters = 'a,b,c,d,e,f,g,h';
 
 /**
- * The body of a function with the parameters `a` to `h` as the rewrites leave it, with its names as they are, for target
- * browsers that know ES2022.
+ * Applies all rewrites to the body of a function with the parameters `a` to `h`, without renaming, for target browsers
+ * that support ES2022.
  *
- * @param name that of what an example is of; passes over whole functions are applied for examples of these alone
+ * @param name of the rewrite that the body is an example of; passes over whole functions only apply to their own examples
  */
 export function rewrittenBody(body: string, name: string): string {
   const text = `throw function(${parameters}){${body}\n}`;
@@ -130,7 +130,7 @@ const maxRounds = 24;
 
 type Settings = Pick<Facts, 'level' | 'pureCalls' | 'preserveNames' | 'drops' | 'assumed'>;
 
-/** Applies every rewrite, each pass over whole functions, and every rewrite again until there is nothing to do. */
+/** Applies all rewrites once, then each pass over whole functions, then all rewrites until little changes. */
 function rewrite(
   program: Program,
   counted: (known: Surroundings) => BindingUsage,
@@ -138,9 +138,9 @@ function rewrite(
   passes: readonly ScriptPass[] = scriptPasses,
 ): void {
   const calling = new Set<AnyNode>();
-  const rounds = (most: number, settled: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> => {
+  const rounds = (limit: number, settled: ReadonlySet<AnyNode>): ReadonlySet<AnyNode> => {
     const tdzUses = new Set<Identifier>();
-    for (let round = 0; round < most; round++) {
+    for (let round = 0; round < limit; round++) {
       const { scopes, tdzUses: found } = counted({ ...settings, tdzUses });
       const rewriter = new Rewriter({ ...settings, scopes, tdzUses: found, calling }, settled);
       rewriter.visit(program, 'program');
