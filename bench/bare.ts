@@ -1,4 +1,4 @@
-// The compilers alone: compiles files and writes what comes out, and does nothing else. The reference of cold builds.
+// The compilers alone: compiles files and writes the results, nothing else. The reference of cold builds.
 //   node bare.js OUT LOADPATH FILE ...
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { basename, extname, join } from 'node:path';

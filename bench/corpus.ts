@@ -19,10 +19,10 @@ interface CorpusList {
 
 export const clone = new URL('../../', import.meta.url).pathname;
 
-/** Independent checks that lie beside the project on the machines that have them. */
+/** Independent checks, installed beside the project on some machines. */
 export const oracles = whereReally(join(clone, '../shared/oracles'));
 
-/** The place that a link points to: programs there look at the path by which they are called. */
+/** The target of a link: programs there depend on the path by which they are called. */
 function whereReally(path: string): string {
   return existsSync(path) ? realpathSync(path) : path;
 }
@@ -30,7 +30,10 @@ function whereReally(path: string): string {
 const folder = join(clone, 'bench/.corpus');
 const list = join(clone, '../shared/corpus/corpus.json');
 
-/** The public packages to measure on, installed into a folder of the bench; nothing where there is no list of them. */
+/**
+ * The public packages to measure on, installed into a folder of the bench; undefined if their list is not on this
+ * machine.
+ */
 export class Corpus {
   private constructor(
     readonly scripts: readonly CorpusFile[],

@@ -1,4 +1,4 @@
-// Prints the figures of the design as ratios to references that run beside them.
+// Prints the figures of the design as ratios to references measured in the same run.
 //   npm run bench [-- GROUP ... --seed N --times N]
 import { parseArgs } from 'node:util';
 import { Corpus } from './corpus.js';

@@ -1,6 +1,6 @@
 import type { Page } from 'playwright-core';
 
-/** A page that uses a library, and what is done on it; whatever `told` is called with is compared, and the page itself. */
+/** A page that uses a library, and actions of its user; compared are the arguments of `told`, and the page itself. */
 export interface LibraryPage {
   readonly body: string;
   /** A script that the page runs after the library. */

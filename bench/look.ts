@@ -1,4 +1,4 @@
-// What any tool has to do to know that nothing changed: lists folders and looks at every file in them.
+// The minimum work of any tool to find that nothing has changed: lists folders and stats every file in them.
 import { readdirSync, statSync } from 'node:fs';
 
 let size = 0;

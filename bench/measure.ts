@@ -6,9 +6,9 @@ export interface Row {
   readonly reference: string;
   /** The ratio of each round. */
   readonly ratios: readonly number[];
-  /** At most this, where the design sets a bar. */
+  /** The maximum, if the design sets a bar. */
   readonly bar?: number;
-  /** Absolute figures that help to read the ratio. */
+  /** Absolute figures that explain the ratio. */
   readonly note?: string;
 }
 
@@ -16,7 +16,7 @@ export interface Row {
 export interface Count {
   readonly what: string;
   readonly wrong: number;
-  /** The first of them. */
+  /** The first fault. */
   readonly note?: string | undefined;
 }
 
@@ -28,7 +28,7 @@ export interface Chance {
   readonly times: number;
 }
 
-/** The middle of some numbers. */
+/** The median of numbers. */
 export function median(values: readonly number[]): number {
   const sorted = values.toSorted((a, b) => a - b);
   const middle = sorted.length >> 1;
@@ -36,7 +36,8 @@ export function median(values: readonly number[]): number {
 }
 
 /**
- * Times two things in turns, so that a machine whose speed drifts treats both alike. The first round is not counted.
+ * Times two actions alternately, so that changes in the speed of the machine affect both. The first round is not
+ * counted.
  *
  * @returns for each, its milliseconds round by round
  */
@@ -76,7 +77,7 @@ async function time(work: () => unknown): Promise<number> {
   return performance.now() - started;
 }
 
-/** Runs a whole process; throws when it does not end well. */
+/** Runs a whole process; throws if it fails. */
 export function runProcess(args: readonly string[], { folder, cores }: { folder?: string; cores?: string } = {}): void {
   const command =
     cores === undefined ? [process.execPath, ...args] : ['taskset', '-c', cores, process.execPath, ...args];
@@ -85,7 +86,7 @@ export function runProcess(args: readonly string[], { folder, cores }: { folder?
   if (status !== 0) throw new Error(`${command.join(' ')} ended with ${String(status)}: ${stderr}`);
 }
 
-/** Reports whether processes can be held to one core. */
+/** Reports whether processes can be bound to one core. */
 export function canPin(): boolean {
   return spawnSync('taskset', ['-c', '0', 'true']).status === 0;
 }

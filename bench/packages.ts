@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 
 /**
- * Installs public packages into a folder of their own, unless exactly these are there already.
+ * Installs public packages into a folder, unless exactly these are already installed.
  *
  * @param wanted each as `name@version`
  * @throws Error if the package manager fails

@@ -4,7 +4,7 @@ import { clone } from './corpus.js';
 
 const compiler = join(clone, 'build/bench/warm.js');
 
-/** The compilers alone, warm, in a process of their own. */
+/** The warm compilers alone, in a process of their own. */
 export class WarmCompiler {
   private constructor(private readonly child: ChildProcess) {}
 

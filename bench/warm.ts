@@ -1,4 +1,4 @@
-// The compilers alone, kept warm: for each message, reads and compiles one file and says how long that took.
+// The compilers alone, warm: for each message, reads and compiles one file and reports the time.
 import { readFileSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { initAsyncCompiler } from 'sass-embedded';

@@ -1,5 +1,5 @@
 /**
- * The public interface of Loyal Anvil: what its own command line uses. Nothing else of the package is to be imported.
+ * The public interface of Loyal Anvil, which its own command line uses. Nothing else of the package should be imported.
  *
  * @example
  * import { Project } from 'loyal-anvil';

@@ -383,7 +383,7 @@ describe('compiling scripts', () => {
     'build.version': '1.2',
   };
 
-  /** Every place in which a name can stand: what is read is a constant, the rest is the script's own. */
+  /** Every position of an identifier: references are constants, everything else belongs to the script. */
   it.each([
     'LIMIT.toFixed(2) + LIMIT[0] + LIMIT?.toFixed(1) + LIMIT /* of */ . toFixed()',
     'BIG.toString() + HALF.toFixed(1) + NEG.toFixed(1) + 1 / ZERO',

@@ -23,7 +23,7 @@ interface Jobs {
   readonly reused: number;
 }
 
-/** Builds, and says how many jobs ran and were reused. */
+/** Builds, and returns how many jobs ran and how many were reused. */
 async function jobsOf(project: TestProject, ...args: string[]): Promise<Jobs> {
   const done = (await project.events(['build', ...args])).find((one) => one['event'] === 'build-done')!;
   expect(done['done']).toBe(true);
@@ -155,7 +155,7 @@ describe('an incremental build', () => {
     const files: Record<string, string> = {
       'anvil.yaml': pipeline('from: src/*.ts\nto: site\nsteps: [compile, minify]'),
     };
-    // So much that the other threads are ready long before it is done.
+    // Large enough that the other workers are ready long before it ends.
     for (let number = 0; number < 120; number++)
       files[`src/m${String(number)}.ts`] = Array.from(
         { length: 36 },

@@ -10,14 +10,14 @@ import { Serve } from './support/serve.js';
 const schema = JSON.parse(
   readFileSync(new URL('standards/sarif-schema-2.1.0.json', import.meta.url), 'utf8'),
 ) as Record<string, unknown>;
-// The schema is written in an older draft, whose one difference that counts is the name of its identifier.
+// The schema uses an older draft, which only differs in the keyword of its identifier.
 delete schema['id'];
 delete schema['$schema'];
 const isSarif = new Ajv({ strict: false, validateFormats: false, unicodeRegExp: false }).compile(schema);
 
 const page = readFileSync(new URL('../docs/formats.md', import.meta.url), 'utf8');
 
-/** The text of the block of the docs whose head ends with a name. */
+/** The code block of the docs whose heading ends with a name. */
 const block = (name: string): string => new RegExp(`^\`\`\`\\w+ ${name}\\n(.*?)^\`\`\``, 'ms').exec(page)![1]!;
 
 function broken(): TestProject {
@@ -148,7 +148,7 @@ const telling = (): TestProject =>
     'src/_t.scss': '$ink: teal;\n',
   });
 
-/** Commands in the order of a day, with what is changed before them. */
+/** Commands in the order of a working day, each with the edits before it. */
 const day: readonly (readonly [args: string, change?: readonly [path: string, content: string]])[] = [
   ['build'],
   ['build --dry-run', ['src/b.css', 'b { color: red }\n']],
@@ -233,7 +233,7 @@ describe('every command', () => {
   });
 });
 
-/** The names of fields at the top, and in lists of objects; what stands in `options` and `settings` is the user's. */
+/** The field names of an object, and of objects in its lists; the content of `options` and `settings` is the user's. */
 function namesIn(value: Record<string, unknown>): string[] {
   return Object.entries(value).flatMap(([name, inner]) => {
     const each = name === 'options' || name === 'settings' ? [] : Array.isArray(inner) ? inner : [inner];

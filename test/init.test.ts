@@ -136,7 +136,7 @@ serve:
     const names = project.files().filter((path) => path.startsWith('anvil'));
     for (const name of names) rmSync(project.path(name));
     expect((await project.run(['init'])).code).toBe(0);
-    // Which scripts are to be joined, no page says.
+    // The pages do not say which scripts to join.
     const { code, said } = await project.diagnose();
     expect([code, said]).toEqual([
       0,

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 import { randomProgram, runProgram, sayTheSame } from './support/random-program.js';
 
-/** Joins files in the order they are given; returns what came out. */
+/** Joins files in the given order; returns the result. */
 async function joined(
   into: string,
   files: Record<string, string>,
@@ -28,7 +28,7 @@ const output = (script: string): string =>
     encoding: 'utf8',
   });
 
-/** The names that a script declares at its top by `let`, `const` and `class`. */
+/** The top-level names that a script declares with `let`, `const` and `class`. */
 const lexicalNames = (text: string): string[] =>
   parse(text, { ecmaVersion: 'latest' }).body.flatMap((node) => {
     if (node.type === 'ClassDeclaration') return [node.id.name];
@@ -47,7 +47,7 @@ describe('joining scripts', () => {
       'f.js': 'if (log) log("if")\n//# sourceMappingURL=f.js.map\n',
       'g.js': '/x/.test("x") && log("regular")',
     }).then(({ text: failed, project }) => {
-      // An open comment is no script: it is reported, and fixed here.
+      // A script with an unclosed comment is invalid: the comment is closed here.
       expect(failed).toContain('src/c.js:1:18');
       project.write('src/c.js', '[1].forEach((x) => log(x)) /* and another */');
       return project.build().then(() => ({ text: project.read('site/all.js') }));
@@ -73,7 +73,7 @@ describe('joining scripts', () => {
       `${pieces[at % 6] ?? ''}${at % 5 === 0 ? '' : randomProgram(2 * at + 2)}`,
     ])
       .filter((pair) => !runProgram(pair).includes('ends with'))
-      // What callbacks and methods use is not followed: a name that a later file declares is hidden from them.
+      // Uses in callbacks and methods are not reported: nothing tells when they run.
       .filter(([first, second]) => lexicalNames(second!).every((name) => !first!.includes(name)));
     const project = new TestProject({
       ...Object.fromEntries(

@@ -38,9 +38,9 @@ describe('the panel over the page', () => {
       expect(await page.textContent(`${panel} .message`)).toBe('Undefined variable.');
       expect(await page.textContent(`${panel} mark`)).toBe('$ember');
       expect(await page.textContent(`${panel} .hint`)).toContain('Check the spelling');
-      // Who types goes on typing.
+      // The text field keeps the focus.
       expect(await page.evaluate(() => document.activeElement?.tagName)).toBe('INPUT');
-      // A page that is opened now shows it as well.
+      // A page that is opened now shows the panel, too.
       const other = await visit();
       await other.waitForSelector(panel);
       project.write('styles/site.scss', 'p { color: #020202 }\n');
@@ -61,7 +61,7 @@ describe('the panel over the page', () => {
       addEventListener('keydown', ({ key }) => seen.push(key));
       return seen;
     });
-    // By keyboard alone: it is the last thing of the page.
+    // With the keyboard only: the panel is the last element of the page.
     await page.focus('input');
     await page.keyboard.press('Tab');
     await page.keyboard.press('Enter');
@@ -135,7 +135,7 @@ describe('the panel over the page', () => {
   );
 });
 
-/** The contrast of each text of the panel with what is behind it (WCAG 2.2, section 1.4.3). */
+/** The contrast of each text of the panel with its background (WCAG 2.2, section 1.4.3). */
 function contrasts(): (readonly [string, number])[] {
   const parts = (color: string): number[] => {
     const context = new OffscreenCanvas(1, 1).getContext('2d')!;

@@ -11,7 +11,7 @@ interface ListedPipeline {
   readonly dependsOn: readonly { readonly on: string; readonly reads?: string }[];
 }
 
-/** The pipelines of a project as `list` tells them. */
+/** The pipelines of a project, as reported by `list`. */
 async function listed(project: TestProject, ...args: string[]): Promise<ListedPipeline[]> {
   const events = await project.events(['list', ...args]);
   return events.filter((one) => one['event'] === 'pipeline') as unknown as ListedPipeline[];

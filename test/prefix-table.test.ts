@@ -5,7 +5,7 @@ import type { Needs } from '../src/core/languages/css/prefix/table.js';
 import { coversVersion } from '../src/core/languages/targets/targets.js';
 import { prefix } from '../dist/core/languages/css/prefix/prefix.js';
 
-/** The browsers of the data, by the names that queries have for them. */
+/** The browsers of the data, by their names in queries. */
 const names: Readonly<Record<string, string>> = {
   chrome_android: 'and_chr',
   firefox_android: 'and_ff',
@@ -28,7 +28,7 @@ function has(sheet: string, spelling: string, browser: string, version: string):
   return new RegExp(`${/^[\w-]/.test(spelling) ? '(^|[^\\w-])' : ''}${name}($|[^\\w-])`).test(text);
 }
 
-/** The errors just after each range of versions begins, just before it ends, and after its end. */
+/** Finds errors just after the start of each version range, just before its end, and after its end. */
 function mistakes(needs: Needs, sheetFor: (spelling: string) => string | undefined): string[] {
   return Object.entries(needs).flatMap(([spelling, browsers]) => {
     const sheet = sheetFor(spelling);

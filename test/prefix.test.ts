@@ -363,7 +363,7 @@ describe('older gradients', () => {
   const older = (gradient: string): string | undefined =>
     /background:(-webkit-[^;]*);/.exec(prefixStyle(`a{background:${gradient}}`, { browsers: 'safari 6' }).text)?.[1];
 
-  // Chromium knows the older form still.
+  // Chromium still supports the older form.
   it.each([
     'linear-gradient(red, blue)',
     'linear-gradient(to bottom, red, var(--c))',

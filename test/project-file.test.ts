@@ -2,7 +2,7 @@ import { DiagnosticError, formatLine, Project, type Diagnostic } from 'loyal-anv
 import { describe, expect, it } from 'vitest';
 import { pipeline, shortened, TestProject } from './support/project.js';
 
-/** A project with two sheets and a script, and this project file. */
+/** A project with two sheets, a script, and this project file. */
 function withProjectFile(yaml: string | Uint8Array, files: Record<string, string> = {}): TestProject {
   return new TestProject({
     'styles/a.css': 'a { color: red; }\n',
@@ -15,7 +15,7 @@ function withProjectFile(yaml: string | Uint8Array, files: Record<string, string
 
 const styles = 'from: styles/*.css\nto: site';
 
-/** Mistakes of the project file: what is written, and every diagnostic that it gets, with its place. */
+/** Invalid project files, with all diagnostics and their positions. */
 const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; files?: Record<string, string> }> = {
   'an empty file': { yaml: '', said: ['anvil.yaml:1:1: error [project-empty]'] },
   'nothing but comments': { yaml: '# later\n', said: ['anvil.yaml:1:1: error [project-empty]'] },
@@ -341,7 +341,7 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
   },
 };
 
-/** Opens a project and makes its plan; returns what is wrong with it. */
+/** Opens a project and plans it; returns its errors. */
 async function mistakesOf(project: TestProject): Promise<readonly Diagnostic[]> {
   try {
     await (await Project.open({ folder: project.root })).plan();

@@ -1,4 +1,5 @@
-// What pages, sheets and scripts refer to is there, or it is told: nothing is built in silence that no browser can run.
+// References of pages, sheets and scripts lead to files, or a diagnostic says otherwise: no build silently produces
+// what browsers cannot run.
 import { rmSync } from 'node:fs';
 import type { Browser } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';

@@ -9,7 +9,7 @@ import type { Serve } from './support/serve.js';
 
 const pages = new Pages();
 
-/** A site of one folder, copied as it is, and one page of it in the browser. */
+/** A site of one folder that is copied without changes, with one of its pages open in the browser. */
 async function opened(
   files: Readonly<Record<string, string>>,
   path = '',
@@ -34,13 +34,13 @@ async function visit(path = ''): Promise<Page> {
 const isUntouched = (page: Page): Promise<boolean> =>
   page.evaluate(() => (window as { mark?: string }).mark === 'as it was loaded');
 
-/** Saves a source by renaming, as editors do; what is renamed lies where no glob sees it. */
+/** Saves a source by renaming, as editors do; the temporary file matches no glob. */
 function save(project: TestProject, path: string, text: string | Buffer): void {
   project.write('next~', text);
   renameSync(project.path('next~'), project.path(path));
 }
 
-/** Waits until the page has been loaded again, exactly once. */
+/** Waits until the page has been reloaded exactly once. */
 async function reloaded(page: Page, act: () => void): Promise<void> {
   let loads = 0;
   const count = (): void => void loads++;

@@ -4,7 +4,7 @@ import { pipeline, TestProject } from './support/project.js';
 
 const numbers = Array.from({ length: 25 }, (_, at) => String(at + 1).padStart(2, '0'));
 
-/** Many sheets that use one partial, a script, and copies of what comes of the sheets. */
+/** Many sheets that use one partial, a script, and copies of the compiled sheets. */
 function many(): TestProject {
   const sheets = numbers.map((at) => [`src/s${at}.scss`, `@use "part";\n.a${at} { color: part.$c }\n`]);
   return new TestProject({

@@ -19,7 +19,7 @@ afterEach(async () => {
   other = undefined;
 });
 
-/** A site whose files are copied as they are, served. */
+/** A served site whose files are copied without changes. */
 async function served(
   files: Readonly<Record<string, string | Uint8Array>>,
   settings = '',
@@ -258,7 +258,7 @@ describe('the command', () => {
     expect(serve!.last('serving')).toMatchObject({ portInUse: port, folder: 'out' });
     expect(serve!.port).toBeGreaterThan(port);
     blocker.close();
-    // What the project file says of the folder is taken up while it runs, and what is not is said.
+    // Changed settings of the project file take effect at once, or a message says that they do not.
     project.write('anvil.yaml', project.read('anvil.yaml').replace('folder: out', 'folder: src, port: 7'));
     await serve!.until(() => serve!.last('diagnostic')?.['code'] === 'serve-later');
     project.write('src/new.txt', 'n');
@@ -281,7 +281,7 @@ describe('the command', () => {
     await serve.until(() => project.exists('shown') && project.read('shown') === serve!.url);
     const { url } = serve;
     const events = await fetch(`${url}.loyal-anvil/events`);
-    // Connections that nothing was asked on yet, as browsers keep them, do not hold it up.
+    // Idle connections, as browsers keep them, do not delay shutdown.
     const spare = Array.from({ length: 5 }, () => connect(serve!.port, '127.0.0.1').on('error', () => undefined));
     expect(await serve.end('SIGTERM')).toBe(130);
     for (const socket of spare) socket.destroy();

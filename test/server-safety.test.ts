@@ -50,7 +50,7 @@ function raw(text: string, milliseconds = 3000): Promise<string> {
   });
 }
 
-/** The memory that the server holds, in bytes. */
+/** The memory use of the server, in bytes. */
 const memory = (): number =>
   Number(/VmRSS:\s+(\d+)/.exec(readFileSync(`/proc/${String(serve.pid)}/status`, 'utf8'))![1]) * 1024;
 
@@ -83,7 +83,7 @@ describe('the server', () => {
         const { status, headers } = await serve.ask(path, { origin });
         expect([origin, path, status, headers['access-control-allow-origin']]).toEqual([origin, path, 403, undefined]);
       }
-    // Pages of other servers on this machine may hear of events, and read nothing else.
+    // Pages of other servers on this machine may receive events, and read nothing else.
     const near = 'http://localhost:8000';
     expect((await serve.ask('/', { origin: near })).status).toBe(403);
     const client = await serve.ask('/.loyal-anvil/client.js', { origin: near });
@@ -113,7 +113,7 @@ describe('the server', () => {
       /^HTTP\/1\.1 4\d\d /,
     );
     expect(await raw('nonsense\r\n\r\n')).toMatch(/^HTTP\/1\.1 400 /);
-    // Headers that never end.
+    // Headers without an end.
     const started = Date.now();
     expect(await raw(start, 30_000)).toMatch(/^HTTP\/1\.1 408 /);
     expect(Date.now() - started).toBeLessThan(20_000);

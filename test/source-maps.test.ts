@@ -12,7 +12,7 @@ function trace(text: string, map: EncodedSourceMap, needle: string): string {
   return `${String(found.source)}:${String(found.line)}:${String((found.column ?? -2) + 1)}`;
 }
 
-/** Holds every pair of a needle in the output and one in a source to each other. */
+/** Compares pairs of texts, one in the output and one in a source. */
 function expectMapped(
   project: TestProject,
   output: string,

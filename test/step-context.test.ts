@@ -57,7 +57,7 @@ describe('the context of a step', () => {
     const found = ['src/b.js', 'node_modules/lantern/web.js', 'node_modules/lantern/dim.js'];
     expect(seen).toEqual([...found, 'node_modules/@fern/moss/es/main.js', 'src/own.js', undefined, undefined]);
     expect((await engine.buildAgain()).jobs).toEqual({ run: 0, reused: 1 });
-    // Found before the one above: a file of exactly this name.
+    // Exact file names take precedence over the one above.
     project.write('src/b', '');
     expect((await engine.buildAgain()).jobs).toEqual({ run: 1, reused: 0 });
     expect(seen.at(-7)).toBe('src/b');

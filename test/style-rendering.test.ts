@@ -15,7 +15,7 @@ beforeAll(async () => {
 });
 afterAll(() => browser.close());
 
-// Always the same sheets: the bench tries others each time.
+// The seed is fixed; the bench uses others.
 const seed = 1;
 
 describe('random style sheets in Chromium', () => {
@@ -40,7 +40,7 @@ describe('random style sheets in Chromium', () => {
         const sheet = withoutOldBoxes(made);
         const { text } = prefixStyle(sheet, { browsers: oldBrowsers });
         const found = await differingLooks(page, sheet, text);
-        // Chromium still reads the properties of the boxes of 2009, which nothing but these uses.
+        // Chromium still supports the properties of the 2009 box model, which nothing else uses.
         expect(found.filter((one) => !one.includes(' -webkit-box-'))).toEqual([]);
       }),
       { numRuns: 40, seed },

@@ -63,7 +63,7 @@ const rounded = (text: string): string =>
     .replace(/-?\d[\d.]*(e[-+]?\d+)?/g, (number) => String(Number(Number(number).toPrecision(3))))
     .replace(/(position|origin)[^:]*:.*/, (place) => place.replace(/\b0(%|px)/g, '0'));
 
-/** Runs in the page: what every property of the element is with a value, as it was and as it is. */
+/** Runs in the page: the computed values of all properties of the element with each of two values. */
 function looksOf(
   pairs: readonly { property: string; value: string; minified: string }[],
 ): [before: string[], after: string[]][] {

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 import { Terminal } from './support/terminal.js';
 
-/** Two sheets that are minified into `site`. */
+/** A project that minifies two sheets into `site`. */
 function sheets(files: Record<string, string> = {}, more = ''): TestProject {
   return new TestProject({
     'src/a.css': 'a { color: red }\n',
@@ -88,7 +88,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('copied');
     await terminal.sees('fixed: one');
     await terminal.sees('done in');
-    // Two sources that would end in one output: the project file is right, and nothing can be built.
+    // Two sources with the same output: the project file is valid, but nothing can be built.
     project.write('anvil.yaml', project.read('anvil.yaml').replace('src/*.css', '["src/*.css", "*.css"]'));
     await terminal.sees('done with 1 warning in');
     project.write('a.css', '');
@@ -152,7 +152,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     await terminal.sees('2 pages: 1 problem shown');
     project.write('src/a.css', 'a { color: teal }');
     await terminal.sees('2 pages: errors cleared');
-    // While Git is at work, the session waits: however slow this is, it is one change.
+    // While Git is running, the session waits: a slow operation is still a single change.
     project.write('.git/index.lock', '');
     for (const name of 'cdefgh') project.write(`src/${name}.css`, 'a { b: c }');
     rmSync(project.path('.git/index.lock'));

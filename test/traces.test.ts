@@ -13,7 +13,7 @@ import { TestProject } from './support/project.js';
 const resources = new RunResources();
 afterEach(() => resources.close());
 
-/** Runs `compile` on one source; returns every file that it looked at or looked for, and what it said. */
+/** Compiles one source; returns every file that the step read or looked for, and its output. */
 async function readsOf(
   project: TestProject,
   source: string,
@@ -48,7 +48,7 @@ describe('the trace of a job', () => {
         'lib/shared/_index.scss',
         'node_modules/fern/package.json',
         'node_modules/fern/main.scss',
-        // Looked for first: one of these, made later, would be loaded instead, or make the name doubtful.
+        // Looked for first: if one of these is added, it takes precedence or makes the name ambiguous.
         'src/part.scss',
         'src/_part.sass',
         'src/_shared.scss',

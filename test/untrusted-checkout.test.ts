@@ -1,4 +1,4 @@
-// What comes with a checkout is hostile: its record of outputs, its links, its caches, its names.
+// The content of a checkout is hostile: its record of outputs, its links, its caches, its names.
 import { execFileSync, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import {
@@ -25,7 +25,7 @@ import { Watch } from './support/watch.js';
 
 const hashOf = (text: string): string => createHash('sha256').update(text).digest('base64url');
 
-/** A folder beside the projects that nothing may touch. */
+/** A folder outside the projects that must not change. */
 let victim: string;
 const victims: string[] = [];
 
@@ -89,7 +89,7 @@ describe('an output record from a checkout', () => {
     if (command === 'build') {
       expect(run.stderr).toMatch(/^loyal-anvil: warning: .*src\/b\.txt.* \[record-untrusted\]\n$/);
       expect(project.files('site')).toEqual(['site/a.txt', 'site/b.txt']);
-      // What was ignored is forgotten, and the record is this project's own from now on.
+      // Ignored entries are removed, and the record is trusted from now on.
       expect((await project.run(['clean'])).stdout).toBe('Removed 2 outputs.\n');
     }
   });
@@ -142,7 +142,7 @@ describe('links out of the project', () => {
     const run = await project.diagnose();
     expect(run).toMatchObject({ code: 1, said: Array(2).fill('loyal-anvil: error [output-unwritable]') });
     expect(run.stderr).toContain('site/a.txt cannot be written: a symbolic link on its way leads out of the project.');
-    // One that was put in the way of outputs later: `clean` and a build leave alone what it leads to.
+    // A link added in the path of outputs: `clean` and `build` do not change its target.
     rmSync(project.path('site'));
     await project.build();
     rmSync(project.path('site'), { recursive: true });
@@ -205,7 +205,7 @@ describe('links out of the project', () => {
     const run = await checkout.run(['build'], { folder: 'site' });
     expect(run).toMatchObject({ code: 0, stderr: '' });
     expect(checkout.files('site/out')).toEqual(['site/out/a.txt', 'site/out/d.txt', 'site/out/shared/c.txt']);
-    // A link in node_modules to anything but a package of that name is any link.
+    // In node_modules, only links to the package of that name are trusted.
     const project = copies({}, 'from: node_modules/fern/*.txt\nto: site');
     mkdirSync(project.path('node_modules'));
     symlinkSync(victim, project.path('node_modules/fern'));
@@ -376,7 +376,7 @@ describe('file names', () => {
     });
     expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
     expect(project.files('site')).toEqual([`site/${long}`, `site/${wide}`]);
-    // The name of a source map is longer than that of its file: that is told.
+    // The name of a source map is longer than the name of its file: that is an error.
     const map = await project.diagnose(['build', '--profile', 'development']);
     expect([map.code, map.said]).toEqual([1, ['loyal-anvil: error [output-unwritable]']]);
   });

@@ -96,7 +96,7 @@ describe('watching', () => {
     const states = (): unknown[] => project.files().map((path) => [path, project.mtime(path), project.read(path)]);
     const untouched = states();
     await pause(1500);
-    // It may hear late of what it has written, and goes on waiting: it says no more.
+    // Late events of its own writes cause no output: the session keeps waiting.
     expect(watch!.events.slice(before).filter((one) => one.event !== 'waiting')).toEqual([]);
     expect(states()).toEqual(untouched);
     const done = await watch!.round(() => project.write('src/_d.scss', '$ink: lime;\n'));
@@ -127,7 +127,7 @@ describe('watching', () => {
     writeFileSync(project.path('src/a.css'), 'a { color: lime }\n');
     const gap = Date.now() - emptied;
     await watch!.shows(() => project.read('site/a.css') === 'a{color:lime}');
-    // On a machine that stood still between the two, waiting longer would have been wrong.
+    // On a machine that was suspended in between, waiting longer would have been wrong.
     if (gap < 50) expect(watch!.count('build-done')).toBe(2);
   });
 
@@ -236,7 +236,7 @@ describe('watching', () => {
     await watch!.round(() => project.write('anvil.yaml', good.replace('to: site', 'to: public')));
     expect([project.files('site'), project.files('public')]).toEqual([[], ['public/a.css', 'public/b.css']]);
     project.write('anvil.yaml', good.replace('from:', 'form:'));
-    // What is wrong follows in a line of its own.
+    // The error follows on a line of its own.
     await watch!.until(() => watch!.count('config-error') === 1 && watch!.count('diagnostic') > 0);
     expect(watch!.last('diagnostic')).toMatchObject({ code: 'unknown-key', file: 'anvil.yaml' });
     await watch!.round(() => project.write('src/a.css', 'a { color: lime }'));
@@ -266,7 +266,7 @@ describe('watching', () => {
     await watch!.round(() => project.write('anvil.yaml', file.replace('to: site/deep', 'to: site/flat')));
     await pause(500);
     expect([watch!.count('build-done'), watch!.count('changed'), project.exists('site/deep')]).toEqual([2, 1, false]);
-    // A file of somebody's own in the same place is a source as any other, and so is its end.
+    // A user's file at the same path is a source like any other, and so is its removal.
     await watch!.round(() => project.write('site/deep/a.css', 'mine { b: c }\n'));
     expect(project.read('two/all.css')).toContain('mine');
     await watch!.round(() => rmSync(project.path('site'), { recursive: true }));
@@ -325,14 +325,14 @@ describe('watching', () => {
     const red = all();
     expect(red.size).toBe(2002);
     git('checkout', '-q', 'other');
-    // It may wait for a moment before it has heard of everything: what counts is where it ends.
+    // It may wait briefly before all events have arrived: only the final state counts.
     const blues = (): number => [...all().values()].filter((text) => text === 'a{color:blue}').length;
     await watch!.shows(() => all().size === 1953 && blues() === 1950);
     expect([project.exists('site/new.css'), project.exists('site/7')]).toEqual([true, false]);
     const before = watch!.events.length;
     git('checkout', '-q', 'main');
     await watch!.shows(() => isDeepStrictEqual(all(), red));
-    // The results of the first branch were all there still.
+    // All results of the first branch were still in the store.
     const rounds = watch!.events.slice(before).filter((one) => one.event === 'build-done');
     expect(rounds.reduce((sum, one) => sum + ran(one), 0)).toBe(0);
   });
@@ -352,7 +352,7 @@ describe('watching', () => {
     await watch!.shows(() => project.read('site/deeper/d.css') === 'd{color:lime}');
     project.write('src/deep/new.css', 'd { color: lime }');
     await watch!.shows(() => project.exists('site/deep/new.css'));
-    // It goes on looking, and says no more.
+    // It keeps polling, without further output.
     const before = watch!.events.length;
     await pause(2500);
     expect(watch!.events.length).toBe(before);
@@ -459,7 +459,7 @@ describe('watching', () => {
     await start(project);
     const parent = ['-P', String(watch!.pid)];
     const compilers = (): string => spawnSync('pgrep', parent, { encoding: 'utf8' }).stdout;
-    // Another one may be there before the first is gone: the program gets ready for the next change.
+    // A new process may start before the old one has ended: the program warms up for the next change.
     const first = compilers();
     spawnSync('pkill', ['-9', ...parent]);
     await watch!.until(() => !compilers().includes(first));
@@ -508,7 +508,7 @@ describe('watching', () => {
     }
     project.write('src/a.scss', 'a { b: d }\n');
     await watch!.shows(() => project.read('site/a.css').includes('b: d'));
-    // What never ends goes with its process, and what comes next has another.
+    // A function that never returns ends with its process, and the next job gets a new one.
     await watch!.until(() => !compilers().includes(stuck!));
     await watch!.round(() => project.write('src/a.scss', 'a { b: e }\n'));
     expect(project.read('site/a.css')).toContain('b: e');
@@ -522,7 +522,7 @@ describe('watching', () => {
     await watch.until(() => watch!.count('pipeline-started') > 0);
     await pause(400);
     expect(await watch.end(signal)).toBe(130);
-    // The compiler's process ends with the one that started it.
+    // The compiler process ends with the process that started it.
     await watch.until(() => spawnSync('pgrep', ['-g', String(watch!.pid)], { encoding: 'utf8' }).stdout === '');
     expect(project.files('site').filter((path) => path !== 'site/a.css')).toEqual([]);
     expect(watch.stderr).toBe('');

@@ -1,4 +1,4 @@
-// Makes docs/diagnostics.md: runs the built program on an example of every code, and shows what it says.
+// Makes docs/diagnostics.md: runs the built program on an example of every code, and shows its output.
 import { spawn, spawnSync, type ChildProcessWithoutNullStreams } from 'node:child_process';
 import {
   chmodSync,
@@ -26,13 +26,13 @@ const clone = new URL('../../', import.meta.url).pathname;
 const patience = 500;
 const longestStart = 15_000;
 
-/** Runs what follows where one folder can be watched. */
+/** Runs a command where only one folder can be watched. */
 const underLimit = ['unshare', '-Ur', 'sh', '-c', 'echo 1 > /proc/sys/user/max_inotify_watches && exec "$0" "$@"'];
 
 /** The number of examples that run at the same time. */
 const atOnce = 4;
 
-/** The longest text of a file that is shown, in signs. */
+/** The maximum length of an example file that is shown, in characters. */
 const longest = 400;
 
 /** The whole page. */
@@ -83,7 +83,7 @@ function fileBlock(path: string, content: string | Uint8Array): string {
   return `\`\`\`${extname(path).slice(1) || 'text'} ${path}\n${shown}\`\`\`\n`;
 }
 
-/** Reports whether this system can be told to let few folders be watched, and tells which processes a process has started. */
+/** Reports whether this system can limit the number of watched folders and list the child processes of a process. */
 function canHave(circumstance: Circumstance | undefined): boolean {
   if (circumstance === 'killed') return existsSync(childrenOf(process.pid));
   if (circumstance !== 'few-watches') return true;
@@ -91,7 +91,7 @@ function canHave(circumstance: Circumstance | undefined): boolean {
   return spawnSync(command!, [...args, 'true']).status === 0;
 }
 
-/** The section as it was made on another system. */
+/** Preserves a section that was made on another system. */
 function sectionBefore(code: Code): string {
   const page = readFileSync(join(clone, 'docs/diagnostics.md'), 'utf8');
   return `${page.split(/\n(?=## )/).find((one) => one.startsWith(`## ${code}\n`)) ?? ''}`;
@@ -131,7 +131,7 @@ async function run({ files, args = ['build'], then, isLive = false, circumstance
   }
 }
 
-/** Does what happens while a session is running. */
+/** Applies the changes of an example while a session is running. */
 async function whileRunning(
   installation: string,
   root: string,
@@ -153,9 +153,9 @@ function waiting(session: ChildProcessWithoutNullStreams): Promise<void> {
 }
 
 /**
- * Waits until a process has started a compiler and that is at work; where the system does not tell, long enough.
+ * Waits until a process has started a compiler that is busy; if the system does not list processes, for a fixed time.
  *
- * @returns the compiler's process, where the system tells
+ * @returns the compiler's process id, if available
  */
 async function compilerOf(id: number): Promise<number | undefined> {
   const started = Date.now();
@@ -171,10 +171,10 @@ async function compilerOf(id: number): Promise<number | undefined> {
   return find();
 }
 
-/** The file in which the system tells what a process has started. */
+/** The file in which the system lists the children of a process. */
 const childrenOf = (id: number): string => `/proc/${String(id)}/task/${String(id)}/children`;
 
-/** A copy of the program with all its packages but one. */
+/** A copy of the program without one of its packages. */
 function damagedInstallation(): string {
   const root = `${realpathSync(mkdtempSync(join(tmpdir(), 'anvil-docs-')))}/`;
   cpSync(join(clone, 'dist'), join(root, 'dist'), { recursive: true });

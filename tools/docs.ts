@@ -1,5 +1,5 @@
-// Makes docs/project-file.md and the demo's schema from what the built program says of its own project file, and
-// docs/diagnostics.md, docs/minify.md and docs/prefix.md from what it makes of examples.
+// Makes docs/project-file.md and the demo's schema from the built program's own description of the project file, and
+// docs/diagnostics.md, docs/minify.md and docs/prefix.md from its results for examples.
 import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { diagnosticsPage } from './diagnostics-page.js';
@@ -22,7 +22,7 @@ const text = execFileSync(process.execPath, [program, 'schema'], { encoding: 'ut
 const schema = JSON.parse(text) as Schema;
 const parts = schema.$defs ?? {};
 
-/** The kind of value that a key takes, in words. */
+/** Describes the type of value that a key takes. */
 function kindOf(one: Schema): string {
   if (one.$ref) return `see [${one.$ref.split('/').at(-1)!}](#${one.$ref.split('/').at(-1)!})`;
   if (one.enum) return one.enum.map((word) => `\`${word}\``).join(', ');

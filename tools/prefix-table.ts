@@ -1,5 +1,6 @@
-// Makes src/core/languages/css/prefix/table.ts from the browser compatibility data: for each name that some browser knew only
-// under another spelling, the versions in which it did.
+// Makes src/core/languages/css/prefix/table.json from the browser compatibility data: for each name that a browser
+// supported
+// only under another name, the versions in which it did.
 import {
   before,
   browsers,
@@ -16,8 +17,8 @@ import { writeTable } from './table.js';
 type Needs = Record<string, Record<string, Span[]>>;
 
 /**
- * For each other spelling of a feature, the browsers and versions that know it and not the standard one. A browser that
- * knows the standard spelling in part only needs the other one where it knows that in full.
+ * For each alternative name of a feature, the browsers and versions that support it and not the standard name. A
+ * browser with partial support for the standard name only needs the alternative one if it fully supports that.
  */
 function needsOf(compat: Compat, spell: (statement: Statement) => string | undefined): Needs {
   const needs: Needs = {};
@@ -34,7 +35,7 @@ function needsOf(compat: Compat, spell: (statement: Statement) => string | undef
   return needs;
 }
 
-/** The browsers and versions that know one feature and not another one, whatever either is called there. */
+/** The browsers and versions that support one feature and not another one, whatever their names. */
 function needsBetween(spelling: string, older: Compat, newer: Compat, prefix?: string): Needs {
   const needs: Needs = {};
   for (const browser of browsers) {
@@ -55,7 +56,7 @@ function add(needs: Needs, spelling: string, browser: string, spans: readonly Sp
 const withoutAll = (spans: readonly Span[], known: readonly Pick<Statement, 'span'>[]): Span[] =>
   known.reduce<Span[]>((left, { span }) => left.flatMap((one) => without(one, span)), [...spans]);
 
-/** A span of versions without another one. */
+/** Subtracts one version range from another. */
 function without([from, to]: Span, [knownFrom, knownTo]: Span): Span[] {
   const parts: Span[] = [];
   if (before(from, knownFrom)) parts.push([from, to === null || before(knownFrom, to) ? knownFrom : to]);
@@ -65,20 +66,20 @@ function without([from, to]: Span, [knownFrom, knownTo]: Span): Span[] {
 }
 
 /**
- * Left out are names of browsers that nobody names any more, of the old grid, which is written when it is asked for, and
- * of the order of flexible boxes, which the draft of that time called otherwise.
+ * Excluded are names that are not in use any more, those of the old grid layout, which is an option, and the order of
+ * flexible boxes, which had another name in that draft.
  */
 const usable = (name: string): string | undefined => (/^-khtml-|^-ms-(grid|order$)/.test(name) ? undefined : name);
 const spellWord = (word: string) => (statement: Statement) =>
   usable(statement.alternative_name ?? `${statement.prefix!}${word}`);
-/** Values whose other spelling means something else, and those of the old grid. */
+/** Values whose alternative name has another meaning, and those of the old grid layout. */
 const isOtherThing = /^(text-align (left|right|center)|user-select none|justify-self .*|display (inline-)?grid)$/;
 const isWord = (name: string): boolean => /^[a-z][a-z0-9-]*$/.test(name);
 
 const properties: Record<string, Needs> = {};
 const values: Record<string, Record<string, Needs>> = {};
 for (const [property, feature] of Object.entries(data.css.properties)) {
-  // The boxes of 2009 were never called by these names without a prefix; flexible boxes are written for them.
+  // The 2009 box model never had these names without a prefix; `prefix` writes it for flexible boxes.
   if (!isWord(property) || /^box-(align|direction|flex|flex-group|lines|ordinal-group|orient|pack)$/.test(property))
     continue;
   if (feature.__compat) keep(properties, property, needsOf(feature.__compat, spellWord(property)));
@@ -92,7 +93,7 @@ for (const [property, feature] of Object.entries(data.css.properties)) {
   }
 }
 
-// What the data does not have: Firefox knew the word by a name of its own until it took that of others.
+// Missing from the data: Firefox had a name of its own for this keyword.
 for (const property of ['width', 'min-width', 'max-width', 'inline-size', 'min-inline-size', 'max-inline-size']) {
   const spans: Needs[string] = {};
   for (const browser of ['firefox', 'firefox_android']) {
@@ -125,7 +126,7 @@ const { gradient, image, calc } = data.css.types as Record<string, Feature>;
 for (const [name, feature] of [...partsOf(gradient!), ...partsOf(image!), ['calc', calc!] as const])
   if (isWord(name) && feature.__compat) keep(functions, name, needsOf(feature.__compat, spellWord(name)));
 
-/** Alternatives that are not merely another name but another syntax. */
+/** Alternatives that are not only another name but another syntax. */
 const ways: Record<string, Needs> = {};
 const flex = at('properties.flex');
 for (const vendor of ['-webkit-', '-moz-'])
@@ -142,9 +143,9 @@ ways['text-decoration'] = needsOf(
   at('properties.text-decoration.includes_color-and-style'),
   spellWord('text-decoration'),
 );
-// Browsers with the prefix for masks have other words for how these are put together.
+// Browsers with prefixed masks have other keywords for compositing.
 ways['mask-composite'] = { '-webkit-mask-composite': properties['mask']!['-webkit-mask']! };
-// The data says that it works in part where it needs the prefix of the property that it is a value of.
+// The data calls it partial support if the property of the value needs a prefix.
 const text = at('properties.background-clip.text');
 for (const browser of browsers)
   for (const one of statementsOf(text, browser))

@@ -1,5 +1,5 @@
-// Makes src/core/languages/css/support/definitions.ts from the value definitions of the CSS specifications, as far as the
-// parser's package knows the properties, with all types that these refer to.
+// Makes src/core/languages/css/support/definitions.json from the value definitions of the CSS specifications, for the
+// properties that the parser's package knows, with all types that these refer to.
 import { readFileSync } from 'node:fs';
 import { definitionSyntax, lexer, type DSNode } from 'css-tree';
 import { writeTable } from './table.js';
@@ -37,10 +37,12 @@ const inProse: Readonly<Record<string, string>> = {
   'minmax()': 'minmax( [ <inflexible-breadth> | <track-breadth> ] , <track-breadth> )',
 };
 
-/** Properties that the matcher cannot follow, which takes as many items of a list as there are, and with ranges in prose. */
+/**
+ * Properties that the matcher does not support: lists with as many items as another property has, and ranges in prose.
+ */
 const reworded: Readonly<Record<string, string>> = {
   background: '[ <bg-layer> , ]* <final-bg-layer>',
-  // What only one browser has known, or none any more.
+  // Values that only one browser has ever supported, or that none supports any more.
   'outline-color': '<color> | invert',
   'text-overflow': 'clip | ellipsis',
   'overflow-clip-margin': '-undefined-',
@@ -57,7 +59,7 @@ const reworded: Readonly<Record<string, string>> = {
   'stroke-width': '<length-percentage [0,∞]> | <number [0,∞]>',
 };
 
-/** Types of the parser's package that are right as they are, and that the specifications give in other ways. */
+/** Types that the parser's package defines correctly, and the specifications in other ways. */
 const kept = /^(url|rect\(\)|repeat\(\)|auto-repeat|fixed-repeat|track-repeat|name-repeat|an-plus-b|calc-size\(\))$/;
 
 const { properties, types } = lexer as unknown as Record<
@@ -65,7 +67,7 @@ const { properties, types } = lexer as unknown as Record<
   Readonly<Record<string, { readonly syntax: DSNode | null } | undefined>>
 >;
 const read = JSON.parse(readFileSync('node_modules/@webref/css/css.json', 'utf8')) as Specifications;
-/** The matcher reads ranges as plain numbers: `[0s,∞]` bounds a time. */
+/** The matcher reads ranges as plain numbers: `[0s,∞]` limits a time. */
 const plainRanges = (syntax: string): string =>
   syntax.replace(/\[(-?[\d.∞]+)[a-z%]*,\s*(-?[\d.∞]+)[a-z%]*\]/g, '[$1,$2]');
 const byName = (list: readonly Definition[]): Map<string, string> =>
@@ -82,7 +84,7 @@ const specified = {
 const undefinedTypes: string[] = [];
 const found = { properties: {} as Record<string, string>, types: {} as Record<string, string> };
 
-/** Takes up what a definition refers to. */
+/** Adds the types that a definition refers to. */
 function follow(syntax: string): void {
   definitionSyntax.walk(definitionSyntax.parse(syntax), (node: DSNode) => {
     if (node.type === 'Property') addProperty(node.name);
@@ -100,12 +102,12 @@ function addProperty(name: string): void {
 
 function addType(name: string): void {
   const own = types[name];
-  // Those without a definition are tokens, numbers and the like, which the matcher knows by itself.
+  // Those without a definition are tokens, such as numbers, which the matcher knows.
   if (Object.hasOwn(found.types, name) || (own && !own.syntax)) return;
   const syntax =
     (kept.test(name) ? undefined : specified.types.get(name)) ??
     (own?.syntax ? definitionSyntax.generate(own.syntax) : undefined);
-  // What nothing defines matches nothing.
+  // An undefined type matches nothing.
   found.types[name] = syntax ?? `-undefined-${name.replace('()', '')}`;
   if (syntax === undefined) undefinedTypes.push(name);
   else follow(syntax);

@@ -153,7 +153,7 @@ function rows(title: string, features: readonly PrefixFeature[]): string {
   return `| ${title} | other name | ${shown.join(' | ')} |\n|---|---|${'---|'.repeat(shown.length)}\n${lines.join('\n')}\n`;
 }
 
-/** The version in which a need ends. */
+/** The first version that does not need a prefix any more. */
 function until(spans: PrefixFeature['versions'][string]): string {
   if (spans.length === 0) return '';
   const ends = spans.map(([, to]) => to);

@@ -1,9 +1,10 @@
-// Makes src/core/languages/css/support/table.ts from the browser compatibility data: the first version of each browser that
-// knows a property, a keyword of a property, a selector, a unit, a function or a way of writing, without a prefix.
+// Makes src/core/languages/css/support/table.json from the browser compatibility data: the first version of each
+// browser that
+// supports a property, keyword, selector, unit, function or syntax without a prefix.
 import { browsers, data, partsOf, statementsOf, type Compat, type Feature } from './compatibility.js';
 import { writeTable } from './table.js';
 
-/** Ways of writing that have no name of their own in style sheets, by the name they get in the table. */
+/** Syntax without a name in style sheets, by its name in the table. */
 const notations: Readonly<Record<string, string>> = {
   'hexadecimal-alpha': 'types.color.rgb_hexadecimal_notation.alpha_hexadecimal_notation',
   'alpha-in-rgb': 'types.color.rgb.alpha_parameter',
@@ -19,7 +20,7 @@ const notations: Readonly<Record<string, string>> = {
 const versions: string[] = [];
 const indexOf = new Map<string, number>();
 
-/** The place of a feature's versions in the list: the first ones without a prefix that are still there, `-` for none. */
+/** Finds the first versions that support a feature without a prefix and still do; `-` for none. */
 function entry(compat: Compat): number {
   const text = browsers
     .map((browser) => {

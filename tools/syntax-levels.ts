@@ -1,5 +1,6 @@
-// Makes src/core/languages/js/syntax/levels.ts from the browser compatibility data: for each year of the language, the first
-// version of each browser that knows all syntax of that year which a compiler can express in older syntax.
+// Makes src/core/languages/js/syntax/levels.json from the browser compatibility data: for each edition of the language,
+// the first
+// version of each browser that supports all syntax of that edition which a compiler can express in older syntax.
 import { before, browsers, data, statementsOf, type Feature } from './compatibility.js';
 import { writeTable } from './table.js';
 
@@ -44,7 +45,7 @@ const features: Readonly<Record<string, readonly string[]>> = {
   ],
 };
 
-/** Syntax that no compiler can express in older syntax, by the name under which it is looked for. */
+/** Syntax that no compiler can express in older syntax, by the name that identifies it. */
 const lasting: Readonly<Record<string, string>> = {
   modules: 'statements.import',
   'top-level await': 'operators.await.top_level',
@@ -71,9 +72,10 @@ function find(path: string): Feature | undefined {
 }
 
 /**
- * The first versions of browsers that know all of some features; a browser that never knew one of them has none.
+ * The first versions of browsers that support all of some features; a browser that does not support one of them has
+ * none.
  *
- * @param isPartly whether it is enough to know most of a feature
+ * @param isPartly true if partial support is enough
  */
 function firstVersions(paths: readonly string[], isPartly: boolean): [browser: string, version: string][] {
   return browsers.flatMap((browser): [string, string][] => {

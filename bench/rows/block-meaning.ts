@@ -3,14 +3,14 @@ import { openBrowser } from '../../test/support/browser.js';
 import { blockDifferences, randomBlock } from '../../test/support/random-block.js';
 import type { Chance, Count } from '../measure.js';
 
-/** The number of blocks of declarations are compared, so many at a time. */
+/** The number of compared blocks of declarations, and the number in one comparison. */
 const blocks = 12_000;
 const atATime = 500;
 
 /** The target browsers that blocks are minified for. */
 const targets = ['defaults', 'last 1 chrome version', 'chrome 100, safari 13, ie 11', 'chrome 4, firefox 3, ie 8'];
 
-/** Reports whether random declarations, valid and not, set the same in Chromium when they are minified. */
+/** Compares which random declarations, valid and invalid, are in effect in Chromium before and after minifying. */
 export async function randomBlockMeaning({ seed, times }: Chance): Promise<Count> {
   const browser = await openBrowser();
   const count = blocks * times;

@@ -8,11 +8,11 @@ import { canPin, inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
 const bare = join(clone, 'build/bench/bare.js');
 
 /**
- * Cold builds that only compile, beside the compilers alone on the same files. The bars are for heavy projects, which
- * keep the compilers at work for seconds; for small ones it is told what the start of the program weighs. With two cores
- * the bar is for what the second one brings, so that the compilers alone have one there, and for projects of more than
- * one file; what the compilers do with two is told beside it, since they use a good part of the second one themselves:
- * to collect garbage, to compile themselves, and Sass for sheets.
+ * Cold builds that only compile, relative to the compilers alone on the same files. The bars apply to heavy projects,
+ * which keep the compilers busy for seconds; for small ones the start of the program dominates, and is reported. On two
+ * cores, the bar applies to the gain of the second one, so that the compilers alone get one, and to projects of more
+ * than one file; their time on two cores is reported, since they use much of the second one themselves: for garbage
+ * collection, just-in-time compilation, and Sass for sheets.
  */
 export async function* cold(corpus: Corpus): AsyncGenerator<Row> {
   const projects = [
@@ -110,7 +110,7 @@ $steps: 12;
   return { name: `${String(number)} Sass sheets`, root, sources, isHeavy: number > 100 };
 }
 
-/** Modules of some size, always the same. */
+/** Modules of a given size, always the same. */
 function typedProject(modules: number): ColdProject {
   const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   const module = (number: number): string =>

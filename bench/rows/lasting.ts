@@ -5,8 +5,8 @@ import { checkServedSockets } from '../../test/support/sockets.js';
 import type { Chance, Count } from '../measure.js';
 
 /**
- * Reports whether what happens to projects, and kills at any moment, leave outputs as a fresh build would; whether a record that
- * somebody else wrote has files touched; and whether a server survives any connection.
+ * Checks that outputs are those of a fresh build after random events and kills at random moments, that a foreign record
+ * never causes changes to files, and that the server survives any connection.
  */
 export async function* lasting({ seed, times }: Chance): AsyncGenerator<Count> {
   yield row(`4,000 connections that break off (seed ${String(seed)})`, await checkServedSockets(4000, seed));

@@ -14,7 +14,7 @@ import { sheetLooks } from './sheet-looks.js';
 import { libraryMeaning, randomProgramMeaning } from './script-meaning.js';
 import { randomSheet } from '../../test/support/random-sheet.js';
 
-/** Reports whether what is minified still means the same, by the independent checks beside the project, where they are. */
+/** Checks that minified files have the same meaning, with independent checks where they are installed. */
 export async function* meaning(corpus: Corpus, chance: Chance): AsyncGenerator<Count | string> {
   if (!existsSync(oracles)) {
     yield 'meaning: the independent checks are not on this machine';
@@ -45,7 +45,7 @@ function sheetMeaning(corpus: Corpus, work: string): Count[] {
   return results.map((result, index) => counted(corpus.styles[index]!.package, result));
 }
 
-/** The sheets of the demo, as they are before and after the step. */
+/** The sheets of the demo, before and after minifying. */
 function demoMeaning(work: string): Count[] {
   const root = join(work, 'demo');
   cpSync(join(clone, 'demo'), root, { recursive: true });
@@ -60,7 +60,7 @@ function demoMeaning(work: string): Count[] {
   return results.map((result, index) => counted(`the demo’s ${sheets[index]!}`, result));
 }
 
-/** The number of random sheets that are compared, so many at a time. */
+/** The number of compared random sheets, and the number in one comparison. */
 const randomSheets = 1000;
 const atATime = 100;
 

@@ -99,7 +99,7 @@ function sizes(
 /** The maximum size of a script that is measured, in bytes. */
 const large = 5_000_000;
 
-/** A program that minifies a script, and tells how long that took and how much memory was ever used. */
+/** A program that minifies a script, and reports its time and peak memory. */
 const minifyOnce = `
   import { readFileSync } from 'node:fs';
   import { minifyScript } from ${JSON.stringify(new URL('../../../dist/index.js', import.meta.url).href)};
@@ -110,7 +110,7 @@ const minifyOnce = `
   console.log(JSON.stringify({ ms: performance.now() - start, small: small.length, bytes: process.resourceUsage().maxRSS * 1024 }));
 `;
 
-/** Five megabytes of scripts beside a quarter of them, each in a process of its own. */
+/** A script of five megabytes relative to a quarter of it, each in its own process. */
 function largeScript(texts: readonly string[]): Row[] {
   const measure = (size: number): { ms: number; bytes: number; small: number } => {
     let input = '';
@@ -132,7 +132,7 @@ function largeScript(texts: readonly string[]): Row[] {
   ];
 }
 
-/** Fifty thousand rules beside a quarter of them: time has to follow the length, so four times is the ideal. */
+/** Fifty thousand rules relative to a quarter of them: linear time would be a ratio of four. */
 function growing(): Row[] {
   const kinds: Readonly<Record<string, (number: number) => string>> = {
     'all different': (number) =>

@@ -6,7 +6,7 @@ import { clone } from '../corpus.js';
 import type { Count } from '../measure.js';
 import { installPackages } from '../packages.js';
 
-/** Public packages that ship their tests, and the test runner. Their dependencies are tested as well, if they ship tests. */
+/** Public packages with their tests, and the test runner. Dependencies are included if they ship tests. */
 const wanted = (
   'array-includes@3.2.0 array.prototype.flat@1.3.3 call-bind@1.0.9 concat-map@0.0.2 deep-equal@2.2.3 ' +
   'es-to-primitive@1.3.4 function-bind@1.1.2 has-symbols@1.1.0 internal-slot@1.1.0 is-arrow-function@2.0.3 ' +
@@ -18,7 +18,7 @@ const wanted = (
 
 const folder = join(clone, 'bench/.libraries');
 
-/** Counts published packages whose own tests end differently once all their scripts are minified. */
+/** Counts published packages whose own tests have other results when all their scripts are minified. */
 export function ownTests(): Count {
   installPackages(folder, wanted);
   const [before, after] = ['node_modules', 'minified/node_modules'].map((path) => join(folder, path)) as [
@@ -55,7 +55,7 @@ const testsOf = (root: string): readonly string[] =>
       })
     : [];
 
-/** Scripts, without tests and examples. */
+/** Lists scripts, without tests and examples. */
 function scriptsIn(root: string): readonly string[] {
   const paths = readdirSync(root, { recursive: true }) as string[];
   return paths

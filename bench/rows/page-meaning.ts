@@ -6,7 +6,7 @@ import type { Corpus } from '../corpus.js';
 import type { Count } from '../measure.js';
 import { answers, libraryPages, type LibraryPage } from '../library-pages.js';
 
-/** Reports whether libraries that need a page leave the same page, and say the same on the way, minified or not. */
+/** Compares the documents and logs of pages whose libraries are minified or not. */
 export async function pageMeaning(corpus: Corpus): Promise<Count[]> {
   const rows: Count[] = [];
   const browser = await openBrowser();
@@ -33,7 +33,7 @@ export async function pageMeaning(corpus: Corpus): Promise<Count[]> {
 
 const origin = 'http://fernlight.localhost';
 
-/** The log of a page while it is used, followed by its document, one line per element. */
+/** The log of a page during use, followed by its document, one line per element. */
 async function linesOf(browser: Browser, { body, script, act }: LibraryPage, library: string): Promise<string[]> {
   const page = await browser.newPage({ viewport: { width: 640, height: 480 } });
   try {
@@ -55,7 +55,7 @@ async function linesOf(browser: Browser, { body, script, act }: LibraryPage, lib
   }
 }
 
-/** Answers what a page asks for: nothing goes over the network. */
+/** Responds to the requests of a page: nothing is loaded over the network. */
 async function answer(route: Route, from: string, body: string, library: string, script: string): Promise<void> {
   const request = route.request();
   const { pathname } = new URL(request.url());

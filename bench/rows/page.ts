@@ -15,7 +15,7 @@ const rounds = 30;
 /** The maximum overhead over the compiler's own time, in milliseconds. */
 const allowance = 60;
 
-/** The number of saves come one right after the other, and how long each waits for the next, in milliseconds. */
+/** The number of consecutive saves, and the interval between them, in milliseconds. */
 const rapidSaves = 200;
 const rapidPause = 8;
 
@@ -50,7 +50,7 @@ export async function showing(): Promise<(Row | string)[]> {
   }
 }
 
-/** From the rename of a sheet to the new style, as the page computes it. */
+/** From the rename of a sheet to the new computed style in the page. */
 async function swapTimes(
   root: string,
   page: Page,
@@ -59,7 +59,7 @@ async function swapTimes(
   isAlone: boolean,
 ): Promise<Row> {
   const text = readFileSync(join(root, path), 'utf8');
-  // Each sheet has its own, so that neither hides the other.
+  // Each sheet has its own colour, so that neither hides the other.
   const property = isAlone ? 'outline-color' : 'column-rule-color';
   const ours: number[] = [];
   const alone: number[] = [];
@@ -96,7 +96,7 @@ function seen([property, color]: readonly [string, string]): Promise<number> {
   });
 }
 
-/** From the rename of a module to the load event of the page that is loaded again. */
+/** From the rename of a module to the load event of the reloaded page. */
 async function reloadTimes(root: string, page: Page, compiler: WarmCompiler): Promise<Row> {
   const text = readFileSync(join(root, script), 'utf8');
   const ours: number[] = [];
@@ -124,7 +124,7 @@ async function reloadTimes(root: string, page: Page, compiler: WarmCompiler): Pr
   };
 }
 
-/** Saves that come faster than they can be built: how often the page is loaded, and whether it ends with the last one. */
+/** Saves that are faster than builds: the number of reloads, and whether the page shows the last save. */
 async function rapid(root: string, page: Page, rebuilds: () => number): Promise<string> {
   const text = readFileSync(join(root, script), 'utf8');
   let loads = 0;
@@ -143,7 +143,7 @@ async function rapid(root: string, page: Page, rebuilds: () => number): Promise<
   return `${String(rapidSaves)} rapid saves of a module: ${String(rebuilds() - before)} rebuilds, the page was loaded ${String(loads)} times and shows the last one`;
 }
 
-/** Saves as editors do; returns when the file was in place, in milliseconds since 1970. */
+/** Saves as editors do; returns the time of the rename, in milliseconds since 1970. */
 function save(root: string, path: string, text: string): number {
   writeFileSync(join(root, 'next'), text);
   const started = performance.timeOrigin + performance.now();

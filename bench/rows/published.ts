@@ -37,7 +37,7 @@ const packages: readonly (readonly [name: string, source: string, published: str
 
 const folder = join(clone, 'bench/.published');
 
-/** Compares sizes with those of published files, both without comments, since each keeps other licences. */
+/** Compares sizes with those of published files, both without comments, since each preserves other licences. */
 export function publishedSizes(): Row[] {
   installPackages(folder, [...new Set(packages.map(([name]) => name))]);
   return ['.js', '.css'].flatMap((ending): Row[] => {

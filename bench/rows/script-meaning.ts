@@ -5,10 +5,10 @@ import type { Corpus } from '../corpus.js';
 import type { Chance, Count } from '../measure.js';
 import { randomProgram, sayTheSame } from '../../test/support/random-program.js';
 
-/** The number of random programs that are run before and after. */
+/** The number of random programs. */
 const programs = 20_000;
 
-/** Reports whether random programs, minified in two ways, still say the same. */
+/** Compares the logs of random programs before and after minifying, with two sets of options. */
 export function randomProgramMeaning({ seed: first, times }: Chance): Count {
   const count = programs * times;
   const different: number[] = [];
@@ -24,10 +24,10 @@ export function randomProgramMeaning({ seed: first, times }: Chance): Count {
   };
 }
 
-/** The libraries of the corpus that need no page, and the name under which each is found. */
+/** The libraries of the corpus that need no page, by package, with their global names. */
 const libraries: Readonly<Record<string, string>> = { lodash: '_', underscore: '_', luxon: 'luxon' };
 
-/** A value as source text: each script makes it anew, in a world of its own. */
+/** A value as source text, since each script runs in its own context. */
 const value: fc.Arbitrary<string> = fc.letrec<{ value: string }>((tie) => ({
   value: fc.oneof(
     { maxDepth: 3, depthSize: 'small' },
@@ -47,10 +47,10 @@ const value: fc.Arbitrary<string> = fc.letrec<{ value: string }>((tie) => ({
   ),
 })).value;
 
-/** So many lists of arguments are made for every function. */
+/** The number of argument lists for every function. */
 const argumentLists = 150;
 
-/** Reports whether the functions of libraries give the same for the same arguments, minified or not. */
+/** Compares the results of library functions for the same arguments, minified or not. */
 export function libraryMeaning(corpus: Corpus, { seed }: Chance): Count[] {
   const lists = fc.sample(fc.array(value, { maxLength: 3 }), { numRuns: argumentLists, seed });
   return corpus.scripts.flatMap((file) => {
@@ -74,10 +74,10 @@ export function libraryMeaning(corpus: Corpus, { seed }: Chance): Count[] {
 const leftOut =
   /^(caller|callee|arguments|prototype|length|name|constructor|runInContext|noConflict|mixin|now|delay|defer|range\w*|fill)$/;
 
-/** Calls every function of a library with the same arguments in the same order; what each gives, or that it fails. */
+/** Calls every function of a library with the same arguments in the same order; returns the results and errors. */
 function calls(script: string, name: string, lists: readonly (readonly string[])[]): string[] {
   const context = vm.createContext({});
-  // Neither the source of a function nor the clock and chance may show.
+  // Results must not depend on the source text of functions, the clock, or random numbers.
   vm.runInContext(
     'Function.prototype.toString = () => "function () { [native code] }"; Math.random = () => 0.5; Date.now = () => 1e12;',
     context,

@@ -5,7 +5,7 @@ import type { Chance, Count } from '../measure.js';
 import { oldBrowsers, randomSheet, withoutOldBoxes } from '../../test/support/random-sheet.js';
 import { differingLooks } from '../../test/support/sheet-looks.js';
 
-/** The number of random sheets that are looked at. */
+/** The number of random sheets. */
 const sheets = 300;
 
 /** The target browsers that sheets are minified for. */
@@ -16,7 +16,7 @@ const targets = [
   'chrome 100, safari 13, ie 11',
 ];
 
-/** Reports whether random sheets look the same in Chromium when they are minified for target browsers, or prefixed. */
+/** Compares how random sheets look in Chromium before and after minifying for target browsers, or prefixing. */
 export async function sheetLooks({ seed, times }: Chance): Promise<Count> {
   const count = sheets * times;
   const browser = await openBrowser();

@@ -7,7 +7,7 @@ import type { Row } from '../measure.js';
 const clone = new URL('../../../', import.meta.url).pathname;
 const program = join(clone, 'dist/cli/bin.js');
 
-/** The number of small files that are copied, and how much memory that may take, in MB. */
+/** The number of small files that are copied, and the maximum memory for it, in MB. */
 const files = 20_000;
 const maxMemory = 400;
 
@@ -50,7 +50,7 @@ function copying(): Row[] {
   }
 }
 
-/** The most memory that a build takes, in MB. */
+/** The peak memory of a build, in MB. */
 function peakOfBuild(root: string): number {
   const report = 'data:text/javascript,process.on("exit",()=>console.error("peak "+process.resourceUsage().maxRSS))';
   const { status, stderr } = spawnSync(process.execPath, ['--import', report, program, 'build', '--quiet'], {

@@ -1,7 +1,7 @@
 #!/usr/bin/env node
 import { readFileSync } from 'node:fs';
 
-// The version alone is asked for by other programs, often: it should cost no more than starting Node.
+// Other programs often ask for the version only: it should cost no more than starting Node.js.
 if (process.argv.length === 3 && (process.argv[2] === '--version' || process.argv[2] === '-V')) {
   const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
     version: string;

@@ -6,7 +6,7 @@ import type { PlannedPipeline } from '../core/plan/pipeline.js';
 import type { BrowserCost } from '../core/languages/css/prefix/cost.js';
 import type { ServerEvent } from '../server/event.js';
 
-/** Tells people, editors or programs what a command does. */
+/** Reports the progress of a command to people, editors or programs. */
 export interface Reporter {
   /** An event of a build, a session or the server. */
   event(event: ServerEvent): void;
@@ -25,7 +25,7 @@ export interface Reporter {
   why(explanation: OutputReasons | SourceReach): Promise<void> | void;
   /** The result of `clean`. */
   cleaned(removed: readonly string[]): void;
-  /** The result of `init`: files written, and what to do next. */
+  /** The result of `init`: written files and next steps. */
   created(files: readonly string[], next: readonly string[]): void;
   /** A result that is a complete text. */
   text(text: string): void;

@@ -6,7 +6,7 @@ const unsafe = '\\0-\\x1f\\x7f-\\x9f\\u061c\\u200e\\u200f\\u2028\\u2029\\u202a-\
 const unsafeInLine = new RegExp(`[${unsafe}]`);
 const eachUnsafeInLine = new RegExp(`[${unsafe}]`, 'g');
 const eachUnsafeInText = new RegExp(`(?![\\n\\t])[${unsafe}]`, 'g');
-/** Also matches what JSON writes for control characters. */
+/** Also matches the escapes of control characters in JSON. */
 const mayBeUnsafe = new RegExp(`\\\\[bfnrtu]|[${unsafe}]`);
 const eachUnsafeInJson = new RegExp(`(?![\\0-\\x1f])[${unsafe}]`, 'g');
 
@@ -17,9 +17,10 @@ const named: Readonly<Record<string, string>> = { '\n': '\\n', '\r': '\\r', '\t'
 const escaped = (sign: string): string => named[sign] ?? `\\u${sign.charCodeAt(0).toString(16).padStart(4, '0')}`;
 
 /**
- * Makes everything in a value safe to be printed on a terminal: names, messages and source lines may come from anybody.
+ * Escapes everything in a value that is not safe to print on a terminal: names, messages and source lines are
+ * untrusted.
  *
- * @returns the value itself where all of it is safe; otherwise a copy in which unsafe characters are escapes
+ * @returns the value itself if all of it is safe; otherwise a copy with unsafe characters escaped
  * @example safeToPrint({ file: 'a\nb' }) // { file: 'a\\nb' }
  */
 export function safeToPrint<T>(value: T): T {

@@ -21,7 +21,7 @@ export interface OpenOptions {
   readonly folder?: string | undefined;
   /** Another project file, relative to `folder`. */
   readonly config?: string | undefined;
-  /** True if to leave nothing behind, not even what would save later runs some work. */
+  /** True to leave no files behind, not even caches for later runs. */
   readonly isReadOnly?: boolean | undefined;
 }
 
@@ -132,8 +132,8 @@ export class Project {
   /**
    * Builds pipelines and publishes their outputs.
    *
-   * @returns what was done; mistakes in sources are in the report, not thrown
-   * @throws DiagnosticError if the project or the request is wrong, before anything is done
+   * @returns a report; errors in sources are in the report, not thrown
+   * @throws DiagnosticError if the project or the request is invalid, before anything is written
    */
   async build(options: BuildOptions = {}): Promise<BuildReport> {
     const { profile = 'production', pipelines = [], force = false, listen = () => undefined } = options;

@@ -78,9 +78,10 @@ export function minifyStyle(text: string, options: MinifyStyleOptions = {}): Tex
 }
 
 /**
- * Adds to a style sheet what some target browsers know only with a vendor prefix.
+ * Adds the vendor prefixes that some target browsers need to a style sheet.
  *
- * @example prefixStyle('a{user-select:none}', { browsers: 'safari 17' }).text // 'a{-webkit-user-select:none;user-select:none}'
+ * @example prefixStyle('a{user-select:none}', { browsers: 'safari 17' }).text //
+ *   'a{-webkit-user-select:none;user-select:none}'
  */
 export function prefixStyle(text: string, options: PrefixStyleOptions = {}): TextResult {
   return forBrowsers('prefixStyle', text, options, (browsers, source) => prefix(text, browsers, source, options));

@@ -1,4 +1,4 @@
-// What other threads do: run one step on the assets that they are sent.
+// The program of worker threads: runs one step on the given assets.
 import { JobContext } from './execute/context.js';
 import { Inputs } from './build/inputs.js';
 import { RunResources } from './execute/resources.js';
@@ -10,7 +10,7 @@ import { steps } from './steps/index.js';
 
 let known: { readonly root: string; readonly build: number; readonly inputs: Inputs } | undefined;
 
-/** Files as they are now: what an earlier build saw does not count. */
+/** Files are read again: results of earlier builds do not count. */
 function inputsFor({ root, build }: WorkerTask): Inputs {
   if (known?.root !== root || known.build !== build)
     known = { root, build, inputs: new Inputs(new FileTable(root), new FolderTree(root)) };

@@ -7,17 +7,17 @@ import { isLoopback } from './guard.js';
 const tries = 50;
 
 /**
- * Finds a free port: the wanted one, or the next that is free.
+ * Finds a free port: the requested one, or the next free one.
  *
- * @param port 0 for any free one
- * @throws DiagnosticError if none of them, or the host, can be listened on
+ * @param port 0 for any free port
+ * @throws DiagnosticError if no port, or the host, is available
  */
 export async function freePort(host: string, port: number): Promise<number> {
   const last = Math.min(port + tries, 65_535);
   for (let one = port; one <= last; one++) {
     const problem = await problemOf(host, one);
     if (typeof problem === 'number') return problem;
-    // Ports below 1024 may be denied one by one.
+    // The system may deny individual ports below 1024.
     if (problem.code !== 'EADDRINUSE' && problem.code !== 'EACCES')
       throw new DiagnosticError(diagnostic('serve-address', { host, port, reason: reasonOf(problem) }));
   }
@@ -25,7 +25,11 @@ export async function freePort(host: string, port: number): Promise<number> {
   throw new DiagnosticError(diagnostic('serve-address', { host, port, reason }));
 }
 
-/** The port, if it can be listened on, or else what is against it. */
+/**
+ * Tests whether a port is free.
+ *
+ * @returns the port, or the reason why it is not available
+ */
 function problemOf(host: string, port: number): Promise<number | NodeJS.ErrnoException> {
   return new Promise((done) => {
     const server = createServer();
@@ -42,7 +46,7 @@ function reasonOf(error: NodeJS.ErrnoException): string {
   return error.message;
 }
 
-/** The URLs that a server can be reached by: the first one from this machine, the others from the network. */
+/** Lists the URLs of the server: first the one for this machine, then those for the network. */
 export function urlsOf(host: string, port: number): string[] {
   const url = (name: string): string => `http://${name.includes(':') ? `[${name}]` : name}:${String(port)}/`;
   if (isLoopback(host)) return [url(host)];

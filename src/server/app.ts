@@ -16,15 +16,15 @@ export interface AppParts {
   readonly folder: () => FolderSettings;
   readonly proxy: Readonly<Record<string, string>>;
   readonly channel: Channel;
-  /** Names what is served now. */
+  /** Identifies the current state of the served files. */
   readonly state: () => string;
   /** The first message to a page. */
   readonly first: (state: string | undefined) => Update;
-  /** A page has connected. */
+  /** Called when a page has connected. */
   readonly opened: (page: string, userAgent: string) => void;
 }
 
-/** Bounds of what a client may ask for: sizes in bytes, times in milliseconds. */
+/** The limits for requests: sizes in bytes, times in milliseconds. */
 const limits = {
   header: 16 * 1024,
   body: 1024 * 1024,
@@ -39,10 +39,10 @@ const limits = {
 /** The maximum length of a path that a page may report, in characters. */
 const longestPath = 2000;
 
-/** The interval at which open connections are checked while it closes, in milliseconds. */
+/** The interval at which open connections are checked during shutdown, in milliseconds. */
 const sweepInterval = 20;
 
-/** The server's answers, and what it refuses. */
+/** The HTTP server: routes, headers, and rejected requests. */
 export class App {
   readonly requests = new RequestGraph();
   readonly http: FastifyInstance;
@@ -76,7 +76,7 @@ export class App {
     });
   }
 
-  /** Sets up every route. */
+  /** Registers all routes. */
   static async open(parts: AppParts): Promise<App> {
     const app = new App(parts);
     const { http } = app;
@@ -100,7 +100,7 @@ export class App {
     return app;
   }
 
-  /** Ends every connection, those included that are made while it closes: browsers keep spare ones, and come back. */
+  /** Ends every connection, including those opened during shutdown: browsers keep spare connections and reconnect. */
   async close(): Promise<void> {
     const sweep = (): void => this.#sockets.forEach((socket) => socket.destroy());
     const sweeping = setInterval(sweep, sweepInterval);
@@ -120,7 +120,7 @@ export class App {
     const { pathname } = partsOf(request);
     reply.header('x-content-type-options', 'nosniff');
     const isOurs = pathname.startsWith(ownFolder);
-    // Pages of other sites may not load what is here, not even as a script or a picture.
+    // Pages of other sites must not load these files, not even as a script or image.
     reply.header('cross-origin-resource-policy', isOurs ? 'cross-origin' : 'same-site');
     const { rules } = this.parts;
     if (!isOwnHost(host, rules)) {
@@ -175,7 +175,7 @@ function sendError(error: Error & { statusCode?: number }, reply: FastifyReply):
   return reply.code(code).type('text/plain; charset=utf-8').send(`${error.message}\n`);
 }
 
-/** Reports whether a page of another site asks in a way that browsers send no `Origin` for, such as for a picture. */
+/** Reports whether a page of another site sent the request without an `Origin` header, as browsers do for images. */
 function isForeignRead({ headers }: FastifyRequest): boolean {
   const site = headers['sec-fetch-site'];
   return headers.origin === undefined && site !== undefined && site !== 'same-origin' && site !== 'none';

@@ -14,8 +14,8 @@ const maxPages = 512;
 const reconnectDelay = 500;
 
 /**
- * The reload channel: Server-Sent Events (HTML, section 9.2). Each page that is shown holds one response open, and all
- * of them get the same message after a rebuild.
+ * The reload channel: Server-Sent Events (HTML, section 9.2). Each open page holds one response, and all receive the
+ * same message after a rebuild.
  */
 export class Channel {
   readonly #pages = new Set<ServerResponse>();
@@ -29,9 +29,9 @@ export class Channel {
   /**
    * Connects a page.
    *
-   * @param response nothing has been written to it yet
+   * @param response a response without headers or content
    * @param first the first message
-   * @param headers more headers of the response
+   * @param headers additional headers of the response
    */
   connect(response: ServerResponse, first: Update, headers: Readonly<Record<string, string>>): void {
     response.writeHead(200, { ...headers, 'content-type': 'text/event-stream', 'cache-control': 'no-store' });
@@ -59,7 +59,7 @@ export class Channel {
   }
 }
 
-/** Writes an event; a page that does not read what it is sent is disconnected. */
+/** Writes an event; disconnects a page that does not read its messages. */
 function send(page: ServerResponse, event: EventName, data: string, id?: string): void {
   if (page.writableLength > maxQueuedBytes) page.destroy();
   else page.write(`${id === undefined ? '' : `id: ${id}\n`}event: ${event}\ndata: ${data}\n\n`);

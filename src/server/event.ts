@@ -7,7 +7,7 @@ export type ServerEvent =
   | {
       readonly event: 'serving';
       readonly folder: string;
-      /** The first one is for this machine. */
+      /** The first URL is for this machine. */
       readonly urls: readonly string[];
       readonly portInUse?: number;
     }

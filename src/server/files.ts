@@ -9,7 +9,7 @@ import { isPage } from '../core/languages/formats.js';
 
 /** The served folder and its options. */
 export interface FolderSettings extends ServedFolder {
-  /** A page that is shown where there is no file. */
+  /** The page to show for a missing file. */
   readonly fallback?: string | undefined;
 }
 
@@ -20,7 +20,7 @@ export class FolderFiles {
     private readonly injector: Injector,
   ) {}
 
-  /** The URL's path of the file that a request for a page is answered with; that of what is missing, where nothing is. */
+  /** Resolves the request for a page to the URL path of the responding file, or of the missing page. */
   pageOf(pathname: string): string {
     const found = this.#find(pathname, true);
     if (found.kind === 'folder') return `${found.url}index.html`;
@@ -41,7 +41,7 @@ export class FolderFiles {
     return true;
   }
 
-  /** Answers that there is no such file. */
+  /** Responds that the file does not exist. */
   async miss(request: FastifyRequest, reply: FastifyReply): Promise<void> {
     const found = this.#find(partsOf(request).pathname, false);
     if (found.kind === 'refused') {
@@ -69,7 +69,7 @@ export class FolderFiles {
     return page.kind === 'file' ? page : found;
   }
 
-  /** A page is sent whole, with the script in it: its length and its tag are those of what is sent. */
+  /** A page is sent whole, with the script: its length and its tag are those of the modified page. */
   async #sendPage(file: string, request: FastifyRequest, reply: FastifyReply): Promise<void> {
     const { body, encoding } = this.injector.add(readFileSync(file), request, reply);
     const etag = `"${contentHash(body)}"`;
@@ -81,7 +81,7 @@ export class FolderFiles {
 
 /** Sends a file with its type, validators, and the requested ranges (RFC 9110, sections 13 and 14). */
 async function sendFile(file: string, request: FastifyRequest, reply: FastifyReply): Promise<void> {
-  // A range that is not well-formed is to be ignored.
+  // A malformed range has to be ignored.
   if (!isRange(request.headers.range)) delete request.raw.headers.range;
   const { statusCode, headers, stream } = await send(
     request.raw,

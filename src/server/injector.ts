@@ -4,9 +4,9 @@ import { amendPolicy } from './policy.js';
 import { clientPath, ownFolder } from './routes.js';
 import { addTag, encodingOf, type TaggedPage } from './tag.js';
 
-/** Adds the script to pages on their way out. */
+/** Adds the script to pages in responses. */
 export class Injector {
-  /** The same for a whole run, so that a page that has not changed has the bytes that it had. */
+  /** The same for a whole run, so that an unchanged page has unchanged bytes. */
   readonly #nonce = randomBytes(12).toString('base64');
 
   /**
@@ -15,10 +15,10 @@ export class Injector {
   constructor(private readonly state: () => string) {}
 
   /**
-   * Adds the script to a page, unless a script asked for it, which wants the page's own text and no more.
+   * Adds the script to a page, unless the request came from a script, which expects the original text.
    *
    * @param html the page's bytes
-   * @param encoding what the `Content-Type` header of another server names
+   * @param encoding the encoding in the `Content-Type` header of another server
    */
   add(html: Buffer, request: FastifyRequest, reply: FastifyReply, encoding?: string): TaggedPage {
     if (/^(empty|script|style|image|font)$/.test(String(request.headers['sec-fetch-dest'] ?? 'document')))

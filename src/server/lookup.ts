@@ -3,19 +3,19 @@ import { join, relative, sep } from 'node:path';
 
 /** The file, folder or error that a URL path resolves to. */
 export type Lookup =
-  /** A file inside the folder; `path` is relative to it, with `/`, and `file` is where it really lies. */
+  /** A file in the folder; `path` is relative to it, with `/`, and `file` is its real path. */
   | { readonly kind: 'file'; readonly path: string; readonly file: string }
-  /** A folder that was asked for without `/` at its end; `url` is its own, encoded. */
+  /** A folder requested without a trailing `/`; `url` is its canonical URL path, encoded. */
   | { readonly kind: 'folder'; readonly url: string }
   | { readonly kind: 'missing'; readonly path: string }
-  /** Nothing that anybody has a reason to ask for. */
+  /** A path that no legitimate page requests. */
   | { readonly kind: 'refused' };
 
 /** The folder that is served. */
 export interface ServedFolder {
   /** The project folder, absolute. */
   readonly root: string;
-  /** Relative to it. */
+  /** Relative to the project folder. */
   readonly folder: string;
 }
 
@@ -44,12 +44,15 @@ export function lookUp(served: ServedFolder, pathname: string): Lookup {
   return stat?.isDirectory() && !isFolder ? { kind: 'folder', url: `${urlOf(path)}/` } : { kind: 'missing', path };
 }
 
-/** The URL's path of a file of the folder. */
+/** The URL path of a file in the folder. */
 export function urlOf(path: string): string {
   return `/${path.split('/').map(encodeURIComponent).join('/')}`;
 }
 
-/** The names in a path, decoded once; the last one is empty for a folder. Nothing when one of them can be no name. */
+/**
+ * The names in a path, decoded once; the last one is empty for a folder. Undefined if one of them is not a valid file
+ * name.
+ */
 function namesIn(pathname: string): string[] | undefined {
   if (!pathname.startsWith('/')) return undefined;
   const names: string[] = [];
@@ -61,7 +64,7 @@ function namesIn(pathname: string): string[] | undefined {
   return names.slice(0, -1).includes('') ? undefined : names;
 }
 
-/** A part of a path decoded; undefined if it is not percent-encoded UTF-8. */
+/** Decodes a part of a path; undefined if it is not percent-encoded UTF-8. */
 function decoded(part: string): string | undefined {
   try {
     return decodeURIComponent(part);
@@ -77,7 +80,7 @@ function isName(name: string): boolean {
 /**
  * The real path of the served folder.
  *
- * @returns undefined if it is not there, or a symbolic link leads out of the project: that is not served
+ * @returns undefined if it does not exist, or if a symbolic link leads out of the project: that is not served
  */
 export function realHome({ root, folder }: ServedFolder): string | undefined {
   try {
@@ -89,7 +92,7 @@ export function realHome({ root, folder }: ServedFolder): string | undefined {
   }
 }
 
-/** The real path of a file, if it is inside the folder and has no hidden part. */
+/** The real path of a file, if it is inside the folder and no part of it is hidden. */
 function realFile(served: ServedFolder, path: string): string | undefined {
   const home = realHome(served);
   if (home === undefined) return undefined;

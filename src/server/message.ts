@@ -3,7 +3,7 @@
 /** The way in which a page applies a changed file: replacing it in place, or reloading. */
 export type FileKind = 'style' | 'image' | 'font' | 'other';
 
-/** A file that is different from what a page may have loaded. */
+/** A file that differs from the version that a page may have loaded. */
 export interface Change {
   /** Its path on the server, encoded. */
   readonly url: string;
@@ -12,7 +12,7 @@ export interface Change {
   readonly requestedBy: readonly string[];
 }
 
-/** Something that is wrong, as the page shows it. */
+/** A problem as shown in pages. */
 export interface Problem {
   readonly severity: 'error' | 'warning' | 'note';
   readonly code: string;
@@ -24,22 +24,22 @@ export interface Problem {
   readonly frame?: readonly FrameLine[];
 }
 
-/** A line of a code frame; `marked` are the columns, from 0, that the problem is about. */
+/** A line of a code frame; `marked` are the highlighted columns, from 0. */
 export interface FrameLine {
   readonly number: number;
   readonly text: string;
   readonly marked?: readonly [start: number, end: number];
 }
 
-/** The one message that follows a rebuild, and the first one after a page has connected. */
+/** The message after a rebuild, and the first one after a page has connected. */
 export interface Update {
-  /** Names the content of all files that are served. */
+  /** Identifies the content of all served files. */
   readonly state: string;
   /** The changes since the state that the page knows; null when they are unknown, so that anything may have changed. */
   readonly changed: readonly Change[] | null;
-  /** All that is wrong now. */
+  /** All current problems. */
   readonly problems: readonly Problem[];
-  /** On connecting: the path of the file that is shown as the page. */
+  /** Only on connecting: the path of the file that is shown as the page. */
   readonly page?: string;
 }
 

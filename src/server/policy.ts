@@ -7,8 +7,8 @@ export interface Allowance {
 }
 
 /**
- * Adds the server's own files to a Content-Security-Policy (CSP 3, section 2.2), and nothing else: what the policy keeps
- * the page from, it still does.
+ * Adds the server's own files to a Content-Security-Policy (CSP 3, section 2.2), and nothing else: all other
+ * restrictions remain in force.
  *
  * @param text the value of a header or of a `meta` element: one or more policies, separated by commas
  */
@@ -23,14 +23,14 @@ function amendOne(policy: string, { source, nonce }: Allowance): string {
   const directives = new Map<string, readonly string[]>();
   for (const part of policy.split(';')) {
     const [name, ...sources] = part.trim().split(/\s+/);
-    // Of directives of one name, the first one counts.
+    // Only the first of several directives with the same name counts.
     if (name && !directives.has(name.toLowerCase())) directives.set(name.toLowerCase(), sources);
   }
   const scripts = governing(directives, ['script-src-elem', 'script-src', 'default-src']);
   const connections = governing(directives, ['connect-src', 'default-src']);
   if (scripts) {
     const [name, sources] = scripts;
-    // With 'strict-dynamic' only marks and hashes count, never URLs (CSP 3, section 6.7.1).
+    // With 'strict-dynamic', only nonces and hashes count, never URLs (CSP 3, section 6.7.1).
     const isStrict = sources.includes("'strict-dynamic'");
     directives.set(
       name === 'default-src' ? 'script-src' : name,
@@ -42,7 +42,7 @@ function amendOne(policy: string, { source, nonce }: Allowance): string {
   return [...directives].map(([name, sources]) => [name, ...sources].join(' ')).join('; ');
 }
 
-/** The directive that decides: the first of these that the policy has. */
+/** The effective directive: the first of these that the policy contains. */
 function governing(
   directives: ReadonlyMap<string, readonly string[]>,
   names: readonly string[],

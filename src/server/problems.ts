@@ -44,7 +44,7 @@ export class Problems {
     }
   }
 
-  /** All of it, errors first. */
+  /** All current problems, errors first. */
   list(): Problem[] {
     const ofPipelines = this.#order.flatMap((name) => this.#pipelines.get(name) ?? []);
     const all = [...this.#projectFile, ...this.#project, ...ofPipelines];

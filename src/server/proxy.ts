@@ -6,7 +6,7 @@ import { wantsPage } from './files.js';
 import type { Injector } from './injector.js';
 import { noAnswerPage } from './pages/no-answer.js';
 
-/** Pages of other servers that are longer are passed on without the script, in bytes. */
+/** The maximum size of a page of another server that receives the script, in bytes. */
 const longestPage = 8 * 2 ** 20;
 
 /** Serves files before requests are forwarded to a server that handles all paths. */
@@ -60,10 +60,10 @@ export async function addProxy(
   });
 }
 
-/** Headers between a client and this server alone (RFC 9110, sections 7.6.1 and 11.7.1). */
+/** Headers between a client and this server only (RFC 9110, sections 7.6.1 and 11.7.1). */
 const hopByHop = ['connection', 'keep-alive', 'proxy-authorization', 'proxy-connection', 'te', 'trailer', 'upgrade'];
 
-/** The headers for a forwarded request: the client, and for pages, that they may not be compressed. */
+/** The headers of a forwarded request: the client's address, and no compression for pages. */
 function forwardedHeaders(
   request: { readonly headers: IncomingHttpHeaders },
   headers: IncomingHttpHeaders,
@@ -80,7 +80,7 @@ function forwardedHeaders(
   };
 }
 
-/** Passes an answer on; a page with the script in it. */
+/** Forwards a response; pages receive the script. */
 async function passOn(
   request: FastifyRequest,
   reply: FastifyReply,

@@ -3,13 +3,13 @@ const maxFiles = 20_000;
 const maxRequesters = 32;
 
 /**
- * Which file requested which, from the requests' `Referer` headers. A page sees all that it loads itself, but not what its
- * workers do: it learns from here that a changed file belongs to a worker of its.
+ * Which file requested which, from the `Referer` headers of requests. A page observes all its own requests, but not
+ * those of its workers: this graph tells it that a changed file belongs to one of them.
  */
 export class RequestGraph {
   readonly #requesters = new Map<string, Set<string>>();
 
-  /** Notes a request for a path; the header names a URL, which may be of anywhere. */
+  /** Records a request for a path; the header is a URL of any origin. */
   note(path: string, referer: string | undefined, host: string | undefined): void {
     if (referer === undefined || !URL.canParse(referer)) return;
     const from = new URL(referer);
@@ -20,7 +20,7 @@ export class RequestGraph {
     } else if (this.#requesters.size < maxFiles) this.#requesters.set(path, new Set([from.pathname]));
   }
 
-  /** Everything that asked for a path, directly or through others, in order. */
+  /** Lists everything that requested a path, directly or indirectly, in order. */
   of(path: string): string[] {
     const found = new Set<string>();
     const visit = (one: string): void => {

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { posix } from 'node:path';
 import { urlOf } from './lookup.js';
 
-/** The number of changes that are remembered for pages that were disconnected. */
+/** The number of changes that are recorded for disconnected pages. */
 const remembered = 1000;
 
 /** Access to the outputs of a project. */
@@ -13,13 +13,13 @@ export interface OutputSource {
 }
 
 /**
- * The outputs in the served folder by their content. The state names all of it together, so that a page that comes back,
- * even to another run of the server, receives the changes it missed, if any.
+ * The outputs in the served folder by content hash. The state identifies all of them together, so that a page that
+ * reconnects, even to another run of the server, receives the changes that it missed, if any.
  */
 export class ServedFiles {
   readonly #hashes = new Map<string, string>();
   readonly #steps: { readonly before: string; readonly urls: readonly string[] }[] = [];
-  /** The sum, without carry, of what each file adds to it: so a change costs what changed, not what there is. */
+  /** The bitwise exclusive or of a term for each file, so that an update costs only as much as its changes. */
   #sum = 0n;
 
   constructor(
@@ -29,15 +29,15 @@ export class ServedFiles {
     for (const output of source.outputs) this.#set(output, source.hashOf(output));
   }
 
-  /** Names the content of all files. */
+  /** Identifies the content of all files. */
   get state(): string {
     return this.#sum.toString(16).padStart(16, '0');
   }
 
   /**
-   * Takes note of outputs that were written or removed.
+   * Updates outputs that were written or removed.
    *
-   * @returns URLs of those whose content is another one now, in order
+   * @returns the URLs of those whose content has changed, in order
    */
   take(outputs: Iterable<string>, source: OutputSource): string[] {
     const before = this.state;
@@ -47,14 +47,14 @@ export class ServedFiles {
     return urls;
   }
 
-  /** URLs of what changed since a state; undefined if it is not remembered. */
+  /** The URLs of changes since a state; undefined if that state is not recorded. */
   since(state: string): string[] | undefined {
     if (state === this.state) return [];
     const from = this.#steps.findLastIndex((step) => step.before === state);
     return from < 0 ? undefined : [...new Set(this.#steps.slice(from).flatMap((step) => step.urls))].sort();
   }
 
-  /** Notes the content of an output; returns its URL if that is a change of something that is served. */
+  /** Records the content of an output; returns its URL if the content of a served file has changed. */
   #set(output: string, hash: string | undefined): string | undefined {
     const path = posix.relative(this.folder, output);
     if (path.startsWith('../')) return undefined;
@@ -71,7 +71,7 @@ export class ServedFiles {
   }
 }
 
-/** The share of one file in the state: 64 bits. */
+/** The term of one file in the state: 64 bits. */
 function share(url: string, hash: string): bigint {
   return createHash('sha256').update(`${url}\0${hash}`).digest().readBigUInt64BE();
 }

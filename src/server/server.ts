@@ -16,7 +16,7 @@ import { ServedFiles } from './served.js';
 /** Options of a server; host and port override those of the project file. */
 export interface ServeOptions extends Omit<SessionOptions, 'listen'> {
   readonly host?: string | undefined;
-  /** 0 for any free one. */
+  /** 0 for any free port. */
   readonly port?: number | undefined;
   readonly listen?: ((event: ServerEvent) => void) | undefined;
 }
@@ -24,7 +24,7 @@ export interface ServeOptions extends Omit<SessionOptions, 'listen'> {
 /** The time in which reopening a page is not reported again, in milliseconds. */
 const pageReportInterval = 10 * 60_000;
 
-/** A session with a server before it: pages show what was built, and follow every rebuild. */
+/** A session with an HTTP server: pages show the last build, and follow every rebuild. */
 export class SiteServer {
   readonly #channel = new Channel();
   readonly #problems = new Problems();
@@ -58,12 +58,12 @@ export class SiteServer {
     return server;
   }
 
-  /** Its URLs; the first one is for this machine. */
+  /** The URLs of the server; the first one is for this machine. */
   get urls(): readonly string[] {
     return this.#urls;
   }
 
-  /** The session behind it. */
+  /** The underlying session. */
   get session(): Session {
     return this.#session;
   }
@@ -83,7 +83,7 @@ export class SiteServer {
     }
   }
 
-  /** Ends it in order. */
+  /** Shuts down the server and the session. */
   close(): void {
     this.#session.close();
   }
@@ -116,7 +116,7 @@ export class SiteServer {
     this.options.listen?.(event);
   }
 
-  /** Pages are updated before the event is passed on: the outputs of the rebuild are in place. */
+  /** Pages are updated before the event is forwarded: the outputs of the rebuild are in place. */
   #handle(event: SessionEvent): void {
     this.#problems.take(event);
     if (event.event === 'build-done') this.#updatePages(event.report);
@@ -125,7 +125,7 @@ export class SiteServer {
     if (event.event === 'waiting') void this.#reloadSettings();
   }
 
-  /** Sends one message a rebuild: changed files and problems; none when neither is new. */
+  /** Sends one message per rebuild: changed files and problems; none if neither has changed. */
   #updatePages(report?: BuildReport): void {
     const changed = this.#served.take(outputsOf(report), this.#session).filter(isShown);
     const problems = this.#problems.list();
@@ -136,7 +136,7 @@ export class SiteServer {
     if (pages > 0) this.#tell({ event: 'pages-updated', pages, changed, problems: problems.length });
   }
 
-  /** The first message to a page, for the state that it knows. */
+  /** The first message to a page, for its known state. */
   #first(state: string | undefined): Update {
     const missed = this.#served.since(state ?? this.#served.state);
     return {
@@ -177,7 +177,7 @@ function startSettings({ host, port, hosts, proxy }: ServeConfig): string {
   return JSON.stringify([host, port, hosts, proxy]);
 }
 
-/** Outputs that a build may have changed. */
+/** The outputs that a build may have changed. */
 function* outputsOf(report: BuildReport | undefined): Iterable<string> {
   if (!report) return;
   yield* report.removed;

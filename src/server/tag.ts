@@ -2,10 +2,10 @@ import sniffEncoding from 'html-encoding-sniffer';
 import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import { amendPolicy, type Allowance } from './policy.js';
 
-/** An HTML page with the script in it. */
+/** An HTML page with the script. */
 export interface TaggedPage {
   readonly body: Buffer;
-  /** The encoding of its text, for the `Content-Type` header. */
+  /** The encoding of the page, for the `Content-Type` header. */
   readonly encoding: string;
 }
 
@@ -14,7 +14,7 @@ export interface TagOptions {
   /** The element to add. */
   readonly tag: string;
   readonly allowance: Allowance;
-  /** The encoding that the `Content-Type` header of another server names. */
+  /** The encoding in the `Content-Type` header of another server. */
   readonly encoding?: string | undefined;
 }
 
@@ -63,7 +63,7 @@ interface Edit {
   readonly text: string;
 }
 
-/** Behind the head's tag; where there is none, behind that of the page, behind the doctype, or at the start. */
+/** The position after the start tag of the head, or else of the page, or else after the doctype, or else the start. */
 function tagOffset(document: Tree.Document): number {
   const html = childNamed(document, 'html');
   const head = html && childNamed(html, 'head');
@@ -80,7 +80,7 @@ function childNamed(parent: Tree.ParentNode, name: string): Tree.Element | undef
   return parent.childNodes.find((node): node is Tree.Element => node.nodeName === name);
 }
 
-/** Edits of the policies that `meta` elements set. */
+/** Edits of the policies in `meta` elements. */
 function policyEdits(parent: Tree.ParentNode, allowance: Allowance): Edit[] {
   return parent.childNodes.flatMap((node) => {
     if (!('tagName' in node)) return [];

@@ -1,5 +1,5 @@
-// Whatever happens to a project, its outputs end as those of a fresh build in an empty folder, and no file that is not
-// the tool's is touched.
+// After any sequence of events, the outputs of a project are those of a fresh build in an empty folder, and no file of
+// the user is changed.
 import { spawn, type ChildProcess } from 'node:child_process';
 import {
   appendFileSync,
@@ -21,7 +21,7 @@ import { setTimeout as pause } from 'node:timers/promises';
 import fc from 'fast-check';
 import { program } from './program.js';
 
-/** One thing that happens to a project. */
+/** An event in the life of a project. */
 export type Deed =
   | { readonly kind: 'write' | 'restoreTime'; readonly file: number; readonly content: number }
   | { readonly kind: 'remove' | 'removeOutput'; readonly file: number }
@@ -76,7 +76,7 @@ const damages = [
   '\0\0\0',
 ];
 
-/** Files that are not the tool's, in the folders that it writes to. */
+/** Files of the user in the output folders. */
 const foreign: Readonly<Record<string, string>> = {
   'site/mine.txt': 'mine',
   'site/css/mine.css': 'mine { }\n',
@@ -110,11 +110,11 @@ const deed: fc.Arbitrary<Deed> = fc.oneof(
 );
 
 /**
- * Lets random things happen to projects and compares what comes of it with fresh builds.
+ * Applies random events to projects and compares the outputs with fresh builds.
  *
- * @param runs how many projects
- * @param length how many deeds each
- * @returns what went wrong in the first that went wrong, or nothing
+ * @param runs the number of projects
+ * @param length the number of events each
+ * @returns the first failure, if any
  */
 export async function checkInvariant(runs: number, length: number, seed: number): Promise<string | undefined> {
   const property = fc.asyncProperty(fc.array(deed, { minLength: length, maxLength: length }), async (deeds) => {
@@ -126,9 +126,9 @@ export async function checkInvariant(runs: number, length: number, seed: number)
 }
 
 /**
- * Lets these things happen to a project, as a counterexample lists them.
+ * Applies the events of a counterexample to a project.
  *
- * @throws Error that says what went wrong
+ * @throws Error that describes the first failure
  */
 export async function replay(deeds: readonly Deed[]): Promise<void> {
   const project = new Living();
@@ -140,7 +140,7 @@ export async function replay(deeds: readonly Deed[]): Promise<void> {
   }
 }
 
-/** A project that things happen to. */
+/** A project to which events are applied. */
 class Living {
   readonly #root = mkdtempSync(join(tmpdir(), 'anvil-living-'));
 
@@ -173,7 +173,7 @@ class Living {
     }
   }
 
-  /** Compares the outputs with those of a fresh build, after a build of what is here now. */
+  /** Builds, and compares the outputs with those of a fresh build. */
   async check(when: string): Promise<void> {
     const code = await ended(this.#run('build'));
     await this.#withFresh(code, when, (fresh) => this.#difference(fresh));
@@ -197,7 +197,7 @@ class Living {
       await over;
       return this.#checkForeign('after a killed session');
     }
-    // What a session ends with has to be right without another build.
+    // The outputs of a session have to be right without another build.
     await this.#withFresh(undefined, 'in a session', async (fresh) => {
       for (let left = 150; left > 0 && this.#difference(fresh) !== undefined; left--) await pause(100);
       return this.#difference(fresh);
@@ -207,7 +207,7 @@ class Living {
     if (code !== 130) throw new Error(`a session ended with ${String(code)}`);
   }
 
-  /** Builds a fresh copy and looks for differences; where that has errors, only the exit codes have to agree. */
+  /** Builds a fresh copy and compares; if the fresh build has errors, only the exit codes have to agree. */
   async #withFresh(
     code: number | null | undefined,
     when: string,
@@ -268,7 +268,7 @@ class Living {
         return renameSync(join(this.#root, from), join(this.#root, to));
       }
       case 'toFolder': {
-        // A page becomes a folder of that name, with a page in it.
+        // Replaces a page by a folder of the same name that contains a page.
         const page = pageFiles[deed.file % pageFiles.length]!;
         rmSync(join(this.#root, page), { force: true, recursive: true });
         return this.#write(`${page}/in.html`, `<p>in ${page}</p>\n`);

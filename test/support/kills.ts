@@ -1,4 +1,4 @@
-// Kills the program at random moments, and looks whether anything is torn and whether the next build is right.
+// Kills the program at random moments; checks that no file is incomplete and that the next build is right.
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -6,13 +6,13 @@ import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { program } from './program.js';
 
-/** After how many kills the next build is looked at. */
+/** The number of kills between two checks of the next build. */
 const between = 5;
 
 /**
  * Kills builds, then sessions.
  *
- * @returns what went wrong first, or nothing
+ * @returns the first failure, if any
  */
 export async function checkKills(builds: number, sessions: number): Promise<string | undefined> {
   const root = mkdtempSync(join(tmpdir(), 'anvil-kills-'));

@@ -5,7 +5,7 @@ import { openBrowser } from './browser.js';
 import type { TestProject } from './project.js';
 import { Serve } from './serve.js';
 
-/** A browser for the tests of one file, and for each of them a server and what is open in the browser. */
+/** A browser for the tests of one file, and for each test a server and its open pages. */
 export class Pages {
   #browser!: Browser;
   #context: BrowserContext | undefined;
@@ -17,7 +17,7 @@ export class Pages {
     });
     afterAll(() => this.#browser.close());
     afterEach(async () => {
-      // A browser that is asked for it while it loads a page has been seen never to answer; the next test gets another.
+      // A browser that receives a request while loading a page sometimes never responds; the next test gets a new one.
       await Promise.race([this.#context?.close(), pause(10_000)]);
       this.#context = undefined;
       await this.#serve?.end();
@@ -29,7 +29,7 @@ export class Pages {
     return this.#serve!;
   }
 
-  /** Serves a project; another server of the same test has to have ended. */
+  /** Serves a project; any other server of the same test must have ended. */
   async open(project: TestProject, args?: readonly string[]): Promise<Serve> {
     this.#serve = undefined;
     this.#serve = await Serve.open(project, args);
@@ -37,7 +37,7 @@ export class Pages {
     return this.#serve;
   }
 
-  /** Opens a page, and waits until it listens for changes. */
+  /** Opens a page, and waits until it is connected to the reload channel. */
   async visit(path = '', url = this.serve.url + path): Promise<Page> {
     const page = await this.#context!.newPage();
     const connected = page.waitForResponse((response) => response.url().includes('/.loyal-anvil/events'));

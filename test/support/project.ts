@@ -38,11 +38,13 @@ export interface RunOptions {
   readonly asNobody?: boolean;
 }
 
-/** A project in a folder of its own, and the built program run on it. */
+/** A project in a folder of its own, on which the built program is run. */
 export class TestProject {
   readonly root: string;
 
-  /** @param files texts or bytes by path */
+  /**
+   * @param files texts or bytes by path
+   */
   constructor(files: Readonly<Record<string, string | Uint8Array>> = {}) {
     this.root = realpathSync(mkdtempSync(join(tmpdir(), 'anvil-test-')));
     made.push(this.root);
@@ -82,7 +84,7 @@ export class TestProject {
     return statSync(this.path(path)).mtimeMs;
   }
 
-  /** Every file below a folder, hidden ones of the tool aside, in order. */
+  /** Lists every file below a folder, in order, without the tool's own hidden ones. */
   files(folder = '.'): string[] {
     if (!this.exists(folder)) return [];
     return readdirSync(this.path(folder), { recursive: true, withFileTypes: true })
@@ -92,7 +94,7 @@ export class TestProject {
       .sort();
   }
 
-  /** Lets everybody read and write the whole project, for a run as nobody. */
+  /** Gives all users access to the whole project, for a run as an unprivileged user. */
   openToAll(): void {
     for (const path of ['.', ...(readdirSync(this.root, { recursive: true }) as string[])]) {
       chmodSync(this.path(path), statSync(this.path(path)).isDirectory() ? 0o777 : 0o666);
@@ -116,14 +118,17 @@ export class TestProject {
     });
   }
 
-  /** Runs `build`, which has to work. */
+  /** Runs `build`, which has to succeed. */
   async build(...args: string[]): Promise<Run> {
     const run = await this.run(['build', ...args]);
     if (run.code !== 0) throw new Error(`build ended with ${String(run.code)}:\n${run.stdout}${run.stderr}`);
     return run;
   }
 
-  /** Runs a command with `--format lines`; its diagnostics without their messages: `file:line:column: severity [code]`. */
+  /**
+   * Runs a command with `--format lines`; returns its diagnostics without their messages: `file:line:column: severity
+   * [code]`.
+   */
   async diagnose(
     args: readonly string[] = ['build'],
     options: RunOptions = {},
@@ -149,7 +154,7 @@ export class TestProject {
   }
 }
 
-/** A diagnostic as one line, without its message. */
+/** A diagnostic on one line, without its message. */
 export function shortened(line: string): string {
   return line.replace(/: (error|warning|note): .* \[([a-z0-9-]+)\]$/, ': $1 [$2]');
 }

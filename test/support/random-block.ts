@@ -1,6 +1,6 @@
 import { ValueWriter } from './random-declaration.js';
 
-/** Declarations of one property, and of those of its family, some of which are errors: `margin`, `margin-top`, … */
+/** Declarations of one property and its relatives, some of them invalid: `margin`, `margin-top`, … */
 export function randomBlock(seed: number): string {
   const writer = new ValueWriter(seed);
   const first = writer.pick(ValueWriter.properties);
@@ -16,7 +16,7 @@ export function randomBlock(seed: number): string {
 /** A difference between the computed styles of a block of declarations and its minified version. */
 export type BlockDifference = readonly [at: number, before: string, after: string];
 
-/** Runs in the page: which properties blocks set, and what the element then is. */
+/** Runs in the page: the properties that blocks set, and the resulting styles of the element. */
 export function blockDifferences(pairs: readonly (readonly [before: string, after: string])[]): BlockDifference[] {
   const element = document.querySelector('div')!;
   const round = (text: string): string =>

@@ -1,18 +1,19 @@
 import { lexer, type DSNode } from 'css-tree';
 import { Random } from './random.js';
 
-/** The definitions that the parser's package brings, which its types do not tell of. */
+/** The definitions of the parser's package, which its types do not describe. */
 const { properties, types } = lexer as unknown as Record<
   'properties' | 'types',
   Readonly<Record<string, { readonly syntax: DSNode | null } | undefined>>
 >;
 
 /**
- * Values of properties, made from the definitions of the properties at random: most fit these, with numbers of every
- * sign, and some are spoilt as authors and their tools spoil them. Whether a browser takes a value, only it can say.
+ * Random property values, generated from the definitions of the properties: most are valid, with numbers of every sign,
+ * and some are invalid in the ways in which authors and tools make mistakes. Only a browser can say whether a value is
+ * valid.
  */
 export class ValueWriter extends Random {
-  /** The properties that have a definition; of one, Chromium takes no calculation. */
+  /** The properties that have a definition, except one for which Chromium rejects calculations. */
   static readonly properties = Object.keys(properties).filter(
     (name) =>
       /^[a-z]/.test(name) && properties[name]!.syntax && !/^(overflow-clip-margin|scroll-marker-group)$/.test(name),

@@ -12,7 +12,7 @@ const operators = ['+', '-', '*', '/', '%', '**', '|', '&', '^', '<<', '>>', '>>
 const comparisons = ['<', '<=', '>', '>=', '==', '!=', '===', '!=='];
 const members = ['.length', '?.length', '["length"]', '[0]', '[1]', '.toString()'];
 
-/** Expressions of literals and a few names, which a minifier works out as far as it can. */
+/** Expressions of literals and a few names, which a minifier evaluates as far as possible. */
 export const randomExpression = fc.letrec<{ any: string }>((tie) => ({
   any: fc.oneof(
     { maxDepth: 4 },

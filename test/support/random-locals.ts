@@ -1,20 +1,20 @@
 import type { Random } from './random.js';
 
-/** So many parameters and variables, and statements in one another. */
+/** The number of parameters and variables, and the maximum nesting of statements. */
 const [parameters, variables, deepest] = [3, 6, 4];
 
 /**
- * A function made at random that nothing outside sees into: its parameters and variables are written and read over and
- * over, in branches, loops, `switch`, `try` and parts of expressions that may not be evaluated.
+ * A random function without outside access: its parameters and variables are written and read repeatedly, in branches,
+ * loops, `switch`, `try` and parts of expressions that may not be evaluated.
  */
 export class LocalsWriter {
-  /** Names by `let` and `const` that can be seen. */
+  /** The visible names declared with `let` and `const`. */
   #lexical: string[] = [];
   #constant: string[] = [];
   #made = 0;
   #size = 0;
   #loops = 0;
-  /** So many parameters are never written. */
+  /** The number of parameters that are never written. */
   readonly #kept: number;
 
   constructor(private readonly random: Random) {
@@ -125,7 +125,7 @@ export class LocalsWriter {
     ])();
   }
 
-  /** A function that is called where it stands, whose parameters may be copies of those around. */
+  /** A function that is called in place, whose parameters may be copies of those of the enclosing function. */
   #calledInPlace(): string {
     const { random } = this;
     const names = ['q0', 'q1', 'q2'];
@@ -143,7 +143,7 @@ export class LocalsWriter {
     return `(function (${names.join(', ')}) { ${body.join(' ')} })(${names.map(value).join(', ')});`;
   }
 
-  /** A value that is used once, after reads of what evaluating it may assign to. */
+  /** A value that is used once, after reads of names that its evaluation may assign to. */
   #usedOnce(): string {
     const { random } = this;
     const name = this.#written();

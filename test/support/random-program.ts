@@ -5,19 +5,18 @@ import { LocalsWriter } from './random-locals.js';
 import { Random } from './random.js';
 
 /**
- * A program made at random: nested scopes, closures, shadowing, labels, `try` and `finally`, generators, async
- * functions, classes, destructuring, functions with variables of their own, `var` in branches and before its declaration, `arguments` that share their values
- * with parameters, iterators and conversions that tell when they are used. It says by `log` what happens, and always
- * ends.
+ * Makes a random program: nested scopes, closures, shadowing, labels, `try` and `finally`, generators, async functions,
+ * classes, destructuring, functions with local variables, `var` in branches and before its declaration, `arguments`
+ * aliased with parameters, iterators and conversions that log their use. It logs what happens, and always ends.
  *
  * @param seed the same seed makes the same program
- * @param hasUsing whether it declares what is disposed of at the end of blocks, by `using`, which Chromium knows
+ * @param hasUsing true to include `using` declarations, which Chromium supports
  */
 export function randomProgram(seed: number, hasUsing = false): string {
   return new ProgramWriter(seed, hasUsing).program();
 }
 
-/** Time limits for scripts, in milliseconds: longer ones are tried when a timeout may explain a difference. */
+/** Time limits for scripts, in milliseconds: a longer one is tried if a timeout may explain a difference. */
 const scriptTimeouts = [2000, 30_000, 30_000];
 
 /** Runs the scripts of a page in a context of their own; returns what they logged, and the kinds of errors that ended them. */
@@ -30,12 +29,12 @@ export function runProgram(scripts: readonly string[], timeout = scriptTimeouts[
   let fuel = 400;
   const outer = Object.fromEntries(hoisted.map((name) => [name, `outer ${name}`]));
   const context = vm.createContext({ log, fuel: () => fuel-- > 0, ...outer }, { microtaskMode: 'afterEvaluate' });
-  // The text of a function is what minifying changes, and messages of errors hold names.
+  // Minifying changes the text of functions, and error messages contain names.
   vm.runInContext(
     'Function.prototype.toString = () => "function"; Error.prototype.toString = function () { return this.name }',
     context,
   );
-  // With its inline caches, the engine gives one program different results from run to run in contexts like this one.
+  // With inline caches, the engine returns different results from run to run in contexts like this one.
   setFlagsFromString('--no-use-ic');
   try {
     for (const script of [...scripts, laterScript])
@@ -51,8 +50,8 @@ export function runProgram(scripts: readonly string[], timeout = scriptTimeouts[
 }
 
 /**
- * Reports whether a program logs the same as others, one after the other. Now and then, the engine makes something else
- * of one program than the time before; that does not come again, unlike a difference between the programs.
+ * Reports whether a program logs the same as others that run in sequence. Occasionally, the engine itself produces a
+ * different result; unlike a real difference, that is not repeatable.
  */
 export const sayTheSame = (before: readonly string[], after: string): boolean =>
   scriptTimeouts.some((timeout) => runProgram(before, timeout) === runProgram([after], timeout));
@@ -78,7 +77,7 @@ export async function runProgramInPage(page: Page, text: string): Promise<string
     } catch (error) {
       log(`ends with ${(error as Error | undefined)?.name ?? String(error)}`);
     }
-    // Async functions go on after it.
+    // Async functions continue after it.
     await new Promise((done) => setTimeout(done));
     frame.remove();
     return lines.join('\n');
@@ -92,10 +91,10 @@ function show(value: unknown, depth: number): string {
   if (typeof value === 'symbol') return 'symbol';
   if (typeof value === 'bigint') return `${String(value)}n`;
   if (Object.is(value, -0)) return '-0';
-  // Some strings double in every round of a loop.
+  // Some strings double in every iteration of a loop.
   if (typeof value === 'string') return `${JSON.stringify(value.slice(0, 200))} ${String(value.length)}`;
   if (typeof value !== 'object' || value === null) return String(value);
-  // What an error says is the engine's affair, and holds names.
+  // Error messages depend on the engine, and contain names.
   if (/Error$/.test(nameOf(value))) return nameOf(value);
   if (depth === 0) return '…';
   const entries = Object.entries(Object.getOwnPropertyDescriptors(value)).slice(0, 8);
@@ -104,18 +103,20 @@ function show(value: unknown, depth: number): string {
     .join(', ')}}`;
 }
 
-/** Names, few enough to hide each other. */
+/** Names, few enough to shadow each other. */
 const names = ['alpha', 'beta', 'gamma', 'delta', 'item', 'value', 'e', 't', 'n'];
 
-/** Names of `var`, which may stand in any block; where a program does not declare them, they are those of the context. */
+/**
+ * Names of `var`, which may occur in any block; if a program does not declare them, they are globals of the context.
+ */
 const hoisted = ['v1', 'v2', 'v3', 'v4'];
 
-/** Another script of the page, which uses what the program declares at its top. */
+/** Another script of the page that uses the top-level names of the program. */
 const laterScript = [...names, ...hoisted]
   .map((name) => `try { log("${name}", typeof ${name} === "function" ? ${name}(1) : ${name}); } catch (e) { log(e); }`)
   .join('\n');
 
-/** An object whose method tells whether it was called on the object. */
+/** An object whose method logs whether it was called on the object. */
 const teller = '({ own: 3, tell() { return this?.own } })';
 
 interface Variable {
@@ -127,14 +128,14 @@ interface Flow {
   readonly isFunction: boolean;
   readonly isGenerator: boolean;
   readonly isAsync: boolean;
-  /** True if `arguments` is that of a function here. */
+  /** True if `arguments` refers to a function here. */
   readonly hasArguments: boolean;
 }
 
 const plainFlow: Flow = { isFunction: true, isGenerator: false, isAsync: false, hasArguments: true };
 
 class ProgramWriter extends Random {
-  /** Variables that can be seen, innermost last. */
+  /** Visible variables, innermost last. */
   #scopes: Variable[][] = [[]];
   #flow: Flow[] = [{ isFunction: false, isGenerator: false, isAsync: false, hasArguments: false }];
   #labels: string[] = [];
@@ -267,7 +268,7 @@ class ProgramWriter extends Random {
     ])();
   }
 
-  /** A `var` where it may not be reached, or is read before. */
+  /** A `var` that may not be reached, or that is read before. */
   #hoisted(): string {
     const [name, other] = [this.pick(hoisted), this.pick(hoisted)];
     const value = this.chance(0.6) ? this.#leaf() : this.#expression();
@@ -312,7 +313,7 @@ class ProgramWriter extends Random {
     if (this.chance(0.2)) return `var ${this.pick(names.slice(0, 3))}_ = ${value};`;
     const kind = this.pick(['let', 'let', 'const', 'var']);
     if (kind === 'var') {
-      // Only names that no `let` around hides.
+      // Only names that no enclosing `let` shadows.
       const name = `v${String(this.between(1, 4))}`;
       if (this.#scopes.every((scope) => scope.every((one) => one.name !== name)))
         this.#scopes.at(-1)!.push({ name, kind: 'variable' });
@@ -364,13 +365,13 @@ class ProgramWriter extends Random {
   #function(): string {
     const isGenerator = this.chance(0.2);
     const isAsync = !isGenerator && this.chance(0.15);
-    // Declared before its body is written, it may be called in it; the guard keeps that from going on for ever.
+    // It is declared before its body is written, so that the body may call it; the guard limits the recursion.
     const name = this.#declare(isGenerator ? 'generator' : 'function');
     const made = this.#inScope(() => {
       const parameters = this.#parameters();
       const body = this.#body({ isFunction: true, isGenerator, isAsync, hasArguments: true });
       const guarded = `{\nif (!fuel()) return;\n${body.slice(2)}`;
-      // Nobody waits for what it promises.
+      // The returned promise is ignored.
       return isAsync
         ? `(...list) {\ntry ${guarded} catch (error) { log(typeof error); }\n}`
         : `(${parameters}) ${guarded}`;
@@ -577,7 +578,7 @@ class ProgramWriter extends Random {
     return all;
   }
 
-  /** An object whose prototype is set, or which has a property of that name (ECMA-262, section B.3.1). */
+  /** An object literal that sets its prototype, or that has a property of that name (ECMA-262, section B.3.1). */
   #prototype(): string {
     const made = this.pick([
       '{ __proto__ }',
@@ -591,7 +592,7 @@ class ProgramWriter extends Random {
     return `((__proto__) => ${body})(${this.chance(0.5) ? '{ p: 1 }' : this.#leaf()})`;
   }
 
-  /** A returned expression that is not a reference, since a reference would mean more than its value. */
+  /** A returned expression that is not a reference, since the effect of a reference is more than its value. */
   #reference(): string {
     return this.pick([
       `(() => ${teller}.tell)()(${this.#leaf()})`,

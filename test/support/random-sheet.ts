@@ -14,7 +14,7 @@ const style = pick('none', 'solid', 'dashed');
 const position = pick('left', 'center', 'right top', 'center center', '10px 20%', '0 0', 'right 3px bottom 4px');
 const side = pick('top', 'right', 'bottom', 'left');
 
-/** A shorthand, and a part of it that follows. */
+/** A shorthand, and a longhand of it that follows. */
 const pair: fc.Arbitrary<string> = fc.oneof(
   fc
     .tuple(
@@ -47,7 +47,7 @@ const pair: fc.Arbitrary<string> = fc.oneof(
     .map(([whole, part, value]) => `animation: ${whole}; animation-${part}: ${value}`),
 );
 
-/** Declarations that have something to do with each other. */
+/** Declarations that affect each other. */
 const declaration: fc.Arbitrary<string> = fc
   .oneof(
     fc.tuple(pick('margin', 'padding', 'inset', 'scroll-margin'), several(length, 1, 4)),
@@ -212,12 +212,12 @@ export const randomSheet: fc.Arbitrary<string> = fc
   .array(nested, { minLength: 1, maxLength: 12 })
   .map((all) => all.join('\n'));
 
-/** Elements that those rules are for. */
+/** Elements that match those rules. */
 export const bodyForRandomSheets = `<a class="x" title="t"><b class="y">1</b><i class="x y">2</i></a>
 <b id="u" class="z"><a>3</a><i class="x">4</i></b><i class="y z"><b class="x" title="">5</b></i><a class="x y z"></a>`;
 
-/** Browsers that ask for every prefix there is. */
+/** Browsers that need all prefixes. */
 export const oldBrowsers = 'safari 7, chrome 20, firefox 15, ie 10';
 
-/** A sheet without boxes of 2009: Chromium still lays them out by the prefixed properties, as in 2009. */
+/** A sheet without the 2009 box model: Chromium still supports its prefixed properties. */
 export const withoutOldBoxes = (sheet: string): string => sheet.replaceAll('display: -webkit-box', 'display: block');

@@ -1,7 +1,7 @@
-// Makes up sites as people have them before they use the tool: pages, and what they load, in folders of many kinds.
+// Random sites as they are before the tool is used: pages and their files, in folders of many kinds.
 import fc from 'fast-check';
 
-/** A site, and what of it belongs to nobody's page. */
+/** A site, and its files that no page refers to. */
 export interface RandomSite {
   readonly files: Readonly<Record<string, string | Uint8Array>>;
   /** Paths that must not be published. */
@@ -17,7 +17,7 @@ const picture = Buffer.from(
 const layout = fc.record({
   /** The folder of the pages. */
   root: fc.constantFrom('', 'public/', 'src/', 'pages/', 'www/'),
-  /** True if sheets and scripts lie where pages ask for them, or in folders of their own. */
+  /** True if sheets and scripts lie where pages request them, or in folders of their own. */
   isBeside: fc.boolean(),
   style: fc.constantFrom('css', 'scss'),
   script: fc.constantFrom('js', 'ts', 'mjs'),

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 
-/** A kind of values, and properties that take some of them. */
+/** A type of value, and properties that accept some of its values. */
 export interface ValueKind {
   readonly values: fc.Arbitrary<string>;
   readonly properties: readonly string[];
@@ -34,7 +34,7 @@ const percentage = one('0%', '100%', '50%', '-10%', '33.3%', '120%', 'none');
 const angle = one('0', '120deg', '-120deg', '.5turn', '200grad', '3.14rad', '720deg', 'none', '90%', '1e2deg');
 const component = fc.oneof(number, percentage);
 
-/** A colour function in either notation, with or without alpha, of which by far not all are valid. */
+/** A colour function in either notation, with or without alpha; most are invalid. */
 function colorFunction(name: string, ...parts: fc.Arbitrary<string>[]): fc.Arbitrary<string> {
   const alpha = one('', '0', '1', '.5', '50%', '100%', 'none', '2', '-1', '.333');
   return fc.tuple(fc.tuple(...parts), alpha, fc.boolean()).map(([list, last, hasCommas]) => {
@@ -182,7 +182,7 @@ const font = inOrder(
   ),
 );
 
-/** Values as people write them and as they do not, most of which a minifier can shorten; many are errors. */
+/** Common and uncommon values, most of which can be shortened; many are invalid. */
 export const randomValues: Readonly<Record<string, ValueKind>> = {
   colours: { values: color, properties: ['color', 'background-color', 'border-left-color', 'text-decoration-color'] },
   calculations: {

@@ -1,4 +1,4 @@
-/** Random numbers from a seed, by xorshift: short, and good enough to make test cases. */
+/** A random number generator (xorshift): short, and sufficient for test cases. */
 export class Random {
   #state: number;
 
@@ -7,7 +7,7 @@ export class Random {
     this.#state = (seed * 2_654_435_761) >>> 0 || 1;
   }
 
-  /** From 0 up to and not including 1. */
+  /** Returns a number from 0 up to and not including 1. */
   random(): number {
     this.#state ^= this.#state << 13;
     this.#state ^= this.#state >>> 17;

@@ -2,7 +2,7 @@ import { hasErrors } from '../../core/diagnostics/index.js';
 import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
-/** `clean`: removes what the tool wrote, and nothing else. */
+/** `clean`: removes the files that the tool wrote, and nothing else. */
 export const cleanCommand: CliCommand<{ force?: boolean; store?: boolean }> = {
   name: 'clean',
   description: 'remove the outputs that Loyal Anvil wrote',

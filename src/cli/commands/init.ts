@@ -21,7 +21,7 @@ const packageScripts: Readonly<Record<string, string>> = {
   clean: 'loyal-anvil clean',
 };
 
-/** `init`: writes a project file for what the folder holds. */
+/** `init`: writes a project file for the content of the folder. */
 export const initCommand: CliCommand<{ scripts?: boolean }> = {
   name: 'init',
   description: 'create an anvil.yaml for the files in this folder; nothing is overwritten',
@@ -127,7 +127,7 @@ function writeFile(name: string, text: string, replace: boolean): void {
   }
 }
 
-/** The text of package.json with scripts added, and their names; those that are there stay as they are. */
+/** Adds scripts to the text of package.json; returns their names, too. Existing scripts are not changed. */
 function withScripts(): { readonly text: string; readonly added: readonly string[] } {
   if (!existsSync('package.json')) return fail('init-package', { reason: 'it does not exist in this folder' });
   const text = readText('package.json');

@@ -4,7 +4,7 @@ import { ExitCode } from '../exit-code.js';
 import { listenForKeys, type Key } from '../terminal/keys.js';
 import type { Call, SharedOptions } from './command.js';
 
-/** A session, and what runs it to its end. */
+/** Runs a session until it ends. */
 export interface Running {
   readonly session: Session;
   /** Returns true if the user has stopped it. */

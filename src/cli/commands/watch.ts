@@ -1,6 +1,6 @@
 import type { CliCommand } from './command.js';
 
-/** `watch`: builds, and builds again what changes reach, until it is ended. */
+/** `watch`: builds, and rebuilds what changes affect, until it is stopped. */
 export const watchCommand: CliCommand = {
   name: 'watch',
   isSession: true,

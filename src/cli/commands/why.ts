@@ -3,7 +3,7 @@ import { isAbsolute, relative, resolve, sep } from 'node:path';
 import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
-/** `why`: explains what an output is made of, or what a file reaches. */
+/** `why`: explains the sources of an output, or the outputs of a file. */
 export const whyCommand: CliCommand = {
   name: 'why',
   description: 'explain why an output was built, or list every output that a source affects',

@@ -14,7 +14,7 @@ import { describePlan } from '../terminal/plan.js';
 /** Version of the events; raised when a program that reads them has to change. */
 const version = 1;
 
-/** JSON Lines: one event a line, all of them on standard output, so that their order stays. */
+/** JSON Lines: one event per line, all on standard output, to preserve their order. */
 export class JsonReporter implements Reporter {
   readonly hasKeys = false;
   #isSession = false;
@@ -84,7 +84,7 @@ export class JsonReporter implements Reporter {
     // Every line is written when it happens.
   }
 
-  /** In a session, outputs that stay as they are would only be repeated. */
+  /** In a session, unchanged outputs would only be repeated. */
   #shortened(report: PipelineReport): PipelineReport {
     if (!this.#isSession) return report;
     return { ...report, outputs: report.outputs.filter((output) => output.state !== 'unchanged') };

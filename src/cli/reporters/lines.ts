@@ -12,7 +12,7 @@ import type { Terminal } from '../terminal/terminal.js';
 /** One diagnostic a line, for editors and CI systems; results as lines of plain names. */
 export class LinesReporter implements Reporter {
   readonly hasKeys = false;
-  /** In a session, outputs that stay as they are would only be repeated. */
+  /** In a session, unchanged outputs would only be repeated. */
   #isSession = false;
 
   constructor(
@@ -25,7 +25,7 @@ export class LinesReporter implements Reporter {
     else if (event.event === 'config-error') this.diagnostics(event.diagnostics);
     else if (event.event === 'session-started') this.#isSession = true;
     else if (event.event === 'serving') this.#result(`serving\t${event.urls.join('\t')}`);
-    // These two tell editors when the diagnostics of a build are complete.
+    // These two events tell editors that the diagnostics of a build are complete.
     else if (event.event === 'build-started' && this.#isSession) this.#result('building');
     else if (event.event === 'waiting') this.#result('waiting');
     else if (event.event === 'pipeline-done') {

@@ -28,7 +28,7 @@ export class SarifReporter implements Reporter {
   }
 
   plan(): void {
-    // A log holds diagnostics alone; so for all results below.
+    // A log contains diagnostics only; this also applies to all results below.
   }
 
   browsers(): void {

@@ -49,7 +49,7 @@ export function drawDiagnostic(one: Diagnostic, palette: Palette): string {
   const lines = [`${color(one.severity)}${place}${pipeline}  ${palette.faint(`[${one.code}]`)}`];
   lines.push(...one.message.split('\n').map((line) => `  ${line}`));
   if (one.frame && one.range) lines.push('', ...drawFrame(one, palette), ...(one.hint === '' ? [] : ['']));
-  // Names in it may hold line breaks: no line of a diagnostic but its first begins at the margin.
+  // Names in the message may contain line breaks: all lines of a diagnostic after the first are indented.
   if (one.hint !== '') lines.push(`  ${palette.good('→')} ${one.hint.replaceAll('\n', '\n    ')}`);
   return `${lines.join('\n')}\n\n`;
 }

@@ -1,4 +1,4 @@
-/** The colours that this program uses, by what they mean. */
+/** The colours of the program, by meaning. */
 export interface Palette {
   readonly strong: (text: string) => string;
   readonly faint: (text: string) => string;

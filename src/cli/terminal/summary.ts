@@ -93,7 +93,7 @@ const stateWords: Readonly<Record<OutputReport['state'], string>> = {
   preserved: 'preserved',
 };
 
-/** The closing line of a build: problems first, then what was done. */
+/** The closing line of a build: problems first, then the results. */
 export function drawBuildEnd(report: BuildReport, palette: Palette): string {
   const time = formatTime(report.milliseconds);
   const { pipelines, profile } = report;

@@ -213,7 +213,7 @@ export class WatchView {
   }
 }
 
-/** The files of a round by what happened to them, such as `a.css changed; b.css added`. */
+/** Groups the files of a round by event, such as `a.css changed; b.css added`. */
 function describeChanges(
   { paths, added, removed }: Extract<ServerEvent, { event: 'changed' }>,
   strong: (text: string) => string,

@@ -9,7 +9,7 @@ import {
   type SourceMap,
 } from '../languages/source-maps/index.js';
 
-/** A file on its way through a pipeline. */
+/** A file in a pipeline. */
 export interface Asset {
   /** Identifies it within its pipeline through all steps: the path of its source, or the name that a step has given it. */
   readonly id: string;
@@ -66,7 +66,7 @@ export function withMap(before: Asset, text: string, map: SourceMap | undefined,
 /**
  * The text of an asset for a step that copies pieces of it.
  *
- * @param maps whether the pieces take the way to the sources along
+ * @param maps whether the pieces include their mappings to the sources
  */
 export function copiedText(asset: Asset, text: string, maps: boolean): CopiedText {
   if (!maps) return { text, map: emptyMap };

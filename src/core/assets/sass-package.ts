@@ -6,8 +6,8 @@ const require = createRequire(import.meta.url);
 const startFiles = ['dart-sass/src/dart', 'dart-sass/src/dart.exe', 'dart-sass/sass', 'dart-sass/sass.bat'];
 
 /**
- * The packages that may hold the Sass compiler for this system. There is one for each system and C library, and the
- * package manager installs the one that fits.
+ * The packages that may contain the Sass compiler for this system. There is one for each system and C library, and the
+ * package manager installs the matching one.
  */
 export function sassPackageNames(): readonly string[] {
   const { platform, arch } = process;
@@ -16,7 +16,7 @@ export function sassPackageNames(): readonly string[] {
 }
 
 /**
- * Finds what starts the Sass compiler.
+ * Finds the executable of the Sass compiler.
  *
  * @returns an absolute path; undefined if no package for this system is installed
  */

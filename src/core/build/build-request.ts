@@ -7,7 +7,7 @@ import type { Publication } from './publisher.js';
 import type { BuildEvent } from './report.js';
 import type { SiteCheck } from './site-check.js';
 
-/** Everything a build needs besides its plan. */
+/** Everything that a build needs besides its plan. */
 export interface BuildRequest {
   /** The pipelines to build, with those they depend on, in the plan's order. */
   readonly pipelines: readonly PlannedPipeline[];
@@ -17,7 +17,7 @@ export interface BuildRequest {
   readonly memos: Map<string, PipelineMemo>;
   /** The outputs of each pipeline that this process has published, with the revision of the files. */
   readonly published: Map<string, Publication>;
-  /** Checks what outputs refer to. */
+  /** Checks the references of outputs. */
   readonly siteCheck: SiteCheck;
   /** The number of this build. */
   readonly build: number;

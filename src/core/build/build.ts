@@ -55,7 +55,7 @@ class Build implements BuildScope {
     tell({ event: 'build-started', profile, pipelines: pipelines.map((pipeline) => pipeline.name) });
     for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.report(one);
     siteCheck.site.setPlan(this.plan, memos);
-    // What was read the last time is written first; where that would close a cycle, the traces are out of date.
+    // The writers of files that it read last time run first; if that closes a cycle, the traces are out of date.
     for (const { name } of pipelines)
       for (const writer of this.schedule.readDependencies(name, memos.get(name)).keys())
         this.schedule.wait(name, writer);
@@ -119,7 +119,7 @@ class Build implements BuildScope {
     return report;
   }
 
-  /** Removes outputs of pipelines that the project file no longer has, but not what others may have to take over. */
+  /** Removes outputs of pipelines that the project file no longer contains, except those that others may take over. */
   #removeOrphanedOutputs(unbuilt: readonly PlannedPipeline[]): readonly string[] {
     const { record } = this.request.outputRoot;
     const orphans = [...orphanedOutputs(this.plan, record, unbuilt).values()].flat();

@@ -121,10 +121,10 @@ class Check implements CheckedFile {
   }
 
   /**
-   * A URL for an output that may have been meant.
+   * Suggests a URL of an existing output.
    *
-   * @param extensions that may have been left out
-   * @param start what URLs begin with that do not lead upwards
+   * @param extensions extensions that may be missing in the URL
+   * @param start the beginning of URLs that do not lead upwards
    */
   #nearest(path: string, extensions: readonly string[], start: string): string | undefined {
     const { sameName, inFolder } = this.site.candidatesFor(path);

@@ -46,7 +46,7 @@ export interface EngineSetting {
   readonly isSession: boolean;
 }
 
-/** A project file, reduced to what plans depend on. */
+/** The content of a project file that plans depend on. */
 export interface PlanSource {
   /** The name of the project file. */
   readonly file: string;
@@ -204,9 +204,9 @@ export class Engine {
   }
 
   /**
-   * Finds out what a build would do, without doing any of it.
+   * Determines what a build would do, without doing it.
    *
-   * @throws DiagnosticError if the project or the request is wrong
+   * @throws DiagnosticError if the project or the request is invalid
    */
   async forecast(source: PlanSource, profile: string, names: readonly string[]): Promise<BuildForecast> {
     const { plan } = await this.#planWithOutputs(source, profile);
@@ -217,10 +217,10 @@ export class Engine {
   }
 
   /**
-   * Explains a path by what the last build found out.
+   * Explains a path with the results of the last build.
    *
    * @param path relative to the project
-   * @throws DiagnosticError if no build knows it
+   * @throws DiagnosticError if the path is unknown to all builds
    */
   async explain(file: string, profile: string, path: string): Promise<OutputReasons | SourceReach> {
     const { plan, memos, build: number } = this.profileState(file, profile);

@@ -43,7 +43,7 @@ export class GzipSizes {
     while (this.#running < atOnce && this.#queue.length > 0) {
       this.#running++;
       const work = this.#queue.shift()!;
-      // Later, so that what made the output is done first. A size that cannot be found out stays unknown.
+      // Deferred, so that the build itself ends first. A size that cannot be determined remains unknown.
       setImmediate(() => void work().then(this.#next, this.#next));
     }
     if (this.#running > 0) return;

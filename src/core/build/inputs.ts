@@ -30,7 +30,7 @@ export class Inputs {
     return found;
   }
 
-  /** The hash of what a glob matches. */
+  /** The hash of the files that a glob matches. */
   listHash(glob: string): string {
     return contentHash(this.list(glob).join('\0'));
   }

@@ -55,7 +55,7 @@ export class OutputOwners {
     return new Map([...found].sort(([a], [b]) => (a < b ? -1 : 1)));
   }
 
-  /** The outputs of pipelines that the plan no longer has, among what a pipeline read when it last ran. */
+  /** The pipelines of removed outputs that a pipeline read when it last ran. */
   orphansReadBy(name: string, memo: PipelineMemo): readonly string[] {
     const isOrphan = (path: string): boolean => {
       const owner = this.#ownerOf(path);

@@ -90,7 +90,7 @@ export class PipelineBuild {
       const { outputs } = this.#result;
       const published = await build.publisher.publish(this.#name, outputs, isFresh);
       if (!published) {
-        // Outputs have to be written whose bytes are nowhere any more: what made them runs again.
+        // The content of outputs to write is missing from the store: the jobs that produced them run again.
         const failed = await this.#evaluate(true);
         if (failed) return failed;
         isFresh = true;
@@ -136,10 +136,10 @@ export class PipelineBuild {
   }
 
   /**
-   * Runs the steps. When they turn out to read what another pipeline of this build writes, they run again after that
-   * one: the result does not depend on which of the two was faster.
+   * Runs the steps. If they read outputs of another pipeline of this build, they run again after it: the result does
+   * not depend on which of the two was faster.
    *
-   * @returns the pipeline that was not built and whose outputs were read, if there is one
+   * @returns the pipeline that failed and whose outputs were read, if any
    */
   async #run(isFresh: boolean): Promise<string | undefined> {
     const { schedule, evaluations, outcomes, request } = this.build;

@@ -6,8 +6,8 @@ import type { Unit } from './segments.js';
 import type { AssetRef } from '../cache/trace.js';
 
 /**
- * The state of a pipeline after a build, within one process. All of it was current at a revision of the files, so that
- * the next build checks only what later invalidations reach, however many sources there are.
+ * The state of a pipeline after a build, within one process. It was current at a revision of the files, so that the
+ * next build only checks units that later invalidations affect, regardless of the number of sources.
  */
 export interface PipelineSnapshot {
   readonly revision: number;
@@ -19,7 +19,7 @@ export interface PipelineSnapshot {
   readonly assets: readonly AssetRef[];
   /** The units of the first segment and their results, unless it is an aggregate. */
   readonly first: FirstSegment | undefined;
-  /** The assets that were published, and as what. */
+  /** The published assets and their paths. */
   readonly made: readonly AssetRef[];
   readonly outputs: readonly OutputFile[];
   /** All diagnostics. */
@@ -40,7 +40,7 @@ export interface FirstSegment {
   readonly withDiagnostics: ReadonlySet<number>;
 }
 
-// Known within this process only; saves hashing what cannot have changed.
+// Known within this process only; avoids hashing unchanged values.
 const snapshots = new WeakMap<PipelineMemo, PipelineSnapshot>();
 const inputsOf = new WeakMap<UnitMemo, AssetRef>();
 const emittedOf = new WeakMap<EmittedOutputs, AssetRef>();

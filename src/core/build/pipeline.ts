@@ -46,7 +46,7 @@ export async function runPipeline(pipeline: PlannedPipeline, run: PipelineRun): 
   }
 }
 
-/** An asset that came out of a pipeline, with the way to its sources, though the pipeline may make no source maps. */
+/** A result of the pipeline with its mappings to the sources, even if the pipeline publishes no source maps. */
 export function assetWithMap(pipeline: PlannedPipeline, run: PipelineRun, asset: AssetRef): Promise<AssetRef> {
   return new Evaluation(pipeline, run, false).withMap(asset);
 }
@@ -65,7 +65,7 @@ class Evaluation {
   readonly #counts = new Map<string, { run: number; reused: number }>();
   readonly #diagnostics: Diagnostic[] = [];
   #isNew: boolean;
-  /** The state after its last build in this process, and what invalidations of files since then reach. */
+  /** The state after the last build in this process, and the effects of invalidations since then. */
   #snapshot: PipelineSnapshot | undefined;
   readonly #revision: number;
   /** Units that read invalidated files; undefined if all units have to be checked. */
@@ -248,7 +248,7 @@ class Evaluation {
     });
   }
 
-  /** Takes over what a unit made last time, when it would make it again. */
+  /** Reuses the result of a unit from the last build if its inputs are unchanged. */
   #reuse(unit: Unit): boolean {
     const { memo, executor } = this.run;
     const known = this.fresh || memo?.key !== this.#key ? undefined : memo.units.get(unit.id);
@@ -283,14 +283,14 @@ class Evaluation {
     };
   }
 
-  /** The same unit with inputs that know the way to the sources. */
+  /** The same unit with inputs that include mappings to the sources. */
   async #withMaps(unit: Unit, until: Segment): Promise<Unit> {
     const segments = segmentsOf(this.pipeline.steps).slice(0, until.index);
     const assets = await this.#madeWithMaps(this.#sources(), segments);
     return unitsOf(until, assets).find((one) => one.id === unit.id) ?? unit;
   }
 
-  /** An asset that came out of the pipeline, with the way to its sources. */
+  /** A result of the pipeline with its mappings to the sources. */
   async withMap(asset: AssetRef): Promise<AssetRef> {
     if (asset.isPristine || asset.map !== undefined) return asset;
     const sources = this.#sources().filter(({ origins }) => asset.origins.includes(origins[0]!));

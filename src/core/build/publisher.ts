@@ -69,7 +69,7 @@ export class Publisher {
     return found;
   }
 
-  /** The outputs that this process has published as they are, and that another one has written since. */
+  /** The outputs that this process has published, and that another process has written since. */
   #restored(name: string, replacing: readonly OutputFile[]): Diagnostic | undefined {
     const before = replacing.length === 0 ? undefined : this.published.get(name)?.list;
     const wasPublished = ({ path, hash }: OutputFile): boolean =>

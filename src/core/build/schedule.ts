@@ -3,9 +3,9 @@ import type { PipelineMemo } from './memo.js';
 import type { OutputOwners, ReadDependencies } from './output-owners.js';
 
 /**
- * The order of pipelines in one build. What a pipeline reads beside its sources, such as a partial that another
- * pipeline writes, is known from the traces of earlier builds. Reads that are found while it runs are added; the
- * pipeline then runs again after the one that writes them.
+ * The order of pipelines in one build. Traces of earlier builds tell what a pipeline reads besides its sources, such as
+ * a partial that another pipeline writes. Reads that are discovered during the build are added; the pipeline then runs
+ * again after the writer.
  */
 export class Schedule {
   readonly #waits = new Map<string, Set<string>>();
@@ -54,7 +54,7 @@ export class Schedule {
     return new Map([...found].filter(([writer]) => this.#names.has(writer)));
   }
 
-  /** The outputs of pipelines that the plan no longer has, among what a pipeline read when it last ran. */
+  /** The pipelines of removed outputs that a pipeline read when it last ran. */
   orphansReadBy(name: string, memo: PipelineMemo): readonly string[] {
     return this.owners.orphansReadBy(name, memo);
   }

@@ -23,8 +23,8 @@ interface CheckedPipeline {
 }
 
 /**
- * The references of a profile's outputs, checked. What was found is remembered, so that in a session only files are
- * checked again that have changed, or that refer to others whose names or exports have.
+ * Checks the references of the outputs of a profile. Results are cached, so that a session only checks files again that
+ * have changed, or that refer to files whose names or exports have changed.
  */
 export class SiteCheck {
   readonly #checked = new Map<string, CheckedPipeline>();
@@ -49,8 +49,8 @@ export class SiteCheck {
   /**
    * Checks the references of a pipeline.
    *
-   * @param isCopy reports whether no step has anything to do with an asset
-   * @param locate puts an asset together, with the way to its sources
+   * @param isCopy reports whether no step processes an asset
+   * @param locate returns an asset with its mappings to the sources
    */
   async check(
     name: string,

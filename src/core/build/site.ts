@@ -8,7 +8,7 @@ import type { EmittedOutputs, PipelineMemo } from './memo.js';
 
 /** The possible targets of references: the outputs of a plan, and other files in their folders. */
 export class Site {
-  /** Changes when a reference may lead to something else than before, though the file that holds it is the same. */
+  /** Changes when a reference of an unchanged file may resolve differently. */
   version = 0;
   /** Paths of missing files that references lead to and that no pipeline writes. */
   readonly consulted = new Set<string>();
@@ -37,7 +37,7 @@ export class Site {
     return this.#plan!.site;
   }
 
-  /** Takes note of what a file offers to others. */
+  /** Records the names and exports of a file. */
   note({ outputs: [output], references }: EmittedOutputs): void {
     if (!output) return;
     const known = this.#offers.get(output.path);

@@ -6,8 +6,8 @@ import { makeIgnoredFolder, replaceFile } from '../files/write-file.js';
 
 /**
  * Writes a value to a cache file. Failures are ignored, because cached values can be computed again. The file contains
- * numbers that only this machine knows, so that a file from a checkout is not accepted: cache files determine what is
- * read, written and skipped.
+ * its own identity on this machine, so that a file from a checkout is not accepted: cache files determine what is read,
+ * written and skipped.
  */
 export function writeJsonCache(path: string, version: number, value: unknown): void {
   const text = JSON.stringify(value);

@@ -86,7 +86,7 @@ export class LmdbStore implements Store {
     return found;
   }
 
-  /** Remembers what a job read and made. */
+  /** Saves the reads and results of a job. */
   addTrace(key: string, trace: Trace): void {
     const reads = JSON.stringify(trace.reads);
     const others = this.traces(key).filter((one) => JSON.stringify(one.reads) !== reads);

@@ -21,7 +21,7 @@ import type { AssetRef, Read } from './trace.js';
 /** Raised for incompatible changes of the format. */
 const stateVersion = 4;
 
-/** The state of a profile after a build: with it, the next build only checks what has not changed. */
+/** The state of a profile after a build: the next build only checks that it is still current. */
 export interface BuildState {
   /** The hash of the project file and the versions of tools. */
   readonly configHash: string;

@@ -31,7 +31,7 @@ function hasLink(root: string, path: string): boolean {
  * The path of a cache file for one project file and profile.
  *
  * @param folder the folder of the store
- * @param what what it is
+ * @param what the type of cache file
  */
 export function cachePath(folder: string, what: 'plan' | 'build' | 'look', file: string, profile = ''): string {
   return join(folder, `${what}-${encodeURIComponent(file)}${profile && `-${encodeURIComponent(profile)}`}.json`);

@@ -9,7 +9,7 @@ export interface ScriptImports {
   readonly hasJsx: boolean;
 }
 
-/** Finds what a script in TypeScript or with JSX asks for, by the reference compiler's syntax tree. */
+/** Finds the imports of a script in TypeScript or with JSX, with the reference compiler's syntax tree. */
 export function importsOf(path: string, text: string): ScriptImports {
   const compiler = createRequire(import.meta.url)('typescript') as typeof ts;
   const specifiers: string[] = [];

@@ -9,8 +9,8 @@ const omitted = [true, false].flatMap((isCompiled) =>
 );
 
 /**
- * Rewrites the specifiers of local imports to what is published: browsers take `./chart` and `./chart.ts` literally,
- * and neither is there.
+ * Rewrites the specifiers of local imports to published paths: browsers take `./chart` and `./chart.ts` literally, and
+ * neither is published.
  *
  * @param file the importing file, relative to the project
  */

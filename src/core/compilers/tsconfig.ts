@@ -37,11 +37,11 @@ const defaults: ts.CompilerOptions = { alwaysStrict: false, downlevelIteration: 
 const virtualRoot = '/project/';
 
 /**
- * Reads the nearest tsconfig.json from a folder up to the project's, with what it extends. Everything is read through
- * the step's context.
+ * Reads the nearest tsconfig.json from a folder up to the project's, with the files that it extends. All reads go
+ * through the step's context.
  *
  * @param folder relative to the project
- * @throws DiagnosticError if it is not valid
+ * @throws DiagnosticError if it is invalid
  */
 export function readTsconfig(compiler: typeof ts, folder: string, context: StepContext): CompilerSettings {
   const file = nearest(folder, context);

@@ -31,7 +31,10 @@ export const compileScript: Compile = (asset, path, _, context) => {
   return made;
 };
 
-/** The newest level that some browser supports in full; no browser supports what the compiler knows beyond it, such as decorators. */
+/**
+ * The newest edition that some browser fully supports; no browser supports newer syntax that the compiler accepts, such
+ * as decorators.
+ */
 const newestKnown = 2025;
 
 /** Loads the compiler, and has it compile something. */

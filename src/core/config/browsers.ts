@@ -7,18 +7,17 @@ export const defaultBrowsers: readonly string[] = ['defaults'];
 const require = createRequire(import.meta.url);
 
 /**
- * Resolves Browserslist queries to browsers with versions, such as `safari 17.4`.
- * The data is loaded when this is first called.
+ * Resolves Browserslist queries to browsers with versions, such as `safari 17.4`. The data is loaded on the first call.
  *
- * @throws Error with a sentence about the query when it is not understood
+ * @throws Error with a message about the query if it is invalid
  */
 export function resolveBrowsers(queries: readonly string[]): readonly string[] {
   const resolve = require('browserslist') as typeof browserslist;
-  // An empty `env` and no path: files and variables outside the project file must not decide.
+  // `env` and `path` are empty, so that files and variables outside the project file have no effect.
   return resolve([...queries], { path: false as never, ignoreUnknownVersions: false });
 }
 
-/** The reason why queries are not understood, or nothing. */
+/** Finds the reason why queries are invalid; undefined if they are valid. */
 export function browsersProblem(queries: readonly string[]): string | undefined {
   try {
     return resolveBrowsers(queries).length === 0 ? 'no browser is left' : undefined;

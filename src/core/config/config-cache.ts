@@ -3,7 +3,7 @@ import { ProjectDocument } from './document.js';
 import type { Profile } from './profile.js';
 import type { StepCatalogue } from './steps.js';
 
-/** A checked project file as plain data, so that the same file need not be checked again. */
+/** A validated project file as plain data, so that an unchanged file is not validated again. */
 export interface CachedConfig {
   readonly browsers: readonly string[];
   readonly profiles: readonly Profile[];
@@ -14,7 +14,7 @@ export interface CachedConfig {
   readonly storeLimit: number;
 }
 
-/** Turns a checked project into plain data. */
+/** Converts a validated project to plain data. */
 export function toCachedConfig({ browsers, profiles, pipelines, serve, storeLimit }: ProjectConfig): CachedConfig {
   return {
     browsers,
@@ -29,10 +29,10 @@ export function toCachedConfig({ browsers, profiles, pipelines, serve, storeLimi
 }
 
 /**
- * Turns plain data back into a checked project.
+ * Converts plain data back to a validated project.
  *
- * @param file how diagnostics name the project file
- * @param text its content, which has not changed since it was checked
+ * @param file the name of the project file in diagnostics
+ * @param text its content, unchanged since it was validated
  */
 export function fromCachedConfig(
   { serve, ...cached }: CachedConfig,

@@ -4,18 +4,18 @@ import type { Document, Node, Pair, Alias } from 'yaml';
 import { diagnostic, DiagnosticError, type Place } from '../diagnostics/index.js';
 import { yamlProblems } from './yaml-problems.js';
 
-// Loaded only when a project file is parsed; cached ones are not.
+// Loaded only when a project file is parsed; a cached one needs no parser.
 const require = createRequire(import.meta.url);
 let loaded: typeof library | undefined;
 const yaml = (): typeof library => (loaded ??= require('yaml') as typeof library);
 
-/** Way to a value in the project file: keys of maps and indices of lists. */
+/** The path of a value in the project file: keys of maps and indices of lists. */
 export type SettingPath = readonly (string | number)[];
 
 /** The maximum number of values that all aliases together may expand to. */
 const unfoldingLimit = 10_000;
 
-/** The text of a project file, parsed, with the way back from each value to its place. */
+/** A parsed project file that maps each value to its position. */
 export class ProjectDocument {
   #parsed: Document.Parsed | undefined;
 
@@ -27,9 +27,9 @@ export class ProjectDocument {
   /**
    * Parses YAML 1.2.
    *
-   * @param file how diagnostics name the file
+   * @param file the name of the file in diagnostics
    * @param text its content
-   * @throws DiagnosticError with every syntax error, duplicate key, tag and alias that unfolds to too much
+   * @throws DiagnosticError with every syntax error, duplicate key, tag, and alias that expands to too much
    */
   static parse(file: string, text: string): ProjectDocument {
     const parsed = new ProjectDocument(file, text);

@@ -18,7 +18,7 @@ import type { ProjectDocument, SettingPath } from './document.js';
 import { fieldsOf, type SettingsClass } from './field.js';
 import { describeValue, whole, type ValueType } from './value-types.js';
 
-/** Turns parts of a project file into settings classes and collects every mistake on the way. */
+/** Validates parts of a project file as settings classes, and collects all mistakes. */
 export class Validator {
   readonly diagnostics: Diagnostic[] = [];
 
@@ -49,7 +49,7 @@ export class Validator {
     const keys = [settings, ...(shared ?? [])].flatMap((one) => fieldsOf(one).map((field) => field.key));
     const unknown = unknownKeys ? Object.keys(map).filter((key) => !keys.includes(key)) : [];
     for (const key of unknown) this.unknownKey(key, [...path, key], where, keys);
-    // A key that is missing because it is misspelt was reported already.
+    // A key that is missing because it is misspelt has already been reported.
     const misspelt = unknown.map((key) => nearestWord(key, keys));
     const own = Object.fromEntries(
       fieldsOf(settings)
@@ -60,7 +60,7 @@ export class Validator {
     const instance: Partial<T> = Object.assign(new settings(), own);
     for (const error of new ClassValidator().validateSync(instance, {
       validationError: { target: false },
-      // A class without fields has no rules, and that is all right.
+      // A class without fields has no rules.
       forbidUnknownValues: false,
     })) {
       if (error.value !== undefined || !misspelt.includes(error.property)) this.#explain(error, path, where, settings);
@@ -69,7 +69,7 @@ export class Validator {
     return instance;
   }
 
-  /** A value as a map with text keys; a diagnostic when it is something else. */
+  /** Reads a value as a map with string keys, or reports a diagnostic. */
   map(value: unknown, path: SettingPath, where: string): Record<string, unknown> | undefined {
     if (typeof value === 'object' && value !== null && !Array.isArray(value)) return value as Record<string, unknown>;
     const key = String(path[path.length - 1] ?? where);
@@ -81,7 +81,7 @@ export class Validator {
     return undefined;
   }
 
-  /** Reports a key that nothing knows. */
+  /** Reports an unknown key. */
   unknownKey(key: string, path: SettingPath, where: string, known: readonly string[]): void {
     const parameters = { key, where, suggestion: suggestion(key, known, 'keys') };
     this.diagnostics.push(diagnostic('unknown-key', parameters, this.document.placeOfKey(path)));
@@ -92,7 +92,7 @@ export class Validator {
     this.at(code, parameters, this.document.place(path));
   }
 
-  /** Reports a diagnostic at a place. */
+  /** Reports a diagnostic at a position. */
   at<C extends Code>(code: C, parameters: Parameters<C>, place: Place): void {
     this.diagnostics.push(diagnostic(code, parameters, place));
   }
@@ -132,7 +132,7 @@ export class Validator {
 
 const ruled = new Set<SettingsClass>();
 
-/** Tells class-validator, once, what the fields of a settings class have to be. */
+/** Registers the rules of the fields of a settings class with class-validator, once. */
 function declareRules(settings: SettingsClass): void {
   if (ruled.has(settings)) return;
   ruled.add(settings);

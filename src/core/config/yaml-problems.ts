@@ -71,7 +71,7 @@ export function yamlProblems(
 }
 
 function problemsOf(yaml: typeof library, document: Document.Parsed, file: string, text: string): Diagnostic[] {
-  // What the parser warns of only, a text that begins with `!`, is never meant here.
+  // The parser only warns of text that begins with `!`, which is an error here.
   const tags = document.warnings.filter(({ code }) => code === 'TAG_RESOLVE_FAILED');
   const open = openNodes(yaml, document, text);
   return withoutConsequences([...document.errors, ...tags].toSorted((a, b) => a.pos[0] - b.pos[0])).map((error) => {
@@ -102,7 +102,7 @@ function withoutConsequences(errors: readonly YAMLError[]): YAMLError[] {
   });
 }
 
-/** A glob with braces that is not in quotes, inside a list or map in brackets, at the first error. */
+/** Finds an unquoted glob with braces, inside a list or map in brackets, at the first error. */
 function unquotedGlob({ errors }: Document.Parsed, text: string): { start: number; text: string } | undefined {
   const first = Math.min(...errors.map(({ pos }) => pos[0]));
   if (!Number.isFinite(first)) return undefined;
@@ -135,7 +135,7 @@ interface OpenNode {
   readonly words: Words;
 }
 
-/** Unclosed brackets and quotes, innermost first; the parser only reports where it stopped. */
+/** Finds unclosed brackets and quotes, innermost first; the parser only reports where it stopped. */
 function openNodes(yaml: typeof library, document: Document.Parsed, text: string): OpenNode[] {
   const found: OpenNode[] = [];
   const look = (node: Node, isQuote: boolean): void => {

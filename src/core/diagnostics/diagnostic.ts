@@ -30,8 +30,8 @@ export interface Place {
  * Makes a diagnostic from the catalogue.
  *
  * @param code an entry of the catalogue
- * @param parameters what its sentences need
- * @param place where it points
+ * @param parameters the parameters of its message
+ * @param place its position
  */
 export function diagnostic<C extends Code>(code: C, parameters: Parameters<C>, place?: Place): Diagnostic {
   const entry = catalogue[code];

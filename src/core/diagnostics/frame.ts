@@ -16,7 +16,7 @@ const longestLine = 240;
  * Cuts out the lines around a range.
  *
  * @param text the whole file
- * @param range what the diagnostic is about
+ * @param range the range of the diagnostic
  * @returns up to two lines before and one after; very long lines are cut, see `shownColumns`
  */
 export function frameOf(text: string, range: Range): Frame {

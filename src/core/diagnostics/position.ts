@@ -48,7 +48,7 @@ export class LineIndex {
     return this.#starts.length;
   }
 
-  /** A line without what ends it, by its number from 1. */
+  /** A line without its line break, by its number from 1. */
   line(number: number): string {
     return this.text.slice(this.#starts[number - 1], this.#starts[number]).replace(/\r?\n$|\r$/, '');
   }

@@ -15,7 +15,9 @@ const deep = 250;
 export class DeepThread {
   #pool: Promise<Piscina> | undefined;
 
-  /** @param program the file that it runs, as `WorkerTask` asks */
+  /**
+   * @param program the file of the worker, which expects a `WorkerTask`
+   */
   constructor(private readonly program: string) {}
 
   /**

@@ -118,7 +118,7 @@ export class JobExecutor {
   /** Runs a step on this thread or on another one, whichever is free first. */
   async #runInSlot(call: StepCall, assets: readonly Asset[], signal: AbortSignal, loader: Loader): Promise<StepResult> {
     const { step, options, settings } = call;
-    // The loader works with what only this thread knows.
+    // The loader uses state of the main thread.
     let slot = await this.#workers.acquire(step.loads === true ? 'main' : undefined);
     // While the job waits for a source that it loads, others may use its slot: the jobs of that source are among them.
     const yielding: Loader = async (source) => {

@@ -12,7 +12,7 @@ export class RunResources {
     return made;
   }
 
-  /** Closes everything; what could not be made needs no closing. */
+  /** Closes all resources, except those that failed to open. */
   async close(): Promise<void> {
     for (const made of this.#made.values()) {
       await made.then(

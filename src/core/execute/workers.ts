@@ -54,8 +54,8 @@ export class Workers {
   #build = 0;
 
   /**
-   * @param program the file that they run, as `WorkerTask` and `WorkerWarmUp` ask
-   * @param threads how many may work, this one among them
+   * @param program the file of the workers, which expects `WorkerTask` and `WorkerWarmUp`
+   * @param threads the maximum number of threads, including the main thread
    */
   constructor(
     private readonly root: string,

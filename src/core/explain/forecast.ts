@@ -54,7 +54,7 @@ export interface ForecastRequest {
   readonly place: OutputRoot;
 }
 
-/** Finds out what a build would do, without doing any of it: evaluates the pipelines with an executor that runs nothing. */
+/** Determines what a build would do, without doing it: evaluates the pipelines with an executor that runs nothing. */
 export async function forecast(plan: Plan, request: ForecastRequest): Promise<BuildForecast> {
   const stale = new Set<string>();
   const results = new Map<string, PipelineForecast>();

@@ -35,7 +35,7 @@ export interface OutputReasons {
   readonly steps: readonly UsedStep[];
   readonly settings: { readonly browsers: readonly string[]; readonly constants: object; readonly maps: string };
   readonly bytes: number;
-  /** True if the last build made it anew, and why it was last made. */
+  /** True if the last build produced it, and the reason why it was last produced. */
   readonly isNew: boolean;
   readonly cause: Cause;
   /** The file on disk: unchanged since the last build, modified, or missing. */
@@ -178,7 +178,7 @@ function isChangedFile(file: string, units: readonly UnitMemo[], memo: PipelineM
   if (reads.some((read) => !inputs.isCurrent(read))) return true;
   const unit = memo.units.get(unitId(0, file));
   if (unit) return unit.input !== `${inputs.files.state(file) ?? ''} ${file}`;
-  // A copy: what was copied is its own hash.
+  // A copy: its hash is that of its source.
   const copies = [...memo.emitted.values()].filter((one) => one.input.endsWith(` ${file}`));
   return copies.some((one) => one.input !== `${inputs.files.state(file) ?? ''} ${file}`);
 }

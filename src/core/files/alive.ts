@@ -18,7 +18,7 @@ export function isAlive(id: number): boolean {
 export function startOf(id: number): string {
   try {
     const stat = readFileSync(`/proc/${String(id)}/stat`, 'utf8');
-    // The name of the program, in parentheses, may hold spaces.
+    // The name of the program, in parentheses, may contain spaces.
     return stat.slice(stat.lastIndexOf(')') + 2).split(' ')[19] ?? '';
   } catch {
     return '';

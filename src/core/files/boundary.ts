@@ -4,10 +4,10 @@ import { dirname, join, parse, posix, sep } from 'node:path';
 import { isOutputPath, reservedFolderIn } from './project-path.js';
 
 /**
- * The files that may be read and written. A project may come from anybody: symbolic links in it and paths with `..`
- * must not lead a build to files outside the checkout. Readable are the project, the checkout that contains it (the
- * nearest ancestor folder with a `.git`), as in a workspace, and installed packages, wherever their links lead, if a
- * package of that name is there. Writable is the project, except its reserved folders. Answers about folders are cached
+ * The files that may be read and written. A project is untrusted: symbolic links in it and paths with `..` must not
+ * lead a build to files outside the checkout. Readable are the project, the checkout that contains it (the nearest
+ * ancestor folder with a `.git`), as in a workspace, and installed packages, wherever their links lead, if the target
+ * is a package of that name. Writable is the project, except its reserved folders. Answers about folders are cached
  * until `refresh`.
  */
 export class Boundary {
@@ -52,7 +52,7 @@ export class Boundary {
     return reservedFolderIn(inside) === undefined ? undefined : 'a symbolic link on its way leads to a reserved folder';
   }
 
-  /** Forgets where folders lead to, so that links that changed are followed anew. */
+  /** Forgets the targets of folders, so that changed links are followed again. */
   refresh(): void {
     this.#realFolders.clear();
     this.#packages.clear();

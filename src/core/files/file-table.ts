@@ -16,7 +16,7 @@ export interface ReadFile {
 /** The state of a path: its content hash, `null` when there is no file, or `unreadable: …` with the reason. */
 export type FileState = string | null;
 
-/** Marks the state of files that are there and cannot be read. */
+/** Marks the state of existing files that are not readable. */
 const unreadable = 'unreadable: ';
 
 /** The reason why an existing file cannot be read; undefined if it can. */
@@ -65,7 +65,7 @@ export class FileTable {
   readonly #unreported = new Set<string>();
   /** Every invalidated path, in order. */
   readonly #invalidated: string[] = [];
-  /** Changes when something is asked about a path for the first time. */
+  /** Changes when a path is queried for the first time. */
   scope = 0;
   #heldSize = 0;
   /** True if the table has changed since it was loaded. */
@@ -73,7 +73,7 @@ export class FileTable {
 
   /**
    * @param root the folder that all paths are relative to
-   * @param boundary what may be read and written
+   * @param boundary the files that may be read and written
    */
   constructor(
     readonly root: string,
@@ -162,7 +162,7 @@ export class FileTable {
     if (print) this.#note(path, { state: hash, print, isSettled: false });
   }
 
-  /** Reports whether anything has been asked about a path. */
+  /** Reports whether a path has been queried. */
   knows(path: string): boolean {
     return this.#known.has(path) || this.#present.has(path);
   }
@@ -183,7 +183,7 @@ export class FileTable {
     return present !== undefined && this.exists(path) !== present;
   }
 
-  /** Every path that anything has been asked about. */
+  /** Every path that has been queried. */
   paths(): string[] {
     return [...new Set([...this.#known.keys(), ...this.#present.keys()])];
   }
@@ -249,9 +249,9 @@ export class FileTable {
   }
 
   /**
-   * Reads a file until it stays the same while it is read, a few times at most.
+   * Reads a file until it does not change during the read, a few times at most.
    *
-   * @param needsBytes whether its bytes are wanted, not only its hash
+   * @param needsBytes whether its bytes are needed, not only its hash
    */
   #load(path: string, needsBytes: boolean): ReadFile | undefined {
     const full = join(this.root, path);

@@ -26,7 +26,7 @@ export class FolderTree {
 
   /**
    * @param root the folder that all paths are relative to
-   * @param boundary what may be read
+   * @param boundary the files that may be read
    */
   constructor(
     readonly root: string,

@@ -2,7 +2,7 @@ import { existsSync, readFileSync, statSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 
 /**
- * The file that Git holds while it changes the files of a working tree, such as for another branch (gitrepository-layout,
+ * The lock file that Git creates while it changes a working tree, for example during a checkout (gitrepository-layout,
  * `index.lock`).
  *
  * @param folder in the working tree, absolute

@@ -1,11 +1,11 @@
 import { statSync, type Stats } from 'node:fs';
 
-/** Reports whether a file lies at an absolute path, links followed. */
+/** Reports whether an absolute path is a file, following links. */
 export function isFileAt(path: string): boolean {
   return statsAt(path)?.isFile() ?? false;
 }
 
-/** Reports whether a folder lies at an absolute path, links followed. */
+/** Reports whether an absolute path is a folder, following links. */
 export function isFolderAt(path: string): boolean {
   return statsAt(path)?.isDirectory() ?? false;
 }

@@ -4,7 +4,7 @@ import { posix } from 'node:path';
 const reservedFolders: ReadonlySet<string> = new Set(['.git', 'node_modules', '.anvil-cache']);
 
 /**
- * The first folder on a path that outputs must stay out of.
+ * The first folder on a path that must not contain outputs.
  *
  * @param path relative to the project, with `/`
  * @returns its name as written; undefined if there is none

@@ -14,11 +14,11 @@ import { createHash } from 'node:crypto';
 const pieceSize = 1 << 20;
 
 /**
- * Opens a file for reading, if it is a regular file: a named pipe or a device would block or never end.
+ * Opens a file for reading, if it is a regular file: a named pipe or a device could block or never end.
  *
  * @param followsLinks whether it may be a symbolic link to one
- * @throws the system's error when it is there and cannot be opened, an error with the code `EISDIR` or `EINVAL` when it
- *   is something else than a file
+ * @throws the system's error if an existing file cannot be opened, an error with the code `EISDIR` or `EINVAL` if it is
+ *   not a regular file
  */
 export function openRegularFile(path: string, { followsLinks = true } = {}): number {
   const { O_RDONLY, O_NONBLOCK = 0, O_NOFOLLOW = 0 } = constants;

@@ -3,10 +3,10 @@ import { dirname, join } from 'node:path';
 import { identityOf } from './regular-file.js';
 
 /**
- * Creates a file for writing. Whatever has its name is removed before, so that nothing is written through a symbolic
- * link.
+ * Creates a file for writing. An existing file of the same name is removed first, so that nothing is written through a
+ * symbolic link.
  *
- * @returns its descriptor; what is written to it is appended
+ * @returns its descriptor, for appending
  * @throws the system's error
  */
 export function createFile(path: string): number {
@@ -15,10 +15,10 @@ export function createFile(path: string): number {
 }
 
 /**
- * Writes a file beside its place and renames it into place, so that it is there as a whole or not at all.
+ * Writes a file under a temporary name and renames it, so that it either exists completely or not at all.
  *
- * @param content what it is to hold; a function of `identityOf` the new file where that is part of it
- * @throws the system's error, after which nothing is left behind
+ * @param content its content; a function of `identityOf` the new file if the content depends on that
+ * @throws the system's error, after removing the temporary file
  */
 export function replaceFile(path: string, content: string | ((identity: string) => string)): void {
   const temp = `${path}.${String(process.pid)}`;

@@ -20,7 +20,7 @@ const font = { kind: 'font' } as const;
 const media = { kind: 'media', isCompressed: true } as const;
 const archive = { kind: 'archive', isCompressed: true } as const;
 
-/** Every format that is treated in its own way, by its extension in lower case. */
+/** All file formats with special treatment, by their extension in lower case. */
 export const formats: Readonly<Record<string, Format>> = {
   css: { kind: 'style' },
   scss: { kind: 'style', compiler: 'sass', compiledTo: 'css' },

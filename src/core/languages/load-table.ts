@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 
 /**
- * Reads a generated table that lies beside a module.
+ * Reads a generated table in the folder of a module.
  *
  * @param name the file, such as `table.json`
  * @param module `import.meta.url` of the module

@@ -3,7 +3,7 @@ import { isTempFile } from '../files/temp-file.js';
 
 /** One line of the record of outputs, as JSON. */
 export type RecordLine =
-  /** The first line of a file that was written here: `identityOf` the file itself. */
+  /** The first line of a file that was written on this machine: `identityOf` the file itself. */
   | { readonly record: 2; readonly identity: string }
   | { readonly output: string; readonly pipeline: string; readonly hash: string }
   | { readonly gone: string; readonly hashes: readonly string[] }
@@ -30,10 +30,10 @@ const kinds: Readonly<Record<string, Readonly<Record<string, (value: unknown) =>
 };
 
 /**
- * Reads a line of the record. Everything in it is checked: the file may have come with a checkout, and decides what is
+ * Parses a line of the record. Everything in it is validated: the file may come from a checkout, and determines what is
  * removed.
  *
- * @returns undefined for a line that is none, such as one that a killed process did not finish
+ * @returns undefined for an invalid line, such as one that a killed process left incomplete
  */
 export function parseRecordLine(text: string): RecordLine | undefined {
   let value: unknown;

@@ -19,12 +19,12 @@ import { parseRecordLine, type RecordLine } from './record-line.js';
 import { identityOf, isLink, openRegularFile } from '../files/regular-file.js';
 import { createFile, makeIgnoredFolder, removeIfPossible } from '../files/write-file.js';
 
-/** The folder beside the project file that holds what the tool has to remember. */
+/** The folder beside the project file for persistent data of the tool. */
 export const recordFolder = '.anvil-cache';
 
 const recordName = `${recordFolder}/outputs.jsonl`;
 
-/** The file of the record. */
+/** The file name of the record. */
 export function recordPath(root: string): string {
   return join(root, recordName);
 }
@@ -32,7 +32,9 @@ export function recordPath(root: string): string {
 /** An output that the tool wrote. */
 export interface OwnedOutput {
   readonly pipeline: string;
-  /** Content hashes that the tool gave it, the last one last; older ones count because other processes may be at work. */
+  /**
+   * The hashes of contents written by the tool, newest last; older ones count because other processes may be running.
+   */
   readonly hashes: readonly string[];
 }
 
@@ -44,7 +46,7 @@ export interface RunningProcess {
   readonly isSession: boolean;
 }
 
-/** The number of content hashes that are remembered per output. */
+/** The maximum number of content hashes per output. */
 const rememberedHashes = 8;
 
 /**
@@ -62,7 +64,7 @@ export class OutputRecord {
   readonly #candidates = new Map<string, OwnedOutput>();
   /** Paths that were outputs at some time while this process ran. */
   readonly #former = new Set<string>();
-  /** Temporary files that a process is about to write, by the process. */
+  /** Temporary files that a process is about to write, by process. */
   readonly #writing = new Map<number, readonly string[]>();
   readonly #running = new Map<number, RunningProcess & { readonly since: string }>();
   readonly #folder: string;
@@ -97,27 +99,27 @@ export class OutputRecord {
     return this.#outputs;
   }
 
-  /** Outputs by a record that is not trusted, until `adopt`. */
+  /** The outputs of an untrusted record, until `adopt`. */
   get candidates(): ReadonlyMap<string, OwnedOutput> {
     return this.#candidates;
   }
 
-  /** Reports whether the file was written here; a record that is empty is trusted. */
+  /** Reports whether the file was written on this machine; an empty record is trusted. */
   get isTrusted(): boolean {
     return this.#isTrusted;
   }
 
-  /** The number of outputs belong to a pipeline. */
+  /** The number of outputs of a pipeline. */
   countOf(pipeline: string): number {
     return this.#counts.get(pipeline) ?? 0;
   }
 
-  /** The pipelines that outputs belong to. */
+  /** The pipelines with outputs. */
   pipelines(): string[] {
     return [...this.#counts].filter(([, count]) => count > 0).map(([pipeline]) => pipeline);
   }
 
-  /** Folders that the tool made for its outputs. */
+  /** Folders that the tool created for its outputs. */
   get folders(): ReadonlySet<string> {
     return this.#folders;
   }
@@ -127,7 +129,7 @@ export class OutputRecord {
     return this.#outputs.has(path) || this.#former.has(path);
   }
 
-  /** Other processes that build this project and still run. */
+  /** Running processes of the tool that build the same project. */
   running(): RunningProcess[] {
     return [...this.#running.values()].filter(
       ({ id, since }) => id !== process.pid && isAlive(id) && (since === '' || since === startOf(id)),
@@ -135,9 +137,9 @@ export class OutputRecord {
   }
 
   /**
-   * Decides about the outputs of a record that is not trusted.
+   * Decides about the outputs of an untrusted record.
    *
-   * @param isOutput whether an output counts as the tool's own
+   * @param isOutput reports whether an output counts as the tool's own
    * @returns those that do not
    */
   adopt(isOutput: (path: string) => boolean): string[] {
@@ -150,7 +152,7 @@ export class OutputRecord {
     return ignored;
   }
 
-  /** Reads what other processes have appended since; throws the system's error when the file cannot be read. */
+  /** Reads lines that other processes have appended; throws the system's error if the file is not readable. */
   sync(): void {
     if (isLink(this.#folder)) throw Object.assign(new Error(`${recordFolder} is a symbolic link`), { code: 'ELOOP' });
     const file = openIfThere(this.path);
@@ -161,7 +163,7 @@ export class OutputRecord {
       const size = Number(stats.size);
       if (identity !== this.#identity || size < this.#offset) this.#startOver(identity);
       const bytes = Buffer.alloc(size - this.#offset);
-      // Only whole lines: the last one may still be being written.
+      // Only complete lines: the last one may still be incomplete.
       const length = bytes.lastIndexOf('\n', readSync(file, bytes, 0, bytes.length, this.#offset)) + 1;
       const isStart = this.#offset === 0;
       this.#offset += length;
@@ -171,34 +173,34 @@ export class OutputRecord {
     }
   }
 
-  /** Notes a content that a file has, or is about to be given; earlier contents still count as the tool's own. */
+  /** Records the current or intended content of a file; earlier contents still count as the tool's own. */
   claim(output: string, pipeline: string, hash: string): void {
     const known = this.#outputs.get(output);
     if (known?.pipeline === pipeline && known.hashes[known.hashes.length - 1] === hash) return;
     this.#add({ output, pipeline, hash });
   }
 
-  /** Notes that temporary files are about to be written, named by `tempFilePath`. */
+  /** Records that temporary files are about to be written, named by `tempFilePath`. */
   markWriting(tempFiles: readonly string[]): void {
     this.#add({ writing: tempFiles, by: process.pid });
   }
 
-  /** Notes that none of them is left. */
+  /** Records that no temporary file is left. */
   markWritten(): void {
     this.#add({ written: process.pid });
   }
 
-  /** Notes that this process builds. */
+  /** Records that this process builds the project. */
   markRunning(profile: string, isSession: boolean): void {
     this.#add({ running: process.pid, since: startOf(process.pid), profile, isSession });
   }
 
-  /** Notes that this process builds no more. */
+  /** Records that this process no longer builds the project. */
   markEnded(): void {
     if (this.#running.has(process.pid)) this.#add({ ended: process.pid });
   }
 
-  /** Removes temporary files that killed processes have left. */
+  /** Removes temporary files of killed processes. */
   removeTempFiles(boundary: Boundary): void {
     for (const [id, paths] of [...this.#writing]) {
       if (id === process.pid || isAlive(id)) continue;
@@ -223,7 +225,7 @@ export class OutputRecord {
   }
 
   /**
-   * Appends pending entries to the file. The folder of the project is never created.
+   * Appends pending entries to the file. Never creates the project folder.
    *
    * @throws the system's error if it cannot be written
    */
@@ -245,7 +247,7 @@ export class OutputRecord {
       try {
         const stats = fstatSync(file, { bigint: true });
         const head: RecordLine[] = stats.size === 0n ? [{ record: 2, identity: identityOf(stats) }] : [];
-        // Each line begins with a line break, so that an incomplete one of a killed process does not affect others.
+        // Each line begins with a line break, so that an incomplete line of a killed process does not affect others.
         writeSync(file, `${head.length > 0 ? '' : '\n'}${textOf([...head, ...this.#unsaved])}`);
         // Another process may have just replaced the file.
         if (statSync(this.path, { throwIfNoEntry: false })?.ino === fstatSync(file).ino) break;
@@ -284,7 +286,7 @@ export class OutputRecord {
     }
     for (const line of lines) {
       const parsed = parseRecordLine(line);
-      // One that a killed process left unfinished: what it was about to do did not happen.
+      // An incomplete line of a killed process: its operation did not happen.
       if (!parsed) continue;
       if (this.#isTrusted) this.#apply(parsed);
       else if ('output' in parsed) note(this.#candidates, parsed);
@@ -321,7 +323,7 @@ export class OutputRecord {
     } else if (this.#outputs.delete(output)) this.#former.add(output);
   }
 
-  /** Writes a new file with the lines that still matter, and puts it in the place of the old one. */
+  /** Writes a new file with the lines that are still needed, and replaces the old one. */
   #rewrite(): void {
     const temp = `${this.path}.${String(process.pid)}`;
     const old = openIfThere(this.path);
@@ -331,7 +333,7 @@ export class OutputRecord {
       try {
         const head: RecordLine = { record: 2, identity: identityOf(fstatSync(file, { bigint: true })) };
         writeSync(file, textOf([head, ...this.#current()]));
-        // The lines that others appended to the old file since it was read; nothing is taken from an untrusted file.
+        // Reads the lines that others have appended to the old file; an untrusted file is ignored.
         const bytes = Buffer.alloc(this.#isTrusted ? Math.max(0, fstatSync(old).size - this.#offset) : 0);
         const length = readSync(old, bytes, 0, bytes.length, this.#offset);
         renameSync(temp, this.path);
@@ -344,7 +346,7 @@ export class OutputRecord {
       this.sync();
     } catch (error) {
       removeIfPossible(temp);
-      // A trusted file only grows; one that is not has to be replaced before anything is written.
+      // A trusted file is only appended to; an untrusted one has to be replaced before anything is written.
       if (!this.#isTrusted) throw error;
     } finally {
       closeSync(old);
@@ -369,7 +371,7 @@ export class OutputRecord {
   }
 }
 
-/** Removes the folder of the record when nothing of worth is left in it. */
+/** Removes the folder of the record if nothing worth keeping is left. */
 export function removeRecordFolder(root: string): void {
   const folder = join(root, recordFolder);
   try {
@@ -380,7 +382,7 @@ export function removeRecordFolder(root: string): void {
     try {
       makeIgnoredFolder(folder);
     } catch {
-      // It cannot be written, so that there is nothing new to hide from version control either.
+      // The folder is not writable, so there is nothing new to hide from version control.
     }
   }
 }

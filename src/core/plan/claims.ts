@@ -81,7 +81,7 @@ interface OwnedFolder {
   readonly test: (path: string) => boolean;
 }
 
-/** Finds the pipelines that write a path, or what a glob may match. */
+/** Finds the pipelines that write a path, or files that a glob may match. */
 export class ClaimIndex {
   readonly #exact = new Map<string, string>();
   readonly #folders: readonly OwnedFolder[];

@@ -21,7 +21,7 @@ export interface Plan {
   readonly pipelines: readonly PlannedPipeline[];
   /** Outputs of earlier builds that globs matched, and that are no sources because they are the tool's own. */
   readonly excludedOutputs: readonly string[];
-  /** Settings of the server of the outputs, as far as they are known. */
+  /** Settings of the server of the outputs, if known. */
   readonly site: SiteSettings;
   /** Warnings of the plan. */
   readonly diagnostics: readonly Diagnostic[];
@@ -38,9 +38,9 @@ export interface SiteSettings {
 }
 
 /**
- * Makes the plan: finds the sources, works out which pipeline reads what another writes, and orders them.
+ * Plans a build: finds the sources, determines which pipeline reads outputs of another, and orders them.
  *
- * @throws DiagnosticError with every unknown profile, conflict and circle
+ * @throws DiagnosticError with every unknown profile, conflict and cycle
  */
 export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
   const profile = project.profiles.get(request.profile);

@@ -3,7 +3,7 @@ import type { StepCatalogue } from '../config/steps.js';
 /** The access to files that making a plan needs. */
 export interface PlanInputs {
   readonly root: string;
-  /** Outputs of earlier builds: never sources by themselves, only as what a pipeline will write again. */
+  /** Outputs of earlier builds: never sources by themselves, only as outputs that a pipeline will write again. */
   readonly owned: { has(path: string): boolean };
   /** The files that a glob matches, in order. */
   readonly list: (glob: string) => readonly string[];
@@ -11,7 +11,7 @@ export interface PlanInputs {
   readonly problems: () => ReadonlyMap<string, string>;
 }
 
-/** Everything that making a plan needs besides the project file. */
+/** Everything that a plan needs besides the project file. */
 export interface PlanRequest extends PlanInputs {
   readonly profile: string;
   readonly catalogue: StepCatalogue;

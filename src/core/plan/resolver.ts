@@ -79,7 +79,7 @@ export class PipelineResolver {
     return { name, from, to, steps, sources, claims, dependsOn, ...(base !== undefined && { base }) };
   }
 
-  /** Pattern claims of other pipelines that stand for sources, relative to the base. */
+  /** Pattern claims of other pipelines that represent sources, relative to the base. */
   #folderInputs(written: WrittenFiles): FolderClaim[] {
     const globs = this.config.from.filter((glob) => !glob.startsWith('!'));
     return globs.flatMap((glob) =>
@@ -155,7 +155,7 @@ class WrittenFiles {
   }
 }
 
-/** Lets every resolver see what the others write, until nothing changes; a circle is stopped and reported later. */
+/** Gives every resolver the outputs of the others until nothing changes; a cycle is stopped and reported later. */
 export function resolveToFixpoint(resolvers: PipelineResolver[]): PipelineResolver[] {
   for (let round = 0; round <= resolvers.length + 1; round++) {
     const written = new WrittenFiles(resolvers);

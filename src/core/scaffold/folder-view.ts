@@ -2,7 +2,7 @@
 export interface FolderView {
   /** Every file, relative to the folder, with `/`; packages and hidden files left out. */
   readonly files: readonly string[];
-  /** The text of a file; empty when it cannot be read. */
+  /** The text of a file; empty if it is unreadable. */
   readonly read: (path: string) => string;
   /** The files that a glob matches, in order. */
   readonly list: (glob: string) => readonly string[];
@@ -12,7 +12,7 @@ export interface FolderView {
   readonly isIgnored: (folder: string) => boolean;
 }
 
-/** Folders that hold what was built, where they are named like this and lie at the top. */
+/** Names of top-level folders that usually contain built files. */
 export const builtFolders: ReadonlySet<string> = new Set([
   'dist',
   'build',
@@ -23,7 +23,7 @@ export const builtFolders: ReadonlySet<string> = new Set([
   'coverage',
 ]);
 
-/** The folder at the top that a path lies in; empty for a file at the top. */
+/** The top-level folder of a path; empty for a file at the top. */
 export function topFolder(path: string): string {
   const at = path.indexOf('/');
   return at < 0 ? '' : path.slice(0, at);

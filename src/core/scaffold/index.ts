@@ -12,26 +12,26 @@ export type { FolderView } from './folder-view.js';
 /** A proposed project file for a folder, and its parts. */
 export interface Proposal {
   readonly yaml: string;
-  /** Names of the pipelines in it. */
+  /** The names of its pipelines. */
   readonly pipelines: readonly string[];
   /** The output folder, and whether version control ignores it. */
   readonly output: string;
   readonly isOutputShown: boolean;
-  /** Files that look like parts of a site and that no page refers to. */
+  /** Files that look like parts of a site, but that no page refers to. */
   readonly leftOut: readonly string[];
-  /** Scripts that cannot be built, with the package that each of them needs. */
+  /** Scripts that cannot be built, with the package that each needs. */
   readonly needPackages: ReadonlyMap<string, string>;
-  /** Addresses in pages that nothing was found for, with the files that name them. */
+  /** Unresolved URLs in pages, with the files that contain them. */
   readonly unresolved: ReadonlyMap<string, string>;
 }
 
-/** Files that are never part of a site, wherever they lie. */
+/** Files that are never part of a site. */
 const neverPublished =
   /(^|\/)(package(-lock)?\.json|tsconfig[\w.]*\.json|anvil[\w.]*\.(ya?ml|json)|[A-Z]+(\.md)?)$|\.(md|map|lock)$/;
 
 /**
- * Proposes a project file that builds what a folder holds: what pages refer to, at the addresses at which they do. In a
- * folder without pages, all style sheets and scripts.
+ * Proposes a project file for a folder: it builds what pages refer to, with the same URLs. In a folder without pages,
+ * it builds all style sheets and scripts.
  *
  * @returns undefined if there is nothing to build
  */
@@ -62,7 +62,7 @@ export function proposeProject(view: FolderView): Proposal | undefined {
   };
 }
 
-/** The pages of a site: those of the folder that most people would open, where several hold some. */
+/** Finds the pages of a site; if several folders contain pages, those of the most likely one. */
 function pagesIn(files: readonly string[]): string[] {
   return files.filter((path) => sourceKindOf(path) === 'pages' && !/(^|\/)(tests?|coverage|node_modules)\//.test(path));
 }
@@ -73,7 +73,7 @@ function isBuilt(path: string, view: FolderView, output: string): boolean {
   return folder !== '' && (folder === output || builtFolders.has(folder) || view.isIgnored(folder));
 }
 
-/** The folder to build into: one that version control ignores already, or else one that is not there. */
+/** Chooses the output folder: one that version control already ignores, or else one that does not exist. */
 function outputFolder(view: FolderView): string {
   const there = new Set(view.files.map(topFolder));
   const isFree = (name: string): boolean => !there.has(name);
@@ -107,7 +107,7 @@ function commandsOf({ files, read }: FolderView): string {
   return files.includes('package.json') ? read('package.json') : '';
 }
 
-/** Target browsers that the folder names in the usual place. */
+/** The target browsers configured in the usual places. */
 function browsersOf(view: FolderView): string[] {
   if (!view.files.includes('package.json')) return [];
   try {

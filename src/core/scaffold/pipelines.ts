@@ -16,7 +16,7 @@ export interface ProposedPipeline {
   readonly to: string;
 }
 
-/** The treatment of the files of a pipeline. */
+/** The steps for the files of a pipeline. */
 type Treatment = 'styles' | 'scripts' | 'vendor' | 'pages' | 'files';
 
 const treatments: Readonly<Record<Treatment, { readonly note: string; readonly steps: readonly string[] }>> = {
@@ -27,10 +27,10 @@ const treatments: Readonly<Record<Treatment, { readonly note: string; readonly s
   files: { note: 'Other files, copied', steps: [] },
 };
 
-/** A group with at most so many files is listed where no glob fits. */
+/** The maximum size of a group that is listed file by file if no glob fits. */
 const listedFiles = 6;
 
-/** Files that lie below one folder and are asked for below one address. */
+/** Files that lie in one folder and have URLs in one folder. */
 interface Group {
   readonly treatment: Treatment;
   readonly folder: string;
@@ -39,9 +39,9 @@ interface Group {
 }
 
 /**
- * Puts files together into pipelines, so that each is written where pages ask for it, and nothing else is.
+ * Groups files into pipelines, so that each file is written to its URL, and nothing else is.
  *
- * @param output the folder that the site is built into
+ * @param output the output folder of the site
  */
 export function groupFiles(
   reached: Iterable<ReachedFile>,
@@ -80,7 +80,7 @@ export function groupFiles(
 
 const order: readonly Treatment[] = ['styles', 'scripts', 'vendor', 'pages', 'files'];
 
-/** The group of a file: what its path and its address have in common at their ends is left out of both. */
+/** The group of a file: the source folder and the URL folder that remain without the common end of both paths. */
 function groupOf({ source, address }: ReachedFile): Group {
   const kind = sourceKindOf(source);
   const isOthers = isVendored(source) && (kind === 'scripts' || kind === 'styles');
@@ -96,8 +96,8 @@ function groupOf({ source, address }: ReachedFile): Group {
 }
 
 /**
- * Splits groups that would be about everything: files by the folders that they lie in, such as pictures and fonts, and
- * sheets and scripts that lie all over the project.
+ * Splits groups that span the whole project: files by their folders, such as images and fonts, and sheets and scripts
+ * from different places.
  */
 function split(groups: readonly Group[]): Group[] {
   return groups.flatMap((group) => {
@@ -117,7 +117,7 @@ function split(groups: readonly Group[]): Group[] {
   });
 }
 
-/** Globs that match some files and no others: one if possible, otherwise a few, or with exclusions. */
+/** Finds globs that match these files and no others: one if possible, otherwise a few, or with exclusions. */
 function globsFor(
   folder: string,
   files: readonly string[],
@@ -137,7 +137,7 @@ function globsFor(
   return [glob, ...others.map((path) => `!${escapedGlob(path)}`)];
 }
 
-/** The end of a glob for some extensions; files without one have none. */
+/** The end of a glob for these extensions; files without an extension have none. */
 function alternatives(kinds: readonly string[]): string {
   const named = kinds.filter((kind) => kind !== '');
   if (named.length < kinds.length) return '';

@@ -7,10 +7,10 @@ import type { FolderView } from './folder-view.js';
 import { beforeCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';
 import { compiledPath, extensionsWhere, formatOf } from '../languages/formats.js';
 
-/** A file that belongs to the site, and where browsers ask for it. */
+/** A file of the site with its URL. */
 export interface ReachedFile {
   readonly source: string;
-  /** Its address, relative to the top of the site, after compiling. */
+  /** Its URL after compiling, relative to the root of the site. */
   readonly address: string;
 }
 
@@ -18,29 +18,29 @@ export interface ReachedFile {
 export interface SiteFiles {
   /** By source. */
   readonly reached: ReadonlyMap<string, ReachedFile>;
-  /** Scripts that cannot be built here, by source, with the package that each of them needs. */
+  /** Scripts that cannot be built here, by source, with the package that each needs. */
   readonly needPackages: ReadonlyMap<string, string>;
-  /** Addresses that nothing was found for, with the files that name them. */
+  /** Unresolved URLs, with the files that contain them. */
   readonly unresolved: ReadonlyMap<string, string>;
 }
 
-/** Files at the top of a site that are not referenced, because programs find them by their names. */
+/** Files in the root of a site that are not referenced, because programs find them by name. */
 const wellKnown =
   /^(robots\.txt|favicon\.(ico|svg|png)|sitemap[\w-]*\.xml|humans\.txt|ads\.txt|security\.txt|CNAME|_headers|_redirects|[\w-]+\.webmanifest|manifest\.json|browserconfig\.xml|apple-touch-icon[\w-]*\.png)$/;
 
-/** Texts in scripts that may name files. */
+/** Strings in scripts that may be file names. */
 const fileNames =
   /(["'`])((?:[\w.-]+\/)*[\w.-]+\.(?:json|txt|csv|svg|png|jpe?g|gif|webp|avif|mp3|mp4|ogg|webm|wasm|html|xml|glb|pdf))\1/g;
 
 /**
- * Follows what pages refer to, and what that refers to: everything keeps the address under which pages know it.
+ * Follows references from pages to all files of the site: each keeps its URL.
  *
- * @param pages relative to the folder
+ * @param pages paths relative to the folder
  */
 export function followPages(pages: readonly string[], view: FolderView): SiteFiles {
   const first = new Follower(pages, view, new Set()).result();
   if (first.needPackages.size === 0) return first;
-  // What only scripts refer to that are left out does not belong to the site either.
+  // Files that only skipped scripts refer to are not part of the site either.
   const { reached, unresolved } = new Follower(pages, view, new Set(first.needPackages.keys())).result();
   return { reached, unresolved, needPackages: first.needPackages };
 }
@@ -52,14 +52,14 @@ class Follower implements SiteFiles {
   readonly #files: ReadonlySet<string>;
   readonly #byName = new Map<string, string[]>();
   readonly #open: ReachedFile[] = [];
-  /** The scripts that import each script. */
+  /** The importers of each script. */
   readonly #importers = new Map<string, Set<string>>();
   readonly #base: string;
 
   constructor(
     pages: readonly string[],
     private readonly view: FolderView,
-    /** Scripts that cannot be built. */
+    /** Finds scripts that cannot be built. */
     private readonly excluded: ReadonlySet<string>,
   ) {
     this.#files = new Set(view.files);
@@ -107,7 +107,7 @@ class Follower implements SiteFiles {
     return findReferences(compiledPath(path), encodeText(text))?.references ?? [];
   }
 
-  /** A sheet, and the partials in it, whose URLs are those of the sheet that is made. */
+  /** A sheet and its partials, whose URLs are relative to the compiled sheet. */
   #followSheet(source: string, address: string, seen: Set<string>): void {
     if (seen.has(source)) return;
     seen.add(source);
@@ -162,7 +162,7 @@ class Follower implements SiteFiles {
     this.unresolved.set(url, source);
   }
 
-  /** A file that a script names as a text: relative to the page, or to the script. */
+  /** A file named by a string in a script: relative to the page, or to the script. */
   #resolveName(name: string, source: string, address: string): void {
     const path = name.replace(/^\.\//, '');
     for (const [place, target] of [
@@ -172,7 +172,10 @@ class Follower implements SiteFiles {
       if (this.#files.has(place) && !target.startsWith('../')) return this.#reach(place, target);
   }
 
-  /** The source of an address: at its place, also before compiling; or the one file elsewhere that ends like it. */
+  /**
+   * The source of a URL: at its path, also before compiling, or else the only file elsewhere with the same end of its
+   * path.
+   */
   #find(place: string, address: string): string | undefined {
     const near = beforeCompiling(place).find((one) => this.#files.has(one) && !isForTools(one));
     if (near !== undefined) return near;
@@ -194,7 +197,7 @@ class Follower implements SiteFiles {
   }
 }
 
-/** The number of names two paths share at their ends. */
+/** The number of names that two paths share at their ends. */
 function sharedEnd(a: string, b: string): number {
   const [left, right] = [a.split('/').toReversed(), b.split('/').toReversed()];
   let count = 0;
@@ -202,18 +205,18 @@ function sharedEnd(a: string, b: string): number {
   return count;
 }
 
-/** Reports whether one of two files is what the other one compiles to. */
+/** Reports whether one of two files compiles to the other. */
 function isCompiledBeside(a: string, b: string): boolean {
   return compiledPath(a) === compiledPath(b);
 }
 
-/** The files that servers answer with for a link to a page. */
+/** The files with which servers respond to a link to a page. */
 function pagesFor(path: string): string[] {
   if (path.endsWith('/') || path === '.' || path === '') return [posix.join(path, 'index.html')];
   return posix.extname(path) === '' ? [posix.join(path, 'index.html'), `${path}.html`] : [path];
 }
 
-/** The files that an import may mean (as compilers read specifiers without an extension). */
+/** The files that an import may refer to (as compilers resolve specifiers without an extension). */
 function modulesFor(path: string): string[] {
   return /\.[cm]?[jt]sx?$|\.(json|css)$/.test(path)
     ? [path]

@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { extensionOf, extensionsWhere, formatOf, withExtension } from '../languages/formats.js';
 
-/** The group of pipelines that a file belongs to. */
+/** The group of pipelines of a file. */
 export type SourceKind = 'styles' | 'scripts' | 'pages' | 'files';
 
 /** The kind of a file, by its extension. */
@@ -10,14 +10,14 @@ export function sourceKindOf(path: string): SourceKind {
   return kind === 'style' ? 'styles' : kind === 'script' ? 'scripts' : kind === 'page' ? 'pages' : 'files';
 }
 
-/** Names that compile to this one, or are this one: the sources that a page may mean by it. */
+/** The names of sources that compile to this file, including the file itself. */
 export function beforeCompiling(path: string): string[] {
   const extension = extensionOf(path);
   const sources = extensionsWhere(({ compiledTo }) => compiledTo === extension);
   return [...sources.map((one) => withExtension(path, one)), path];
 }
 
-/** Files that set tools up, and tests: no part of a site. */
+/** Configuration files and tests: not part of a site. */
 export function isForTools(path: string): boolean {
   return /\.(config|conf|test|spec|stories)\.[cm]?[jt]sx?$/.test(path) || /\.d\.[cm]?ts$/.test(path);
 }
@@ -27,7 +27,7 @@ export function isVendored(path: string): boolean {
   return /(^|\/)(vendor|vendors|third-party|thirdparty|node_modules)\//.test(path) || /\.min\.[cm]?js$/.test(path);
 }
 
-/** The longest folder that all files lie in; `.` for the top. */
+/** The longest folder that contains all files; `.` for the top. */
 export function commonFolder(files: readonly string[]): string {
   const [first, ...rest] = files.map((path) => posix.dirname(path).split('/'));
   if (!first) return '.';

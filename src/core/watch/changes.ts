@@ -26,7 +26,7 @@ export class Changes {
 
   constructor(
     private readonly inputs: Inputs,
-    /** Reports whether a path is of interest though nothing was asked about it yet. */
+    /** Reports whether a path is relevant although it has not been queried yet. */
     private readonly concerns: (path: string) => boolean,
     /** Reports whether something is read in folders below a path. */
     private readonly isAbove: (path: string) => boolean,
@@ -37,7 +37,7 @@ export class Changes {
     return this.#hints === 0;
   }
 
-  /** Reports whether there are so many that more are to be expected. */
+  /** Reports whether there are so many changes that more are likely. */
   get isBurst(): boolean {
     return this.#hints > 20;
   }

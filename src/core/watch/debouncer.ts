@@ -60,7 +60,7 @@ export class Debouncer {
     this.settled();
   }
 
-  /** Reports whether Git is changing files; a lock that stays is one that was left behind. */
+  /** Reports whether Git is changing files; a lock that remains for long is stale. */
   #isGitAtWork(): boolean {
     const waited = performance.now() - this.#firstChange;
     return this.gitLock !== undefined && waited < timing.maxGitWaitMs && existsSync(this.gitLock);

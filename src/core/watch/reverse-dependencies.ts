@@ -5,7 +5,7 @@ export class ReverseDependencies {
   readonly #byPath = new Map<string, Set<UnitId>>();
   /** The paths that were read, in the order in which they were added. */
   readonly #paths: string[] = [];
-  /** Units whose ground is not a file, such as what a glob matches: any change may reach them. */
+  /** Units that depend on more than single files, such as the matches of a glob: any change may affect them. */
   readonly #always = new Set<UnitId>();
 
   constructor(units: ReadonlyMap<UnitId, UnitMemo>) {
@@ -39,7 +39,7 @@ export class ReverseDependencies {
     return this.#paths.slice(count);
   }
 
-  /** Reports whether any unit depends on what a glob matches. */
+  /** Reports whether any unit depends on the matches of a glob. */
   get hasLists(): boolean {
     return this.#always.size > 0;
   }

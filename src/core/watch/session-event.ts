@@ -16,7 +16,9 @@ export type SessionEvent =
       readonly added: readonly string[];
       readonly removed: readonly string[];
     }
-  /** The project cannot be built: because of its file, whose last valid version stays in use, or because of its plan. */
+  /**
+   * The project cannot be built: because of its file, whose last valid version remains in use, or because of its plan.
+   */
   | { readonly event: 'config-error'; readonly isProjectFile: boolean; readonly diagnostics: readonly Diagnostic[] }
   /** Something that had errors builds without errors again. */
   | { readonly event: 'recovered'; readonly pipelines: readonly string[]; readonly isProjectFile: boolean }

@@ -47,7 +47,7 @@ const transitions: Readonly<Record<SessionState, readonly SessionState[]>> = {
   stopping: [],
 };
 
-/** A project held open: builds, waits for changes, and rebuilds what they affect, until it is closed. */
+/** An open project: builds, waits for changes, and rebuilds what they affect, until it is closed. */
 export class Session {
   #state: SessionState = 'idle';
   readonly #changes: Changes;
@@ -57,7 +57,7 @@ export class Session {
   readonly #watcher: FolderWatcher;
   readonly #failures = new Failures();
   readonly #removedOutputs: RemovedOutputs;
-  /** For each pipeline of the current build, what aborts it. */
+  /** The abort controllers of the pipelines of the current build. */
   #controllers = new Map<string, AbortController>();
   /** Ends the wait for something to do. */
   #wake: () => void = () => undefined;
@@ -202,7 +202,7 @@ export class Session {
     return this.#state === 'stopping';
   }
 
-  /** Enters a state, if it can follow the current one: a session that is stopping stays so. */
+  /** Enters a state, if that is a valid transition: a session that is stopping does not leave that state. */
   #enter(state: SessionState): void {
     if (transitions[this.#state].includes(state)) this.#state = state;
   }
@@ -216,7 +216,7 @@ export class Session {
     this.options.listen?.(event);
   }
 
-  /** Handles the changes since the last round, and builds what they affect. */
+  /** Processes the changes since the last round, and builds what they affect. */
   async #round(): Promise<void> {
     const isFresh = this.#isFullRebuildRequested;
     this.#isFullRebuildRequested = false;
@@ -230,7 +230,7 @@ export class Session {
     if (!this.#isThere(file)) return this.#enter('idle');
     const own = paths.filter((path) => record.outputs.has(path));
     const changed = paths.filter((path) => path !== file && !this.#isOwn(path));
-    // What the tool has written itself is no change, nor what others did to it; only a missing output is written again.
+    // Neither the tool's own writes nor edits of its outputs are changes; only a missing output is written again.
     const missing = own.filter((path) => this.#isMissing(path));
     const isTriggered = isFresh || this.#isUnfinished || isProject || isListed || missing.length + changed.length > 0;
     if (!isTriggered) return this.#enter('idle');
@@ -252,7 +252,7 @@ export class Session {
       const { pipelines } = await this.engine.plan(this.#planSource(), this.options.profile);
       for (const pipeline of pipelines) for (const { path } of pipeline.sources) sources.add(path);
     } catch (error) {
-      // The build reports what is wrong with the plan.
+      // The build reports the errors of the plan.
       if (!(error instanceof DiagnosticError)) throw error;
     }
     const { files } = this.engine;
@@ -286,7 +286,7 @@ export class Session {
   }
 
   /**
-   * Reads the project file, if it has changed; while it is invalid, its last valid version stays in use.
+   * Reads the project file, if it has changed; while it is invalid, its last valid version remains in use.
    *
    * @returns whether there is a new valid version
    */
@@ -444,10 +444,10 @@ export class Session {
     this.#wake();
   }
 
-  /** Aborts the pipelines of the current build that read what has changed meanwhile. */
+  /** Aborts the pipelines of the current build that have read files which have changed since. */
   #abortObsolete(): void {
     const { outputs } = this.engine.record;
-    // What a pipeline has just written is waited for by those that read it.
+    // The readers of a pipeline's new outputs wait for it.
     const paths = this.#queue.peek().paths.filter((path) => !outputs.has(path));
     const { file } = this.project;
     for (const name of this.engine.readersOf(paths, file, this.options.profile)) this.#controllers.get(name)?.abort();

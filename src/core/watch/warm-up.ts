@@ -73,7 +73,7 @@ export async function warmUp(
     }
 }
 
-/** A pipeline with few and small sources: one of each kind, or what its first step gathers. */
+/** A pipeline with few and small sources: one of each kind, or all inputs of a first step that gathers. */
 function sampleOf(pipeline: PlannedPipeline, memo: PipelineMemo | undefined, files: FileTable): PlannedPipeline {
   const [first] = pipeline.steps;
   if (!first) return { ...pipeline, sources: [] };

@@ -70,7 +70,7 @@ export class FolderWatcher {
       if (this.#files.has(file)) continue;
       try {
         const watcher = watch(join(this.root, file), (event) => {
-          // The name is that of another file now, which is watched when it is asked for again.
+          // The name now refers to another file, which is watched on the next query.
           if (event === 'rename') this.#dropFile(file);
           this.listener.heard(posix.dirname(file), posix.basename(file), event === 'rename');
         });
@@ -97,7 +97,7 @@ export class FolderWatcher {
       const full = join(this.root, folder);
       const inode = inodeOf(full) ?? 0;
       const watcher = watch(full, (event, name) => {
-        // What happens to the folder itself comes under its own name.
+        // Events of the folder itself arrive under its own name.
         if (event === 'rename' && name === basename(full) && inodeOf(full) !== inode) this.#replaced(folder);
         else this.listener.heard(folder, name ?? undefined, event === 'rename');
       });
@@ -139,7 +139,7 @@ export class FolderWatcher {
   #nearest(folder: string): string | undefined {
     for (let one = folder; ; one = posix.dirname(one)) {
       if (this.#watched.has(one) || isFolderAt(join(this.root, one))) return one;
-      // Above the project, what is not there is not waited for.
+      // Missing folders above the project are not waited for.
       if (one === '.' || one.startsWith('..')) return undefined;
     }
   }

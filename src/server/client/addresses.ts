@@ -4,7 +4,7 @@ import { freshUrl, type IsOfFile } from './fresh-url.js';
 /** A `url()` as browsers write it, quoted or not (CSS Values 4, section 4.5). */
 const address = /url\(\s*(?:"((?:[^"\\]|\\.)*)"|'((?:[^'\\]|\\.)*)'|([^"'()\s]*))\s*\)/gi;
 
-/** The same value, with fresh URLs in place of those of the changed file. */
+/** Replaces the URLs of the changed file in a value by fresh ones. */
 export function freshAddresses(value: string, base: string, isOf: IsOfFile): string {
   return value.replace(address, (whole: string, double?: string, single?: string, bare?: string) => {
     const url = (double ?? single ?? bare ?? '').replace(/\\(.)/g, '$1');
@@ -12,7 +12,7 @@ export function freshAddresses(value: string, base: string, isOf: IsOfFile): str
   });
 }
 
-/** Every block of declarations of a sheet, those within other rules included. */
+/** Every declaration block of a sheet, including those of nested rules. */
 export function* declarations(sheet: CSSStyleSheet): Iterable<CSSStyleDeclaration> {
   yield* within(rulesOf(sheet));
 }

@@ -28,7 +28,7 @@ class Page {
     else void this.#takeUp(changed.filter((change) => this.#used.has(change)));
   }
 
-  /** Swaps what can be swapped; loads the page again, once, for anything else. */
+  /** Replaces what can be replaced in place; reloads the page, once, for anything else. */
   async #takeUp(changed: readonly Change[]): Promise<void> {
     if (changed.length === 0) return;
     if (changed.some(({ kind }) => kind === 'other')) return this.#leave();
@@ -43,6 +43,6 @@ class Page {
   }
 }
 
-// The page is as its author wrote it: nothing in it has to know of this element.
+// The page's own scripts and styles must not depend on this element.
 for (const one of document.querySelectorAll('script[src*="/.loyal-anvil/client.js"]')) one.remove();
 new Page().start();

@@ -1,12 +1,12 @@
 import type { Update } from '../message.js';
 
-/** Without a sign of life for so long, the server or the machine was away, in milliseconds. */
+/** The time without a message after which the connection counts as lost, in milliseconds. */
 const longestSilence = 40_000;
 
 /** The time after which a hidden page disconnects, in milliseconds: browsers allow only a few connections per server. */
 const hiddenFor = 4000;
 
-/** The initial and the maximum delay before it reconnects, in milliseconds. */
+/** The initial and the maximum delay before reconnecting, in milliseconds. */
 const firstWait = 500;
 const longestWait = 5000;
 
@@ -20,8 +20,8 @@ export class Connection {
   readonly #page = location.pathname;
 
   /**
-   * @param url of the channel
-   * @param state of the page
+   * @param url the URL of the channel
+   * @param state the state of the page
    * @param take receives all messages
    */
   constructor(
@@ -30,7 +30,7 @@ export class Connection {
     private readonly take: (update: Update) => void,
   ) {}
 
-  /** Connects, now and whenever the page is shown again. */
+  /** Connects, now and whenever the page becomes visible again. */
   open(): void {
     this.#connect();
     document.addEventListener('visibilitychange', () => this.#follow());
@@ -81,7 +81,7 @@ export class Connection {
     this.#source = undefined;
   }
 
-  /** There was a sign of life; when there is none for long, the connection is made anew. */
+  /** A message has arrived; without another one in time, the page reconnects. */
   #listen(): void {
     clearTimeout(this.#silence);
     this.#silence = setTimeout(() => this.#connect(), longestSilence);

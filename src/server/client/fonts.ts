@@ -2,14 +2,14 @@ import { freshAddresses } from './addresses.js';
 import { allSheets, rulesOf } from './roots.js';
 import type { IsOfFile } from './fresh-url.js';
 
-/** Swaps a font in the rules that declare it. */
+/** Replaces a font in the `@font-face` rules that load it. */
 export function swapFonts(isOf: IsOfFile): boolean {
   let count = 0;
   for (const { sheet, base } of allSheets()) count += swapIn(sheet, base, isOf);
   return count > 0;
 }
 
-/** A rule that holds other rules, or a sheet. */
+/** A rule that contains other rules, or a sheet. */
 interface RuleHolder {
   readonly cssRules: CSSRuleList;
   insertRule(rule: string, index: number): number;

@@ -3,7 +3,7 @@ export type IsOfFile = (url: string, base?: string) => boolean;
 
 let swaps = 0;
 
-/** The URL of a file under which the browser has to ask for it anew. */
+/** Adds a unique query to a URL, so that the browser requests the file again. */
 export function freshUrl(url: string, base = document.baseURI): string {
   const fresh = new URL(url, base);
   fresh.searchParams.set('anvil', `${String(Date.now())}-${String(++swaps)}`);

@@ -11,12 +11,12 @@ const attributes: readonly (readonly [selector: string, name: string])[] = [
   ['image[href], use[href], feImage[href]', 'href'],
 ];
 
-/** Attributes that hold candidates for one image (HTML, section 4.8.4.2.1). */
+/** Attributes that contain image candidates (HTML, section 4.8.4.2.1). */
 const candidateLists: readonly (readonly [selector: string, name: string])[] = [
   ['img[srcset], source[srcset]', 'srcset'],
 ];
 
-/** Swaps an image in elements, in style attributes and in style sheets. */
+/** Replaces an image in elements, style attributes and style sheets. */
 export function swapImages(isOf: IsOfFile): boolean {
   let count = 0;
   for (const root of allRoots()) {

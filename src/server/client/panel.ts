@@ -2,14 +2,14 @@ import type { FrameLine, Problem } from '../message.js';
 import { panelStyle } from './panel-style.js';
 
 /**
- * Shows errors over the page. It is a shadow tree beside the page's body, so that they do not affect each other; it
+ * Shows errors over the page. It is a shadow tree outside the page's body, so that they do not affect each other; it
  * never takes the focus from a text field.
  */
 export class Panel {
   #host: HTMLElement | undefined;
   #shown = '[]';
 
-  /** Shows problems; with none of them, there is no panel. One that was closed stays closed until something else is wrong. */
+  /** Shows problems; without any, the panel is removed. A closed panel stays closed until the problems change. */
   show(problems: readonly Problem[]): void {
     const text = JSON.stringify(problems);
     if (text === this.#shown) return;
@@ -27,7 +27,7 @@ export class Panel {
     sheet.replaceSync(panelStyle);
     shadow.adoptedStyleSheets = [sheet];
     document.documentElement.append(host);
-    // Where the browser has it, over dialogs and everything else.
+    // A popover is shown over dialogs and everything else, in browsers that support it.
     if ('popover' in host) {
       host.popover = 'manual';
       host.showPopover();
@@ -54,7 +54,7 @@ export class Panel {
     );
     panel.addEventListener('keydown', (event) => {
       if (event.key === 'Escape') this.#close();
-      // Keys that are pressed here are no keys of the page.
+      // The page must not receive key presses of the panel.
       event.stopPropagation();
     });
     return panel;

@@ -6,13 +6,13 @@ interface Scroll {
   readonly y: number;
 }
 
-/** Loads the page again; it comes back where it was scrolled to. */
+/** Reloads the page; it returns to its scroll position. */
 export function reload(): void {
   const scroll: Scroll = { path: location.pathname + location.search, x: scrollX, y: scrollY };
   try {
     sessionStorage.setItem(key, JSON.stringify(scroll));
   } catch {
-    // Pages without storage are scrolled by the browser, as far as it does.
+    // Without storage, the browser restores the scroll position.
   }
   location.reload();
 }
@@ -31,7 +31,7 @@ export function restoreScroll(): void {
   };
   restore();
   addEventListener('DOMContentLoaded', restore);
-  // The page has its full height now; what scripts add to it comes a little later.
+  // The page has its full height now; what its scripts add follows a little later.
   addEventListener('load', () => {
     restore();
     requestAnimationFrame(() => requestAnimationFrame(restore));

@@ -1,16 +1,16 @@
-/** The document and every shadow root that can be reached from it. */
+/** Lists the document and every open shadow root. */
 export function allRoots(root: Document | ShadowRoot = document): (Document | ShadowRoot)[] {
   const inner = [...root.querySelectorAll('*')].flatMap((one) => (one.shadowRoot ? allRoots(one.shadowRoot) : []));
   return [root, ...inner];
 }
 
-/** A style sheet, with what its URLs are relative to. */
+/** A style sheet, with the base of its URLs. */
 export interface BasedSheet {
   readonly sheet: CSSStyleSheet;
   readonly base: string;
 }
 
-/** Every style sheet of the page, those that are imported included. */
+/** Lists every style sheet of the page, including imported ones. */
 export function allSheets(): BasedSheet[] {
   return allRoots().flatMap((root) =>
     [...root.styleSheets, ...root.adoptedStyleSheets].flatMap((sheet) => [
@@ -20,12 +20,12 @@ export function allSheets(): BasedSheet[] {
   );
 }
 
-/** An import within a sheet, or within one that it imports. */
+/** An import in a sheet, direct or indirect. */
 export interface Import {
   /** The URL as written, relative to the base. */
   readonly url: string;
   readonly base: string;
-  /** Missing while it is loading, or when it could not be loaded. */
+  /** Undefined while it is loading, or if it failed to load. */
   readonly sheet: CSSStyleSheet | null;
 }
 
@@ -39,7 +39,7 @@ export function importsOf(sheet: CSSStyleSheet): Import[] {
   );
 }
 
-/** The rules of a sheet; none for one of another site, which may not be read. */
+/** The rules of a sheet; none for a sheet of another site, which is not readable. */
 export function rulesOf(sheet: { readonly cssRules: CSSRuleList }): readonly CSSRule[] {
   try {
     return [...sheet.cssRules];

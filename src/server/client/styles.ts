@@ -4,7 +4,7 @@ import { freshUrl, type IsOfFile } from './fresh-url.js';
 /** The time limit for loading a style sheet, in milliseconds. */
 const loadTimeoutMs = 10_000;
 
-/** An element that a style sheet belongs to. */
+/** An element that owns a style sheet. */
 type SheetOwner = HTMLLinkElement | HTMLStyleElement;
 
 /** The newest replacement of each owner, while sheets are loading. */
@@ -16,7 +16,7 @@ const stoodFor = new WeakMap<SheetOwner, SheetOwner>();
 /** The style sheets that are being loaded. */
 const loading = new Set<Promise<boolean>>();
 
-/** Swaps a style sheet wherever it is linked or imported. */
+/** Replaces a style sheet wherever it is linked or imported. */
 export async function swapStyles(isOf: IsOfFile): Promise<boolean> {
   let found = ownersOf(isOf);
   // Browsers may reuse a pending request for an import, which may be outdated: wait for it first.
@@ -30,7 +30,7 @@ export async function swapStyles(isOf: IsOfFile): Promise<boolean> {
   return swaps.length > 0 && (await Promise.all(swaps)).every((isDone) => isDone);
 }
 
-/** The elements that a sheet belongs to, and whether some of them import it. */
+/** Finds the owners of a sheet, and whether some of them import it. */
 function ownersOf(isOf: IsOfFile): { owners: ReadonlySet<SheetOwner>; areImporting: boolean } {
   const owners = new Set<SheetOwner>();
   let areImporting = false;
@@ -54,7 +54,7 @@ function ownersOf(isOf: IsOfFile): { owners: ReadonlySet<SheetOwner>; areImporti
  */
 async function swapLink(link: HTMLLinkElement): Promise<boolean> {
   const url = freshUrl(link.href);
-  // What counted for the old content does not for the new one.
+  // The integrity hash of the old content does not match the new one.
   link.removeAttribute('integrity');
   if (link.disabled || !link.sheet) {
     link.href = url;
@@ -90,8 +90,8 @@ async function swapElement(element: HTMLStyleElement): Promise<boolean> {
 }
 
 /**
- * Inserts an element behind another one, and resolves to whether its sheet was loaded; earlier replacements remain
- * until then.
+ * Inserts an element after another one, and resolves to whether its sheet was loaded; earlier replacements remain until
+ * then.
  */
 async function standsIn(owner: SheetOwner, standIn: SheetOwner): Promise<boolean> {
   const earlier = newest.get(owner);

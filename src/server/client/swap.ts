@@ -5,9 +5,9 @@ import { swapStyles } from './styles.js';
 import type { UsedFiles } from './used-files.js';
 
 /**
- * Puts the new content of a file in the place of the old one, everywhere in the page.
+ * Replaces the content of a changed file everywhere in the page.
  *
- * @returns whether that worked, and there was any place
+ * @returns true if the file was in use and every use of it was replaced
  */
 export async function swap({ url, kind }: Change, used: UsedFiles): Promise<boolean> {
   const isOf = (one: string, base = document.baseURI): boolean => used.isOf(one, base, url);

@@ -7,7 +7,9 @@ export class UsedFiles {
   readonly #root: string;
   readonly #origins: ReadonlySet<string>;
 
-  /** @param script the URL of the script; `root` in its query is the path of the served folder on the page's own server */
+  /**
+   * @param script the URL of the script; `root` in its query is the path of the served folder on the page's own server
+   */
   constructor(script: URL) {
     this.#root = script.searchParams.get('root') ?? '/';
     this.#origins = new Set([script.origin, location.origin]);
@@ -48,7 +50,7 @@ export class UsedFiles {
   }
 }
 
-/** A path in one form, however it is encoded; a folder's page by its full name. */
+/** Normalizes a path: its encoding, and the file name of a folder's page. */
 function plain(path: string): string {
   const full = path.endsWith('/') ? `${path}index.html` : path;
   try {

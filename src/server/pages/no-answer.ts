@@ -1,6 +1,6 @@
 import { drawPage, escapeText } from './page.js';
 
-/** The page for a request to another server that gave no answer. */
+/** The page for a request that another server did not answer. */
 export function noAnswerPage(prefix: string, url: string, reason: string): string {
   return drawPage({
     title: 'The other server does not answer',

@@ -4,7 +4,7 @@ import { distance } from 'fastest-levenshtein';
 import { indexPage, urlOf } from '../lookup.js';
 import { drawPage, escapeText } from './page.js';
 
-/** The maximum number of files that are compared by name, and of suggestions. */
+/** The maximum number of compared files, and of suggestions. */
 const maxFiles = 5000;
 const offered = 8;
 
@@ -31,7 +31,7 @@ export function notFoundPage(root: string | undefined, folder: string, path: str
   return drawPage({ title: `Nothing at /${asked}`, body: `${looked}\n${body}\n${wait}` });
 }
 
-/** Files by how near their paths or their names are, at most a few. */
+/** Sorts files by the similarity of their paths or names, and returns the most similar ones. */
 function nearest(path: string, files: readonly string[]): string[] {
   const wanted = path.toLowerCase();
   const rank = (file: string): number => {
@@ -52,13 +52,13 @@ function nearest(path: string, files: readonly string[]): string[] {
 /** The share of letters that differ. */
 const apart = (a: string, b: string): number => distance(a, b) / Math.max(1, a.length, b.length);
 
-/** The name of a file without its extension; for the page of a folder, that of the folder. */
+/** The name of a file without its extension; for the page of a folder, the name of the folder. */
 function stem(path: string): string {
   const name = posix.basename(path);
   return name === indexPage ? posix.basename(posix.dirname(path)) : posix.basename(path, posix.extname(path));
 }
 
-/** Files that are served, at most so many, nearer ones first; source maps are of no use to people. */
+/** Lists served files up to a maximum number, closest first; source maps are omitted. */
 function filesBelow(root: string): string[] {
   const found: string[] = [];
   const folders = [''];

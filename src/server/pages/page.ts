@@ -1,4 +1,4 @@
-/** The parts of a page that the server makes itself. */
+/** A page made by the server. */
 export interface PageParts {
   readonly title: string;
   /** Paragraphs and lists, as HTML. */

@@ -67,7 +67,7 @@ export class Connection {
   readonly #ended: Promise<void>;
   #last = 0;
   #complaint = '';
-  /** True if the process is there no more. */
+  /** True if the process has ended. */
   hasEnded = false;
 
   /** @throws DiagnosticError if there is no compiler for this system */
@@ -87,7 +87,7 @@ export class Connection {
     stdin.on('error', () => undefined);
     this.#ended = new Promise((over) => {
       child.once('error', (error) => over(this.#end(error.message)));
-      // Its output may still be on the way; new sheets are not sent there any more.
+      // Its output may still arrive; new sheets go to another process.
       child.once('exit', () => (this.hasEnded = true));
       child.once('close', (code, signal) => over(this.#end(describeEnd(code, signal))));
     });
@@ -108,7 +108,7 @@ export class Connection {
     signal: AbortSignal,
     limit: number,
   ): Promise<CompiledSheet | undefined> {
-    // Numbers begin anew when nothing is at work, so that they stay small.
+    // Numbers restart when the process is idle, so that they stay small.
     this.#last = this.#compilations.size === 0 ? 1 : this.#last + 1;
     const number = this.#last;
     let abandon: () => void = () => undefined;
@@ -129,7 +129,7 @@ export class Connection {
     }
   }
 
-  /** Ends the process at once: it holds nothing that could be lost. */
+  /** Kills the process immediately: it has no state to lose. */
   async close(): Promise<void> {
     this.#child.kill();
     await this.#ended;

@@ -2,8 +2,8 @@ import { PbfReader, PbfWriter } from 'pbf';
 
 /**
  * The messages of the Embedded Sass Protocol, version 3 (Sass specification, embedded-protocol.md and
- * embedded_sass.proto), as far as they are used: compiling a text, with one importer that is asked for every file.
- * Numbers of fields are those of the specification.
+ * embedded_sass.proto), as far as they are needed: compiling a text, with one importer for all files. Field numbers are
+ * those of the specification.
  */
 
 /** The syntaxes of sheets, by their numbers. */
@@ -17,7 +17,7 @@ export interface Sheet {
   readonly syntax: Syntax;
   /** The URL of the style sheet, which relative URLs are resolved against. */
   readonly url: string;
-  /** True if a source map is wanted, with the sources in it. */
+  /** True to request a source map that includes the sources. */
   readonly maps: boolean;
 }
 
@@ -95,7 +95,7 @@ export function compileRequest(sheet: Sheet, scheme: string): Uint8Array {
     to.writeMessage(2, input, sheet);
     to.writeBooleanField(5, sheet.maps);
     to.writeMessage(6, importer, otherImporter);
-    // Repeats are counted by those who asked, so every one has to come through.
+    // The caller counts repeated warnings, so every one is forwarded.
     to.writeBooleanField(10, true);
     to.writeBooleanField(12, sheet.maps);
     to.writeBooleanField(13, true);

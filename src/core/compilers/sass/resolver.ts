@@ -3,11 +3,14 @@ import { exports as resolveExports, legacy } from 'resolve.exports';
 import { decodeText } from '../../files/text.js';
 import type { StepContext } from '../../assets/context.js';
 
-/** The scheme of the URLs by which the compiler knows files: what follows is relative to the project. */
+/** The scheme of file URLs for the compiler; the rest is a path relative to the project. */
 const scheme = 'project:///';
 const up = '~up~';
 
-/** The URL of a project-relative path. Folders above the project have a name of their own, since URLs know no way up. */
+/**
+ * The URL of a project-relative path. Parent folders of the project have a special name, since URLs cannot lead
+ * upwards.
+ */
 export function schemeUrl(path: string): string {
   const parts = path.split('/').map((part) => (part === '..' ? up : encodeURIComponent(part)));
   return scheme + parts.join('/');
@@ -119,7 +122,7 @@ export class SassResolver {
     for (let folder = posix.dirname(from); ; folder = posix.join(folder, '..')) {
       const candidate = posix.join(folder, 'node_modules', name);
       if (this.context.exists(posix.join(candidate, 'package.json'))) return candidate;
-      // Packages may lie in a folder above the project, as in a workspace; not higher than a few.
+      // Packages may be installed in a parent folder of the project, as in a workspace, a few levels up.
       if (/^(\.\.\/?){6}$/.test(folder)) return undefined;
     }
   }

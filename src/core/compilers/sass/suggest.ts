@@ -19,15 +19,15 @@ export interface SuggestionRequest {
 
 type Kind = 'variable' | 'mixin' | 'function';
 
-/** Comments and strings, and what sheets define: variables, mixins (also in the indented syntax) and functions. */
+/** Matches comments, strings, and definitions of variables, mixins (also in the indented syntax) and functions. */
 const definition =
   /\/\*[^]*?\*\/|\/\/[^\n]*|"(?:\\.|[^"\\\n])*"|'(?:\\.|[^'\\\n])*'|\$(?<variable>[\w-]+)\s*:|(?:@mixin\s+|^=)(?<mixin>[\w-]+)|@function\s+(?<function>[\w-]+)/gm;
 
 /**
- * The name that was most likely meant by one that Sass does not know: of a variable, mixin or function that a loaded sheet
- * defines, of a namespace, or of a sheet that is there.
+ * Suggests a name for an unknown one in Sass: a variable, mixin or function of a loaded sheet, a namespace, or an
+ * existing sheet.
  *
- * @returns undefined if nothing is near
+ * @returns undefined if no name is similar
  * @example suggestName({ message: 'Undefined variable.', found: 'theme.$nigth', … }) // 'theme.$night'
  */
 export function suggestName(request: SuggestionRequest): string | undefined {

@@ -6,7 +6,7 @@ export interface AtRule {
   readonly block: 'rules' | 'keyframes' | 'declarations' | 'descriptors' | 'none';
   /** True if it is only valid before the rules of a sheet, and no rule is affected by its position. */
   readonly isHeader?: boolean;
-  /** True if its rules apply if a condition holds, so that blocks with the same condition may be merged. */
+  /** True if its rules apply under a condition, so that blocks with the same condition may be merged. */
   readonly isCondition?: boolean;
   /** True if its rules compete with others by more than layers, specificity and order. */
   readonly hasOwnOrder?: boolean;

@@ -112,7 +112,7 @@ function headOf(nodes: readonly CssNodePlain[]): AtrulePlain[] {
     if (name === 'charset' || (namespaces && name !== 'namespace')) continue;
     head.push(node);
   }
-  // A layer order after the last import can stay where it is.
+  // A layer order after the last import can remain there.
   const lastImport = head.findLastIndex((node) => node.name.toLowerCase() === 'import');
   return head.filter((node, at) => node.name.toLowerCase() !== 'layer' || at < lastImport);
 }

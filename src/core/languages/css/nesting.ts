@@ -17,8 +17,8 @@ const opening: ReadonlySet<number> = new Set([
 ]);
 
 /**
- * Gives nested rules that the parser leaves as raw text their place in the tree (CSS Nesting Level 1). What is left as
- * raw text then is what browsers skip.
+ * Parses nested rules that the parser leaves as raw text (CSS Nesting Level 1). Remaining raw text is skipped by
+ * browsers.
  */
 export class NestedRules {
   /** Parts that browsers ignore. */

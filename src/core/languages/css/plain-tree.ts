@@ -35,7 +35,7 @@ function arrayOf(list: LinkedNodes): LooseNode[] {
   const { head } = list;
   if (head && !head.next) {
     convert(head.data);
-    // An array that grows makes room for more than most lists hold.
+    // A growing array reserves more space than most lists need.
     return [head.data];
   }
   const array: LooseNode[] = [];
@@ -46,7 +46,7 @@ function arrayOf(list: LinkedNodes): LooseNode[] {
   return array;
 }
 
-/** The kinds of node that are most frequent, and hold no others. */
+/** The most frequent types of nodes without children. */
 function isLeaf(type: string): boolean {
   switch (type) {
     case 'ClassSelector':

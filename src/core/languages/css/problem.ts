@@ -1,4 +1,4 @@
-/** Something in a sheet that is not as the grammar wants it. */
+/** A part of a sheet that violates the grammar. */
 export interface StyleProblem {
   readonly message: string;
   readonly start: number;

@@ -188,7 +188,7 @@ function opensScope({ type }: AnyNode): boolean {
   );
 }
 
-/** The names that a node declares for what is inside it. */
+/** The names that a node declares for its content. */
 function declaredIn(node: AnyNode): Set<string> {
   const names = new Set<string>();
   const add = (pattern: Parameters<typeof namesIn>[0] | null | undefined): void => {
@@ -212,7 +212,7 @@ function declaredIn(node: AnyNode): Set<string> {
   return names;
 }
 
-/** Calls back with what `var` declares anywhere below a node, functions aside. */
+/** Calls back with the names of `var` declarations below a node, except in functions. */
 function hoisted(node: AnyNode, add: (pattern: Parameters<typeof namesIn>[0]) => void): void {
   if (node.type === 'VariableDeclaration' && node.kind === 'var') node.declarations.forEach(({ id }) => add(id));
   for (const child of childNodes(node))

@@ -22,7 +22,7 @@ const urlAttributes: Readonly<Record<string, readonly string[]>> = {
 /** Links that load something, by their `rel`; others only name it. */
 const loadingLinks = /^(stylesheet|icon|apple-touch-icon|mask-icon|manifest|preload|modulepreload|prefetch)$/i;
 
-/** URLs that a page holds, and what its import maps define (HTML, sections 4.2 to 4.12). */
+/** The URLs in a page, and the definitions of its import maps (HTML, sections 4.2 to 4.12). */
 export function pageReferences(html: string): FileReferences {
   const collector = new PageCollector();
   collector.visit(parse(html, { sourceCodeLocationInfo: true }));

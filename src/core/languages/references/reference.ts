@@ -9,7 +9,7 @@ export type ReferenceUse =
   /** A page that a link leads to. */
   | 'page';
 
-/** A URL that a file holds. */
+/** A URL in a file. */
 export interface Reference {
   readonly use: ReferenceUse;
   /** The URL as browsers read it, with escapes decoded. */
@@ -33,7 +33,7 @@ export interface ImportedName {
 /** The references of a file, and the names that others may refer to. */
 export interface FileReferences {
   readonly references: readonly Reference[];
-  /** The names that a module exports itself; undefined for what is no module. */
+  /** The names that a module itself exports; undefined for files that are not modules. */
   readonly exports?: readonly string[];
   /** The modules whose names it exports as well. */
   readonly stars?: readonly string[];

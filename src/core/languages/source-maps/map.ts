@@ -65,10 +65,10 @@ export function readMap(map: string | object, rename: (source: string) => string
 }
 
 /**
- * Follows the sources of one map through another: what a later step did, onto what was there before it.
+ * Composes two source maps: that of a later step with that of its source.
  *
- * @param later its only source is the text that `earlier` describes
- * @param earlier nothing when that text is the user's own file
+ * @param later a map whose only source is the text that `earlier` describes
+ * @param earlier undefined if that text is the user's own file
  */
 export function composeMaps(later: SourceMap, earlier: SourceMap | undefined): SourceMap {
   if (!earlier) return later;

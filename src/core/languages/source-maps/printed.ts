@@ -10,7 +10,7 @@ interface Mark {
   readonly name: string | undefined;
 }
 
-/** A text while it is printed from a tree, with its way back to the text that was parsed. */
+/** A text printed from a tree, with mappings to the parsed text. */
 export class PrintedText {
   text = '';
   readonly #map: MapBuilder | undefined;
@@ -34,7 +34,7 @@ export class PrintedText {
     this.#lines = new LineIndex(original);
   }
 
-  /** Appends text that may hold line breaks. */
+  /** Appends text that may contain line breaks. */
   append(text: string): void {
     this.text += text;
     if (!this.#map) return;
@@ -70,7 +70,7 @@ export class PrintedText {
   }
 }
 
-/** Reports whether a text is ASCII. What is printed from it is ASCII then, too, so that its encoding does not matter. */
+/** Reports whether a text is ASCII. The text printed from it is ASCII as well, so that its encoding does not matter. */
 export function isAscii(text: string): boolean {
   return /^[\0-\x7f]*$/.test(text);
 }

@@ -4,11 +4,11 @@ import { MapBuilder, type SourceMap } from './map.js';
 /** A text that pieces are copied from. */
 export interface CopiedText {
   readonly text: string;
-  /** Its source map; segments are copied as they are. */
+  /** Its source map; segments are copied without changes. */
   readonly map: SourceMap;
 }
 
-/** Makes a text of pieces of other texts, and its source map along the way. */
+/** Composes a text from pieces of other texts, with its source map. */
 export class TextBuilder {
   text = '';
   readonly #builder: MapBuilder | undefined;

@@ -34,7 +34,7 @@ export async function minifyAsset(
   return [withComposedMap(asset, result.text, result.map)];
 }
 
-/** The licences of a script as a file; it is there also when there are none. */
+/** The licences of a script as a file; the file exists even without licences. */
 function licencesOf(script: Asset, licences: readonly string[], path: string): Asset {
   const text = licences.map((one) => `${one.replaceAll('\r\n', '\n')}\n`).join('\n');
   return { id: path, path, bytes: encodeText(text), origins: script.origins, isPristine: false };

@@ -15,7 +15,7 @@ export function parseOrFail(asset: Asset, text: string, context: StepContext): P
   return explained(asset, text, context, () => parseScript(text));
 }
 
-/** Does something with the text of an asset; what cannot be parsed becomes a diagnostic that points into the user's file. */
+/** Processes the text of an asset; syntax errors become diagnostics with positions in the user's file. */
 export function explained<T>(asset: Asset, text: string, context: StepContext, work: () => T): T {
   try {
     return work();

@@ -125,7 +125,7 @@ export function longhandsOf(property: string): readonly string[] {
   const name = property.slice(vendor.length);
   const standard = Object.hasOwn(aliases, name) ? aliases[name]! : name;
   const own = Object.hasOwn(shorthands, standard) ? shorthands[standard]! : [standard];
-  // White space between words became a shorthand of what also wraps text.
+  // In newer browsers, `white-space` is a shorthand that also sets `text-wrap-mode`.
   const all = standard === 'white-space' ? [...own, 'text-wrap-mode'] : own;
   const longhands = all.map((longhand) => vendor + longhand);
   longhandCache.set(property, longhands);

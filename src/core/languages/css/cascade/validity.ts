@@ -66,7 +66,7 @@ function fits(property: string, text: string): boolean {
   }
 }
 
-/** Matches what the specifications define, from when it is first asked. */
+/** The matcher for the definitions of the specifications, created on first use. */
 let specified: Lexer | undefined;
 
 /**

@@ -63,7 +63,7 @@ function knowsSeveral(property: string, support: StyleSupport): boolean {
 const takesAnyCount =
   /^(margin|padding|border(-(top|right|bottom|left))?|border-(width|style|color|spacing)|background|background-color|font|font-family|list-style|outline|box-shadow|text-shadow|clip|content|quotes)$/;
 
-/** Gathers what a browser has to know to read a value. */
+/** Collects the features that a browser must support to parse a value. */
 function collect(nodes: readonly CssNodePlain[], into: Set<string>): void {
   for (const node of nodes) {
     if (node.type === 'Identifier') into.add(`keyword ${node.name.toLowerCase()}`);

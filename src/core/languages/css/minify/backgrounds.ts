@@ -48,7 +48,7 @@ function shortLayer(nodes: CssNodePlain[], isOnly: boolean): CssNodePlain[] {
 
 function withoutUsualWords(nodes: CssNodePlain[]): CssNodePlain[] {
   const words = nodes.filter((node) => node.type === 'Identifier').map(({ name }) => name.toLowerCase());
-  // A word that is there twice belongs to another one, or makes the value an error.
+  // A repeated keyword belongs to another property, or makes the value invalid.
   if (new Set(words).size < words.length) return nodes;
   const repeats = words.filter((word) => /^(repeat|no-repeat|space|round)$/.test(word)).length;
   return nodes.filter(

@@ -63,7 +63,7 @@ function simplifyComparison(node: FunctionNodePlain, name: string, place: ValueP
     if (sum?.length !== 1 || sum[0]!.node) return undefined;
     terms.push(sum[0]!);
   }
-  // What a percentage is of may be below zero, which turns the order round.
+  // The base of a percentage may be negative, which reverses the order.
   if (terms.length === 0 || terms.some(({ unit }) => unit === '%' || unit !== terms[0]!.unit)) return undefined;
   const least = (a: Term, b: Term): Term => (compareDecimals(a.factor, b.factor) <= 0 ? a : b);
   const most = (a: Term, b: Term): Term => (compareDecimals(a.factor, b.factor) >= 0 ? a : b);
@@ -86,7 +86,7 @@ const takesNegative =
 /** Reports whether a number may replace a calculation. */
 function standsAlone({ factor, unit }: Term, { property, functions }: ValuePlace): boolean {
   const isWhole = !printDecimal(factor).includes('.');
-  // A calculation is rounded where a whole number is wanted, and stays a calculation where a number may be a length.
+  // A calculation is rounded where an integer is expected, and remains a calculation where a number may be a length.
   if (
     unit === '' &&
     !(

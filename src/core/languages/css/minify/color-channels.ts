@@ -8,9 +8,7 @@ export interface Channels {
   readonly alpha: number;
 }
 
-/**
- * The channels of `rgb()`, `hsl()` or `hwb()`, rounded as browsers do; undefined if they hold anything but numbers.
- */
+/** The channels of `rgb()`, `hsl()` or `hwb()`, rounded as browsers do; undefined if any of them is not a number. */
 export function channelsOf(node: FunctionNodePlain): Channels | undefined {
   const name = node.name.toLowerCase();
   const parts = partsOf(node.children);
@@ -62,7 +60,7 @@ function fromHue(
   const [x, y] = [Number(a.value) / 100, Number(b.value) / 100];
   const isWithin = x >= 0 && x <= 1 && y >= 0 && y <= 1;
   if (!isWithin && convert !== hsl) return undefined;
-  // Beyond the ends, saturation and lightness are as they are there (CSS Color Level 4, section 7).
+  // Saturation and lightness are clamped to their ranges (CSS Color Level 4, section 7).
   const [first, second] = [clamped(x), clamped(y)];
   return convert(((degrees % 360) + 360) % 360, first, second).map((channel) =>
     byte(channel * 255),

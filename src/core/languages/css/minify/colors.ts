@@ -31,7 +31,7 @@ function shortened(
   place: ValuePlace,
 ): CssNodePlain | undefined {
   const takesNames = colorProperties.test(place.property) && !place.functions.includes('url');
-  // What a colour is mixed or made of is not rounded.
+  // The arguments of colour mixing and relative colours are not rounded.
   if (node.type === 'Function' && place.functions.some((name) => colorFunctions.test(name))) return undefined;
   const hex = hexFor(node, takesNames);
   if (hex === undefined) return undefined;
@@ -42,7 +42,7 @@ function shortened(
     return node.type === 'Identifier' && node.name === name ? undefined : { type: 'Identifier', name, ...loc };
   const isLong = short.length === 4 || short.length === 8;
   if (isLong && node.type !== 'Hash' && !place.support.knows('notation', 'hexadecimal-alpha')) return undefined;
-  // A name that is shorter than its number stays, and so does a number.
+  // A name that is shorter than its number is not changed, and neither is a number.
   if (node.type === 'Identifier' && node.name.length < short.length + 1) return undefined;
   return node.type === 'Hash' && node.value === short ? undefined : { type: 'Hash', value: short, ...loc };
 }

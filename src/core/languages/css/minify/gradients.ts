@@ -16,7 +16,7 @@ export const gradients: StyleRewrite = {
       const [first = []] = parts;
       const head = isStop(first) ? [] : [first];
       const stops = parts.slice(head.length);
-      // What begins with a hint is an error, and has to stay one.
+      // A gradient that begins with a hint is invalid, and must remain invalid.
       const isShortened = kind !== 'conic' && stops[0] !== undefined && isStop(stops[0]);
       const shorter = isShortened ? head.map((part) => withoutUsual(kind, part)).filter(isNotEmpty) : head;
       const merged = support.knows('notation', 'two-position-stops') ? mergeStops(stops) : stops;

@@ -12,7 +12,7 @@ export const keyframeNames: StyleRewrite = {
     for (const frame of node.block.children) {
       if (frame.type !== 'Rule' || frame.prelude.type !== 'SelectorList') continue;
       for (const selector of frame.prelude.children) {
-        // More than one part is an error, and has to stay one.
+        // More than one component is invalid, and must remain invalid.
         if (selector.type !== 'Selector' || selector.children.length !== 1) continue;
         selector.children = selector.children.map((part) => {
           if (part.type === 'TypeSelector' && part.name.toLowerCase() === 'from')

@@ -42,7 +42,7 @@ export function minifyStyle(
   return { text: out.text, map: out.map(), skipped };
 }
 
-/** Comments that stay: licences, and those marked with `!`. */
+/** Preserved comments: licences, and those marked with `!`. */
 function isKept(comment: string): boolean {
   return comment.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(comment);
 }
@@ -123,7 +123,7 @@ class Rewriter {
     for (const hook of atRuleHooks) hook(node);
     if (!node.block) return;
     const name = node.name.toLowerCase();
-    // Conditional groups may contain whatever may surround them.
+    // Conditional groups may contain everything that may surround them.
     const inside = within === 'rule' && atRule(name)?.block === 'rules' ? 'rule' : name;
     node.block.children = this.items(node.block.children, inside);
   }
@@ -168,7 +168,7 @@ class Rewriter {
       support: this.support,
     };
     if (node.value.type === 'Value') {
-      // Browsers keep the text of what they cannot read yet, and give it to those who ask.
+      // Browsers preserve the text of values that they cannot parse yet, and expose it to scripts.
       const hooks = holdsSubstitution(node.value.children) ? textHooks : componentHooks;
       node.value.children = rewriteComponents(node.value.children, place, hooks);
     }
@@ -183,7 +183,7 @@ class Rewriter {
       if (!changes) break;
       isChanged = true;
     }
-    // What browsers pass over must not become something that they take.
+    // Text that browsers skip must not become valid.
     if (isChanged && place.descriptorOf === undefined && !isValid(before)) node.value = before.value;
   }
 }
@@ -204,7 +204,7 @@ function declarationHooksFor(property: string): readonly DeclarationHook[] {
   return hooks;
 }
 
-/** There are a few hundred properties; sheets with more names than this hold something else. */
+/** There are a few hundred properties; sheets with more names than this contain something else. */
 const maxProperties = 2000;
 
 function rewriteComponents(nodes: CssNodePlain[], place: ValuePlace, hooks: typeof componentHooks): CssNodePlain[] {
@@ -217,7 +217,7 @@ function rewriteComponents(nodes: CssNodePlain[], place: ValuePlace, hooks: type
       node.children = rewriteComponents(node.children, place, hooks);
     const next = rewritten(node, hooks, place);
     nodes[at] = next;
-    // What is in another function now may be written in another way.
+    // A node that was moved to another function may have another shortest form there.
     if (next !== node && next.type === 'Function') at--;
   }
   return nodes;

@@ -38,7 +38,7 @@ function shortened<Node extends NumberNode | Percentage | Dimension>(
  * @param keepsSign true to keep `-0`
  */
 export function shortNumber(text: string, keepsSign = false): string {
-  // Most numbers are short as they are.
+  // Most numbers are short already.
   if (/^-?[1-9]\d*$/.test(text)) return text;
   const parts = /^([+-]?)(\d*)(?:\.(\d+))?(?:e([+-]?\d+))?$/i.exec(text);
   if (!parts) return text;

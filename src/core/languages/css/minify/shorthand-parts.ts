@@ -1,6 +1,6 @@
 import type { CssNodePlain } from 'css-tree';
 
-/** The values of the parts of a shorthand, by their properties; those that are not written are as they are initially. */
+/** The values of the parts of a shorthand, by property; missing ones have their initial values. */
 export type Parts = Map<string, readonly CssNodePlain[]>;
 
 /** A shorthand whose value can be split into longhands and combined again. */

@@ -43,7 +43,7 @@ function shortAnimation(nodes: CssNodePlain[]): CssNodePlain[] {
   const names = words.filter((word) => !keywordsOfAnimation.test(word));
   // The meaning of `auto` depends on the browser version.
   if (names.length !== 1 || words.includes('auto') || new Set(words).size < words.length) return nodes;
-  // Beside another way to fill, `none` is a name, and there is one already.
+  // After another fill mode, `none` is an animation name, and there already is one.
   if (words.includes('none') && words.some((word) => /^(forwards|backwards|both)$/.test(word))) return nodes;
   const counts = nodes.filter((node) => node.type === 'Number');
   return withoutDelay(nodes).filter(

@@ -1,7 +1,7 @@
 import type { CssNodePlain } from 'css-tree';
 import type { StyleRewrite } from './rewrite.js';
 
-/** Leaves out `*` where something else is asked of the same element. */
+/** Removes `*` before another simple selector for the same element. */
 export const universalSelectors: StyleRewrite = {
   name: 'universal-selectors',
   doc: 'Removes `*` before a class, an attribute or a pseudo-class; it has no effect and no specificity.',

@@ -23,7 +23,7 @@ export const zeros: StyleRewrite = {
         lengthUnits.test(node.unit) &&
         lengthProperties.test(property) &&
         functions.every((name) => lengthFunctions.test(name));
-      // These took a bare zero for an angle before units were asked for.
+      // These functions accepted a bare zero as an angle before units were required.
       const isAngle =
         /^(deg|grad|rad|turn)$/i.test(node.unit) &&
         /^(-\w+-)?transform$/.test(property) &&

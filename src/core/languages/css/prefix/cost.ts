@@ -2,13 +2,13 @@ import { PrefixNeeds } from './needs.js';
 import type { BrowserSpans, Needs } from './table.js';
 import { prefixTable } from './table.js';
 
-/** A feature that some target browsers know only under another name. */
+/** A feature that some target browsers support only under another name. */
 export interface PrefixedFeature {
   readonly kind: 'property' | 'value' | 'function' | 'at-rule' | 'selector' | 'other';
   /** The standard name, for a value with its property. */
   readonly name: string;
   readonly spelling: string;
-  /** The target browsers that ask for it. */
+  /** The target browsers that need it. */
   readonly browsers: readonly string[];
 }
 
@@ -26,7 +26,7 @@ export interface PrefixFeature extends Omit<PrefixedFeature, 'browsers'> {
   readonly versions: BrowserSpans;
 }
 
-/** Every feature that `prefix` knows another name of, by the browser compatibility data. */
+/** Lists every feature with an alternative name in the browser compatibility data. */
 export function prefixFeatures(): { readonly data: string; readonly features: readonly PrefixFeature[] } {
   const { data, properties, values, functions, atRules, selectors, ways } = prefixTable;
   const all: (readonly [PrefixedFeature['kind'], string, Needs])[] = [
@@ -45,7 +45,9 @@ export function prefixFeatures(): { readonly data: string; readonly features: re
   return { data, features };
 }
 
-/** Every feature that `prefix` writes under another name too for some of these browsers, and who asks for it. */
+/**
+ * Lists every feature for which `prefix` adds an alternative name for these browsers, with the browsers that need it.
+ */
 export function browserCost(browsers: readonly string[]): BrowserCost {
   const needs = PrefixNeeds.of(browsers);
   const { data, features } = prefixFeatures();

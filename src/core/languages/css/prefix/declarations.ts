@@ -10,12 +10,12 @@ import { olderValues } from './older-values.js';
 
 const none: readonly OlderDeclaration[] = [];
 
-/** Properties whose values are names of properties. */
+/** Properties whose values are property names. */
 const namesProperties = /^(transition|transition-property|will-change)$/;
 
 /**
- * The declarations to insert before another one, for browsers that support its property or a part of its value only
- * under another name: in the order of the vendors, older syntax first.
+ * Finds the declarations to insert before another one, for browsers that support its property or a part of its value
+ * only under another name: in the order of the vendors, older syntax first.
  *
  * @param text the value as written
  */
@@ -38,7 +38,7 @@ export function olderDeclarations(
     const values = respelled(value, text, property, vendor, needs);
     for (const name of names.filter((one) => vendorOf(one) === vendor))
       found.push(...(values ?? [text]).slice(0, 1).map((one) => ({ property: name, value: one })));
-    // A list of names is one for all browsers that know its property without a prefix.
+    // Browsers that support the property without a prefix need one list with all alternative names.
     if (values && !namesProperties.test(property)) found.push(...values.map((one) => ({ property, value: one })));
   }
   if (grid) found.push(...olderGrid(property, value));
@@ -88,7 +88,7 @@ function otherWays(property: string, value: readonly CssNodePlain[], needs: Pref
 }
 
 /**
- * A value with the names that the browsers of one vendor support.
+ * Replaces names in a value by those that the browsers of one vendor support.
  *
  * @returns every variant, or undefined if it is the standard one
  */
@@ -162,17 +162,16 @@ function olderFunction(node: FunctionNodePlain, spelling: string): CssNodePlain 
   return { ...node, name: spelling, children };
 }
 
-/** Prints a component with spaces after commas, as people write it. */
+/** Prints a component with a space after each comma, as authors do. */
 function printSpaced(node: CssNodePlain): string {
   if (node.type === 'Function') return `${node.name}(${printComponents(node.children, printSpaced)})`;
   return printComponent(node);
 }
 
 /**
- * The list of names of properties in a value, with the other names that they need, for browsers that know the property
- * itself without a prefix.
+ * Adds alternative names to a list of property names, for browsers that support the property itself without a prefix.
  *
- * @returns undefined when no name needs another one
+ * @returns undefined if no name needs an alternative
  */
 export function withOtherNames(node: DeclarationPlain, needs: PrefixNeeds): string | undefined {
   const property = node.property.toLowerCase();

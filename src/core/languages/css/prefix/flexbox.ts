@@ -1,13 +1,13 @@
 import type { CssNodePlain } from 'css-tree';
 import type { PrefixNeeds } from './needs.js';
 
-/** A declaration under another name. */
+/** A declaration with an alternative name. */
 export interface OlderDeclaration {
   readonly property: string;
   readonly value: string;
 }
 
-/** Flexible boxes as the draft of March 2012 called their properties, which one browser took with its prefix. */
+/** The properties of the flexible box draft of March 2012, which one browser supported with a prefix. */
 const drafted: Readonly<Record<string, string>> = {
   'align-items': '-ms-flex-align',
   'align-self': '-ms-flex-item-align',
@@ -32,8 +32,8 @@ const boxed: Readonly<Record<string, string>> = {
 };
 
 /**
- * The current property that an older property corresponds to, if no target browser needs the older one any more;
- * otherwise undefined.
+ * Finds the current property that an older property corresponds to, if no target browser needs the older one; otherwise
+ * undefined.
  */
 export function outlived(property: string, needs: PrefixNeeds): string | undefined {
   const [, vendor = '', name = ''] = /^(-webkit-|-moz-)(box-.+)$/.exec(property) ?? [];

@@ -18,7 +18,7 @@ export function olderGradient(node: FunctionNodePlain, spelling: string): string
   const parts = splitAtCommas(node.children);
   const [first = []] = parts;
   const isRadial = /radial/.test(spelling);
-  // What is worked out later may be a direction or a colour, and a direction would have to be turned.
+  // The result of a function may be a direction or a colour, and a direction would have to be converted.
   const isOpen = (part: CssNodePlain): boolean => part.type === 'Function' && workedOut.test(part.name);
   if (isRadial ? first.some(isOpen) : first[0] && isOpen(first[0])) return undefined;
   const head = isRadial ? olderShape(first) : olderDirection(first);
@@ -54,16 +54,19 @@ function olderDirection(nodes: readonly CssNodePlain[]): string | undefined {
   return `${String(Math.round(older * 1e4) / 1e4)}deg`;
 }
 
-/** The centre, and then the shape and size, of a radial gradient; empty when this is a stop, nothing when it has no older form. */
+/**
+ * The centre, and then the shape and size, of a radial gradient; empty if the nodes are a colour stop, undefined if
+ * there is no older form.
+ */
 function olderShape(nodes: readonly CssNodePlain[]): string | undefined {
   const at = nodes.findIndex((node) => node.type === 'Identifier' && node.name.toLowerCase() === 'at');
   const shape = (at < 0 ? nodes : nodes.slice(0, at)).map((node) => words([node]));
   const isShape = shape.every((word) => /^(circle|ellipse|(closest|farthest)-(side|corner)|[-+.\d].*)$/.test(word));
   if (at < 0 && !isShape) return '';
-  // A centre was a place by one or two values, not by distances from sides.
+  // A centre was one or two values, without offsets from sides.
   if (!isShape || (at >= 0 && nodes.length - at > 3)) return undefined;
   const sizes = shape.filter((word) => /^[-+.\d]/.test(word));
-  // One radius stands for both axes.
+  // One radius applies to both axes.
   const size = sizes.length === 1 ? [...sizes, ...sizes] : sizes;
   const kind = shape
     .filter((word) => !/^[-+.\d]/.test(word))

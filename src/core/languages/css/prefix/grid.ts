@@ -4,7 +4,7 @@ import { printComponent, printComponents } from '../print/values.js';
 import type { OlderDeclaration } from './flexbox.js';
 import type { BrowserSpans } from './table.js';
 
-/** Browsers that take grids as the draft of 2011 had them, and not as they are now. */
+/** The browsers that only support the grid layout draft of 2011. */
 export const olderGridBrowsers: BrowserSpans = { ie: [['10', null]], edge: [['12', '16']] };
 
 /**
@@ -83,7 +83,7 @@ function olderTracks(nodes: readonly CssNodePlain[]): string | undefined {
   return tracks.includes(undefined) ? undefined : tracks.join(' ');
 }
 
-/** A place from one line to another, as a line and a number of tracks. */
+/** Converts a grid area from one line to another to a line and a number of tracks. */
 function lines(property: string, value: readonly CssNodePlain[]): OlderDeclaration[] {
   const [, from, span, to] =
     /^(\d+)(?:\s*\/\s*(?:(span\s*)?(\d+)))?$/

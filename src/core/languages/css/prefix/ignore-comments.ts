@@ -5,7 +5,7 @@ const pattern = /^\s*anvil:\s*as written(,\s*whole file)?\s*$/i;
 
 /** The parts of a sheet that comments exclude from prefixing. */
 export class IgnoredParts {
-  /** True if the whole sheet does. */
+  /** True if the whole sheet is excluded. */
   readonly all: boolean;
   readonly #starts = new Set<number>();
 

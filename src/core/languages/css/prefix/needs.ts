@@ -1,10 +1,10 @@
 import { coversVersion, parseTarget, type Target } from '../../targets/targets.js';
 import { prefixTable, type BrowserSpans, type Needs } from './table.js';
 
-/** The order in which spellings are written: the standard one comes after all of them. */
+/** The order in which alternative names are written; the standard name follows all of them. */
 export const vendors = ['', '-webkit-', '-moz-', '-ms-', '-o-'] as const;
 
-/** Which other spellings a set of target browsers needs. */
+/** The alternative names that a set of target browsers needs. */
 export class PrefixNeeds {
   readonly #targets: readonly (Target & { readonly name: string })[];
   readonly #known = new Map<Needs, readonly string[]>();
@@ -27,43 +27,45 @@ export class PrefixNeeds {
     return last.needs;
   }
 
-  /** Reports whether a property may need a prefix for some value; much faster than finding it. */
+  /** Reports whether a property may need a prefix for some value; much faster than searching the table. */
   concerns(property: string): boolean {
     return this.property(property).length > 0 || isSaidOtherwise.test(property);
   }
 
-  /** Other names of a property. */
+  /** Finds the alternative names of a property. */
   property(name: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.properties, name));
   }
 
-  /** Other names of a keyword of a property. */
+  /** Finds the alternative names of a keyword of a property. */
   value(property: string, keyword: string): readonly string[] {
     const keywords = ownEntry(prefixTable.values, property);
     return keywords ? this.#needed(ownEntry(keywords, keyword)) : [];
   }
 
-  /** Other names of a function, without its parentheses. */
+  /** Finds the alternative names of a function, without its parentheses. */
   function(name: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.functions, name));
   }
 
-  /** Other names of an at-rule, without the `@`. */
+  /** Finds the alternative names of an at-rule, without the `@`. */
   atRule(name: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.atRules, name));
   }
 
-  /** Alternative names of a pseudo-class or pseudo-element, including colons, with `()` if it takes arguments. */
+  /**
+   * Finds the alternative names of a pseudo-class or pseudo-element, including colons, with `()` if it takes arguments.
+   */
   selector(spelling: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.selectors, spelling));
   }
 
-  /** Alternative syntax, by feature. */
+  /** Finds alternative syntax, by feature. */
   way(name: string): readonly string[] {
     return this.#needed(ownEntry(prefixTable.ways, name));
   }
 
-  /** Which of the target browsers know only this spelling, by the spans of versions that do. */
+  /** Selects the target browsers that only support this name, by their version ranges. */
   browsersFor(spans: BrowserSpans): readonly string[] {
     return this.#targets.filter(({ browser, version }) => covers(spans, browser, version)).map(({ name }) => name);
   }
@@ -88,7 +90,7 @@ const isSaidOtherwise =
 const covers = (spans: BrowserSpans, browser: string, version: readonly number[]): boolean =>
   spans[browser]?.some((span) => coversVersion(span, version)) ?? false;
 
-/** A build has one set of target browsers. */
+/** A build has only one set of target browsers. */
 let last: { readonly key: string; readonly needs: PrefixNeeds } | undefined;
 
 const ownEntry = <T>(table: Readonly<Record<string, T>>, name: string): T | undefined =>
@@ -98,7 +100,7 @@ function rank(spelling: string): number {
   return vendors.indexOf(vendorOf(spelling) as (typeof vendors)[number]);
 }
 
-/** The vendor of a spelling, such as `-webkit-`; empty for a name without one. */
+/** The vendor prefix of a name, such as `-webkit-`; empty if it has none. */
 export function vendorOf(spelling: string): string {
   return /^:*(-(?:webkit|moz|ms|o)-)/.exec(spelling)?.[1] ?? '';
 }

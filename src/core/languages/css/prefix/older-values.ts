@@ -3,7 +3,7 @@ const alignItems = { ...box, baseline: 'baseline', stretch: 'stretch' };
 const pack = { ...box, 'space-between': 'justify' };
 const packAround = { ...pack, 'space-around': 'distribute' };
 
-/** They took how, and not which way. */
+/** These properties took an alignment mode, but no direction. */
 const snapping = {
   none: 'none',
   ...Object.fromEntries(

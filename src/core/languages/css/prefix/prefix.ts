@@ -9,19 +9,19 @@ import { olderGridBrowsers } from './grid.js';
 import { PrefixNeeds, vendorOf } from './needs.js';
 import { isNeedless } from './remove-unneeded.js';
 
-/** A sheet with the spellings that its target browsers need. */
+/** A sheet with the alternative names that its target browsers need. */
 export interface PrefixedStyle {
   readonly text: string;
   readonly map: SourceMap | undefined;
-  /** Parts that browsers ignore, kept as is. */
+  /** Parts that browsers ignore, preserved as is. */
   readonly skipped: readonly StyleProblem[];
 }
 
 /** The options of `prefix`. */
 export interface PrefixChoices {
-  /** True if to remove what no target browser needs. */
+  /** True to remove prefixed names that no target browser needs. */
   readonly tidy?: boolean | undefined;
-  /** True if to write grids in the way of the two oldest browsers that have them, too, where they are targeted. */
+  /** True to also write the prefixed grid properties of 2011 if target browsers need them. */
   readonly grid?: boolean | undefined;
 }
 
@@ -57,7 +57,7 @@ interface Tools {
   readonly choices: PrefixChoices;
 }
 
-/** Copies a sheet piece by piece and puts the other spellings between. */
+/** Copies a sheet piece by piece and inserts alternative names. */
 class PrefixWriter {
   readonly needs: PrefixNeeds;
   readonly out: TextBuilder;
@@ -65,13 +65,13 @@ class PrefixWriter {
   constructor(
     readonly from: CopiedText,
     readonly tools: Tools,
-    /** Inside a rule that only one vendor's browsers know, the others need nothing. */
+    /** Only the browsers of one vendor support this rule, so that other prefixes have no effect in it. */
     readonly vendor?: string,
   ) {
     ({ needs: this.needs, out: this.out } = tools);
   }
 
-  /** Writes the text between two offsets, which holds these nodes. */
+  /** Writes the text between two offsets, which contains these nodes. */
   items(nodes: readonly CssNodePlain[], start: number, end: number): void {
     const { asWritten, choices } = this.tools;
     let at = start;
@@ -94,7 +94,7 @@ class PrefixWriter {
     this.out.copy(this.from, at, end);
   }
 
-  /** Skips a node with the white space that belongs to it; returns the next offset. */
+  /** Skips a node and the white space that belongs to it; returns the next offset. */
   #leaveOut(at: number, start: number, end: number, isLast: boolean): number {
     const { text } = this.from;
     const before = text.slice(at, start);
@@ -143,7 +143,10 @@ class PrefixWriter {
     this.items(node.block.children, offsets(node.block)[0], end);
   }
 
-  /** The alternative names of all pseudo-classes and pseudo-elements in these selectors, with their standard names. */
+  /**
+   * Collects the alternative names of all pseudo-classes and pseudo-elements in these selectors, with their standard
+   * names.
+   */
   #spellingsIn(selectors: readonly SelectorPlain[]): { standard: string; spelling: string }[] {
     const standards = new Set(selectors.flatMap((selector) => pseudosIn(selector).map((one) => one.standard)));
     return [...standards].flatMap((standard) =>
@@ -172,7 +175,7 @@ class PrefixWriter {
     const listed = selectors.filter((selector) => isConcerned(selector) || this.#spellingsIn([selector]).length === 0);
     const texts = listed.map((selector) => this.#respelled(selector, standard, spelling));
     if (listed.some((selector, index) => isConcerned(selector) && written.has(texts[index]!))) return;
-    // Two spellings of one vendor in one selector make the same rule.
+    // Two alternative names of one vendor in one selector result in the same rule.
     const key = texts.join();
     if (done.has(key)) return;
     done.add(key);
@@ -195,7 +198,7 @@ class PrefixWriter {
     return this.from.text.slice(offsets(before)[1], offsets(selector)[0]).replaceAll(/\/\*[^]*?\*\//g, '');
   }
 
-  /** A selector with one other spelling, and with those that the same vendor's browsers have for what else is in it. */
+  /** Replaces a name in a selector by an alternative one, and other names by those of the same vendor. */
   #respelled(selector: SelectorPlain, standard: string, spelling: string): string {
     const [start, end] = offsets(selector);
     const vendor = vendorOf(spelling);
@@ -206,13 +209,13 @@ class PrefixWriter {
       if (other === undefined) continue;
       const [from, to] = offsets(node);
       text += this.from.text.slice(at, from) + other;
-      // Arguments stay as they are.
+      // Arguments are not changed.
       at = own.endsWith('()') ? this.from.text.indexOf('(', from) : to;
     }
     return text + this.from.text.slice(at, end);
   }
 
-  /** The selectors of all rules of a list, as they are written. */
+  /** Collects the selectors of all rules of a list, as written. */
   #selectorsIn(siblings: readonly CssNodePlain[]): ReadonlySet<string> {
     let texts = selectorsOf.get(siblings);
     if (!texts) {
@@ -275,7 +278,7 @@ class PrefixWriter {
   }
 }
 
-/** Looked up for every rule that is written again, so read once for each list. */
+/** Needed for every repeated rule, so computed once for each list. */
 const selectorsOf = new WeakMap<readonly CssNodePlain[], ReadonlySet<string>>();
 
 function offsets(node: CssNodePlain): [start: number, end: number] {
@@ -303,7 +306,7 @@ function pseudosIn(node: CssNodePlain): { readonly standard: string; readonly no
   return inside.length === 0 ? own : [...own, ...inside];
 }
 
-/** The keys of a declaration: its property, and the property with the value. */
+/** The keys of a declaration: its property, and its property with the value. */
 function keysOf(node: CssNodePlain, text: string): string[] {
   if (node.type !== 'Declaration') return [];
   const property = node.property.toLowerCase();
@@ -313,5 +316,5 @@ function keysOf(node: CssNodePlain, text: string): string[] {
 
 const packed = (value: string): string => value.replace(/\s+/g, '').toLowerCase();
 
-/** The vendor whose names a value holds; empty for none. */
+/** The vendor whose names a value contains; empty if it contains none. */
 const vendorIn = (value: string): string => /(?:^|[\s,(])(-(?:webkit|moz|ms|o)-)/.exec(value)?.[1] ?? '';

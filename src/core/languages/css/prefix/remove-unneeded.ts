@@ -5,7 +5,7 @@ import type { PrefixNeeds } from './needs.js';
 import { vendorOf } from './needs.js';
 import { prefixTable } from './table.js';
 
-/** The standard names of what has other spellings, by these. */
+/** The standard names by their alternative names. */
 const standards = new Map<string, string[]>();
 for (const [kind, table] of Object.entries({
   property: prefixTable.properties,
@@ -24,7 +24,7 @@ const standardsOf = (kind: 'property' | 'function' | 'atRule' | 'selector', spel
 
 /**
  * Reports whether a node is a prefixed duplicate of an adjacent one and no target browser needs it. Prefixed nodes
- * without a standard counterpart are kept.
+ * without a standard counterpart are preserved.
  */
 export function isNeedless(node: CssNodePlain, siblings: readonly CssNodePlain[], needs: PrefixNeeds): boolean {
   if (node.type === 'Declaration') return isNeedlessDeclaration(node, siblings, needs);
@@ -41,7 +41,10 @@ export function isNeedless(node: CssNodePlain, siblings: readonly CssNodePlain[]
   );
 }
 
-/** Reports whether each selector of a rule has a spelling that is not needed, and rules beside it have the standard one. */
+/**
+ * Reports whether each selector of a rule has an alternative name that no target browser needs, and adjacent rules have
+ * the standard name.
+ */
 function isNeedlessRule({ prelude }: RulePlain, siblings: readonly CssNodePlain[], needs: PrefixNeeds): boolean {
   if (prelude.type !== 'SelectorList' || !prelude.children.some((one) => printSelector(one).includes(':-')))
     return false;
@@ -57,7 +60,7 @@ function isNeedlessRule({ prelude }: RulePlain, siblings: readonly CssNodePlain[
   );
 }
 
-/** A selector with each standard name for what it calls by a name that is not needed. */
+/** Replaces each alternative name in a selector that no target browser needs by the standard name. */
 function standardSelectors(parts: readonly CssNodePlain[], needs: PrefixNeeds): string[] {
   return parts.flatMap((part, at) => {
     if ((part.type !== 'PseudoClassSelector' && part.type !== 'PseudoElementSelector') || part.children) return [];
@@ -92,7 +95,10 @@ function isNeedlessDeclaration(node: DeclarationPlain, siblings: readonly CssNod
   return hasNeedlessValue(node, property, beside, needs);
 }
 
-/** Reports whether a value holds a spelling that is not needed, where the standard one follows. */
+/**
+ * Reports whether a value contains an alternative name that no target browser needs, and a declaration with the
+ * standard name follows.
+ */
 function hasNeedlessValue(
   node: DeclarationPlain,
   property: string,

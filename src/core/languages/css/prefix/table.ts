@@ -1,9 +1,9 @@
 import { loadTable } from '../../load-table.js';
 
-/** Spans of versions of browsers, from one on up to and not including another one. */
+/** Version ranges of browsers: from one version on, up to and not including another one. */
 export type BrowserSpans = Readonly<Record<string, readonly (readonly [from: string, to: string | null])[]>>;
 
-/** For each other spelling of a name, the browsers that know it and not the standard one. */
+/** By alternative name, the browsers that support it and not the standard name. */
 export type Needs = Readonly<Record<string, BrowserSpans>>;
 
 /** The alternative names in the browser compatibility data, compiled by `npm run tables`. */
@@ -15,7 +15,7 @@ export interface PrefixTable {
   readonly functions: Readonly<Record<string, Needs>>;
   readonly atRules: Readonly<Record<string, Needs>>;
   readonly selectors: Readonly<Record<string, Needs>>;
-  /** Alternatives that are not merely another name but another syntax. */
+  /** Alternatives that are not only another name but another syntax. */
   readonly ways: Readonly<Record<string, Needs>>;
 }
 

@@ -41,7 +41,7 @@ function printCondition(node: CssNodePlain): string {
     case 'SupportsDeclaration':
       return `(${printComponent(node.declaration)}${node.declaration.important ? '!important' : ''})`;
     case 'Function':
-      // In a prelude, functions hold parts of preludes: layer( ), supports( ).
+      // In a prelude, functions contain parts of preludes: layer( ), supports( ).
       return `${node.name}(${printPrelude(node.children)})`;
     case 'Ratio':
       return `${printCondition(node.left)}${node.right ? `/${printCondition(node.right)}` : ''}`;

@@ -84,7 +84,7 @@ export class StylePrinter {
     if (loc) this.out.mark(loc.start.offset);
   }
 
-  /** Appends a part of a selector, value or condition as a whole: an escape must know what follows it. */
+  /** Appends a complete part of a selector, value or condition: an escape depends on the next character. */
   #put(text: string): void {
     this.out.append(this.isAscii ? escapeBeyondAscii(text) : text);
   }

@@ -63,7 +63,7 @@ export function printComponent(node: CssNodePlain): string {
   }
 }
 
-/** White space around a value never counts; an empty custom property keeps one space for browsers that want it. */
+/** White space around a value has no effect; an empty custom property keeps one space for browsers that require it. */
 export function printRawValue(property: string, value: string): string {
   const trimmed = value.trim();
   return trimmed === '' && property.startsWith('--') ? ' ' : trimmed;

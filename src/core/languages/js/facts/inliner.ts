@@ -15,7 +15,7 @@ interface Moved {
   readonly readsMore: boolean;
 }
 
-/** The state of a search: the place was found, or something is in the way; undefined to continue. */
+/** The state of a search: the place was found, or an obstacle; undefined to continue. */
 export type Search = 'found' | 'blocked' | undefined;
 
 /**
@@ -116,7 +116,7 @@ export class Inliner {
         return this.tryIn(node, 'argument', isSure) ?? this.#passEffect();
       case 'FunctionExpression':
       case 'ArrowFunctionExpression':
-        // Making it runs nothing; what it reads later must be the same then.
+        // Creating it has no side effects; its later reads must have the same result then.
         return this.#mentions(node) ? 'blocked' : undefined;
       case 'ClassExpression':
         return !this.#mentions(node) && isPureClass(node, this.known) ? undefined : 'blocked';
@@ -272,7 +272,7 @@ function summary(node: Expression, known: Surroundings): Moved {
       const target = one.type === 'UpdateExpression' ? one.argument : one.left;
       for (const id of targetsIn(target)) if (bindingOf(id)) writes.add(bindingOf(id)!);
     }
-    // A function is made, not called; a class may run what it holds.
+    // A function expression runs nothing; a class may run parts of its body.
     if (isFunction(one)) return;
     if (isClass(one)) readsMore = true;
     if (one.type === 'MemberExpression' && !one.computed) return visit(one.object);

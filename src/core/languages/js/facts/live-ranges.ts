@@ -13,7 +13,7 @@ export interface LiveRange {
   readonly end: number;
   /** The declaration that the assignment is part of, unless it is a parameter, or assigned in an expression. */
   readonly declaration: VariableDeclaration | undefined;
-  /** False for parameters, whose binding must stay. */
+  /** False for parameters, whose binding must remain. */
   readonly isReplaceable: boolean;
   /** The parameter that the binding is a copy of throughout the range. */
   readonly copyOf: Binding | undefined;

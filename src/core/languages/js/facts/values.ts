@@ -1,7 +1,7 @@
 import type { AnyNode, Expression } from 'acorn';
 import { bindingOf, isGlobal } from '../scopes/binding.js';
 
-/** The type of a value, as far as it is certain. */
+/** The type of a value, as far as it is known. */
 export type ValueKind =
   'undefined' | 'null' | 'boolean' | 'number' | 'bigint' | 'string' | 'function' | 'object' | 'unknown';
 

@@ -78,7 +78,7 @@ function sameEnds({ test, consequent, alternate }: ConditionalExpression): Expre
     : sequence(logical('||', test, sequence(...no.slice(0, -1))), last);
 }
 
-/** `a ? b = c : b = d`; the target is a name of this program, or a property of what nothing changes. */
+/** `a ? b = c : b = d`; the target is a name of this program, or a property of a value that nothing changes. */
 function sameTargets(
   { test, consequent, alternate, ...at }: ConditionalExpression,
   facts: Facts,
@@ -93,7 +93,7 @@ function sameTargets(
   return assignment('=', left, conditional(test, consequent.right, alternate.right, at));
 }
 
-/** `a ? b(c) : b(d)`, where working out `a` cannot change what `b` is. */
+/** `a ? b(c) : b(d)`, if evaluating `a` cannot change `b`. */
 function sameCalls(
   { test, consequent, alternate, ...at }: ConditionalExpression,
   facts: Facts,
@@ -119,7 +119,7 @@ function sameCalls(
   return { ...consequent, arguments: args };
 }
 
-/** Reports whether a name always has the same value, regardless of what runs. */
+/** Reports whether a name always has the same value, whatever code runs. */
 const isUnchanging = (node: Identifier): boolean => {
   const binding = bindingOf(node);
   return binding?.isConstant === true && (binding.kind !== 'var' || binding.isInitialized);

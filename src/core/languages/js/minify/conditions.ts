@@ -22,7 +22,7 @@ export const conditions: ScriptRewrite = {
       return argument === node.argument ? undefined : { ...node, argument };
     },
     LogicalExpression(node, facts) {
-      // A boolean operand need not be one where the other decides what kind of value there is.
+      // An operand need not be boolean if the other one determines the type of the value.
       if (node.operator === '??' || valueKindOf(node.left) !== 'boolean') return undefined;
       const left = asTest(node.left, facts);
       return left !== node.left && valueKindOf(left) === 'boolean' ? { ...node, left } : undefined;

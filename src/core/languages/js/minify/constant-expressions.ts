@@ -30,7 +30,7 @@ export const constantExpressions: ScriptRewrite = {
       const [one, other] = [knownValue(left), knownValue(right)];
       if (one && other) return shorter(node, result(operator, one.value, other.value));
       if (operator !== '+' || !other || typeof other.value === 'symbol') return undefined;
-      // What comes before is a string, so that the last two may be added first.
+      // The left part is a string, so that the last two operands may be concatenated first.
       if (left.type !== 'BinaryExpression' || left.operator !== '+' || left.left.type === 'PrivateIdentifier')
         return undefined;
       const middle = knownValue(left.right);

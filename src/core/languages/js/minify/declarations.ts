@@ -100,7 +100,7 @@ function taken(
   const at = declarators.findIndex(({ id }) => id.type === 'Identifier' && bindingOf(id) === binding);
   const own = declarators[at];
   if (!binding || !own || own.init || binding.escapes) return undefined;
-  // What is declared after it is evaluated before it now.
+  // Declarators after it would be evaluated before it.
   if (declarators.slice(at + 1).some(({ init }) => init && mentions(init, left))) return undefined;
   if (declarators.slice(at + 1).some(({ init }) => init) && binding.captured) return undefined;
   if (kind !== 'var' && !isIndependent(right, left, binding.captured, facts)) return undefined;
@@ -108,7 +108,7 @@ function taken(
   return [...declarators.slice(0, at), ...declarators.slice(at + 1), filled];
 }
 
-/** Reports whether a value can be worked out while its name is not there yet. */
+/** Reports whether a value can be evaluated before its name is initialized. */
 const isIndependent = (value: Expression, name: Identifier, isCaptured: boolean, facts: Facts): boolean =>
   !mentions(value, name) && (!isCaptured || isPure(value, facts));
 

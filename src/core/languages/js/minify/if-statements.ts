@@ -70,7 +70,7 @@ function asOne(
   return undefined;
 }
 
-/** With the branches the other way round, where that saves the negation. */
+/** Swaps the branches if that saves the negation. */
 function swapped(node: IfStatement): Statement | undefined {
   if (!node.alternate || negationCost(node.test, true) >= 0) return undefined;
   return ifThen(negated(node.test, true), node.alternate, node.consequent, node);

@@ -160,7 +160,7 @@ class Inliner {
     const missing = callee.params.slice(node.arguments.length) as Identifier[];
     if (!(home.isOnce && home.body) && missing.some((one) => bindingOf(one)!.reads + bindingOf(one)!.writes > 0))
       return false;
-    // It would give its name to what has none.
+    // An anonymous function would get its name.
     return !this.facts.preserveNames || !node.arguments.some((one) => isAnonymous(one));
   }
 
@@ -255,7 +255,10 @@ function expressionOf({ body }: FunctionLike): Expression | undefined {
   return expressions.length === 0 ? undefined : unary('void', sequence(...expressions));
 }
 
-/** Reports whether statements mean the same in another function: they do not return, and what they declare stays inside. */
+/**
+ * Reports whether statements have the same meaning in another function: they contain no return, and their declarations
+ * are local.
+ */
 function canStandIn(statements: readonly Statement[], isTop: boolean): boolean {
   const isOwn = (node: AnyNode): boolean => !isFunction(node) && !isClass(node);
   return statements.every(

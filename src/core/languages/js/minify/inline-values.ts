@@ -131,7 +131,7 @@ function inStatement(move: Inliner, node: Statement): Search {
       return ended(move.tryIn(node, 'discriminant'));
     case 'ForInStatement':
     case 'ForOfStatement':
-      // Names that the loop declares are not there yet, but hide others.
+      // Names that the loop declares are not initialized yet, but shadow others.
       if (node.left.type === 'MemberExpression') return 'blocked';
       if (node.left.type === 'VariableDeclaration' && node.left.declarations[0]!.init) return 'blocked';
       return ended(move.tryIn(node, 'right'));

@@ -89,7 +89,7 @@ export function minifyScript(
   const letters = new ShortNames(program);
   rename(top, letters);
   if (hasLabels) renameLabels(program, letters);
-  // What the private names of methods are, they can be asked for.
+  // Private names of methods are visible in their `name` property.
   if (hasClasses && !preserveNames && !top.hasEval) renamePrivate(program, letters);
   const out = new ScriptOutput(settings.source, text, choices.ascii ?? isAscii(text));
   const kept = comments.filter(isKept);
@@ -183,7 +183,7 @@ function isQuiet(node: AnyNode, known: Surroundings): boolean {
   }
 }
 
-/** Comments that stay: licences, and those marked with `!`. */
+/** Preserved comments: licences, and those marked with `!`. */
 function isKept({ value }: Comment): boolean {
   return value.startsWith('!') || /@(license|licence|preserve|copyright)\b/i.test(value);
 }

@@ -22,7 +22,10 @@ export const nullish: ScriptRewrite = {
   },
 };
 
-/** An expression as a chain that ends when what it begins with is missing; undefined if it does not begin with that. */
+/**
+ * Converts an expression to an optional chain that ends if its first part is nullish; undefined if it does not begin
+ * with that part.
+ */
 function optionalChain(node: Expression, start: Expression): Expression | undefined {
   const chained = withOptionalStart(node.type === 'ChainExpression' ? node.expression : node, start);
   return chained && { type: 'ChainExpression', expression: chained, start: node.start, end: node.end };

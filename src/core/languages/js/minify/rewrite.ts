@@ -29,7 +29,7 @@ export interface Facts extends Surroundings {
   readonly functions: readonly FunctionLike[];
 }
 
-/** The context of a list of statements, which determines what follows its end. */
+/** The context of a list of statements, which determines what runs after its end. */
 export interface ListPlace extends Facts {
   readonly kind: 'program' | 'function' | 'loop' | 'case' | 'block';
 }
@@ -50,7 +50,7 @@ export interface ScriptRewrite {
   readonly doc: string;
   /** The section of ECMA-262 that it rests on. */
   readonly reference: string;
-  /** After what is below the node. */
+  /** After visiting the content of the node. */
   readonly nodes?: NodeHooks;
   /** After the statements themselves. */
   readonly statements?: ListHook;
@@ -59,7 +59,7 @@ export interface ScriptRewrite {
 /** Facts about a whole program. */
 export type KnownFacts = Omit<Facts, 'functions' | 'moved'>;
 
-/** A change of whole functions, for which the program is counted anew before, and rewritten after. */
+/** A rewrite of whole functions, which needs fresh usage counts, and further rewriting afterwards. */
 export interface ScriptPass extends Pick<ScriptRewrite, 'name' | 'doc' | 'reference'> {
   /** Changes a program; returns the functions in which something changed. */
   readonly apply: (program: Program, facts: KnownFacts) => ReadonlySet<AnyNode>;

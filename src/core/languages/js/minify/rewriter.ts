@@ -124,7 +124,7 @@ export class Rewriter {
     return list;
   }
 
-  /** Statements without empty ones, and without blocks that only hold others together. */
+  /** Removes empty statements, and blocks without declarations of their own. */
   #flat(statements: readonly Statement[]): readonly Statement[] {
     const isPlain = (one: Statement): boolean =>
       one.type !== 'EmptyStatement' && (one.type !== 'BlockStatement' || one.body.some(isDeclaration));
@@ -140,7 +140,7 @@ function placeOf(node: AnyNode, key: string): ListPlace['kind'] {
     case 'FunctionDeclaration':
     case 'FunctionExpression':
     case 'ArrowFunctionExpression':
-      // What an async generator returns is waited for, unlike the end.
+      // The operand of `return` in an async generator is awaited, unlike the end.
       return node.async && node.generator ? 'block' : 'function';
     case 'ForStatement':
     case 'ForInStatement':

@@ -14,13 +14,13 @@ export const shorthands: ScriptRewrite = {
   },
 };
 
-/** Reports whether a property holds a function that could be a method; only constructing it shows the difference. */
+/** Reports whether a property is a function that could be a method; only `new` distinguishes the two. */
 function isMethodLike({ key, value, computed, method, kind }: Property | AssignmentProperty): boolean {
   if (kind !== 'init' || method || value.type !== 'FunctionExpression' || value.id) return false;
-  // That key would set what the object inherits from, a method of that name does not.
+  // The key `__proto__` sets the prototype; a method of that name does not.
   return computed || !(key.type === 'Literal' ? key.value === '__proto__' : 'name' in key && key.name === '__proto__');
 }
 
-/** Reports whether a key in brackets means the same without them; `__proto__` would set what the object inherits from. */
+/** Reports whether a computed key has the same meaning without brackets; `__proto__` would set the prototype. */
 const isPlainKey = (key: AnyNode): boolean =>
   key.type === 'Literal' && typeof key.value === 'string' && key.value !== '__proto__';

@@ -18,11 +18,11 @@ export const unreachable: ScriptRewrite = {
   },
 };
 
-/** Reports whether what follows a statement in its list never runs. */
+/** Reports whether the statements after a statement in its list never run. */
 export const isJump = ({ type }: Statement): boolean =>
   type === 'ReturnStatement' || type === 'ThrowStatement' || type === 'BreakStatement' || type === 'ContinueStatement';
 
-/** Functions, and names without values; a `let` or class is seen by functions, so that it stays. */
+/** Functions, and names without values; a `let` or class is visible to functions, so that it remains. */
 const isHoisted = (node: Statement): boolean =>
   node.type === 'FunctionDeclaration' ||
   node.type === 'ClassDeclaration' ||

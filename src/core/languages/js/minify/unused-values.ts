@@ -31,7 +31,7 @@ export const unusedValues: ScriptRewrite = {
       isChanged ||= last.type === 'SequenceExpression';
       // `(0, a.b)()` is not called on `a`.
       if (kept.length === 0 && isReference(last)) return undefined;
-      // Nor does a function take the name of what `(0, function () {})` is given to.
+      // A function does not get a name from the assignment of `(0, function () {})`, either.
       if (kept.length === 0 && facts.preserveNames && isAnonymous(last)) return undefined;
       return isChanged ? sequence(...kept, last) : undefined;
     },

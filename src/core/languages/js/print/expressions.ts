@@ -268,7 +268,7 @@ function printOperand(operand: Expression, parent: LogicalExpression, minimum: n
   else printer.expression(operand, minimum);
 }
 
-/** Prints what a member access, a call or a template is applied to. */
+/** Prints the object of a member access, or the callee of a call or template. */
 function printObject(node: AnyNode, printer: Printer): void {
   // A chain in parentheses ends there (ECMA-262, section 13.3).
   if (node.type === 'ChainExpression') printer.parenthesized(node);

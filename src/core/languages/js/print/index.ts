@@ -20,9 +20,9 @@ const printers: NodePrinters = {
 /**
  * Prints a program.
  *
- * @param out where the text goes
- * @param original the text that was parsed
- * @param comments those to keep, in order
+ * @param out receives the text
+ * @param original the parsed text
+ * @param comments the preserved comments, in order
  * @param hasES2015 whether templates and shorthand properties may be used
  */
 export function printProgram(

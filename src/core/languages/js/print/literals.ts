@@ -1,9 +1,6 @@
 import type { Literal } from 'acorn';
 
-/**
- * A literal in its shortest spelling (ECMA-262, sections 12.9.3 to 12.9.5).
- * Regular expressions stay as they are written.
- */
+/** A literal in its shortest form (ECMA-262, sections 12.9.3 to 12.9.5). Regular expressions are not changed. */
 export function printLiteral(node: Literal): string {
   if (node.regex) return node.raw ?? '';
   if (node.bigint !== null && node.bigint !== undefined) return `${node.bigint}n`;
@@ -78,7 +75,7 @@ export function printString(value: string): string {
   return quote + closedForHtml(body) + quote;
 }
 
-/** Breaks up what would end, or begin, a script element's special states in an HTML page. */
+/** Escapes text that would end a script element in an HTML page, or begin one of its special states. */
 export function closedForHtml(text: string): string {
   return text.replace(/<(?=\/script|!--)/gi, '<\\');
 }

@@ -6,7 +6,7 @@ const slash = 47;
 const less = 60;
 const exclamation = 33;
 
-/** The text of a script while it is printed: puts spaces only where two tokens would run together. */
+/** Collects the printed text of a script: inserts spaces only where two tokens would become one. */
 export class ScriptOutput extends PrintedText {
   #last = 0;
   #afterRegExp = false;
@@ -43,7 +43,9 @@ export class ScriptOutput extends PrintedText {
     this.raw(this.isAscii ? escaped(text, '`') : text);
   }
 
-  /** Appends text that may hold line breaks, such as a part of a template or a comment, without a space before it. */
+  /**
+   * Appends text that may contain line breaks, such as a part of a template or a comment, without a space before it.
+   */
   raw(text: string): void {
     this.append(text);
     if (text === '') return;
@@ -60,7 +62,7 @@ export class ScriptOutput extends PrintedText {
   }
 }
 
-/** Text with escapes in the place of what is not ASCII (ECMA-262, sections 12.7.1 and 12.9.4). */
+/** Escapes characters that are not ASCII (ECMA-262, sections 12.7.1 and 12.9.4). */
 function escaped(text: string, first = text[0]!): string {
   // In a name, two escapes are not one letter.
   const isName = /[\w$#]/.test(first) || first > '\x7f';

@@ -101,7 +101,7 @@ export function leftmost(node: AnyNode): AnyNode {
   }
 }
 
-/** Reports whether a callee of `new` holds a call whose parentheses `new` would take for its own. */
+/** Reports whether a callee of `new` contains a call, whose parentheses would belong to `new`. */
 export function holdsCall(node: AnyNode): boolean {
   switch (node.type) {
     case 'CallExpression':

@@ -24,9 +24,9 @@ export class Printer {
 
   /**
    * @param printers one for each node type
-   * @param out where the text goes
-   * @param original the text that was parsed
-   * @param comments those to keep, in order
+   * @param out receives the text
+   * @param original the parsed text
+   * @param comments the preserved comments, in order
    * @param hasES2015 whether templates and shorthand properties may be used
    */
   constructor(

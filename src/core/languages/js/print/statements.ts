@@ -147,7 +147,7 @@ function printExpressionStatement(node: ExpressionStatement & { directive?: stri
   const first = leftmost(expression);
   const text = expression.type === 'Literal' && typeof expression.value === 'string';
   if (node.directive !== undefined) {
-    // A directive is what is written, escapes and all (ECMA-262, section 11.2.1).
+    // A directive is printed as written, including escapes (ECMA-262, section 11.2.1).
     printer.out.put(printer.original.slice(expression.start, expression.end));
   } else if (text || (startsAnotherStatement(first) && !printNegated(expression, printer)))
     printer.parenthesized(expression);
@@ -214,7 +214,7 @@ function printLoopTarget({ left, type }: ForInStatement | ForOfStatement, printe
   else printer.expression(left, Precedence.leftHandSide);
 }
 
-/** Prints the body of a loop or a condition, without its braces where it holds one statement. */
+/** Prints the body of a loop or a condition, without braces if it is a single statement. */
 function printBody(body: Statement, printer: Printer): void {
   const inner = unwrap(body);
   if (inner.type === 'BlockStatement' && inner.body.every((one) => one.type === 'EmptyStatement')) printer.out.put(';');
@@ -232,7 +232,7 @@ function unwrap(body: Statement): Statement {
   return unwrap(only);
 }
 
-/** Declarations with a scope of their own stay in their block. */
+/** Lexical declarations need their block. */
 function needsBlock(node: Statement): boolean {
   if (node.type === 'LabeledStatement') return needsBlock(node.body);
   return (

@@ -25,7 +25,7 @@ export function makeDynamic(node: Identifier): void {
 /** Reports whether the meaning of an identifier depends on the run time. */
 export const isDynamic = (node: Identifier): boolean => (node as Bound).isDynamic === true;
 
-/** Notes that an identifier reads what nothing in the program declares. */
+/** Records that an identifier refers to a name without a declaration in the program. */
 export function markGlobal(node: Identifier): void {
   (node as Bound).readsGlobal = true;
 }

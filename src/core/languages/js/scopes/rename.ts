@@ -14,7 +14,7 @@ export function rename(top: Scope, letters: ShortNames): void {
   renameIn(top, letters, forbidden);
 }
 
-/** Names that stay, in scopes further in, must not hide what is used there. */
+/** Unchanged names of inner scopes must not shadow names that are used there. */
 function forbid(scope: Scope, forbidden: Map<Binding, Set<string>>): void {
   const kept = scope.bindings.filter(({ isFixed }) => isFixed);
   if (kept.length > 0)
@@ -37,7 +37,7 @@ function takenIn(scope: Scope): ReadonlySet<string> {
   const taken = new Set(scope.globals);
   for (const one of scope.through) taken.add(one.shortName);
   for (const one of scope.bindings) if (one.isFixed) taken.add(one.name);
-  // What a body declares may not be named as a parameter (ECMA-262, sections 14.15.1 and 15.2.1).
+  // Names declared in a body must differ from parameters (ECMA-262, sections 14.15.1 and 15.2.1).
   if (scope.kind === 'body' || scope.parent?.kind === 'catch')
     for (const one of scope.parent!.bindings) taken.add(one.shortName);
   const bodies = scope.children.filter(({ kind }) => kind === 'body' || scope.kind === 'catch');
@@ -65,8 +65,8 @@ function nameAll(
 }
 
 /**
- * Assigns names to bindings: the shortest ones to those used most often; among names of the same length, in the order
- * of declarations, so that functions with the same number of parameters begin alike.
+ * Assigns names to bindings: the shortest names to the most frequent bindings, and names of the same length in the
+ * order of declarations, so that functions with the same number of parameters have similar texts.
  */
 function inGroups(own: readonly Binding[], free: readonly number[], letters: ShortNames): [Binding, number][] {
   const byUse = own.map((binding, order) => ({ binding, order })).sort((a, b) => usesOf(b.binding) - usesOf(a.binding));

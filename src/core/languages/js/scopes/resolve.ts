@@ -61,7 +61,7 @@ class Resolver extends ScopeWalk {
     const known = scope.byName.get(id.name) ?? (scope.kind === 'body' ? parameterOf(scope, id.name) : undefined);
     const binding = known ?? this.#make(id.name, kind, scope);
     bind(id, binding);
-    // The object of that name is its first value; an object in `with` may take what is written here.
+    // The object `arguments` is its first value; a write in `with` may go to a property of the object.
     if (id.name === 'arguments' || (kind === 'var' && this.#isInWith())) close(binding);
     if (kind === 'function' && scope.kind !== 'function' && scope.kind !== 'body' && scope.kind !== 'program') {
       const plain = value?.type === 'FunctionDeclaration' && !value.async && !value.generator;
@@ -136,7 +136,7 @@ class Resolver extends ScopeWalk {
   #leak(binding: Binding, block: Scope): void {
     const { name } = binding;
     const outer = block.forVar;
-    // With another name, what keeps it in its block would no longer do so.
+    // A new name could conflict with names outside of its block.
     close(binding);
     for (let scope = block.parent!; scope !== outer; scope = scope.parent!) {
       const inTheWay = scope.byName.get(name);
@@ -195,7 +195,7 @@ function parameterOf(scope: Scope, name: string): Binding | undefined {
 /** Reports whether an assignment names an anonymous function (ECMA-262, section 13.15.2). */
 const names = (operator: AssignmentOperator): boolean => /^(=|&&=|\|\|=|\?\?=)$/.test(operator);
 
-/** Reports whether a value is an anonymous function or class, which is named after what it is assigned to. */
+/** Reports whether a value is an anonymous function or class, which is named after its assignment target. */
 export function isAnonymous(node: AnyNode): boolean {
   return node.type === 'ArrowFunctionExpression' || ((node.type === 'FunctionExpression' || isClass(node)) && !node.id);
 }

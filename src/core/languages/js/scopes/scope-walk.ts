@@ -216,19 +216,19 @@ export abstract class ScopeWalk {
   #catch(node: CatchClause): void {
     this.inside('catch', node, false, () => {
       if (node.param) this.binds(node.param, 'catch', undefined, true);
-      // Expressions in the pattern do not see what the block declares (ECMA-262, section 14.15.2).
+      // Expressions in the pattern do not see the declarations of the block (ECMA-262, section 14.15.2).
       if (!node.param || node.param.type === 'Identifier') this.list(node.body.body);
       else this.walk(node.body);
     });
   }
 
-  /** Calls back with what a pattern declares. */
+  /** Calls back with the names of a pattern. */
   protected binds(pattern: Pattern, kind: BindingKind, value: AnyNode | null | undefined, isGiven: boolean): void {
     if (pattern.type === 'Identifier') this.declare(pattern, { kind, value: value ?? undefined, isGiven });
     else this.#inPattern(pattern, (inner) => this.binds(inner, kind, undefined, true));
   }
 
-  /** Calls back with what an assignment writes. */
+  /** Calls back with the targets of an assignment. */
   protected target(pattern: Pattern | AnyNode, usage: Usage): void {
     if (pattern.type === 'Identifier') this.refer(pattern, usage);
     else if (pattern.type === 'ObjectPattern' || pattern.type === 'ArrayPattern')
@@ -268,7 +268,7 @@ export abstract class ScopeWalk {
       for (const one of node.params) this.binds(one, 'parameter', undefined, true);
       if (body.type !== 'BlockStatement') this.walk(body);
       else if (node.params.every(({ type }) => type === 'Identifier')) this.list(body.body);
-      // What the body declares is not seen by expressions among the parameters (ECMA-262, section 10.2.11).
+      // Expressions in parameters do not see the declarations of the body (ECMA-262, section 10.2.11).
       else this.inside('body', body, own, () => this.list(body.body));
     });
   }

@@ -23,8 +23,8 @@ export class Binding {
   escapes = false;
 
   /**
-   * For a function in a block of sloppy code: the `var` of the enclosing function that also holds it (ECMA-262, section
-   * B.3.2).
+   * For a function in a block of sloppy code: the `var` of the enclosing function with the same value (ECMA-262,
+   * section B.3.2).
    */
   functionScopeBinding: Binding | undefined;
   /** The name that it is printed with. */
@@ -91,7 +91,7 @@ export class Binding {
 }
 
 /**
- * The kinds of scopes. `own-name` holds the name of a function or class expression, `body` the declarations of a
+ * The kinds of scopes. `own-name` contains the name of a function or class expression, `body` the declarations of a
  * function with parameter expressions.
  */
 export type ScopeKind = 'program' | 'function' | 'body' | 'block' | 'catch' | 'class' | 'own-name' | 'with';

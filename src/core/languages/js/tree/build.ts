@@ -98,8 +98,8 @@ export function assignment(
 }
 
 /**
- * Lets a property have another value than the name that is its key. Written out, the key `__proto__` would set what the
- * object inherits from (ECMA-262, section B.3.1).
+ * Expands a shorthand property, so that its value can differ from its key. The key `__proto__` would set the prototype
+ * (ECMA-262, section B.3.1).
  */
 export function endShorthand(node: Property | AssignmentProperty): void {
   node.shorthand = false;

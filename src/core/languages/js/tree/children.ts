@@ -77,7 +77,7 @@ const keysByType: Readonly<Record<AnyNode['type'], readonly string[]>> = {
   ExportAllDeclaration: [],
 };
 
-/** The keys under which a node holds others; names of labels, and of imports and exports, are not among them. */
+/** The child keys of a node; names of labels, and of imports and exports, are not included. */
 export const childKeys = (node: AnyNode): readonly string[] => keysByType[node.type];
 
 /** A node or another value under one of its keys. */
