@@ -144,30 +144,26 @@ describe.each(await scriptRewriteHelp())('the rewrite $name', ({ name, cases: ow
 });
 
 describe('minifying scripts', () => {
-  it(
-    'keeps the behaviour of a thousand random programs, and leaves little for a second run',
-    { timeout: 300_000 },
-    () => {
-      let [first, second] = [0, 0];
-      for (let seed = 1; seed <= 1000; seed++) {
-        const program = randomProgram(seed);
-        const once = minifyScript(program, { preserveNames: seed % 4 === 0 }).text;
-        if (!sayTheSame([program], once))
-          expect(runProgram([once]), `seed ${String(seed)}`).toBe(runProgram([program]));
-        first += once.length;
-        second += once.length - minified(once, false).length;
-      }
-      // Functions that become short enough to be inlined leave a little for another time.
-      expect(second).toBeLessThan(first * 0.005);
-    },
-  );
+  it('keeps the behaviour of random programs, and leaves little for a second run', { timeout: 900_000 }, () => {
+    let [first, second] = [0, 0];
+    // The last one has found a constant that was assigned the value of another variable.
+    for (const seed of [...Array(400).keys(), 70_002_867]) {
+      const program = randomProgram(seed);
+      const once = minifyScript(program, { preserveNames: seed % 4 === 0 }).text;
+      if (!sayTheSame([program], once)) expect(runProgram([once]), `seed ${String(seed)}`).toBe(runProgram([program]));
+      first += once.length;
+      second += once.length - minified(once, false).length;
+    }
+    // Functions that become short enough to be inlined leave some work to another pass.
+    expect(second).toBeLessThan(first * 0.005);
+  });
 
   it('keeps the values of expressions that it evaluates', () => {
     fc.assert(
       fc.property(randomExpression, (expression) => {
         const script = `out = [${expression}];`;
         const wanted = valuesOf(script);
-        // What mixes `??` with others without brackets, or numbers with big ones, is no case.
+        // Mixing `??` with other operators without parentheses, or numbers with big integers, is an error.
         if (wanted !== 'SyntaxError') expect(valuesOf(minified(script)), script).toBe(wanted);
       }),
       { numRuns: 2000, seed: 20_261_126 },
@@ -240,7 +236,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     expect(minified(evil)).toBe(
       'function f(first){function inner(third){return eval("first")}let second=1;return inner}',
     );
-    // A function in a block of sloppy code is a variable of the function around, past the parameter of a `catch`, too.
+    // In sloppy mode, a function in a block is also a variable of the enclosing function, despite a `catch` parameter.
     const leaking =
       'let seen = (function (delta) { return [function () { try { throw 1 } catch (delta) { { function delta() {} } } return typeof delta }(), delta] })(2)';
     expect(vm.runInNewContext(`${minified(leaking)}\n;seen`)).toEqual(vm.runInNewContext(`${leaking}\n;seen`));

@@ -5,7 +5,7 @@ import { conflictGroupsOf } from './longhands.js';
 import { selectorFacts } from './selectors.js';
 import { declarationText } from './values.js';
 
-/** A declaration, reduced to what decides whether it conflicts with others. */
+/** The parts of a declaration that determine whether it conflicts with others. */
 interface DeclarationEntry {
   readonly groups: readonly string[];
   readonly text: string;
@@ -118,10 +118,11 @@ let definitions = 0;
 function atRuleDeclarations(node: AtrulePlain, support: StyleSupport): DeclarationSet | undefined {
   const rule = atRule(node.name);
   if (rule?.isHeader) return [];
-  // Each conflicts with every other one of its type.
+  // Each conflicts with all other definitions of its type.
   if (rule?.isDefinition) {
     const group = `@${standardName(node.name)}`;
-    return [{ groups: [group], text: String(++definitions), important: false, weights: [NaN] }];
+    const definition = { groups: [group], text: String(++definitions), important: false, weights: [NaN] };
+    return rule.block === 'keyframes' ? [definition, ...frameDeclarations(node)] : [definition];
   }
   if (rule?.block !== 'rules' || !node.block) return undefined;
   const entries: DeclarationEntry[] = [];
@@ -131,6 +132,13 @@ function atRuleDeclarations(node: AtrulePlain, support: StyleSupport): Declarati
     for (const entry of declarationSet) entries.push(entry);
   }
   return rule.hasOwnOrder ? entries.map((entry) => ({ ...entry, weights: [NaN] })) : entries;
+}
+
+/** The declarations of keyframes. They do not compete by order, but keep their place among rules without specificity, so that a comparison by order alone finds no difference. */
+function* frameDeclarations({ block }: AtrulePlain): Iterable<DeclarationEntry> {
+  for (const frame of block?.children ?? [])
+    if (frame.type === 'Rule')
+      for (const child of frame.block.children) if (child.type === 'Declaration') yield entryOf(child, [0]);
 }
 
 function ruleDeclarations({ prelude, block }: RulePlain, support: StyleSupport): DeclarationSet | undefined {

@@ -12,7 +12,7 @@ export const cases: readonly RewriteCase[] = [
   ],
   ['a { background-position: top left, 10px center, bottom center }', 'a{background-position:0 0,10px,bottom}'],
   [
-    'a { background-position: 50% 50%, 10px 50%; object-position: left 50% }',
-    'a{background-position:50%,10px;object-position:left}',
+    'a { background-position: 50% 50%, 10px 50%; object-position: left 50% } b { object-position: right top }',
+    'a{background-position:50%,10px;object-position:left}b{object-position:right top}',
   ],
 ];

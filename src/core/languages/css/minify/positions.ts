@@ -10,9 +10,9 @@ export const positions: StyleRewrite = {
   properties: /^(-\w+-)?((background|mask)-position|transform-origin|perspective-origin|object-position)$/,
   declaration(node, { property }) {
     if (node.value.type !== 'Value') return false;
-    const isList = property.endsWith('-position');
+    const corners = /^(-\w+-)?(background|mask)-position$/.test(property);
     const parts = splitAtCommas(node.value.children);
-    const shorter = parts.map((part) => shortPosition(part, isList));
+    const shorter = parts.map((part) => shortPosition(part, corners));
     if (shorter.every((part, at) => part === parts[at])) return false;
     node.value.children = joinWithCommas(shorter);
     return true;
@@ -22,7 +22,7 @@ export const positions: StyleRewrite = {
 /**
  * The shortest form of a position of one or two values; the same list if nothing changes.
  *
- * @param corners true if both keywords may become numbers; browsers serialize them as keywords in `transform-origin`
+ * @param corners true if both keywords may become numbers; elsewhere a bare 0 computes to 0px, and a keyword to 0%
  */
 export function shortPosition(nodes: CssNodePlain[], corners: boolean): CssNodePlain[] {
   const [first, second, more] = nodes;

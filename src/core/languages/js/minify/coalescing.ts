@@ -53,12 +53,13 @@ function share(ranges: readonly LiveRange[]): ReadonlyMap<Binding, Binding> {
     }
     const slot = range.isReplaceable ? slotFor(range, slots, parts) : undefined;
     if (!slot) {
-      slots.push({ binding: range.binding, end: range.end });
+      // Assignments of other variables cannot go to a constant.
+      const kind = range.declaration?.kind ?? 'let';
+      if (kind === 'let' || kind === 'var') slots.push({ binding: range.binding, end: range.end });
       continue;
     }
     slot.end = range.end;
     merged.set(range.binding, slot.binding);
-    if (slot.binding.kind === 'const') slot.binding.kind = 'let';
   }
   return merged;
 }
@@ -96,7 +97,7 @@ const isNext = (
 const isOf = (id: AnyNode | undefined, binding: Binding): boolean =>
   id?.type === 'Identifier' && bindingOf(id) === binding;
 
-/** Reports whether a `let` declaration stays in one piece without a variable. */
+/** Reports whether a `let` declaration remains a single declaration without a variable. */
 function canLeave(
   binding: Binding,
   node: VariableDeclaration,
@@ -179,7 +180,7 @@ class Replacement {
     return only.type === 'ExpressionStatement' ? only.expression : only;
   }
 
-  /** The assignments that leave a declaration, and the declarators that stay; undefined if none leaves. */
+  /** The assignments that are moved out of a declaration, and the remaining declarators; undefined if none is moved. */
   #parts(
     node: VariableDeclaration,
   ): { before: Expression[]; kept: VariableDeclaration['declarations']; after: Expression[] } | undefined {
