@@ -24,7 +24,7 @@ import { createFile, removeIfPossible } from '../files/write-file.js';
 /** A file to publish, relative to the project. */
 export interface NewOutput {
   readonly path: string;
-  /** The content hash of what it is to hold. */
+  /** The hash of its intended content. */
   readonly hash: string;
 }
 
@@ -52,7 +52,7 @@ export interface OutputRoot {
 /** The planned operations for the outputs of a pipeline. */
 export interface PublishPlan<Output extends NewOutput = NewOutput> {
   readonly states: ReadonlyMap<string, OutputState>;
-  /** The outputs among them that have to be written. */
+  /** The outputs that have to be written. */
   readonly pending: readonly Output[];
   readonly unchanged: readonly Output[];
   /**
@@ -60,7 +60,7 @@ export interface PublishPlan<Output extends NewOutput = NewOutput> {
    * contain only stale outputs where files are needed.
    */
   readonly obstacles: readonly string[];
-  /** Pending outputs in whose place the tool has written something else. */
+  /** Pending outputs whose path contains other content written by the tool. */
   readonly replacing: readonly Output[];
   readonly diagnostics: readonly Diagnostic[];
 }
@@ -121,7 +121,7 @@ export function planPublish<Output extends NewOutput>(
   return { states, pending, unchanged, obstacles: [...obstacles], replacing, diagnostics };
 }
 
-/** Outputs of a pipeline that are no longer made. */
+/** Outputs that a pipeline no longer produces. */
 export function staleOf(
   pipeline: string,
   outputs: readonly Pick<NewOutput, 'path'>[],
@@ -139,18 +139,18 @@ export function staleOf(
  * are written. Stale outputs of the pipeline are removed, unless they were edited.
  *
  * @param outputs all outputs of the pipeline
- * @param intent the plan for those that may have changed
+ * @param plan the plan for those that may have changed
  * @param contentOf returns the bytes of a pending output
  */
 export function publish<Output extends NewOutput>(
   pipeline: string,
   outputs: readonly Output[],
-  { pending, unchanged, obstacles, ...intent }: PublishPlan<Output>,
+  { pending, unchanged, obstacles, ...plan }: PublishPlan<Output>,
   place: OutputRoot,
   contentOf: (output: Output) => OutputContent,
 ): Published {
   const { record, files } = place;
-  const diagnostics = [...intent.diagnostics];
+  const diagnostics = [...plan.diagnostics];
   const nothing = (more: readonly Diagnostic[], changedSource?: string): Published => ({
     states: new Map(),
     removed: [],
@@ -167,13 +167,13 @@ export function publish<Output extends NewOutput>(
   const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
   if (pending.length > 0) record.markWritten();
   if (problem) return nothing([problem], problem.code === 'file-unreadable' ? problem.file : undefined);
-  const states = new Map(intent.states);
+  const states = new Map(plan.states);
   for (const { path, hash } of pending) {
     files.recordWrite(path, hash);
     states.set(path, 'written');
   }
   const cleared = staleObstacles.filter((path) => !record.outputs.has(path));
-  // Preserved ones are still in the record, so that equal numbers mean that none is stale.
+  // Preserved outputs are still in the record, so that equal numbers mean that none is stale.
   const stale = record.countOf(pipeline) === outputs.length ? [] : staleOf(pipeline, outputs, place);
   const removed = stale.length === 0 ? { removed: [], diagnostics: [] } : remove(stale, place);
   const late = stale.length === 0 ? undefined : saveRecord(place);
@@ -189,7 +189,7 @@ export function remove(paths: readonly string[], place: OutputRoot): { removed: 
   const removed: string[] = [];
   const diagnostics: Diagnostic[] = [];
   for (const path of paths) {
-    // Somebody removed it, and its folder has become a file.
+    // The output is gone, and its folder is now a file.
     if (isBelowFile(path, place.root)) {
       place.record.forget(path);
       continue;
@@ -205,7 +205,7 @@ export function remove(paths: readonly string[], place: OutputRoot): { removed: 
       continue;
     }
     try {
-      // A folder in its place is nothing that was written as an output.
+      // A folder at this path was not written as an output.
       if (!isFolderAt(join(place.root, path))) rmSync(join(place.root, path), { force: true });
       if (found.hash !== undefined) removed.push(path);
       place.record.forget(path);
@@ -221,7 +221,7 @@ export function remove(paths: readonly string[], place: OutputRoot): { removed: 
 /**
  * Saves the record of outputs.
  *
- * @returns a diagnostic when it cannot be saved
+ * @returns a diagnostic if that fails
  */
 export function saveRecord({ record, root }: Pick<OutputRoot, 'record' | 'root'>): Diagnostic | undefined {
   try {
@@ -233,13 +233,13 @@ export function saveRecord({ record, root }: Pick<OutputRoot, 'record' | 'root'>
 }
 
 interface OnDisk {
-  /** The hash of what lies there, if something does. */
+  /** The hash of the existing file, if any. */
   readonly hash?: string;
-  /** True if the tool wrote what lies there. */
+  /** True if the tool wrote the existing file. */
   readonly ours: boolean;
-  /** True if the tool has ever written a file of this name. */
+  /** True if the tool has ever written a file at this path. */
   readonly known: boolean;
-  /** The reason why nothing can be written there. */
+  /** The reason why the path is not writable. */
   readonly blocked?: string;
 }
 
@@ -256,7 +256,7 @@ function inspect(path: string, { root, files, record }: OutputRoot): OnDisk {
   const blocked = reasonOfState(state);
   if (blocked !== undefined) return { ours: false, known, blocked };
   if (owned?.hashes.includes(state)) return { hash: state, ours: true, known };
-  // Another process of the tool may have written it since, which it recorded before.
+  // Another process of the tool may have written it, which it recorded before.
   record.sync();
   const now = record.outputs.get(path);
   return { hash: state, ours: now?.hashes.includes(state) ?? false, known: now !== undefined };
@@ -275,7 +275,7 @@ function blockedBy(path: string): string | undefined {
  * Finds the files to remove before a path can be written: a stale output in place of a folder, or a folder at the path
  * with everything in it.
  *
- * @returns none when anything else is in the way
+ * @returns an empty list if anything else is in the way
  */
 function obstaclesOf(path: string, isStale: (path: string) => boolean, { root, record }: OutputRoot): string[] {
   for (let folder = posix.dirname(path); folder !== '.'; folder = posix.dirname(folder))
@@ -293,20 +293,22 @@ function obstaclesOf(path: string, isStale: (path: string) => boolean, { root, r
   }
 }
 
-/** The folder to write an output in at first: its own, or that of the file that still is where the folder has to be. */
+/**
+ * The folder for the temporary file of an output: its own, or that of the file that is still in place of its folder.
+ */
 function folderFor(path: string, obstacles: readonly string[]): string {
   const obstacle = obstacles.find((one) => path.startsWith(`${one}/`));
   return posix.dirname(obstacle ?? path);
 }
 
-/** Reports whether a folder on the way to a path is a file, so that nothing can lie there. */
+/** Reports whether a parent folder of a path is a file. */
 function isBelowFile(path: string, root: string): boolean {
   let folder = posix.dirname(path);
   while (folder !== '.' && !existsSync(join(root, folder))) folder = posix.dirname(folder);
   return folder !== '.' && isFileAt(join(root, folder));
 }
 
-/** Writes all outputs beside their places; then clears what is in the way and renames them. */
+/** Writes all outputs to temporary files, removes what is in the way, and renames the files. */
 function writeAll<Output extends NewOutput>(
   outputs: readonly Output[],
   temps: ReadonlyMap<string, string>,
@@ -372,13 +374,13 @@ function makeFolders(folder: string, root: string, record: OutputRecord): void {
   if (!record.folders.has(folder)) record.addFolder(folder);
 }
 
-/** Notes a folder that has to be made, and those above it. */
+/** Collects a folder that has to be created, and its parents. */
 function noteNewFolders(folder: string, { root, record }: OutputRoot): void {
   for (let one = folder; one !== '.' && !isFolderAt(join(root, one)); one = posix.dirname(one))
     if (!record.folders.has(one)) record.addFolder(one);
 }
 
-/** Removes folders that the tool made, from the innermost out, as far as they are empty. */
+/** Removes folders created by the tool, innermost first, as long as they are empty. */
 function removeEmptyFolders({ root, record, files }: OutputRoot): void {
   for (const folder of [...record.folders].sort((a, b) => b.length - a.length)) {
     const path = join(root, folder);
@@ -387,7 +389,7 @@ function removeEmptyFolders({ root, record, files }: OutputRoot): void {
       if (isOurs && statSync(path, { throwIfNoEntry: false })) rmdirSync(path);
       record.forgetFolder(folder);
     } catch {
-      // It is not empty: it is kept, together with its entry.
+      // The folder is not empty: it is preserved, together with its entry.
     }
   }
 }
