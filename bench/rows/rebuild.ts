@@ -10,11 +10,11 @@ import { inTurns, median, ratiosOf, runProcess, type Row } from '../measure.js';
 
 const looker = join(clone, 'build/bench/look.js');
 
-/** The number of sheets use the shared partial, at most. */
+/** The maximum number of sheets that use the shared partial. */
 const sheetsOfPartial = 200;
 const rounds = 25;
 
-/** Measures rebuilds, and how their times grow with the project. */
+/** Measures rebuilds, and how their times grow with the size of the project. */
 export async function rebuilding(): Promise<Row[]> {
   const small = new Bulk(100);
   const large = new Bulk(5000);
@@ -28,7 +28,7 @@ export async function rebuilding(): Promise<Row[]> {
   }
 }
 
-/** Rebuild times by project size: a table in milliseconds, in which the columns are each other's reference. */
+/** Rebuild times by project size: a table in milliseconds, in which the columns are compared with each other. */
 export async function scaling(sizes: readonly number[] = [100, 1000, 5000, 20_000]): Promise<string[]> {
   const lines = ['sources      cold    nothing to do    one leaf, session    a partial of 200 sheets, session'];
   for (const size of sizes) {
@@ -52,7 +52,7 @@ export async function scaling(sizes: readonly number[] = [100, 1000, 5000, 20_00
   return lines;
 }
 
-/** A build with nothing to do, beside a bare program that lists and stats the same files. */
+/** A build with nothing to do, relative to a bare program that lists and stats the same files. */
 async function nothingToDo(bulk: Bulk): Promise<Row> {
   bulk.build();
   const times = await inTurns(
@@ -63,14 +63,14 @@ async function nothingToDo(bulk: Bulk): Promise<Row> {
   return {
     what: 'a build with nothing to do, 5,000 sources',
     reference: 'listing and looking at the same files',
-    bar: 1.6,
+    bar: 1.4,
     ...ratiosOf(times),
   };
 }
 
 /**
- * One changed file in a session of a small and of a large project, in turns, beside its compiler alone, warm, in a
- * process of its own.
+ * One changed file in a session of a small and of a large project, alternately, relative to the warm compiler alone in
+ * its own process.
  */
 async function leafRows(small: Bulk, large: Bulk): Promise<Row[]> {
   const [few, many] = [await BenchSession.start(small), await BenchSession.start(large)];
@@ -144,12 +144,12 @@ class Bulk {
     rmSync(this.root, { recursive: true, force: true });
   }
 
-  /** Saves another state of a file, by renaming, as editors do; returns when, in milliseconds. */
+  /** Saves another version of a file, by renaming, as editors do; returns the time in milliseconds. */
   edit(kind: 'module' | 'sheet' | 'partial'): number {
     const edit = ++this.#edits;
     const path = kind === 'partial' ? 'src/_partial.scss' : pathOf(kind, 7);
     const text = kind === 'partial' ? partial(edit) : kind === 'sheet' ? sheet(7, edit) : module(7, edit);
-    // Beside the sources, so that only the rename is heard of.
+    // The temporary file is in the same folder, so that only the rename is an event.
     this.#write('next', text);
     const started = performance.now();
     renameSync(join(this.root, 'next'), join(this.root, path));
@@ -177,7 +177,7 @@ const module = (number: number, edit: number): string =>
       `export interface Shape${String(at)} { readonly id: number; readonly name?: string }\nexport function measure${String(at)}(shape: Shape${String(at)}, scale: number = ${String(number + edit)}): string {\n  return \`\${shape.id * scale}: \${shape.name ?? 'nobody'}\`;\n}\n`,
   ).join('\n');
 
-/** The program watching a project. */
+/** A session of the program. */
 class BenchSession {
   #heard: { readonly event: string; readonly at: number }[] = [];
   #rest = '';
@@ -200,7 +200,7 @@ class BenchSession {
     return session;
   }
 
-  /** The times of edits in milliseconds, from each rename to the event that everything is published. */
+  /** The times of edits in milliseconds, from each rename to the event that all outputs are published. */
   async times(kind: 'module' | 'sheet' | 'partial', count: number): Promise<number[]> {
     const times: number[] = [];
     for (let round = 0; round < count; round++) {
@@ -214,7 +214,7 @@ class BenchSession {
     return times;
   }
 
-  /** The most memory that it had, in megabytes; nothing where the system does not say. */
+  /** Its peak memory, in megabytes; undefined if the system does not report it. */
   peak(): number {
     const status = readFileSync(`/proc/${String(this.child.pid)}/status`, 'utf8');
     return Number(/VmHWM:\s+(\d+)/.exec(status)?.[1] ?? 0) / 1000;

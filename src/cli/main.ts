@@ -2,8 +2,8 @@ import { readFileSync } from 'node:fs';
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
 import { diagnostic, DiagnosticError, nearestWord } from '../core/diagnostics/index.js';
 import { internal } from '../core/execute/run-step.js';
-import { commands } from './commands/index.js';
-import type { Call, SharedOptions } from './commands/command.js';
+import type { Call, CliCommand, SharedOptions } from './commands/command.js';
+import { loadCommands } from './commands/index.js';
 import { ExitCode } from './exit-code.js';
 import type { Reporter } from './reporter.js';
 import { createReporter } from './reporters/index.js';
@@ -29,14 +29,14 @@ export async function main(args: readonly string[]): Promise<number> {
   process.once('SIGINT', interrupt).once('SIGTERM', interrupt);
   let code: number = ExitCode.done;
   const unread = new AbortController();
-  // A reader that has seen enough, such as `head`, changes nothing about what is done and how it ends.
+  // A reader that closes the pipe early, such as `head`, affects neither the work nor the exit code.
   for (const stream of [process.stdout, process.stderr])
     stream.on('error', (error: NodeJS.ErrnoException) => {
       if (error.code !== 'EPIPE') code ||= ExitCode.errors;
       else if (stream === process.stdout) unread.abort();
     });
   const signals = { signal: stop.signal, unread: unread.signal };
-  const program = createProgram((outcome) => (code ||= outcome), signals);
+  const program = createProgram(await loadCommands(args[0]), (outcome) => (code ||= outcome), signals);
   try {
     if (args.length === 0) program.outputHelp();
     else await program.parseAsync([...args], { from: 'user' });
@@ -49,8 +49,12 @@ export async function main(args: readonly string[]): Promise<number> {
   return stop.signal.aborted ? ExitCode.interrupted : code;
 }
 
-/** Builds the commander program: the shared options, and every command of the index. */
-function createProgram(finish: (code: number) => void, signals: Pick<Call, 'signal' | 'unread'>): Command {
+/** Builds the commander program: the shared options, and these commands. */
+function createProgram(
+  commands: readonly CliCommand<never>[],
+  finish: (code: number) => void,
+  signals: Pick<Call, 'signal' | 'unread'>,
+): Command {
   const program = new Command('loyal-anvil')
     .description(manifest.description)
     .version(manifest.version, '-V, --version', 'print the version')

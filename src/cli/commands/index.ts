@@ -1,21 +1,19 @@
-import { buildCommand } from './build.js';
-import { cleanCommand } from './clean.js';
 import type { CliCommand } from './command.js';
-import { initCommand } from './init.js';
-import { listCommand } from './list.js';
-import { schemaCommand } from './schema.js';
-import { serveCommand } from './serve.js';
-import { watchCommand } from './watch.js';
-import { whyCommand } from './why.js';
 
-/** Every command, in the order of help. */
-export const commands: readonly CliCommand<never>[] = [
-  initCommand,
-  buildCommand,
-  watchCommand,
-  serveCommand,
-  listCommand,
-  whyCommand,
-  cleanCommand,
-  schemaCommand,
-];
+/** Every command by its name, in the order of help; loaded when it is needed, since each module takes time to load. */
+const commands: Readonly<Record<string, () => Promise<CliCommand<never>>>> = {
+  init: async () => (await import('./init.js')).initCommand,
+  build: async () => (await import('./build.js')).buildCommand,
+  watch: async () => (await import('./watch.js')).watchCommand,
+  serve: async () => (await import('./serve.js')).serveCommand,
+  list: async () => (await import('./list.js')).listCommand,
+  why: async () => (await import('./why.js')).whyCommand,
+  clean: async () => (await import('./clean.js')).cleanCommand,
+  schema: async () => (await import('./schema.js')).schemaCommand,
+};
+
+/** Loads the command that the first argument names, or all commands if it names none. */
+export async function loadCommands(name: string | undefined): Promise<readonly CliCommand<never>[]> {
+  const load = name !== undefined && Object.hasOwn(commands, name) ? commands[name] : undefined;
+  return load ? [await load()] : Promise.all(Object.values(commands).map((one) => one()));
+}
