@@ -199,6 +199,73 @@ export const examples: Readonly<Record<Code, Example>> = {
     },
   },
 
+  'link-missing': { files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': "import './lens.js';\n" } },
+  'link-builtin': {
+    files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': "import { readFile } from 'node:fs';\nreadFile('dome');\n" },
+  },
+  'link-require': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import './dome.cjs';\n",
+      'dome.cjs': "try { require('fernlight-motor') } catch { console.log('No motor.') }\n",
+    },
+  },
+  'link-import-call': {
+    files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': "import('./chart.js').catch(console.error);\n" },
+  },
+  'link-require-module': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import './dome.cjs';\n",
+      'dome.cjs': "require('./motor.mjs');\n",
+      'motor.mjs': 'export const power = 1;\n',
+    },
+  },
+  'link-kind': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import './dome.css';\n",
+      'dome.css': 'a { color: teal }\n',
+    },
+  },
+  'link-sloppy': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import './dome.cjs';\n",
+      'dome.cjs': 'exports.rights = 0644;\n',
+    },
+  },
+  'link-json': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import hours from './hours.json' with { type: 'json' };\nconsole.log(hours);\n",
+      'hours.json': '{ "open": 20, }\n',
+    },
+  },
+  'link-export': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import { lense } from './lantern.js';\nlense();\n",
+      'lantern.js': 'export function lens() {}\n',
+    },
+  },
+  'link-ambiguous': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import { dome } from './all.js';\nconsole.log(dome);\n",
+      'all.js': "export * from './north.js';\nexport * from './south.js';\n",
+      'north.js': 'export const dome = 1;\n',
+      'south.js': 'export const dome = 2;\n',
+    },
+  },
+  'link-assignment': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import { dome } from './north.js';\ndome = 2;\n",
+      'north.js': 'export const dome = 1;\n',
+    },
+  },
+
   'import-missing': script({ 'a.js': "import './lens.js';\n", 'lantern.js': 'export {};\n' }),
   'import-name': script({
     'a.js': "import { lense } from './lantern.js';\nlense();\n",

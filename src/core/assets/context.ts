@@ -33,10 +33,12 @@ export interface StepContext {
    * The file that an import specifier resolves to by the rules of Node.js; undefined if there is none.
    *
    * @param from the importing file
+   * @param kind `require` for a specifier that a CommonJS module requires
    */
-  resolve(specifier: string, from: string): string | undefined;
+  resolve(specifier: string, from: string, kind?: 'import' | 'require'): string | undefined;
   /**
-   * Loads a source as the earlier steps of this pipeline produce it; undefined if the file does not exist. The reads of
+   * Loads a source as the earlier steps of this pipeline produce it; undefined if the file does not exist, or if one of
+   * these steps has reported an error. The reads of
    * its jobs are part of the trace.
    */
   load(source: string): Promise<Asset | undefined>;

@@ -1,5 +1,6 @@
 import { posix } from 'node:path';
 import { contentHash } from '../files/hash.js';
+import { urlBetween } from '../languages/relative-url.js';
 import { isPage, kindOf } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
 import type { Maps } from '../config/settings.js';
@@ -53,7 +54,7 @@ export async function emit(
   return { outputs, references: mayRefer(asset.path) ? await referencesIn(asset.path, asset.bytes) : undefined };
 }
 
-/** Files that may refer to others: what finds references in them is loaded when there is one. */
+/** Files that may contain references: the parsers are loaded when there is one. */
 const mayRefer = (path: string): boolean => kindOf(path) !== 'other' || isPage(path);
 
 async function referencesIn(path: string, bytes: Uint8Array): Promise<FileReferences | undefined> {
@@ -87,11 +88,6 @@ async function filesOf(asset: Asset, to: string, maps: Maps): Promise<File[]> {
     bytes: encodeAlike(`${textOf(asset).replace(/\n*$/, '\n')}${mapComment(asset.path, url)}\n`, asset.bytes),
   };
   return maps === 'inline' ? [output] : [output, { path: `${path}.map`, bytes: encodeText(map) }];
-}
-
-/** A relative URL from a folder to a file, both relative to the project. */
-function urlBetween(folder: string, file: string): string {
-  return posix.relative(folder, file).split('/').map(encodeURIComponent).join('/');
 }
 
 function mapComment(path: string, url: string): string {

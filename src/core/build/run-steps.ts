@@ -69,7 +69,7 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
     for (const group of groups) {
       const made = segment.isAggregate || matches(group[0]!.path) ? await doOne(step, group) : group;
       if (!made) {
-        // Its bytes are no longer available: run again what produced them, from the source if this unit did.
+        // The content is no longer available: run the job that produced it again, from the source if it was this unit.
         if (isFresh || segment.index > 0) throw new MissingContentError();
         return runSteps(unit, segment, { ...request, isFresh: true });
       }
@@ -117,7 +117,7 @@ function loaderFor(step: ConfiguredStep, cause: () => Cause, request: StepsReque
       reads.push(...outcome.reads);
       diagnostics.push(...outcome.diagnostics);
       refs = outcome.assets;
-      if (hasErrors(outcome.diagnostics)) break;
+      if (hasErrors(outcome.diagnostics)) return { asset: undefined, reads, diagnostics };
     }
     const asset = refs[0] && (await executor.asset(refs[0]));
     if (!asset) throw new MissingContentError();

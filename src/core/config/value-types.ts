@@ -1,7 +1,7 @@
 /** The part of JSON Schema (draft 2020-12) that describes the project file. */
 export type JsonSchema = { readonly [keyword: string]: unknown };
 
-/** A kind of value that a setting can take: how it is checked, named in messages, and described to editors. */
+/** A type of value that a setting accepts: its validation, its name in messages, and its JSON Schema. */
 export interface ValueType {
   /** Name of the validation rule. */
   readonly name: string;
@@ -10,15 +10,15 @@ export interface ValueType {
   readonly schema: JsonSchema;
   /** True if the value is a path, or a list of paths, inside the project. */
   readonly isPath?: boolean;
-  /** True if something is written there. */
+  /** True if the step writes to this path. */
   readonly isWritten?: boolean;
-  /** The form of keys, for maps. */
+  /** The format of keys, for maps. */
   readonly keys?: { readonly pattern: RegExp; readonly expected: string };
   /** Validates a value; returns the keys or indices of invalid parts, or `whole` when the value itself is invalid. */
   readonly validate: (value: unknown) => readonly (string | number)[] | typeof whole;
 }
 
-/** Stands for a value that is wrong as a whole. */
+/** Stands for a value that is invalid as a whole. */
 export const whole = Symbol('whole');
 const kind = (name: string, expected: string, schema: JsonSchema, accepts: (value: unknown) => boolean): ValueType => ({
   name,
@@ -27,7 +27,7 @@ const kind = (name: string, expected: string, schema: JsonSchema, accepts: (valu
   validate: (value) => (accepts(value) ? [] : whole),
 });
 
-/** For one value alone, or a list that is not empty. */
+/** Accepts a single value or a non-empty list. */
 function validateList(value: unknown, accepts: (item: unknown) => boolean): ReturnType<ValueType['validate']> {
   if (!Array.isArray(value)) return accepts(value) ? [] : whole;
   return value.length === 0 ? whole : value.flatMap((item, index) => (accepts(item) ? [] : [index]));
@@ -60,13 +60,20 @@ export const filePath: ValueType = {
 /** The path of a file that is written, relative to `to` and inside it. */
 export const writtenPath: ValueType = { ...filePath, isWritten: true };
 
+/** The path of a folder that files are written to, relative to `to` and inside it. */
+export const writtenFolder: ValueType = {
+  ...kind('folder', 'the path of a folder', { type: 'string', minLength: 1 }, isText),
+  isPath: true,
+  isWritten: true,
+};
+
 /** Paths of folders in the project. */
 export const folderList: ValueType = { ...textList('folders', 'a folder or a list of folders'), isPath: true };
 
 /** `true` or `false`. */
 export const flag = kind('flag', '`true` or `false`', { type: 'boolean' }, (value) => typeof value === 'boolean');
 
-/** A number of a TCP port. */
+/** A TCP port number. */
 export const port = kind(
   'port',
   'a port number from 1 to 65535',
@@ -91,7 +98,7 @@ export const hostList: ValueType = {
 
 const prefix = /^\/[^?#*:]*$/;
 
-/** Path prefixes with the URLs of servers that answer for them. */
+/** A map from path prefixes to server URLs. */
 export const proxies: ValueType = {
   name: 'proxy',
   keys: { pattern: prefix, expected: 'path prefixes that begin with `/`' },
@@ -110,7 +117,7 @@ function isServerUrl(value: unknown): boolean {
   return /^https?:$/.test(protocol) && search === '' && hash === '';
 }
 
-/** A list of texts, or one text alone. */
+/** A list of strings, or one string. */
 export function textList(name: string, expected: string): ValueType {
   return {
     name,
@@ -120,7 +127,7 @@ export function textList(name: string, expected: string): ValueType {
   };
 }
 
-/** One word of a few. */
+/** One of a few keywords. */
 export function choice(...words: readonly string[]): ValueType {
   const listed = words.map((word) => `\`${word}\``).join(', ');
   return kind(
@@ -131,7 +138,7 @@ export function choice(...words: readonly string[]): ValueType {
   );
 }
 
-/** One word of a few, or a list of such words. */
+/** One of a few keywords, or a list of them. */
 export function someOf(...words: readonly string[]): ValueType {
   const isWord = (value: unknown): boolean => typeof value === 'string' && words.includes(value);
   return {
@@ -144,7 +151,7 @@ export function someOf(...words: readonly string[]): ValueType {
 
 const name = /^[A-Za-z_$][\w$]*$/;
 
-/** The name of something in a script, or a list of them. */
+/** An identifier in a script, or a list of them. */
 export const names: ValueType = {
   name: 'names',
   expected: 'a name, or a list of them',
@@ -159,7 +166,7 @@ export const names: ValueType = {
 
 const dottedName = /^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/;
 
-/** Names with JSON values that scripts see in their place. */
+/** A map from names to JSON values that replace them in scripts. */
 export const constants: ValueType = {
   name: 'constants',
   keys: { pattern: dottedName, expected: 'names, with dots between them where needed' },
@@ -193,7 +200,7 @@ export function bytesOf(text: string): number | undefined {
 /** A list whose items are validated elsewhere. */
 export const stepList = kind('steps', 'a list of steps', { type: 'array' }, Array.isArray);
 
-/** A value in a sentence: "a number", "a list". */
+/** Describes the type of a value in a sentence: "a number", "a list". */
 export function describeValue(value: unknown): string {
   if (value === null || value === undefined) return 'nothing';
   if (value === '') return 'an empty text';

@@ -314,6 +314,51 @@ export const catalogue = {
     (p) => `Put ${p.file} first, or rename its \`${p.name}\`.`,
   ),
 
+  'link-missing': error<{ specifier: string }>(
+    (p) => `\`${p.specifier}\` cannot be resolved.`,
+    () => 'Check the path, or install the package.',
+  ),
+  'link-builtin': error<{ specifier: string }>(
+    (p) => `\`${p.specifier}\` is a module of Node.js, which browsers do not have.`,
+    () => 'Import a package that works in browsers instead.',
+  ),
+  'link-require': warning<{ specifier: string }>(
+    (p) => `\`require('${p.specifier}')\` cannot be resolved, and throws an error when it is called.`,
+    () => 'Install the package, or ignore this if the call is optional.',
+  ),
+  'link-import-call': warning<{ specifier: string; reason: string }>(
+    (p) => `\`import('${p.specifier}')\` fails when it is called: ${p.reason}.`,
+    () => 'Correct the path or the file, or handle the error.',
+  ),
+  'link-require-module': error<{ specifier: string }>(
+    (p) => `\`require('${p.specifier}')\` refers to an ES module, which only \`import\` can load.`,
+    () => 'Use `import`, or `import()` in a CommonJS module.',
+  ),
+  'link-kind': error<{ file: string }>(
+    (p) => `\`link\` handles scripts and JSON; ${p.file} is neither.`,
+    () => 'Remove the import. Load style sheets with <link>, and other files by their URLs.',
+  ),
+  'link-sloppy': error(
+    () => 'This script has syntax that modules do not allow, such as `with` or octal numbers.',
+    () => 'Rewrite it, or load it as a separate script with `join`.',
+  ),
+  'link-json': error<{ reason: string }>(
+    (p) => `This file is not valid JSON: ${p.reason}.`,
+    () => 'Correct it; JSON has no comments and no trailing commas.',
+  ),
+  'link-export': error<{ name: string; file: string; near: string | undefined }>(
+    (p) => `${p.file} has no export \`${p.name}\`.`,
+    (p) => (p.near === undefined ? 'Check the name, or export it there.' : `Did you mean \`${p.near}\`?`),
+  ),
+  'link-ambiguous': error<{ name: string; file: string }>(
+    (p) => `\`${p.name}\` is exported by several modules that ${p.file} exports with \`export *\`.`,
+    (p) => `Export it explicitly there: \`export { ${p.name} } from …\`.`,
+  ),
+  'link-assignment': warning<{ name: string }>(
+    (p) => `\`${p.name}\` is imported, and assigning to it throws an error.`,
+    () => 'Export a function that assigns it in the module that declares it.',
+  ),
+
   // References
   'import-missing': error<{ url: string; path: string; near: string | undefined }>(
     (p) => `\`${p.url}\` refers to ${p.path}, which does not exist and is not written by any pipeline.`,

@@ -81,6 +81,21 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'join-strict': 'A "use strict" that would apply to other joined scripts was omitted.',
   'join-order':
     'A script uses a name at load time that a later script declares with `let`, `const` or `class`. In separate files it refers to a global; in one file it throws a ReferenceError.',
+  'link-missing':
+    'Relative imports name files, other imports name installed packages or `#name` of the package’s own `imports`. They are resolved as Node.js does.',
+  'link-builtin': 'Built-in modules of Node.js do not exist in browsers.',
+  'link-require':
+    'CommonJS packages often try to load optional packages. If this one is not optional, the package fails when it gets there.',
+  'link-import-call': 'The promise that `import()` returns is rejected. The rest of the bundle works.',
+  'link-require-module':
+    'ES modules are evaluated before the code of the importing module, and not when a function is called.',
+  'link-kind': 'A script imports a file that is neither a script nor JSON.',
+  'link-sloppy': 'Linked files are ES modules, which are always strict code (ECMA-262, section 11.2.2).',
+  'link-json': 'A JSON file that is imported has to be valid JSON (RFC 8259).',
+  'link-export': 'Browsers reject a module that imports a name which the other module does not export.',
+  'link-ambiguous':
+    'If two modules export the same name, `export *` of both exports neither; browsers reject a module that imports it.',
+  'link-assignment': 'Imports are read-only views of the exports of another module (ECMA-262, section 9.1.1.5).',
 
   'import-missing': 'A script imports a module that is not among the outputs, so no browser can run it.',
   'import-name': 'A script imports a name that the module does not export, so no browser can run it.',

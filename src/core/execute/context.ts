@@ -2,13 +2,14 @@ import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
 import { envHash, type Inputs } from '../build/inputs.js';
-import { resolveSpecifier } from './node-resolution.js';
+import { resolveSpecifier, type RequestKind } from './node-resolution.js';
 import type { RunResources } from './resources.js';
 import type { Read } from '../cache/trace.js';
 
 /** A source after the earlier steps of a pipeline, with everything that its jobs have read and reported. */
 export interface LoadedAsset {
-  readonly asset: Asset;
+  /** Undefined if one of the steps has reported an error. */
+  readonly asset: Asset | undefined;
   readonly reads: readonly Read[];
   readonly diagnostics: readonly Diagnostic[];
 }
@@ -26,7 +27,7 @@ export class JobContext implements StepContext {
   readonly emitted: Asset[] = [];
   /** True if source maps are needed to locate a diagnostic. */
   needsSourceMap = false;
-  /** True if a file was created or deleted while the job ran, so that what it read is inconsistent. */
+  /** True if a file was created or deleted while the job ran, so that its reads are inconsistent. */
   sawInconsistentFiles = false;
   readonly #reads = new Map<string, Read>();
   readonly #bytes = new Map<string, Uint8Array | undefined>();
@@ -58,7 +59,7 @@ export class JobContext implements StepContext {
   /** Everything that was read so far, by kind and path. */
   get reads(): readonly Read[] {
     const reads = [...this.#reads.values()];
-    // That a file was there is part of what it held.
+    // Reading a file also depends on its existence.
     const isCovered = ([kind, path]: Read): boolean => kind === 'presence' && this.#reads.has(`file ${path}`);
     return reads.filter((read) => !isCovered(read)).sort(([a, b], [c, d]) => (a + b < c + d ? -1 : 1));
   }
@@ -87,8 +88,8 @@ export class JobContext implements StepContext {
     return this.inputs.list(glob);
   }
 
-  resolve(specifier: string, from: string): string | undefined {
-    return resolveSpecifier(specifier, from, this);
+  resolve(specifier: string, from: string, kind?: RequestKind): string | undefined {
+    return resolveSpecifier(specifier, from, this, kind);
   }
 
   async load(source: string): Promise<Asset | undefined> {

@@ -28,12 +28,12 @@ export async function runStep(
   assets: readonly Asset[],
   context: JobContext,
 ): Promise<StepResult> {
-  const result = (made: readonly Asset[], isFinal: boolean): StepResult => ({
+  const result = (made: readonly Asset[], isCacheable: boolean): StepResult => ({
     assets: made,
     reads: context.reads,
     diagnostics: context.diagnostics,
     needsSourceMap: context.needsSourceMap,
-    isCacheable: isFinal && !context.sawInconsistentFiles,
+    isCacheable: isCacheable && !context.sawInconsistentFiles,
   });
   try {
     context.signal.throwIfAborted();

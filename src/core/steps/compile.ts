@@ -40,7 +40,7 @@ export const compile: Step<CompileOptions> = {
   runsInProcess: (path) => compilerFor(path)?.runsInProcess ?? true,
   claims: (paths) => paths.map(outputPath),
   async warmUp(paths, context) {
-    // Scripts of the newest language mostly pass as they are: that alone is not worth a compiler.
+    // Most scripts in the newest language need no changes: the compiler is not started for them alone.
     const wanted = paths.filter((path) => outputPath(path) !== path).map(compilerFor);
     for (const compiler of new Set(wanted)) await compiler?.warmUp(context);
   },
@@ -70,7 +70,7 @@ async function compileAsset(
   const extension = extensionOf(asset.path);
   const compiler = await compilerFor(asset.path)?.load();
   if (compiler) return compiler(asset, outputPath(asset.path), { loadPaths: [loadPaths].flat(), timeLimit }, context);
-  if (extension !== 'css')
+  if (extension !== 'css' && extension !== 'json')
     context.report(
       diagnostic('step-passed', {
         step: 'compile',

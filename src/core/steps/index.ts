@@ -2,13 +2,14 @@ import { compilers } from '../compilers/index.js';
 import type { StepCatalogue } from '../config/steps.js';
 import { compile } from './compile.js';
 import { join } from './join.js';
+import { link } from './link.js';
 import { minify } from './minify.js';
 import { prefix } from './prefix.js';
 import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [compile, join, prefix, minify].map((step) => [step.name, step as Step]),
+  [compile, link, join, prefix, minify].map((step) => [step.name, step as Step]),
 );
 
 /** The steps, for validating the project file. */

@@ -1,5 +1,6 @@
 import type { Program, Statement } from 'acorn';
 import type { CopiedText, TextBuilder } from '../source-maps/index.js';
+import { endOfScript, hashbangLength, needsSemicolon } from './script-text.js';
 import { loadTimeUses } from './scopes/load-time-uses.js';
 import type { ParsedScript } from './parse.js';
 import { topLevelNames, type TopLevelName } from './top-level.js';
@@ -44,7 +45,7 @@ export function joinScripts(parts: readonly ScriptPart[], banner: string | undef
   if (parts[0] && hashbang > 0) out.copy(parts[0].from, 0, hashbang);
   if (banner !== undefined) out.add(`${banner}\n`);
   const strict = parts.map(({ parsed }) => strictDirective(parsed.program));
-  // What has no statements is neither.
+  // A file without statements is neither.
   const mixed = new Set(strict.filter((_, index) => !isEmpty(parts[index]!)).map((one) => one !== undefined)).size > 1;
   parts.forEach((part, index) => {
     const directive = mixed ? strict[index] : undefined;
@@ -61,9 +62,7 @@ function writeScript({ from, parsed }: ScriptPart, dropped: Statement | undefine
   const { text } = from;
   const start = hashbangLength(text);
   const last = parsed.program.body.at(-1);
-  const stop =
-    text.length -
-    (/\s*((\/\/[#@] sourceMappingURL=[^\n]*|\/\*[#@] sourceMappingURL=[^*]*\*\/)\s*)?$/.exec(text)?.[0].length ?? 0);
+  const stop = endOfScript(text);
   if (stop <= start) return;
   let at = start;
   if (dropped) {
@@ -79,15 +78,6 @@ function writeScript({ from, parsed }: ScriptPart, dropped: Statement | undefine
   out.add('\n');
 }
 
-/** Reports whether the following text could continue this statement (ECMA-262, section 12.10). */
-function needsSemicolon(last: Program['body'][number], text: string): boolean {
-  if (
-    ['FunctionDeclaration', 'ClassDeclaration', 'BlockStatement', 'TryStatement', 'SwitchStatement'].includes(last.type)
-  )
-    return false;
-  return text[last.end - 1] !== ';';
-}
-
 const isEmpty = ({ parsed }: ScriptPart): boolean => parsed.program.body.length === 0;
 
 function strictDirective({ body }: Program): Statement | undefined {
@@ -95,10 +85,6 @@ function strictDirective({ body }: Program): Statement | undefined {
     (one): one is Statement =>
       one.type === 'ExpressionStatement' && 'directive' in one && one.directive === 'use strict',
   );
-}
-
-function hashbangLength(text: string): number {
-  return /^#!.*\n?/.exec(text)?.[0].length ?? 0;
 }
 
 function moduleProblem({ parsed }: ScriptPart, part: number): JoinProblem[] {

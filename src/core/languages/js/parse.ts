@@ -1,4 +1,4 @@
-import { parse, type AnyNode, type Comment, type Program } from 'acorn';
+import { parse, type AnyNode, type Comment, type Options, type Program } from 'acorn';
 
 /** A script as acorn reads it. */
 export interface ParsedScript {
@@ -7,7 +7,7 @@ export interface ParsedScript {
   readonly isModule: boolean;
 }
 
-/** A syntax error: what is wrong, and the 0-based offset where it is. */
+/** A syntax error: its message and its 0-based offset. */
 export class ScriptSyntaxError extends Error {
   constructor(
     message: string,
@@ -31,7 +31,7 @@ export function parseScript(text: string, isModule?: boolean): ParsedScript {
   const [read, error] = attempt(text, first);
   if (read && (!first || read.program.body.some(isOfModule))) return read;
   const [other, otherError] = attempt(text, !first);
-  // Without a declaration of modules, what can be read as a script is one.
+  // Without module declarations, a file that parses as a script is a script.
   if (other ?? read) return (other ?? read)!;
   // The reading that got further is the one that was meant.
   throw otherError!.offset > error!.offset ? otherError! : error!;
@@ -71,7 +71,16 @@ export function isStackOverflow(error: unknown): boolean {
   return error instanceof SyntaxError && error.message.startsWith('Not enough stack space');
 }
 
-function parseAs(text: string, isModule: boolean): ParsedScript {
+/**
+ * Parses a CommonJS module, which may return at its top level.
+ *
+ * @throws ScriptSyntaxError
+ */
+export function parseCommonJs(text: string): Program {
+  return parseAs(text, false, { allowReturnOutsideFunction: true }).program;
+}
+
+function parseAs(text: string, isModule: boolean, options: Partial<Options> = {}): ParsedScript {
   const comments: Comment[] = [];
   try {
     const program = parse(text, {
@@ -79,6 +88,7 @@ function parseAs(text: string, isModule: boolean): ParsedScript {
       sourceType: isModule ? 'module' : 'script',
       onComment: comments,
       allowHashBang: true,
+      ...options,
     });
     return { program, comments, isModule };
   } catch (error) {

@@ -26,7 +26,7 @@ const firstLetters = 'abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ_$';
 const digits = '0123456789';
 
 /** Words that cannot be names of bindings in any code (ECMA-262, section 12.7.2), and those with a value. */
-const reserved = new Set(
+export const reserved: ReadonlySet<string> = new Set(
   (
     'arguments as async await break case catch class const continue debugger default delete do else enum eval export ' +
     'extends false finally for from function get if implements import in instanceof interface let new null of package ' +
@@ -36,8 +36,8 @@ const reserved = new Set(
 );
 
 /**
- * Makes names from short to long, out of letters in the order of their frequency in what else is printed: a
- * compressor then needs fewer bits for them.
+ * Generates names from short to long, using letters in the order of their frequency in the rest of the output, which
+ * improves compression.
  */
 export class ShortNames {
   readonly #first: string;

@@ -1,0 +1,200 @@
+import { evaluationOrder, type LinkedModule } from './graph.js';
+
+/** A file of a bundle, in which modules share one scope. */
+export interface Chunk {
+  /** The modules that it evaluates, in order. */
+  readonly modules: LinkedModule[];
+  /** CommonJS and JSON modules that it defines: functions and data, without any effect. */
+  readonly definitions: LinkedModule[];
+}
+
+/** The chunks of a bundle. */
+export interface ChunkGraph {
+  readonly chunks: readonly Chunk[];
+  /** The chunk that evaluates a module; modules that only `require` evaluates have none. */
+  readonly evaluatedIn: ReadonlyMap<LinkedModule, Chunk>;
+  /** The chunk that defines a CommonJS or JSON module. */
+  readonly definedIn: ReadonlyMap<LinkedModule, Chunk>;
+}
+
+/** A module that is evaluated by itself: an entry point, or one that is loaded by `import()`. */
+interface Root {
+  readonly module: LinkedModule;
+  /** The modules that are evaluated with it and not before it, in order. */
+  order: readonly LinkedModule[];
+  /** The modules that it needs, including those that `require` may evaluate. */
+  readonly reach: ReadonlySet<LinkedModule>;
+}
+
+/**
+ * Distributes modules over chunks, so that the order of evaluation does not change: modules share a chunk if every root
+ * that needs one of them needs them all, and evaluates them one directly after the other. These have chunks of their own:
+ *
+ * - modules that wait for something, or for other modules that do, since others go on in the meantime (ECMA-262, section
+ *   16.2.1.6.1.3)
+ * - modules that `import()` loads, which must not wait for those around them
+ * - modules of a cycle that is not all in one chunk, since the order in a cycle depends on where it is entered
+ */
+export function divide(entries: readonly LinkedModule[]): ChunkGraph {
+  const roots = rootsOf(entries);
+  const all = new Set(roots.flatMap(({ reach }) => [...reach]));
+  const waiting = waitingModules(all);
+  if (waiting.size === 0) leaveOutLoaded(roots, entries);
+  const loaded = new Set(roots.map(({ module }) => module).filter((module) => !entries.includes(module)));
+  const isAlone = (module: LinkedModule): boolean =>
+    waiting.has(module) || loaded.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
+  const cycles = cyclesOf(all);
+  let groups = groupsOf(roots, (before, module) => {
+    const isInside = cycles.get(before) !== undefined && cycles.get(before) === cycles.get(module);
+    return !isAlone(before) && !isAlone(module) && (isInside || cycles.get(module) === undefined);
+  });
+  const groupOf = new Map(groups.flatMap((group) => group.map((module) => [module, group] as const)));
+  const split = new Set(
+    [...new Set(cycles.values())].filter((cycle) => new Set(cycle.map((one) => groupOf.get(one))).size > 1),
+  );
+  groups = groups.flatMap((group) =>
+    group.some((one) => split.has(cycles.get(one)!)) ? group.map((one) => [one]) : [group],
+  );
+  const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
+  const evaluatedIn = new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const)));
+  const definedIn = placeDefinitions(roots, all, evaluatedIn);
+  return {
+    chunks: [...new Set([...definedIn.values()].filter(({ modules }) => modules.length === 0)), ...chunks],
+    evaluatedIn,
+    definedIn,
+  };
+}
+
+/** Groups modules that all roots evaluate one directly after the other. */
+function groupsOf(
+  roots: readonly Root[],
+  mayJoin: (before: LinkedModule, module: LinkedModule) => boolean,
+): LinkedModule[][] {
+  const previous = roots.map(({ order }) => new Map(order.map((module, at) => [module, order[at - 1]])));
+  const groups = new Map<LinkedModule, LinkedModule[]>();
+  for (const module of new Set(roots.flatMap(({ order }) => order))) {
+    const predecessors = new Set(previous.flatMap((one) => (one.has(module) ? [one.get(module)] : [])));
+    const [before, other] = predecessors;
+    const isTogether =
+      before && !other && predecessors.size === 1 && previous.every((one) => one.has(before) === one.has(module));
+    const group = isTogether && mayJoin(before, module) ? groups.get(before) : undefined;
+    group?.push(module);
+    groups.set(module, group ?? [module]);
+  }
+  return [...new Set(groups.values())];
+}
+
+/** The modules of each cycle of imports, by module (strongly connected components; Tarjan 1972). */
+function cyclesOf(all: ReadonlySet<LinkedModule>): Map<LinkedModule, readonly LinkedModule[]> {
+  const cycles = new Map<LinkedModule, readonly LinkedModule[]>();
+  const indexes = new Map<LinkedModule, number>();
+  const stack: LinkedModule[] = [];
+  const visit = (module: LinkedModule): number => {
+    const index = indexes.size;
+    indexes.set(module, index);
+    stack.push(module);
+    let lowest = index;
+    for (const one of module.dependencies) {
+      if (!indexes.has(one)) lowest = Math.min(lowest, visit(one));
+      else if (stack.includes(one)) lowest = Math.min(lowest, indexes.get(one)!);
+    }
+    if (lowest === index) {
+      const found = stack.splice(stack.indexOf(module));
+      if (found.length > 1) for (const one of found) cycles.set(one, found);
+    }
+    return lowest;
+  };
+  for (const one of all) if (!indexes.has(one)) visit(one);
+  return cycles;
+}
+
+function rootsOf(entries: readonly LinkedModule[]): Root[] {
+  const roots = new Map<LinkedModule, Root>();
+  const add = (module: LinkedModule): void => {
+    if (roots.has(module)) return;
+    const order = evaluationOrder(module).filter(({ record }) => record.format !== 'json');
+    const reach = new Set(evaluationOrder(module));
+    for (const one of reach) {
+      for (const required of one.required) for (const needed of evaluationOrder(required)) reach.add(needed);
+    }
+    roots.set(module, { module, order, reach });
+    for (const one of reach) one.loaded.forEach(add);
+  };
+  entries.forEach(add);
+  return [...roots.values()];
+}
+
+/** Modules that wait for something during their evaluation, and those that depend on them. */
+function waitingModules(all: ReadonlySet<LinkedModule>): Set<LinkedModule> {
+  const waiting = new Set([...all].filter((one) => one.hasAwait));
+  for (let before = -1; before < waiting.size;) {
+    before = waiting.size;
+    for (const one of all) if (one.dependencies.some((other) => waiting.has(other))) waiting.add(one);
+  }
+  return waiting;
+}
+
+/**
+ * Leaves out modules that are evaluated whenever a root is loaded: all that can load it need them. `import()` never
+ * evaluates anything before the code that is running has ended.
+ */
+function leaveOutLoaded(roots: readonly Root[], entries: readonly LinkedModule[]): void {
+  const loaders = new Map(
+    roots.map((root) => [
+      root,
+      roots.filter((one) => [...one.reach].some(({ loaded }) => loaded.includes(root.module))),
+    ]),
+  );
+  const available = new Map<Root, ReadonlySet<LinkedModule>>();
+  for (let isChanged = true; isChanged;) {
+    isChanged = false;
+    for (const root of roots) {
+      if (entries.includes(root.module)) continue;
+      const sets = loaders.get(root)!.map((one) => new Set([...one.order, ...(available.get(one) ?? [])]));
+      const [first, ...others] = sets;
+      const common = new Set([...(first ?? [])].filter((module) => others.every((one) => one.has(module))));
+      if (common.size === (available.get(root)?.size ?? 0)) continue;
+      available.set(root, common);
+      isChanged = true;
+    }
+  }
+  for (const root of roots) root.order = root.order.filter((module) => !available.get(root)?.has(module));
+}
+
+/**
+ * Places functions of CommonJS modules and data in the only chunk that uses them, or in chunks without any effect, so that
+ * using them evaluates nothing.
+ */
+function placeDefinitions(
+  roots: readonly Root[],
+  all: ReadonlySet<LinkedModule>,
+  evaluatedIn: ReadonlyMap<LinkedModule, Chunk>,
+): Map<LinkedModule, Chunk> {
+  const definedIn = new Map<LinkedModule, Chunk>();
+  const shared = new Map<string, Chunk>();
+  const users = new Map<LinkedModule, LinkedModule[]>();
+  for (const module of all) {
+    for (const one of [...module.dependencies, ...module.required, ...module.loaded])
+      users.set(one, [...(users.get(one) ?? []), module]);
+    if (module.record.format === 'module') continue;
+    const key = roots.flatMap((root, at) => (root.reach.has(module) ? [at] : [])).join();
+    const chunk = shared.get(key) ?? { modules: [], definitions: [] };
+    shared.set(key, chunk);
+    definedIn.set(module, chunk);
+  }
+  const chunkOf = (module: LinkedModule): Chunk => definedIn.get(module) ?? evaluatedIn.get(module)!;
+  for (let isChanged = true; isChanged;) {
+    isChanged = false;
+    for (const [module, chunk] of definedIn) {
+      const places = new Set((users.get(module) ?? []).map(chunkOf));
+      const own = evaluatedIn.get(module);
+      if (own) places.add(own);
+      const [only] = places;
+      if (!only || places.size > 1 || only === chunk) continue;
+      definedIn.set(module, only);
+      isChanged = true;
+    }
+  }
+  for (const [module, chunk] of definedIn) chunk.definitions.push(module);
+  return definedIn;
+}

@@ -1,0 +1,76 @@
+import type { LinkedModule } from './graph.js';
+
+/** What an export stands for: a name that a module declares, or the namespace of a module. */
+export type ResolvedExport =
+  | { readonly module: LinkedModule; readonly local: string }
+  | { readonly module: LinkedModule; readonly namespace: true }
+  /** A name of a module that is not part of the bundle. */
+  | { readonly external: string; readonly name: string };
+
+/** Why an export cannot be resolved. */
+export type UnresolvedExport = 'missing' | 'ambiguous';
+
+/** Resolves a name that a module exports (`ResolveExport`; ECMA-262, section 16.2.1.6.3). */
+export function resolveExport(
+  module: LinkedModule,
+  name: string,
+  visited: Map<LinkedModule, Set<string>> = new Map(),
+): ResolvedExport | UnresolvedExport {
+  const seen = visited.get(module) ?? new Set();
+  // A circular request.
+  if (seen.has(name)) return 'missing';
+  visited.set(module, seen.add(name));
+  const { record } = module;
+  if (record.format === 'json') return name === 'default' ? { module, local: 'default' } : 'missing';
+  if (record.format === 'commonjs') return module.commonJsNames.has(name) ? { module, local: name } : 'missing';
+  const own = record.exports.get(name);
+  if (own && 'local' in own) return { module, local: own.local };
+  if (own) return resolveImport(module.target(own.request), own.name, visited);
+  if (name === 'default') return 'missing';
+  let found: ResolvedExport | undefined;
+  for (const star of record.stars) {
+    const target = module.target(star);
+    if (typeof target === 'string') continue;
+    const resolved = resolveExport(target, name, visited);
+    if (resolved === 'ambiguous') return resolved;
+    if (resolved === 'missing') continue;
+    if (found && !isSameExport(found, resolved)) return 'ambiguous';
+    found ??= resolved;
+  }
+  return found ?? 'missing';
+}
+
+/** Resolves a name that is imported from a module, or from a specifier that is not part of the bundle. */
+export function resolveImport(
+  target: LinkedModule | string,
+  name: string,
+  visited?: Map<LinkedModule, Set<string>>,
+): ResolvedExport | UnresolvedExport {
+  if (typeof target === 'string') return { external: target, name };
+  return name === '*' ? { module: target, namespace: true } : resolveExport(target, name, visited);
+}
+
+const isSameExport = (a: ResolvedExport, b: ResolvedExport): boolean =>
+  'external' in a || 'external' in b
+    ? 'external' in a && 'external' in b && a.external === b.external && a.name === b.name
+    : a.module === b.module && ('local' in a ? 'local' in b && a.local === b.local : 'namespace' in b);
+
+/** The names of a module's namespace, in the order of code units (`GetExportedNames`; section 16.2.1.6.2). */
+export function namespaceNames(module: LinkedModule): string[] {
+  return [...exportedNames(module, new Set())].filter((name) => typeof resolveExport(module, name) !== 'string').sort();
+}
+
+function exportedNames(module: LinkedModule, visited: Set<LinkedModule>): Set<string> {
+  if (visited.has(module)) return new Set();
+  visited.add(module);
+  const { record } = module;
+  if (record.format === 'json') return new Set(['default']);
+  if (record.format === 'commonjs') return new Set(module.commonJsNames);
+  const names = new Set(record.exports.keys());
+  for (const star of record.stars) {
+    const target = module.target(star);
+    if (typeof target !== 'string')
+      for (const name of exportedNames(target, visited)) if (name !== 'default') names.add(name);
+  }
+  return names;
+}

@@ -1,0 +1,372 @@
+import { posix } from 'node:path';
+import type { ExportDefaultDeclaration } from 'acorn';
+import { urlBetween } from '../../relative-url.js';
+import type { TextBuilder } from '../../source-maps/index.js';
+import { isAnonymous } from '../scopes/resolve.js';
+import { hashbangLength, needsSemicolon } from '../script-text.js';
+import { keyOf, usesOf, type Bundle, type ModuleFile } from './bundle.js';
+import type { Chunk } from './chunks.js';
+import type { CommonJsRecord } from './commonjs.js';
+import { copyEdited, type Edit } from './edits.js';
+import type { ResolvedExport } from './exports.js';
+import type { LinkedModule } from './graph.js';
+import { ImportList, moduleExportName } from './import-list.js';
+import { stemOf, type ChunkNames, type ModuleName } from './names.js';
+import { defaultName, type ModuleRecord } from './record.js';
+
+/** Prints the file of a chunk. */
+export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder): void {
+  new ChunkPrinter(bundle, chunk, out).print();
+}
+
+/** Prints a file that exports what a module exports, from chunks. */
+export function printModuleFile(bundle: Bundle, file: ModuleFile, out: TextBuilder): void {
+  const from = (path: string): string => quoted(relativePath(file.path, path));
+  out.add(`import ${from(bundle.pathOf(bundle.chunkOf(file.module)))};\n`);
+  for (const line of exportLines(bundle, file, undefined)) out.add(line);
+}
+
+class ChunkPrinter {
+  readonly #names: ChunkNames;
+  readonly #path: string;
+  readonly #imports: ImportList;
+  /** Names in this chunk for what other files hold. */
+  readonly #aliases = new Map<string, string>();
+  /** The functions of calls that are always rejected, by the kind of error. */
+  readonly #rejections = new Map<string, string>();
+  /** The original names of functions with other names. */
+  readonly #renamed = new Map<string, string>();
+
+  constructor(
+    private readonly bundle: Bundle,
+    private readonly chunk: Chunk,
+    private readonly out: TextBuilder,
+  ) {
+    this.#names = bundle.namesOf(chunk);
+    this.#path = bundle.pathOf(chunk);
+    this.#imports = new ImportList();
+  }
+
+  print(): void {
+    const { out, chunk, bundle } = this;
+    this.#addDependencies();
+    const codes = new Set([...chunk.definitions, ...chunk.modules.filter(({ record }) => record.format === 'module')]);
+    const edits = new Map([...codes].map((module) => [module, this.#editsOf(module)]));
+    const evaluations = new Map(chunk.modules.map((module) => [module, this.#evaluation(module)]));
+    for (const line of this.#imports.lines()) out.add(line);
+    for (const module of codes) this.#printHoisted(module, edits.get(module)!);
+    for (const [kind, name] of this.#rejections)
+      out.add(`const ${name} = (specifier) => Promise.reject(new ${kind}('Failed to load module ' + specifier));\n`);
+    for (const [name, original] of this.#renamed)
+      out.add(`Object.defineProperty(${name}, 'name', { value: ${quoted(original)}, configurable: true });
+`);
+    for (const module of chunk.modules) this.#printModule(module, edits.get(module) ?? [], evaluations.get(module)!);
+    const file = bundle.fileIn(chunk);
+    const names = bundle.exportsOf(chunk).map(([name, exported]) => exportSpecifier(this.#names.of(name), exported));
+    if (names.length > 0) out.add(`export { ${names.join(', ')} };\n`);
+    if (file) for (const line of exportLines(bundle, file, chunk)) out.add(line);
+  }
+
+  /** Imports files in the order in which they are evaluated. */
+  #addDependencies(): void {
+    const { chunk, bundle } = this;
+    const requests = chunk.modules.flatMap(({ record, targets }) =>
+      record.format === 'module' ? record.requests.map((request) => targets.get(request)!) : [],
+    );
+    const files = requests.flatMap((target) => {
+      if (typeof target === 'string') return [{ specifier: target, at: -1 }];
+      const other = bundle.graph.evaluatedIn.get(target);
+      return other && other !== chunk
+        ? [{ specifier: this.#pathTo(other), at: bundle.graph.chunks.indexOf(other) }]
+        : [];
+    });
+    // The requests of one module are in order, those of several may be interleaved. In a cycle, some come later.
+    if (chunk.modules.length > 1) files.sort((a, b) => a.at - b.at);
+    for (const { specifier } of files) this.#imports.add(specifier);
+  }
+
+  #pathTo(chunk: Chunk): string {
+    return relativePath(this.#path, this.bundle.pathOf(chunk));
+  }
+
+  #editsOf(module: LinkedModule): Edit[] {
+    const { record } = module;
+    if (record.format === 'module')
+      return [...this.#moduleEdits(module, record), ...this.#importCalls(module, record.dynamicRequests)];
+    if (record.format === 'json') return [];
+    const requires = record.requires.flatMap((request) => {
+      const target = module.target(request);
+      // It is left to the parameter `require`, which fails.
+      if (typeof target === 'string') return [];
+      const { start, end } = request.node;
+      const local = target.record.format === 'json' ? 'default' : '*';
+      return [{ start, end, text: this.#nameOf({ module: target, local }) + (local === '*' ? '()' : '') }];
+    });
+    return [...record.edits, ...requires, ...this.#importCalls(module, record.dynamicRequests)];
+  }
+
+  #importCalls(module: LinkedModule, requests: ModuleRecord['dynamicRequests']): Edit[] {
+    return requests.flatMap((request) => {
+      const target = module.target(request);
+      if (typeof target === 'string') {
+        const kind = this.bundle.failing.get(request);
+        return kind ? [{ start: request.node.start, end: request.node.end, text: this.#rejected(kind, target) }] : [];
+      }
+      const { path } = this.bundle.moduleFiles.get(target)!;
+      return [
+        { start: request.node.source.start, end: request.node.end - 1, text: quoted(relativePath(this.#path, path)) },
+      ];
+    });
+  }
+
+  /** A call that is rejected like `import()` of an invalid module, whatever the names around it mean. */
+  #rejected(kind: 'SyntaxError' | 'TypeError', specifier: string): string {
+    const name = this.#rejections.get(kind) ?? this.#names.unique(`reject_${kind}`);
+    this.#rejections.set(kind, name);
+    return `${name}(${quoted(specifier)})`;
+  }
+
+  #moduleEdits(module: LinkedModule, record: ModuleRecord): Edit[] {
+    const edits = this.#renameEdits(module, record);
+    const removed: [number, number][] = [];
+    const { text } = record.from;
+    removed.push([0, hashbangLength(text)]);
+    for (const node of record.program.body) {
+      if (node.type === 'ImportDeclaration' || node.type === 'ExportAllDeclaration')
+        removed.push([node.start, node.end]);
+      else if (node.type === 'ExportNamedDeclaration') {
+        if (!node.declaration) removed.push([node.start, node.end]);
+        else removed.push([node.start, node.declaration.start]);
+      } else if (node.type === 'ExportDefaultDeclaration') edits.push(...this.#defaultEdits(module, node, text));
+      const open = node.type === 'ExportNamedDeclaration' ? (node.declaration ?? undefined) : node;
+      if (open && !/^(Import|Export)/.test(open.type) && needsSemicolon(open, text))
+        edits.push({ start: node.end, end: node.end, text: ';' });
+    }
+    for (const [start, end] of removed) edits.push({ start, end, text: '' });
+    for (const [local, resolved] of this.bundle.imports.get(module)!)
+      for (const use of usesOf(record, local))
+        edits.push(edit(use, use.isWrite ? this.#readOnly(module, record, local) : this.#nameOf(resolved), local));
+    return edits;
+  }
+
+  /** Renames what the module declares; functions and classes keep the names that programs can read. */
+  #renameEdits(module: LinkedModule, record: ModuleRecord): Edit[] {
+    const edits: Edit[] = [];
+    for (const [local, uses] of record.uses.topLevel) {
+      if (record.imports.has(local)) continue;
+      const name = this.#names.of({ module, local });
+      if (name === local) continue;
+      const declared = record.classes.get(local);
+      if (declared) {
+        edits.push({ start: declared.start, end: declared.start, text: `let ${name} = ` });
+        edits.push({ start: declared.end, end: declared.end, text: ';' });
+      }
+      for (const use of uses) {
+        // Inside a class, its name is its own.
+        if (declared && use.start > declared.start && use.start < declared.end) continue;
+        edits.push(edit(use, name, local));
+        const named = record.uses.naming.get(use.start);
+        if (!named) continue;
+        const key = local === '__proto__' ? `[${quoted(local)}]` : local;
+        edits.push({ start: named.start, end: named.start, text: `{ ${key}: ` });
+        edits.push({ start: named.end, end: named.end, text: ` }.${local}` });
+      }
+    }
+    return edits;
+  }
+
+  #defaultEdits(module: LinkedModule, node: ExportDefaultDeclaration, text: string): Edit[] {
+    const { declaration } = node;
+    if ('id' in declaration && declaration.id && declaration.type.endsWith('Declaration'))
+      return [{ start: node.start, end: declaration.start, text: '' }];
+    const name = this.#names.of({ module, local: defaultName });
+    if (declaration.type === 'FunctionDeclaration') {
+      const head = functionHead.exec(text.slice(declaration.start))![0];
+      const at = declaration.start + head.length;
+      return [
+        { start: node.start, end: declaration.start, text: '' },
+        { start: at, end: at, text: `${/\w$/.test(head) ? ' ' : ''}${name}` },
+      ];
+    }
+    const keyword =
+      node.start +
+      /^export(?:\s|\/\*[^]*?\*\/|\/\/.*\n)*default/.exec(text.slice(node.start, declaration.start))![0].length;
+    const isNamed = isAnonymous(declaration);
+    const hasSemicolon = text[node.end - 1] === ';' && declaration.type !== 'ClassDeclaration';
+    const end = hasSemicolon ? node.end - 1 : node.end;
+    return [
+      { start: node.start, end: keyword, text: `const ${name} =${isNamed ? ' { default:' : ''}` },
+      { start: end, end, text: `${isNamed ? ' }.default' : ''}${hasSemicolon ? '' : ';'}` },
+    ];
+  }
+
+  /** The name in this chunk of something that a module exports. */
+  #nameOf(resolved: ResolvedExport): string {
+    if ('external' in resolved) return this.#external(resolved.external, resolved.name);
+    if ('namespace' in resolved) return this.#fromFile(resolved.module, '*', stemOf(resolved.module.path));
+    const { bundle } = this;
+    const chunk = bundle.chunkOfName(resolved);
+    if (chunk === this.chunk) return this.#names.of(resolved);
+    const alias = this.#alias(
+      keyOf(resolved),
+      this.#pathTo(chunk),
+      bundle.exportedName(resolved),
+      bundle.namesOf(chunk).of(resolved),
+    );
+    const isLater = bundle.graph.chunks.indexOf(chunk) > bundle.graph.chunks.indexOf(this.chunk);
+    if (isLater) this.#keepName(resolved, bundle.namesOf(chunk).of(resolved), alias);
+    return alias;
+  }
+
+  /** Lets a function have its own name (`SetFunctionName`), whatever it is called in its file. */
+  #keepName({ module: { record }, local }: ModuleName, printed: string, alias: string): void {
+    const original = local === defaultName ? 'default' : local;
+    if (record.format === 'module' && record.functions.has(local) && printed !== original)
+      this.#renamed.set(alias, original);
+  }
+
+  /** A name for an import that fails when it is assigned to. */
+  #readOnly(module: LinkedModule, record: ModuleRecord, local: string): string {
+    const { request, name } = record.imports.get(local)!;
+    const target = module.target(request);
+    return typeof target === 'string' ? this.#external(target, name) : this.#fromFile(target, name, local);
+  }
+
+  #fromFile(module: LinkedModule, name: string, like: string): string {
+    const { path } = this.bundle.moduleFiles.get(module)!;
+    return this.#alias(`file ${String(module.index)} ${name}`, relativePath(this.#path, path), name, like);
+  }
+
+  #external(specifier: string, name: string): string {
+    return this.#alias(
+      `external ${specifier} ${name}`,
+      specifier,
+      name,
+      name === '*' || name === 'default' ? specifier : name,
+    );
+  }
+
+  #alias(key: string, from: string, name: string, like: string): string {
+    const known = this.#aliases.get(key);
+    if (known !== undefined) return known;
+    const alias = this.#names.unique(like);
+    this.#aliases.set(key, alias);
+    this.#imports.add(from, name, alias);
+    return alias;
+  }
+
+  /** Prints what has to be there before any module is evaluated: functions of CommonJS modules, data, names. */
+  #printHoisted(module: LinkedModule, edits: readonly Edit[]): void {
+    const { record } = module;
+    if (record.format === 'json')
+      this.out.add(`const ${this.#names.of({ module, local: 'default' })} = ${record.expression};\n`);
+    else if (record.format === 'commonjs') this.#printCommonJs(module, record, edits);
+    else
+      for (const local of record.functions.keys()) {
+        const name = this.#names.of({ module, local });
+        this.#keepName({ module, local }, name, name);
+      }
+  }
+
+  #printCommonJs(module: LinkedModule, record: CommonJsRecord, edits: readonly Edit[]): void {
+    const { out } = this;
+    const usesRequire = record.usesRequire || record.requires.some((one) => typeof module.target(one) === 'string');
+    const name = this.#names.of({ module, local: '*' });
+    const cached = this.#names.unique(name.replace(/^require_/, 'module_'));
+    out.add(`${pathComment(module.path)}var ${cached};\nfunction ${name}() {\n`);
+    out.add(`if (!${cached}) (function (exports, module${usesRequire ? ', require' : ''}) {\n`);
+    copyEdited(record.from, edits, out, hashbangLength(record.from.text));
+    const failing = `, (name) => { throw new Error("Cannot find module '" + name + "'"); }`;
+    out.add(
+      `\n}).call((${cached} = { exports: {} }).exports, ${cached}.exports, ${cached}${usesRequire ? failing : ''});\n`,
+    );
+    out.add(`return ${cached}.exports;\n}\n`);
+  }
+
+  /** The code that evaluates a CommonJS module, and takes the names that others import from it; empty for others. */
+  #evaluation(module: LinkedModule): string {
+    if (module.record.format !== 'commonjs') return '';
+    const call = `${this.#nameOf({ module, local: '*' })}()`;
+    const names = this.bundle.neededOf(module).map((local) => {
+      const member = local === 'default' ? '' : /^[\w$]+$/.test(local) ? `.${local}` : `[${quoted(local)}]`;
+      return `const ${this.#names.of({ module, local })} = ${call}${member};\n`;
+    });
+    return `${call};\n${names.join('')}`;
+  }
+
+  #printModule(module: LinkedModule, edits: readonly Edit[], evaluation: string): void {
+    const { record } = module;
+    if (record.format !== 'module') return this.out.add(evaluation);
+    this.out.add(pathComment(module.path));
+    copyEdited(record.from, edits, this.out);
+    this.out.add('\n');
+  }
+}
+
+/** The lines that export what a module exports; names of a chunk are exported directly in its own file. */
+function* exportLines(
+  bundle: Bundle,
+  { path, module, exports }: ModuleFile,
+  own: Chunk | undefined,
+): Generator<string> {
+  const local: string[] = [];
+  const others = new Map<string, string[]>();
+  for (const [name, resolved] of exports) {
+    if ('external' in resolved) {
+      const { external, name: imported } = resolved;
+      yield imported === '*'
+        ? `export * as ${moduleExportName(name)} from ${quoted(external)};\n`
+        : `export { ${exportSpecifier(imported, name)} } from ${quoted(external)};\n`;
+    } else if ('namespace' in resolved)
+      yield `export * as ${moduleExportName(name)} from ${quoted(relativePath(path, bundle.moduleFiles.get(resolved.module)!.path))};\n`;
+    else {
+      const chunk = bundle.chunkOfName(resolved);
+      if (chunk === own) local.push(exportSpecifier(bundle.namesOf(chunk).of(resolved), name));
+      else {
+        const from = relativePath(path, bundle.pathOf(chunk));
+        others.set(from, [...(others.get(from) ?? []), exportSpecifier(bundle.exportedName(resolved), name)]);
+      }
+    }
+  }
+  if (local.length > 0) yield `export { ${local.join(', ')} };\n`;
+  for (const [from, names] of others) yield `export { ${names.join(', ')} } from ${quoted(from)};\n`;
+  for (const external of externalStars(module, new Set())) yield `export * from ${quoted(external)};\n`;
+}
+
+function externalStars(module: LinkedModule, visited: Set<LinkedModule>): Set<string> {
+  const found = new Set<string>();
+  if (visited.has(module) || module.record.format !== 'module') return found;
+  visited.add(module);
+  for (const star of module.record.stars) {
+    const target = module.target(star);
+    if (typeof target === 'string') found.add(target);
+    else for (const one of externalStars(target, visited)) found.add(one);
+  }
+  return found;
+}
+
+const functionHead = /^(?:async(?:\s|\/\*[^]*?\*\/)*)?function(?:\s|\/\*[^]*?\*\/|\/\/.*\n)*\*?/;
+
+const edit = (
+  { start, end, isShorthand }: { start: number; end: number; isShorthand: boolean },
+  name: string,
+  local: string,
+): Edit => ({
+  start,
+  end,
+  text: isShorthand ? `${local}: ${name}` : name,
+});
+
+const exportSpecifier = (local: string, name: string): string =>
+  local === name ? moduleExportName(name) : `${moduleExportName(local)} as ${moduleExportName(name)}`;
+
+const quoted = (text: string): string => JSON.stringify(text);
+
+/** The specifier of a file as seen from another one: a relative URL; both are paths relative to one folder. */
+function relativePath(from: string, to: string): string {
+  const path = urlBetween(posix.dirname(from), to);
+  return path.startsWith('../') ? path : `./${path}`;
+}
+
+/** A comment with the path of a module, on one line whatever the path is. */
+const pathComment = (path: string): string => `// ${path.replace(/[\n\r\u2028\u2029]/g, ' ')}\n`;

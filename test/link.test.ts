@@ -1,0 +1,194 @@
+import { execFileSync } from 'node:child_process';
+import { describe, expect, it } from 'vitest';
+import { pipeline, TestProject } from './support/project.js';
+import { randomModules } from './support/random-modules.js';
+
+/** Runs entry points in Node.js, and returns what each logged. */
+const runner = `
+const results = [];
+for (const entry of process.argv.slice(2)) {
+  const said = [], laters = [], lazies = [];
+  globalThis.log = (...parts) => said.push(parts.join(' '));
+  globalThis.later = (action) => laters.push(action);
+  globalThis.lazy = (action) => lazies.push(action);
+  const finish = () => { for (const one of laters) try { one() } catch (error) { log('later', error.name) } };
+  try {
+    await import(entry);
+    finish();
+    for (const one of lazies) await one();
+    finish();
+  } catch (error) {
+    log('failed', error.name);
+  }
+  results.push(said);
+}
+console.log(JSON.stringify(results));
+`;
+
+function run(project: TestProject, entries: readonly string[]): string[][] {
+  const files = entries.map((entry) => project.path(entry));
+  const args = ['--no-warnings', project.path('run.mjs'), ...files];
+  return JSON.parse(execFileSync(process.execPath, args, { encoding: 'utf8' })) as string[][];
+}
+
+function linked(files: Record<string, string>, from = 'src/main.js'): TestProject {
+  return new TestProject({
+    'run.mjs': runner,
+    'package.json': '{ "type": "module" }',
+    'anvil.yaml': pipeline(`from: ${from}\nto: site\nsteps: [link]`),
+    ...files,
+  });
+}
+
+describe('link', () => {
+  it('puts an entry point and its modules into one file, with the names and the order of the modules', async () => {
+    const project = linked({
+      'src/main.js': `import { dome, open as unlock } from './dome.js'
+import hours from './hours.json' with { type: 'json' }
+import lens, { focus } from './lens.cjs'
+const name = 'main'
+log(dome, name, hours.open, focus, lens.focus)
+unlock()
+log(dome, JSON.stringify({ dome }))
+`,
+      'src/dome.js':
+        "export let dome = 'closed'\nconst name = 'dome'\nexport function open() { dome = name }\nlog('dome')\n",
+      'src/hours.json': '{ "open": 20 }',
+      'src/lens.cjs': "exports.focus = 1;\nlog('lens', typeof this, (function () { return typeof this })());\n",
+    });
+    await project.build();
+    expect(project.files('site')).toEqual(['site/main.js']);
+    expect(run(project, ['site/main.js'])).toEqual(run(project, ['src/main.js']));
+    expect(project.read('site/main.js')).toContain('// src/dome.js');
+  });
+
+  it('puts what several entry points share into files that are evaluated once', async () => {
+    const files = {
+      'src/one.js':
+        "import { shared } from './shared.js'\nlog('one', shared.count++)\nlazy(() => import('./two.js'))\n",
+      'src/two.js': "import { shared } from './shared.js'\nimport './own.js'\nlog('two', shared.count)\n",
+      'src/own.js': "log('own')\n",
+      'src/shared.js': "export const shared = { count: 1 }\nlog('shared')\n",
+    };
+    const project = linked(files, '[src/one.js, src/two.js]');
+    await project.build();
+    expect(project.files('site')).toEqual(['site/one.js', 'site/shared/shared.js', 'site/two.js']);
+    expect(run(project, ['site/one.js', 'site/two.js'])).toEqual([['shared', 'one 1', 'own', 'two 2'], []]);
+  });
+
+  it('compiles modules before it links them, and compiles only the changed one again', async () => {
+    const project = linked(
+      {
+        'src/main.ts': "import { rate } from './rate'\nconst value: number = rate(2)\nlog(value)\n",
+        'src/rate.ts': 'export function rate(n: number): number { return n * 2 }\n',
+      },
+      'src/main.ts',
+    );
+    project.write('anvil.yaml', project.read('anvil.yaml').replace('[link]', '[compile, link]'));
+    await project.build();
+    expect(run(project, ['site/main.js'])).toEqual([['4']]);
+    project.write('src/rate.ts', 'export function rate(n: number): number { return n * 3 }\n');
+    expect((await project.build()).stdout).toContain('1 job run, 1 reused');
+    expect(run(project, ['site/main.js'])).toEqual([['6']]);
+    expect((await project.build()).stdout).toContain('0 jobs run');
+  });
+
+  it('keeps source maps exact', async () => {
+    const project = linked({
+      'src/main.js': "import { fail } from './fail.js'\nconst at = 'main'\nlater(() => fail(at))\n",
+      'src/fail.js': "const at = 'here'\n\nexport function fail(from) {\n  throw new TypeError(from + at)\n}\n",
+    });
+    await project.build('--profile', 'development');
+    const script = `globalThis.later = (act) => { try { act() } catch (error) { console.log(error.stack) } }
+await import(${JSON.stringify(project.path('site/main.js'))});`;
+    const args = ['--enable-source-maps', '--input-type=module', '--eval', script];
+    const stack = execFileSync(process.execPath, args, { encoding: 'utf8' });
+    expect(stack).toContain('TypeError: mainhere');
+    expect(stack).toMatch(/src\/fail\.js:4:9\)?\n.*src\/main\.js:3:13/);
+  });
+
+  it('reports all errors of the modules that it loads, whichever step finds them', async () => {
+    const project = linked(
+      {
+        'src/main.ts': "import './typed';\nimport './plain.cjs';\nimport './sheet.css';\nimport('./lazy');\n",
+        'src/typed.ts': 'export const a: = 1;\n',
+        'src/plain.cjs': "require('./motor.mjs');\n",
+        'src/motor.mjs': 'export {}\n',
+        'src/sheet.css': 'a { color: teal }\n',
+        'src/lazy.ts': 'export const b: = 1;\n',
+      },
+      'src/main.ts',
+    );
+    project.write('anvil.yaml', project.read('anvil.yaml').replace('[link]', '[compile, link]'));
+    const { code, said, stderr } = await project.diagnose();
+    expect([code, stderr]).toEqual([1, expect.not.stringContaining('[internal]')]);
+    expect(said).toEqual(
+      expect.arrayContaining([
+        expect.stringMatching(/^src\/typed\.ts:1:17: error/),
+        'src/plain.cjs:1:9: error [link-require-module]',
+        'src/sheet.css: error [link-kind]',
+        expect.stringMatching(/^src\/lazy\.ts:1:17: error/),
+      ]),
+    );
+  });
+
+  it('resolves packages by their conditions, and names with any characters', async () => {
+    const exports = JSON.stringify({ '.': { import: './a.mjs', require: './a.cjs' } });
+    const project = linked({
+      'src/main.js': "import './50%25 off %231.js'\nimport { kind } from 'dual'\nimport './old.cjs'\nlog(kind)\n",
+      'src/50% off #1.js': "log('off')\nlazy(() => import('./a b%3F.js'))\n",
+      'src/a b?.js': "log('lazy')\n",
+      'src/old.cjs': "log(require('dual').kind)\n//# sourceMappingURL=old.cjs.map\n",
+      'node_modules/dual/package.json': `{ "name": "dual", "exports": ${exports} }`,
+      'node_modules/dual/a.mjs': "export const kind = 'module'\n",
+      'node_modules/dual/a.cjs': "exports.kind = 'commonjs'\n",
+    });
+    await project.build();
+    expect(run(project, ['site/main.js'])).toEqual([['off', 'commonjs', 'module', 'lazy']]);
+    expect(project.read('site/main.js')).not.toContain('sourceMappingURL');
+  });
+
+  it('reports imports that cannot work at their place, and keeps the last good file', async () => {
+    const project = linked({
+      'src/main.js': "import { dome } from './dome.js'\nlog(dome)\n",
+      'src/dome.js': 'export const dome = 1\n',
+    });
+    await project.build();
+    project.write('src/main.js', "import { dme } from './dome.js'\nimport 'node:fs'\nimport './gone.js'\n");
+    expect(await project.diagnose()).toMatchObject({
+      code: 1,
+      said: ['src/main.js:2:8: error [link-builtin]', 'src/main.js:3:8: error [link-missing]'],
+    });
+    project.write('src/main.js', "import { dme } from './dome.js'\nlog(dme)\n");
+    expect((await project.diagnose()).said).toEqual(['src/main.js:1:10: error [link-export]']);
+    expect((await project.run(['build'])).stderr).toContain('→ Did you mean `dome`?');
+    expect(run(project, ['site/main.js'])).toEqual([['1']]);
+  });
+
+  it('keeps what random graphs of modules do, or refuses those that do not run', async () => {
+    const seeds = Array.from({ length: 160 }, (_, at) => at + 1);
+    const files: Record<string, string> = { 'run.mjs': runner };
+    for (const seed of seeds)
+      for (const [name, text] of Object.entries(randomModules(seed, seed % 4 === 0)))
+        files[`g${String(seed)}/${name}`] = text;
+    const yaml = seeds.map(
+      (seed) => `  p${String(seed)}: { from: g${String(seed)}/m0.mjs, to: out/${String(seed)}, steps: [link] }\n`,
+    );
+    const project = new TestProject({ ...files, 'anvil.yaml': `pipelines:\n${yaml.join('')}` });
+    const before = run(
+      project,
+      seeds.map((seed) => `g${String(seed)}/m0.mjs`),
+    );
+    await project.run(['build']);
+    const isRefused = (at: number): boolean => !project.exists(`out/${String(seeds[at])}/m0.mjs`);
+    const fails = (lines: readonly string[]): boolean => lines.length === 1 && lines[0] === 'failed SyntaxError';
+    expect(before.flatMap((lines, at) => (fails(lines) === isRefused(at) ? [] : [seeds[at]]))).toEqual([]);
+    const built = seeds.filter((_, at) => !isRefused(at));
+    const after = run(
+      project,
+      built.map((seed) => `out/${String(seed)}/m0.mjs`),
+    );
+    built.forEach((seed, at) => expect(after[at], `seed ${String(seed)}`).toEqual(before[seeds.indexOf(seed)]));
+    expect(built.length).toBeGreaterThan(seeds.length / 2);
+  });
+});

@@ -1,0 +1,126 @@
+import { Random } from './random.js';
+
+/** Names of few kinds, so that modules declare the same ones. */
+const names = ['dome', 'lens', 'Object', 'Map', 'exports', 'module', 'require', 'a', 'default_1', '_'];
+
+/**
+ * A random graph of modules: cycles, live bindings, namespaces, `export *`, default exports of all kinds, CommonJS, JSON,
+ * `import()` and top-level `await`. Each module logs what it sees by `globalThis.log`; `m0.mjs` is the entry point.
+ *
+ * @param seed the same seed makes the same graph
+ * @param hasAwait whether modules may wait for something at the top level
+ * @returns the texts by file name
+ */
+export function randomModules(seed: number, hasAwait: boolean): Record<string, string> {
+  const random = new Random(seed);
+  const kinds = Array.from({ length: random.between(2, 7) }, (_, at) =>
+    at === 0 ? 'mjs' : random.pick(['mjs', 'mjs', 'mjs', 'cjs', 'json']),
+  );
+  const graph = kinds.map((kind, at) => ({
+    id: `m${String(at)}`,
+    kind,
+    names: kind === 'json' ? [] : some(random, kind === 'cjs' ? ['a', 'lens'] : names),
+    hasDefault: kind !== 'mjs' || random.chance(0.6),
+  }));
+  return Object.fromEntries(
+    graph.map((node) => {
+      const { id, kind } = node;
+      const data = (): string => JSON.stringify({ [id]: 1, ['__proto__']: [id] });
+      const text =
+        kind === 'json'
+          ? data()
+          : kind === 'cjs'
+            ? commonJs(random, node, graph)
+            : esModule(random, node, graph, hasAwait);
+      return [`${id}.${kind}`, text];
+    }),
+  );
+}
+
+/** A module of a graph. */
+interface Node {
+  readonly id: string;
+  readonly kind: string;
+  /** The names that it exports. */
+  readonly names: readonly string[];
+  readonly hasDefault: boolean;
+}
+
+const fileOf = ({ id, kind }: Node): string => `./${id}.${kind}`;
+
+const logOf = (id: string, what: string, value: string): string =>
+  `log('${id} ${what}', (() => { try { return String(${value}) } catch (error) { return error.name } })())`;
+
+const keysOf = (name: string): string => `Object.keys(${name}).filter((key) => key !== 'module.exports')`;
+
+function esModule(random: Random, { id, names, hasDefault }: Node, graph: readonly Node[], hasAwait: boolean): string {
+  const requests = Array.from({ length: random.between(0, 3) }, (_, at) =>
+    request(random, `x${String(at)}`, id, graph),
+  );
+  const seen = requests.flatMap((one) => one.seen);
+  const lines = requests.map(({ line }) => line);
+  lines.push(logOf(id, 'begins', 'typeof this'), ...seen.map((one) => logOf(id, 'sees', one)));
+  for (const name of names) lines.push(declaration(random, name, id));
+  if (hasDefault) lines.push(random.pick(defaults(id)));
+  if (hasAwait && random.chance(0.2)) lines.push('await null', logOf(id, 'waited', '1'));
+  if (random.chance(0.3)) {
+    const other = random.pick(graph);
+    const options = other.kind === 'json' ? ", { with: { type: 'json' } }" : '';
+    const loaded = `(all) => log('${id} loaded', ${keysOf('all')}), (error) => log('${id} failed', error.name)`;
+    lines.push(`lazy(() => import('${fileOf(other)}'${options}).then(${loaded}))`);
+  }
+  lines.push(...seen.map((one) => `later(() => ${logOf(id, 'sees later', one)})`), logOf(id, 'ends', '1'));
+  return lines.join(random.pick(['\n', ';\n']));
+}
+
+/** An import or export from another module, and expressions that show what it means. */
+function request(random: Random, local: string, id: string, graph: readonly Node[]): { line: string; seen: string[] } {
+  const other = random.pick(graph);
+  const isModule = other.kind === 'mjs';
+  const from = `'${fileOf(other)}'${other.kind === 'json' ? " with { type: 'json' }" : ''}`;
+  const form = random.between(0, 5);
+  if (form === 0 && other.hasDefault)
+    return { line: `import ${local} from ${from}`, seen: [`typeof ${local} + ${local}?.name`] };
+  if (form === 1)
+    return { line: `import * as ${local} from ${from}`, seen: [keysOf(local), `Object.isSealed(${local})`] };
+  if (form === 2 && isModule) return { line: `export * from ${from}`, seen: [] };
+  if (other.names.length === 0) return { line: `import ${from}`, seen: [] };
+  const name = random.pick(other.names);
+  if (form === 3) return { line: `export { ${name} as ${local}_${id} } from ${from}`, seen: [] };
+  const value = `typeof ${local} === 'function' ? ${local}.name : ${local}`;
+  const assignment = `(() => { ${local} = 1 })()`;
+  return { line: `import { ${name} as ${local} } from ${from}`, seen: isModule ? [value, assignment] : [value] };
+}
+
+function commonJs(random: Random, { id, names }: Node, graph: readonly Node[]): string {
+  const lines = [`log('${id} begins', typeof exports + (this === module.exports))`];
+  const other = random.pick(graph);
+  if (other.kind !== 'mjs') lines.push(`log('${id} got', JSON.stringify(require('${fileOf(other)}')))`);
+  for (const name of names)
+    lines.push(random.pick([`exports.${name} = '${name} ${id}'`, `module.exports.${name} = () => 1`]));
+  lines.push(`log('${id} is sloppy', (function () { return typeof this })())`, `leaked_${id} = 1`);
+  return lines.join(';\n');
+}
+
+const declaration = (random: Random, name: string, id: string): string =>
+  random.pick([
+    `export let ${name} = '${name} ${id}'; later(() => { ${name} += '!' })`,
+    `export function ${name}() { return typeof ${name} }`,
+    `export class ${name} { static own = typeof ${name} }`,
+    `const inner_${name} = () => 1; export { inner_${name} as ${name} }`,
+    `export var ${name} = () => ${name}`,
+    `export const { ${name} } = { ${name}: '${id}' }`,
+  ]);
+
+const defaults = (id: string): string[] => [
+  'export default function () { return 1 }',
+  'export default class { static own = this.name }',
+  'export default (() => 1)',
+  `export default '${id}'`,
+  `export default function named_${id}() { named_${id} = 0; return typeof named_${id} }`,
+  `let inner_${id} = 1; export { inner_${id} as default }; later(() => { inner_${id} = 2 })`,
+];
+
+const some = (random: Random, all: readonly string[]): string[] => [
+  ...new Set(Array.from({ length: random.between(1, 3) }, () => random.pick(all))),
+];
