@@ -19,6 +19,11 @@ export const builtInProfiles: Readonly<Record<string, ProfileSettings>> = {
   production: { maps: 'none' },
 };
 
+/** The constant by which packages tell development from production. */
+const environment = 'process.env.NODE_ENV';
+
+const environmentOf = (profile: string): string => (profile === 'development' ? profile : 'production');
+
 /** Works out every profile of a project; unknown names and circles are reported. */
 export function resolveProfiles(
   written: ReadonlyMap<string, ProfileSettings>,
@@ -37,7 +42,7 @@ export function resolveProfiles(
     const profile: Profile = {
       name,
       maps: own.maps ?? base?.maps ?? 'none',
-      constants: { ...base?.constants, ...own.constants },
+      constants: { ...(base?.constants ?? { [environment]: environmentOf(name) }), ...own.constants },
       lineage: [name, ...(base?.lineage ?? [])],
       ...(browsers && { browsers }),
     };

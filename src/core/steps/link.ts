@@ -1,5 +1,5 @@
 import { Field } from '../config/field.js';
-import { writtenFolder } from '../config/value-types.js';
+import { choice, writtenFolder } from '../config/value-types.js';
 import { kindOf, withExtension } from '../languages/formats.js';
 import type { Step } from './step.js';
 
@@ -10,6 +10,12 @@ export class LinkOptions {
     default: '`shared`',
   })
   shared?: string;
+
+  @Field(choice('keep', 'remove'), {
+    doc: 'Whether code that nothing uses is left out: exports, and modules of packages that have no side effects.',
+    default: '`keep` if `process.env.NODE_ENV` is `"development"`, otherwise `remove`',
+  })
+  unused?: 'keep' | 'remove';
 }
 
 const defaultFolder = 'shared';
@@ -22,17 +28,19 @@ export const link: Step<LinkOptions> = {
   options: LinkOptions,
   isAggregate: true,
   loads: true,
-  settings: () => ['maps'],
+  settings: () => ['constants', 'maps'],
   toolVersions: () => ['acorn'],
   runsInProcess: () => true,
   claims: (paths, { shared = defaultFolder }) =>
     paths.some(isScript) ? [...paths.map(linkedPath), { within: shared, pattern: '*.js' }] : paths,
-  async run(assets, { shared = defaultFolder }, context) {
+  async run(assets, { shared = defaultFolder, unused }, context) {
+    const isDevelopment = context.settings.constants['process.env.NODE_ENV'] === 'development';
     const { linkAssets } = await import('./work/link.js');
     const linked = await linkAssets(
       assets.filter(({ path }) => isScript(path)),
       linkedPath,
       shared,
+      (unused ?? (isDevelopment ? 'keep' : 'remove')) === 'remove',
       context,
     );
     return [...assets.filter(({ path }) => !isScript(path)), ...linked];

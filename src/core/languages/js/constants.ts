@@ -19,18 +19,25 @@ export function writeConstants(
   constants: Readonly<Record<string, ConstantValue>>,
   out: TextBuilder,
 ): void {
-  const found = new ConstantFinder(constants).find(program);
+  const found = findConstants(program, constants);
   let at = 0;
   for (const { node, name, shorthand, isObject } of found.sort((a, b) => a.node.start - b.node.start)) {
     out.copy(from, at, node.start);
-    out.add(
-      `${shorthand ? `${name === '__proto__' ? '["__proto__"]' : name}: ` : ''}${printValue(constants[name]!, isObject)}`,
-      from,
-      node.start,
-    );
+    out.add(printConstant(name, constants[name]!, shorthand, isObject), from, node.start);
     at = node.end;
   }
   out.copy(from, at);
+}
+
+/** Finds the nodes that read constants. */
+export function findConstants(program: Program, constants: Readonly<Record<string, ConstantValue>>): FoundConstant[] {
+  return new ConstantFinder(constants).find(program);
+}
+
+/** The text that replaces a constant. */
+export function printConstant(name: string, value: ConstantValue, shorthand: boolean, isObject: boolean): string {
+  const key = shorthand ? `${name === '__proto__' ? '["__proto__"]' : name}: ` : '';
+  return key + printValue(value, isObject);
 }
 
 /**
@@ -39,7 +46,7 @@ export function writeConstants(
  * @param constants values by name, as for `writeConstants`
  */
 export function putConstants(program: Program, constants: Readonly<Record<string, ConstantValue>>): void {
-  for (const { node, name } of new ConstantFinder(constants).find(program)) {
+  for (const { node, name } of findConstants(program, constants)) {
     const value = valueNode(constants[name]!, node);
     // The key of a shorthand property is kept.
     if (node.type === 'Property') {
@@ -63,9 +70,11 @@ function printValue(value: ConstantValue, isObject: boolean): string {
   return isObject && Number.isInteger(value) ? String(value).replace(/^\d+$/, '$&.') : String(value);
 }
 
-interface Found {
+/** A node that reads a constant. */
+export interface FoundConstant {
   readonly node: AnyNode;
   readonly name: string;
+  /** True for a property without a value of its own: `{ DEBUG }`. */
   readonly shorthand: boolean;
   /** True if a property of the value is accessed. */
   readonly isObject: boolean;
@@ -75,14 +84,14 @@ type Scope = ReadonlySet<string>;
 
 /** Walks a program and keeps track of which of the names are shadowed (ECMA-262, section 9.1). */
 class ConstantFinder {
-  readonly #found: Found[] = [];
+  readonly #found: FoundConstant[] = [];
   readonly #names: ReadonlySet<string>;
 
   constructor(constants: Readonly<Record<string, ConstantValue>>) {
     this.#names = new Set(Object.keys(constants));
   }
 
-  find(program: Program): Found[] {
+  find(program: Program): FoundConstant[] {
     this.#visit(program, declaredIn(program));
     return this.#found;
   }

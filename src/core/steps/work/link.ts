@@ -4,6 +4,7 @@ import { encodeText } from '../../files/text.js';
 import { Bundle } from '../../languages/js/link/bundle.js';
 import type { LinkedModule } from '../../languages/js/link/graph.js';
 import { printChunk, printModuleFile } from '../../languages/js/link/print.js';
+import { UsedCode } from '../../languages/js/link/used-code.js';
 import { TextBuilder } from '../../languages/source-maps/index.js';
 import { checkImports } from './link-checks.js';
 import { ModuleLoader } from './module-loader.js';
@@ -13,14 +14,16 @@ import { ModuleLoader } from './module-loader.js';
  *
  * @param pathOf the path of a linked entry point
  * @param folder the folder of shared files, relative to `to`
+ * @param removesUnused whether code without use is left out
  */
 export async function linkAssets(
   entries: readonly Asset[],
   pathOf: (path: string) => string,
   folder: string,
+  removesUnused: boolean,
   context: StepContext,
 ): Promise<Asset[]> {
-  const loader = new ModuleLoader(context);
+  const loader = new ModuleLoader(context, removesUnused);
   const modules = await loader.load(entries);
   if (modules) checkImports(loader, context);
   if (!modules || loader.hasErrors) return [];
@@ -28,6 +31,7 @@ export async function linkAssets(
     entries.map((asset, at) => ({ module: modules[at]!, path: pathOf(asset.path) })),
     folder,
     loader.failing,
+    new UsedCode(modules, loader.modules.values()),
   );
   const ids = new Map(entries.map((asset) => [pathOf(asset.path), asset.id]));
   const { maps } = context.settings;

@@ -6,9 +6,11 @@ import { diagnostic, DiagnosticError, fail, type Diagnostic } from '../../diagno
 import { extensionOf, formatOf, kindOf } from '../../languages/formats.js';
 import { analyseCommonJs, sloppySyntaxIn, type CommonJsRecord } from '../../languages/js/link/commonjs.js';
 import { LinkedModule, type JsonRecord } from '../../languages/js/link/graph.js';
+import { removeDeadBranches } from '../../languages/js/link/dead-branches.js';
 import { analyseModule, type ModuleRecord, type ModuleRequest } from '../../languages/js/link/record.js';
 import type { CopiedText } from '../../languages/source-maps/index.js';
 import { parseScript } from '../../languages/js/parse.js';
+import { PackageFacts } from './package-facts.js';
 import { explained } from './parse.js';
 
 type AnyRecord = ModuleRecord | CommonJsRecord | JsonRecord;
@@ -32,7 +34,15 @@ export class ModuleLoader {
   readonly failing = new Map<ModuleRequest, 'SyntaxError' | 'TypeError'>();
   hasErrors = false;
 
-  constructor(private readonly context: StepContext) {}
+  readonly #packages: PackageFacts;
+
+  /** @param removesUnused whether code without use is left out */
+  constructor(
+    private readonly context: StepContext,
+    private readonly removesUnused: boolean,
+  ) {
+    this.#packages = new PackageFacts(context);
+  }
 
   /** Loads entry points and all modules that they reach; undefined if there are errors. */
   async load(entries: readonly Asset[]): Promise<readonly LinkedModule[] | undefined> {
@@ -68,7 +78,8 @@ export class ModuleLoader {
   /** Analyses a module; undefined if it is invalid. */
   #add(path: string, asset: Asset): LinkedModule | undefined {
     try {
-      const module = new LinkedModule(path, this.#recordOf(path, asset), this.modules.size);
+      const record = this.#recordOf(path, asset);
+      const module = new LinkedModule(path, record, this.modules.size, !this.removesUnused || this.#packages.hasSideEffects(path));
       this.modules.set(path, module);
       this.#assets.set(module, asset);
       return module;
@@ -150,13 +161,13 @@ export class ModuleLoader {
   /** Numbers modules in the order in which a reader finds them. */
   #number(entries: readonly LinkedModule[]): void {
     const order = new Set<LinkedModule>();
-    const visit = (module: LinkedModule): void => {
-      if (order.has(module)) return;
+    const pending = [...entries].reverse();
+    for (let module = pending.pop(); module; module = pending.pop()) {
+      if (order.has(module)) continue;
       order.add(module);
       module.index = order.size;
-      for (const one of [...module.dependencies, ...module.required, ...module.loaded]) visit(one);
-    };
-    entries.forEach(visit);
+      pending.push(...[...module.targets.values()].filter((one) => typeof one !== 'string').reverse());
+    }
   }
 
   #recordOf(path: string, asset: Asset): AnyRecord {
@@ -169,12 +180,15 @@ export class ModuleLoader {
       const isModule = this.#isModule(path, asset.path);
       if (isModule === false) return this.#commonJs(asset, from);
       const parsed = parseScript(text, isModule);
-      return parsed.isModule ? analyseModule(parsed.program, from) : this.#commonJs(asset, from);
+      if (!parsed.isModule) return this.#commonJs(asset, from);
+      const { program, comments } = parsed;
+      const edits = removeDeadBranches(program, text, this.context.settings.constants);
+      return analyseModule(program, from, this.removesUnused ? comments : undefined, edits);
     });
   }
 
   #commonJs(asset: Asset, from: CopiedText): CommonJsRecord {
-    const record = analyseCommonJs(from);
+    const record = analyseCommonJs(from, this.context.settings.constants);
     const sloppy = sloppySyntaxIn(from.text);
     if (sloppy !== undefined) fail('link-sloppy', {}, this.context.place(asset, from.text, sloppy, sloppy + 1));
     return record;
@@ -186,11 +200,7 @@ export class ModuleLoader {
     if (byExtension !== undefined) return byExtension;
     // Without imports and exports, TypeScript leaves nothing that tells.
     if (/^(tsx?|jsx)$/.test(extensionOf(path))) return true;
-    for (let folder = posix.dirname(path); ; folder = posix.dirname(folder)) {
-      const bytes = this.context.read(posix.join(folder, 'package.json'));
-      if (bytes) return typeOf(bytes) === 'module' ? true : undefined;
-      if (folder === '.' || folder.endsWith('..') || posix.basename(folder) === 'node_modules') return undefined;
-    }
+    return this.#packages.isModulePackage(path) ? true : undefined;
   }
 
   /** Finds the names that ES modules can import from a CommonJS module, as Node.js does. */
@@ -215,14 +225,6 @@ const isCall = (record: ModuleRecord | CommonJsRecord, request: ModuleRequest): 
   record.dynamicRequests.some((one) => one === request);
 
 const sourceOf = (asset: Asset): string => asset.origins[0] ?? asset.id;
-
-function typeOf(bytes: Uint8Array): unknown {
-  try {
-    return (JSON.parse(Buffer.from(bytes).toString('utf8')) as { type?: unknown } | null)?.type;
-  } catch {
-    return undefined;
-  }
-}
 
 /** JSON as an expression; the key `__proto__` would set the prototype of a literal (ECMA-262, section B.3.1). */
 function jsonExpression(asset: Asset, text: string): string {

@@ -1,8 +1,9 @@
 import { divide, type Chunk, type ChunkGraph } from './chunks.js';
-import { namespaceNames, resolveExport, resolveImport, type ResolvedExport } from './exports.js';
+import { resolveExport, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ChunkNames, stemOf, type ModuleName } from './names.js';
 import type { ModuleRecord, ModuleRequest } from './record.js';
+import type { UsedCode } from './used-code.js';
 
 /** A file with exactly the exports of a module: an entry point, or one whose namespace is used as a value. */
 export interface ModuleFile {
@@ -21,8 +22,6 @@ export interface Entry {
 export class Bundle {
   readonly graph: ChunkGraph;
   readonly moduleFiles = new Map<LinkedModule, ModuleFile>();
-  /** The meaning of each imported name that a module uses, by its local name. */
-  readonly imports = new Map<LinkedModule, ReadonlyMap<string, ResolvedExport>>();
   readonly #paths = new Map<Chunk, string>();
   readonly #merged = new Map<Chunk, ModuleFile>();
   readonly #names = new Map<Chunk, ChunkNames>();
@@ -41,9 +40,13 @@ export class Bundle {
     readonly entries: readonly Entry[],
     private readonly folder: string,
     readonly failing: ReadonlyMap<ModuleRequest, 'SyntaxError' | 'TypeError'>,
+    readonly used: UsedCode,
   ) {
     this.#takenPaths = new Set(entries.map(({ path }) => path));
-    this.graph = divide(entries.map(({ module }) => module));
+    this.graph = divide(
+      entries.map(({ module }) => module),
+      used,
+    );
     for (const { module, path } of entries) this.#addFile(module, path);
     for (const chunk of this.graph.chunks)
       for (const module of new Set([...chunk.definitions, ...chunk.modules])) this.#collect(module);
@@ -57,6 +60,7 @@ export class Bundle {
           chunk,
           (name) => [...(this.#users.get(keyOf(name)) ?? [])].filter((one) => this.#userChunk(one) === chunk),
           (module) => [...(this.#needed.get(module) ?? [])].sort(),
+          ({ module, local }) => used.isDeclared(module, local),
         ),
       );
   }
@@ -120,9 +124,7 @@ export class Bundle {
   /** Finds the meaning of all imports that a module uses. */
   #collect(module: LinkedModule): void {
     const { record } = module;
-    for (const one of module.loaded) this.#addFile(one);
-    const found = new Map<string, ResolvedExport>();
-    this.imports.set(module, found);
+    for (const one of this.used.loadedBy(module)) this.#addFile(one);
     if (record.format === 'commonjs') {
       const evaluated = this.graph.evaluatedIn.get(module);
       if (evaluated) this.#need({ module, local: '*' }, module, evaluated);
@@ -132,18 +134,13 @@ export class Bundle {
           module,
           this.chunkOf(module),
         );
-    } else if (record.format === 'module')
-      for (const [local, imported] of record.imports) {
-        const uses = usesOf(record, local);
-        if (uses.length === 0) continue;
-        const target = module.target(imported.request);
-        const resolved = resolveImport(target, imported.name);
-        if (typeof resolved === 'string') throw new Error(`unresolved import of ${imported.name}`);
-        found.set(local, resolved);
-        this.#need(resolved, module, this.#userChunk(module));
-        // An import cannot be assigned to, unlike the name that it stands for.
-        if (uses.some(({ isWrite }) => isWrite) && typeof target !== 'string') this.#addFile(target);
-      }
+    }
+    for (const { resolved, use, local } of this.used.importsOf(module)) {
+      this.#need(resolved, module, this.#userChunk(module));
+      if (!use.isWrite || record.format !== 'module') continue;
+      const target = module.target(record.imports.get(local)!.request);
+      if (typeof target !== 'string') this.#addFile(target);
+    }
   }
 
   #need(resolved: ResolvedExport, user: LinkedModule, from: Chunk | undefined): void {
@@ -166,7 +163,7 @@ export class Bundle {
 
   #addFile(module: LinkedModule, path?: string): void {
     if (this.moduleFiles.has(module)) return;
-    const names = namespaceNames(module);
+    const names = this.used.exportsOf(module);
     const exports = new Map(names.map((name) => [name, resolveExport(module, name) as ResolvedExport]));
     this.moduleFiles.set(module, { module, path: path ?? this.#freePath(module), exports });
     for (const one of exports.values()) if ('namespace' in one) this.#addFile(one.module);

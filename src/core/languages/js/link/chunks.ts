@@ -1,4 +1,5 @@
-import { evaluationOrder, type LinkedModule } from './graph.js';
+import { cyclesOf, evaluationOrder, type LinkedModule } from './graph.js';
+import type { UsedCode } from './used-code.js';
 
 /** A file of a bundle, in which modules share one scope. */
 export interface Chunk {
@@ -35,15 +36,15 @@ interface Root {
  * - modules that `import()` loads, which must not wait for those around them
  * - modules of a cycle that is not all in one chunk, since the order in a cycle depends on where it is entered
  */
-export function divide(entries: readonly LinkedModule[]): ChunkGraph {
-  const roots = rootsOf(entries);
+export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkGraph {
+  const roots = rootsOf(entries, used);
   const all = new Set(roots.flatMap(({ reach }) => [...reach]));
-  const waiting = waitingModules(all);
-  if (waiting.size === 0) leaveOutLoaded(roots, entries);
+  const waiting = waitingModules(all, used);
+  if (waiting.size === 0) leaveOutLoaded(roots, entries, used);
   const loaded = new Set(roots.map(({ module }) => module).filter((module) => !entries.includes(module)));
   const isAlone = (module: LinkedModule): boolean =>
     waiting.has(module) || loaded.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
-  const cycles = cyclesOf(all);
+  const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
   let groups = groupsOf(roots, (before, module) => {
     const isInside = cycles.get(before) !== undefined && cycles.get(before) === cycles.get(module);
     return !isAlone(before) && !isAlone(module) && (isInside || cycles.get(module) === undefined);
@@ -57,7 +58,7 @@ export function divide(entries: readonly LinkedModule[]): ChunkGraph {
   );
   const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
   const evaluatedIn = new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const)));
-  const definedIn = placeDefinitions(roots, all, evaluatedIn);
+  const definedIn = placeDefinitions(roots, all, evaluatedIn, used);
   return {
     chunks: [...new Set([...definedIn.values()].filter(({ modules }) => modules.length === 0)), ...chunks],
     evaluatedIn,
@@ -84,52 +85,29 @@ function groupsOf(
   return [...new Set(groups.values())];
 }
 
-/** The modules of each cycle of imports, by module (strongly connected components; Tarjan 1972). */
-function cyclesOf(all: ReadonlySet<LinkedModule>): Map<LinkedModule, readonly LinkedModule[]> {
-  const cycles = new Map<LinkedModule, readonly LinkedModule[]>();
-  const indexes = new Map<LinkedModule, number>();
-  const stack: LinkedModule[] = [];
-  const visit = (module: LinkedModule): number => {
-    const index = indexes.size;
-    indexes.set(module, index);
-    stack.push(module);
-    let lowest = index;
-    for (const one of module.dependencies) {
-      if (!indexes.has(one)) lowest = Math.min(lowest, visit(one));
-      else if (stack.includes(one)) lowest = Math.min(lowest, indexes.get(one)!);
-    }
-    if (lowest === index) {
-      const found = stack.splice(stack.indexOf(module));
-      if (found.length > 1) for (const one of found) cycles.set(one, found);
-    }
-    return lowest;
-  };
-  for (const one of all) if (!indexes.has(one)) visit(one);
-  return cycles;
-}
-
-function rootsOf(entries: readonly LinkedModule[]): Root[] {
+function rootsOf(entries: readonly LinkedModule[], used: UsedCode): Root[] {
   const roots = new Map<LinkedModule, Root>();
-  const add = (module: LinkedModule): void => {
-    if (roots.has(module)) return;
-    const order = evaluationOrder(module).filter(({ record }) => record.format !== 'json');
-    const reach = new Set(evaluationOrder(module));
-    for (const one of reach) {
-      for (const required of one.required) for (const needed of evaluationOrder(required)) reach.add(needed);
-    }
-    roots.set(module, { module, order, reach });
-    for (const one of reach) one.loaded.forEach(add);
-  };
-  entries.forEach(add);
+  const pending = [...entries];
+  for (const module of pending) {
+    if (roots.has(module)) continue;
+    const evaluated = evaluationOrder(module, (one) => used.dependenciesOf(one));
+    const reach = new Set(evaluated);
+    for (const one of reach)
+      for (const required of one.required)
+        if (!reach.has(required))
+          for (const needed of evaluationOrder(required, (other) => used.dependenciesOf(other))) reach.add(needed);
+    roots.set(module, { module, order: evaluated.filter(({ record }) => record.format !== 'json'), reach });
+    for (const one of reach) pending.push(...used.loadedBy(one));
+  }
   return [...roots.values()];
 }
 
 /** Modules that wait for something during their evaluation, and those that depend on them. */
-function waitingModules(all: ReadonlySet<LinkedModule>): Set<LinkedModule> {
+function waitingModules(all: ReadonlySet<LinkedModule>, used: UsedCode): Set<LinkedModule> {
   const waiting = new Set([...all].filter((one) => one.hasAwait));
-  for (let before = -1; before < waiting.size;) {
+  for (let before = 0; before < waiting.size;) {
     before = waiting.size;
-    for (const one of all) if (one.dependencies.some((other) => waiting.has(other))) waiting.add(one);
+    for (const one of all) if (used.dependenciesOf(one).some((other) => waiting.has(other))) waiting.add(one);
   }
   return waiting;
 }
@@ -138,11 +116,12 @@ function waitingModules(all: ReadonlySet<LinkedModule>): Set<LinkedModule> {
  * Leaves out modules that are evaluated whenever a root is loaded: all that can load it need them. `import()` never
  * evaluates anything before the code that is running has ended.
  */
-function leaveOutLoaded(roots: readonly Root[], entries: readonly LinkedModule[]): void {
+function leaveOutLoaded(roots: readonly Root[], entries: readonly LinkedModule[], used: UsedCode): void {
+  const loads = new Map(roots.map((one) => [one, new Set([...one.reach].flatMap((module) => used.loadedBy(module)))]));
   const loaders = new Map(
     roots.map((root) => [
       root,
-      roots.filter((one) => [...one.reach].some(({ loaded }) => loaded.includes(root.module))),
+      roots.filter((one) => loads.get(one)!.has(root.module)),
     ]),
   );
   const available = new Map<Root, ReadonlySet<LinkedModule>>();
@@ -169,13 +148,17 @@ function placeDefinitions(
   roots: readonly Root[],
   all: ReadonlySet<LinkedModule>,
   evaluatedIn: ReadonlyMap<LinkedModule, Chunk>,
+  used: UsedCode,
 ): Map<LinkedModule, Chunk> {
   const definedIn = new Map<LinkedModule, Chunk>();
   const shared = new Map<string, Chunk>();
   const users = new Map<LinkedModule, LinkedModule[]>();
   for (const module of all) {
-    for (const one of [...module.dependencies, ...module.required, ...module.loaded])
-      users.set(one, [...(users.get(one) ?? []), module]);
+    for (const one of [...used.dependenciesOf(module), ...module.required, ...used.loadedBy(module)]) {
+      const list = users.get(one);
+      if (list) list.push(module);
+      else users.set(one, [module]);
+    }
     if (module.record.format === 'module') continue;
     const key = roots.flatMap((root, at) => (root.reach.has(module) ? [at] : [])).join();
     const chunk = shared.get(key) ?? { modules: [], definitions: [] };

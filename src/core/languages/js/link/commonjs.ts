@@ -1,27 +1,33 @@
 import { createRequire } from 'node:module';
-import type { AnyNode, CallExpression, ImportExpression, Program } from 'acorn';
+import type { AnyNode, CallExpression, Program } from 'acorn';
 import type * as Lexer from 'cjs-module-lexer';
 import type { CopiedText } from '../../source-maps/index.js';
 import { parseCommonJs, parseScript, ScriptSyntaxError } from '../parse.js';
 import { eachChild, isFunction } from '../tree/children.js';
-import type { Edit } from './edits.js';
-import { nameUses, type NameUses } from './name-uses.js';
-import { constantRequests, constantText, type ModuleRequest } from './record.js';
+import type { ConstantValue } from '../constants.js';
+import { removeDeadBranches } from './dead-branches.js';
+import { edited, type Edit } from './edits.js';
+import { nameUses, type NameUses, type TextRange } from './name-uses.js';
+import { constantText, importCalls, type ImportCall, type ModuleRequest } from './record.js';
+
+/** A call of `require` with a constant specifier. */
+export interface RequireCall extends ModuleRequest {
+  readonly call: TextRange;
+}
 
 /** A CommonJS module, analysed for linking (Node.js documentation, "Modules: CommonJS modules"). */
 export interface CommonJsRecord {
   readonly format: 'commonjs';
   readonly from: CopiedText;
   /** Calls of `require` with a constant specifier, in the order of the text. */
-  readonly requires: readonly (ModuleRequest & { readonly node: CallExpression })[];
-  /** Calls of `import()` with a constant specifier. */
-  readonly dynamicRequests: readonly (ModuleRequest & { readonly node: ImportExpression })[];
+  readonly requires: readonly RequireCall[];
+  readonly dynamicRequests: readonly ImportCall[];
   /** The names that ES modules can import, as Node.js detects them, and specifiers of modules that it exports again. */
   readonly exports: readonly string[];
   readonly reexports: readonly string[];
-  /** True if it uses `require` other than by such calls. */
-  readonly usesRequire: boolean;
-  /** Edits that give sloppy code the same meaning in strict code. */
+  /** The uses of `require` other than such calls. */
+  readonly otherRequires: readonly TextRange[];
+  /** Edits that replace constants, and give sloppy code the same meaning in strict code. */
   readonly edits: readonly Edit[];
   readonly uses: NameUses;
 }
@@ -33,25 +39,36 @@ const require = createRequire(import.meta.url);
  *
  * @throws ScriptSyntaxError if it cannot be parsed
  */
-export function analyseCommonJs(from: CopiedText): CommonJsRecord {
+export function analyseCommonJs(
+  from: CopiedText,
+  constants: Readonly<Record<string, ConstantValue>>,
+): CommonJsRecord {
   const program = parseCommonJs(from.text);
+  const edits = removeDeadBranches(program, from.text, constants);
   const uses = nameUses(program);
   const calls = callsByCallee(program);
   const required = uses.globals.get('require') ?? [];
-  const requires = required.flatMap(({ id }) => {
-    const node = calls.get(id.start);
+  const requires = required.flatMap(({ start }) => {
+    const node = calls.get(start);
     const [argument] = node?.arguments ?? [];
     const specifier = argument && node!.arguments.length === 1 ? constantText(argument) : undefined;
-    return specifier === undefined ? [] : [{ specifier, start: argument!.start, end: argument!.end, node: node! }];
+    return specifier === undefined ? [] : [
+          {
+            specifier,
+            start: argument!.start,
+            end: argument!.end,
+            call: { start: node!.start, end: node!.end },
+          },
+        ];
   });
   return {
     format: 'commonjs',
     from,
     requires,
-    dynamicRequests: constantRequests(uses.dynamicImports),
-    ...exportedNames(from.text),
-    usesRequire: requires.length < required.length,
-    edits: isSloppy(program) ? strictEdits(program, uses) : [],
+    dynamicRequests: importCalls(program, uses.dynamicImports),
+    ...exportedNames(edits.length > 0 ? edited(from.text, edits) : from.text),
+    otherRequires: required.filter(({ start }) => !requires.some(({ call }) => call.start === start)),
+    edits: [...edits, ...(isSloppy(program) ? strictEdits(program, uses) : [])],
     uses,
   };
 }
@@ -116,8 +133,8 @@ function strictEdits(program: Program, uses: NameUses): Edit[] {
   visit(program, false);
   for (const [name, list] of uses.globals)
     if (list.some(({ isWrite }) => isWrite) && name !== 'module' && name !== 'exports' && name !== 'require')
-      for (const { id, isWrite, isShorthand } of list)
+      for (const { start, end, isWrite, isShorthand } of list)
         if (isWrite)
-          edits.push({ start: id.start, end: id.end, text: `${isShorthand ? `${name}: ` : ''}globalThis.${name}` });
+          edits.push({ start, end, text: `${isShorthand ? `${name}: ` : ''}globalThis.${name}` });
   return edits;
 }

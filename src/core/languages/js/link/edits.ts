@@ -19,3 +19,27 @@ export function copyEdited(from: CopiedText, edits: readonly Edit[], out: TextBu
   }
   out.copy(from, at, Math.max(at, stop));
 }
+
+/** A text with edits. */
+export function edited(text: string, edits: readonly Edit[]): string {
+  let result = '';
+  let at = 0;
+  for (const edit of [...edits].sort((a, b) => a.start - b.start)) {
+    result += text.slice(at, edit.start) + edit.text;
+    at = edit.end;
+  }
+  return result + text.slice(at);
+}
+
+/** Edits that also remove ranges of a text; both are sorted, and edits in these ranges are left out. */
+export function withoutRanges(edits: readonly Edit[], ranges: readonly { start: number; end: number }[]): Edit[] {
+  const kept: Edit[] = ranges.map(({ start, end }) => ({ start, end, text: '' }));
+  let at = 0;
+  for (const edit of [...edits].sort((a, b) => a.start - b.start)) {
+    while (at < ranges.length && ranges[at]!.end <= edit.start) at++;
+    const range = ranges[at];
+    // What is inserted before a range belongs to the code before it.
+    if (!range || edit.end <= range.start || edit.end > range.end) kept.push(edit);
+  }
+  return kept;
+}

@@ -1,4 +1,5 @@
 import type { LinkedModule } from './graph.js';
+import type { NameUse } from './name-uses.js';
 
 /** What an export stands for: a name that a module declares, or the namespace of a module. */
 export type ResolvedExport =
@@ -48,6 +49,37 @@ export function resolveImport(
 ): ResolvedExport | UnresolvedExport {
   if (typeof target === 'string') return { external: target, name };
   return name === '*' ? { module: target, namespace: true } : resolveExport(target, name, visited);
+}
+
+/**
+ * Resolves a use of an imported name. Members of namespaces stand for exports, unless they are called and depend on
+ * `this`; of values that are not known to be functions, it is assumed that they do not.
+ *
+ * @returns undefined if there is no such export
+ */
+export function resolveUse(
+  target: LinkedModule | string,
+  name: string,
+  use: NameUse,
+): { readonly resolved: ResolvedExport; readonly end: number } | undefined {
+  let resolved = resolveImport(target, name);
+  let { end } = use;
+  if (typeof resolved === 'string') return undefined;
+  if (use.isWrite) return { resolved, end };
+  for (const member of use.members) {
+    if (!('namespace' in resolved)) break;
+    const next: ResolvedExport | UnresolvedExport = resolveExport(resolved.module, member.name);
+    if (typeof next === 'string' || (member.isCalled && usesThis(next))) break;
+    resolved = next;
+    ({ end } = member);
+  }
+  return { resolved, end };
+}
+
+function usesThis(resolved: ResolvedExport): boolean {
+  if (!('local' in resolved)) return false;
+  const { record } = resolved.module;
+  return record.format === 'module' && (record.uses.usesThis.get(resolved.local) ?? false);
 }
 
 const isSameExport = (a: ResolvedExport, b: ResolvedExport): boolean =>

@@ -18,11 +18,16 @@ export class LinkedModule {
   readonly commonJsNames = new Set<string>();
   /** The number in the order in which modules were found. */
   index: number;
+  // They are read when all modules are connected.
+  #dependencies: readonly LinkedModule[] | undefined;
+  #required: readonly LinkedModule[] | undefined;
 
   constructor(
     readonly path: string,
     readonly record: ModuleRecord | CommonJsRecord | JsonRecord,
     index: number,
+    /** False if a module is not needed for its effects (`sideEffects` of package.json). */
+    readonly hasSideEffects = true,
   ) {
     this.index = index;
   }
@@ -33,18 +38,13 @@ export class LinkedModule {
   }
 
   /** The modules that are evaluated before this one. */
-  get dependencies(): LinkedModule[] {
-    return this.record.format === 'module' ? this.#modules(this.record.requests) : [];
+  get dependencies(): readonly LinkedModule[] {
+    return (this.#dependencies ??= this.record.format === 'module' ? this.#modules(this.record.requests) : []);
   }
 
   /** The modules that it loads by `require`, when its code gets there. */
-  get required(): LinkedModule[] {
-    return this.record.format === 'commonjs' ? this.#modules(this.record.requires) : [];
-  }
-
-  /** The modules that it loads by `import()`. */
-  get loaded(): LinkedModule[] {
-    return this.record.format === 'json' ? [] : this.#modules(this.record.dynamicRequests);
+  get required(): readonly LinkedModule[] {
+    return (this.#required ??= this.record.format === 'commonjs' ? this.#modules(this.record.requires) : []);
   }
 
   /** True if evaluating it may wait for something itself. */
@@ -60,16 +60,71 @@ export class LinkedModule {
 /**
  * The modules that a module evaluates, itself last, in the order of their evaluation (`InnerModuleEvaluation`; ECMA-262,
  * section 16.2.1.6.1.3.1).
+ *
+ * @param dependenciesOf the modules that are evaluated before a module
  */
-export function evaluationOrder(root: LinkedModule): LinkedModule[] {
+export function evaluationOrder(
+  root: LinkedModule,
+  dependenciesOf: (module: LinkedModule) => readonly LinkedModule[],
+): LinkedModule[] {
   const order: LinkedModule[] = [];
+  depthFirst([root], dependenciesOf, { leave: (module) => order.push(module) });
+  return order;
+}
+
+/** The modules of each cycle of imports, by module (strongly connected components; Tarjan 1972). */
+export function cyclesOf(
+  all: Iterable<LinkedModule>,
+  dependenciesOf: (module: LinkedModule) => readonly LinkedModule[],
+): Map<LinkedModule, readonly LinkedModule[]> {
+  const cycles = new Map<LinkedModule, readonly LinkedModule[]>();
+  const indexes = new Map<LinkedModule, number>();
+  const lowest = new Map<LinkedModule, number>();
+  const stack: LinkedModule[] = [];
+  const open = new Set<LinkedModule>();
+  depthFirst(all, dependenciesOf, {
+    enter(module) {
+      lowest.set(module, indexes.size);
+      indexes.set(module, indexes.size);
+      stack.push(module);
+      open.add(module);
+    },
+    leave(module) {
+      let low = lowest.get(module)!;
+      for (const one of dependenciesOf(module)) if (open.has(one)) low = Math.min(low, lowest.get(one)!);
+      lowest.set(module, low);
+      if (low !== indexes.get(module)) return;
+      const found = stack.splice(stack.lastIndexOf(module));
+      for (const one of found) open.delete(one);
+      if (found.length > 1) for (const one of found) cycles.set(one, found);
+    },
+  });
+  return cycles;
+}
+
+/** Visits modules and their dependencies, without recursion: chains of modules may be long. */
+function depthFirst(
+  roots: Iterable<LinkedModule>,
+  dependenciesOf: (module: LinkedModule) => readonly LinkedModule[],
+  { enter, leave }: { enter?: (module: LinkedModule) => void; leave: (module: LinkedModule) => void },
+): void {
   const seen = new Set<LinkedModule>();
-  const visit = (module: LinkedModule): void => {
+  const stack: { readonly module: LinkedModule; readonly next: Iterator<LinkedModule> }[] = [];
+  const open = (module: LinkedModule): void => {
     if (seen.has(module)) return;
     seen.add(module);
-    for (const one of module.dependencies) visit(one);
-    order.push(module);
+    enter?.(module);
+    stack.push({ module, next: dependenciesOf(module)[Symbol.iterator]() });
   };
-  visit(root);
-  return order;
+  for (const root of roots) {
+    open(root);
+    for (let top = stack.at(-1); top; top = stack.at(-1)) {
+      const { done, value } = top.next.next();
+      if (!done) open(value);
+      else {
+        stack.pop();
+        leave(top.module);
+      }
+    }
+  }
 }

@@ -1,7 +1,23 @@
-import type { AnyNode, Identifier, ImportExpression, Program } from 'acorn';
+import type { AnyNode, Identifier, ImportExpression, MemberExpression, Pattern, Program } from 'acorn';
 import { isAnonymous } from '../scopes/resolve.js';
-import type { Scope } from '../scopes/scope.js';
+import type { Scope, ScopeKind } from '../scopes/scope.js';
+import { isFunction } from '../tree/children.js';
 import { ScopeWalk, type Declaration, type Usage } from '../scopes/scope-walk.js';
+
+/** A member access of a name, such as `.focus` in `lens.focus()`. */
+export interface Member {
+  readonly name: string;
+  /** The end of the access. */
+  readonly end: number;
+  /** True if it is called, so that the object is its `this`. */
+  readonly isCalled: boolean;
+}
+
+/** A range of a text; 0-based offsets. */
+export interface TextRange {
+  readonly start: number;
+  readonly end: number;
+}
 
 /** An identifier that stands for a top-level name. */
 export interface NameUse {
@@ -11,11 +27,12 @@ export interface NameUse {
   readonly isShorthand: boolean;
   /** True if it is assigned to, other than by its declaration. */
   readonly isWrite: boolean;
+  /** The members that are read of it, from left to right: two for `lens.focus.length`. */
+  readonly members: readonly Member[];
 }
 
 /** An identifier without a declaration. */
-export interface GlobalUse {
-  readonly id: Identifier;
+export interface GlobalUse extends TextRange {
   readonly isShorthand: boolean;
   readonly isWrite: boolean;
 }
@@ -29,7 +46,9 @@ export interface NameUses {
   /** The uses of names without a declaration. */
   readonly globals: ReadonlyMap<string, readonly GlobalUse[]>;
   /** Anonymous functions and classes that get the name of a variable, by the offset of the variable. */
-  readonly naming: ReadonlyMap<number, AnyNode>;
+  readonly naming: ReadonlyMap<number, TextRange>;
+  /** Top-level names of functions and classes: true if calling them depends on `this`. Others are not known. */
+  readonly usesThis: ReadonlyMap<string, boolean>;
   readonly dynamicImports: readonly ImportExpression[];
   readonly hasAwait: boolean;
   readonly hasEval: boolean;
@@ -45,7 +64,14 @@ class NameWalk extends ScopeWalk {
   readonly #shorthands = new Set<number>();
   readonly #dynamicImports: ImportExpression[] = [];
   readonly #nested = new Set<string>();
-  readonly #naming = new Map<number, AnyNode>();
+  readonly #naming = new Map<number, TextRange>();
+  readonly #members = new Map<number, readonly Member[]>();
+  /** Member accesses that are part of a longer chain. */
+  readonly #inner = new Set<AnyNode>();
+  readonly #targets = new Set<AnyNode>();
+  readonly #callees = new Set<AnyNode>();
+  readonly #functionsWithThis = new Set<AnyNode>();
+  readonly #values = new Map<number, AnyNode>();
   #top: Scope | undefined;
   #hasAwait = false;
 
@@ -56,9 +82,9 @@ class NameWalk extends ScopeWalk {
     for (const { id, scope, isWrite } of this.#uses) {
       const found = scopeOf(id.name, scope);
       if (found === top) {
-        const use = { start: id.start, end: id.end, isShorthand: this.#shorthands.has(id.start), isWrite };
-        addTo(topLevel, id.name, use);
-      } else if (!found) addTo(globals, id.name, { id, isWrite, isShorthand: this.#shorthands.has(id.start) });
+        const members = this.#members.get(id.start) ?? [];
+        addTo(topLevel, id.name, { start: id.start, end: id.end, isShorthand: this.#shorthands.has(id.start), isWrite, members });
+      } else if (!found) addTo(globals, id.name, { start: id.start, end: id.end, isWrite, isShorthand: this.#shorthands.has(id.start) });
     }
     const { hasEval } = top;
     return {
@@ -66,13 +92,34 @@ class NameWalk extends ScopeWalk {
       nested: this.#nested,
       globals,
       naming: this.#naming,
+      usesThis: this.#usesThis(topLevel),
       dynamicImports: this.#dynamicImports,
       hasAwait: this.#hasAwait,
       hasEval,
     };
   }
 
-  protected override declare(id: Identifier, { kind }: Declaration): void {
+  /** Reports which functions and classes depend on the `this` of a call; names that are assigned to are not known. */
+  #usesThis(topLevel: ReadonlyMap<string, readonly NameUse[]>): Map<string, boolean> {
+    const found = new Map<string, boolean>();
+    for (const [name, uses] of topLevel) {
+      const values = uses.flatMap(({ start }) => this.#values.get(start) ?? []);
+      const [value] = values;
+      if (!value || values.length > 1 || uses.some(({ isWrite }) => isWrite)) continue;
+      if (isFunction(value) || value.type.startsWith('Class')) found.set(name, this.#functionsWithThis.has(value));
+    }
+    return found;
+  }
+
+  protected override inside(kind: ScopeKind, node: AnyNode, strict: boolean, act: () => void): void {
+    super.inside(kind, node, strict, () => {
+      act();
+      if (kind === 'function' && (this.scope.usesThis || this.scope.hasEval)) this.#functionsWithThis.add(node);
+    });
+  }
+
+  protected override declare(id: Identifier, { kind, value }: Declaration): void {
+    if (value) this.#values.set(id.start, value);
     const scope = kind === 'var' ? this.scope.forVar : this.scope;
     this.#top ??= topOf(scope);
     if (!scope.byName.has(id.name)) scope.byName.set(id.name, undefined as never);
@@ -89,10 +136,40 @@ class NameWalk extends ScopeWalk {
   }
 
   #names(target: AnyNode, value: AnyNode | null | undefined): void {
-    if (target.type === 'Identifier' && value && isAnonymous(value)) this.#naming.set(target.start, value);
+    if (target.type === 'Identifier' && value && isAnonymous(value))
+      this.#naming.set(target.start, { start: value.start, end: value.end });
+  }
+
+  /** Records the chain of members of a name: `a.b.c`. It ends before those that are assigned to or optional. */
+  #chain(node: MemberExpression): void {
+    if (this.#inner.has(node)) return;
+    const chain: MemberExpression[] = [];
+    let inner: AnyNode = node;
+    for (; inner.type === 'MemberExpression'; inner = inner.object) {
+      this.#inner.add(inner);
+      chain.unshift(inner);
+    }
+    if (inner.type !== 'Identifier') return;
+    const members: Member[] = [];
+    for (const one of chain) {
+      const name = memberName(one);
+      // In parentheses, it starts before the name.
+      if (name === undefined || one.optional || this.#targets.has(one) || one.start !== inner.start) break;
+      members.push({ name, end: one.end, isCalled: this.#callees.has(one) });
+    }
+    if (members.length > 0) this.#members.set(inner.start, members);
+  }
+
+  protected override target(pattern: Pattern | AnyNode, usage: Usage): void {
+    this.#targets.add(pattern);
+    super.target(pattern, usage);
   }
 
   protected override enter(node: AnyNode): void {
+    if (node.type === 'MemberExpression') return this.#chain(node);
+    if (node.type === 'CallExpression') this.#callees.add(node.callee);
+    else if (node.type === 'TaggedTemplateExpression') this.#callees.add(node.tag);
+    else if (node.type === 'UnaryExpression' && node.operator === 'delete') this.#targets.add(node.argument);
     if (node.type === 'VariableDeclaration') for (const { id, init } of node.declarations) this.#names(id, init);
     else if (node.type === 'AssignmentExpression') this.#names(node.left, node.right);
     else if (node.type === 'AssignmentPattern') this.#names(node.left, node.right);
@@ -113,6 +190,12 @@ class NameWalk extends ScopeWalk {
     )
       this.#hasAwait = true;
   }
+}
+
+/** The constant name of a member. */
+function memberName({ property, computed }: MemberExpression): string | undefined {
+  if (computed) return property.type === 'Literal' && typeof property.value === 'string' ? property.value : undefined;
+  return property.type === 'Identifier' ? property.name : undefined;
 }
 
 function topOf(scope: Scope): Scope {

@@ -22,6 +22,7 @@ export class ChunkNames {
     chunk: Chunk,
     importers: (name: ModuleName) => readonly LinkedModule[],
     needed: (module: LinkedModule) => readonly string[],
+    isDeclared: (name: ModuleName) => boolean,
   ) {
     for (const { record } of [...chunk.definitions, ...chunk.modules]) {
       if (record.format === 'json') continue;
@@ -37,7 +38,8 @@ export class ChunkNames {
       this.#names.set(module, names);
       if (record.format === 'module') {
         for (const local of record.uses.topLevel.keys())
-          if (!record.imports.has(local)) names.set(local, this.#nameFor(local, importers({ module, local })));
+          if (!record.imports.has(local) && isDeclared({ module, local }))
+            names.set(local, this.#nameFor(local, importers({ module, local })));
         if ([...record.exports.values()].some((one) => 'local' in one && one.local === defaultName))
           names.set(defaultName, this.unique(`${stemOf(path)}_default`));
       } else if (record.format === 'json') names.set('default', this.unique(`${stemOf(path)}_json`));
@@ -52,6 +54,11 @@ export class ChunkNames {
   /** The name of something that a module of the chunk declares. */
   of({ module, local }: ModuleName): string {
     return this.#names.get(module)!.get(local)!;
+  }
+
+  /** The name of something that a module declares; undefined if it is not needed. */
+  find({ module, local }: ModuleName): string | undefined {
+    return this.#names.get(module)?.get(local);
   }
 
   /** A name that nothing in the chunk has, like another one. */

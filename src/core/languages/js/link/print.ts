@@ -1,18 +1,16 @@
 import { posix } from 'node:path';
-import type { ExportDefaultDeclaration } from 'acorn';
 import { urlBetween } from '../../relative-url.js';
 import type { TextBuilder } from '../../source-maps/index.js';
-import { isAnonymous } from '../scopes/resolve.js';
-import { hashbangLength, needsSemicolon } from '../script-text.js';
-import { keyOf, usesOf, type Bundle, type ModuleFile } from './bundle.js';
+import { hashbangLength } from '../script-text.js';
+import { keyOf, type Bundle, type ModuleFile } from './bundle.js';
 import type { Chunk } from './chunks.js';
 import type { CommonJsRecord } from './commonjs.js';
-import { copyEdited, type Edit } from './edits.js';
+import { copyEdited, withoutRanges, type Edit } from './edits.js';
 import type { ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ImportList, moduleExportName } from './import-list.js';
 import { stemOf, type ChunkNames, type ModuleName } from './names.js';
-import { defaultName, type ModuleRecord } from './record.js';
+import { defaultName, type ImportCall, type ModuleRecord, type UnnamedDefault } from './record.js';
 
 /** Prints the file of a chunk. */
 export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder): void {
@@ -70,11 +68,12 @@ class ChunkPrinter {
   /** Imports files in the order in which they are evaluated. */
   #addDependencies(): void {
     const { chunk, bundle } = this;
-    const requests = chunk.modules.flatMap(({ record, targets }) =>
-      record.format === 'module' ? record.requests.map((request) => targets.get(request)!) : [],
-    );
+    const requests = chunk.modules.flatMap((module) => [
+      ...externalsOf(module).map((specifier) => ({ specifier, at: -1 })),
+      ...bundle.used.dependenciesOf(module),
+    ]);
     const files = requests.flatMap((target) => {
-      if (typeof target === 'string') return [{ specifier: target, at: -1 }];
+      if ('specifier' in target) return [target];
       const other = bundle.graph.evaluatedIn.get(target);
       return other && other !== chunk
         ? [{ specifier: this.#pathTo(other), at: bundle.graph.chunks.indexOf(other) }]
@@ -92,30 +91,32 @@ class ChunkPrinter {
   #editsOf(module: LinkedModule): Edit[] {
     const { record } = module;
     if (record.format === 'module')
-      return [...this.#moduleEdits(module, record), ...this.#importCalls(module, record.dynamicRequests)];
+      return this.#moduleEdits(module, record);
     if (record.format === 'json') return [];
     const requires = record.requires.flatMap((request) => {
       const target = module.target(request);
       // It is left to the parameter `require`, which fails.
       if (typeof target === 'string') return [];
-      const { start, end } = request.node;
+      const { start, end } = request.call;
       const local = target.record.format === 'json' ? 'default' : '*';
       return [{ start, end, text: this.#nameOf({ module: target, local }) + (local === '*' ? '()' : '') }];
     });
     return [...record.edits, ...requires, ...this.#importCalls(module, record.dynamicRequests)];
   }
 
-  #importCalls(module: LinkedModule, requests: ModuleRecord['dynamicRequests']): Edit[] {
+  #importCalls(module: LinkedModule, requests: readonly ImportCall[]): Edit[] {
     return requests.flatMap((request) => {
+      const { call } = request;
       const target = module.target(request);
       if (typeof target === 'string') {
         const kind = this.bundle.failing.get(request);
-        return kind ? [{ start: request.node.start, end: request.node.end, text: this.#rejected(kind, target) }] : [];
+        return kind ? [{ ...call, text: this.#rejected(kind, target) }] : [];
       }
-      const { path } = this.bundle.moduleFiles.get(target)!;
-      return [
-        { start: request.node.source.start, end: request.node.end - 1, text: quoted(relativePath(this.#path, path)) },
-      ];
+      // Calls in code that is left out load nothing.
+      const file = this.bundle.moduleFiles.get(target);
+      return file
+        ? [{ start: request.start, end: call.end - 1, text: quoted(relativePath(this.#path, file.path)) }]
+        : [];
     });
   }
 
@@ -127,26 +128,20 @@ class ChunkPrinter {
   }
 
   #moduleEdits(module: LinkedModule, record: ModuleRecord): Edit[] {
+    const { used } = this.bundle;
     const edits = this.#renameEdits(module, record);
-    const removed: [number, number][] = [];
-    const { text } = record.from;
-    removed.push([0, hashbangLength(text)]);
-    for (const node of record.program.body) {
-      if (node.type === 'ImportDeclaration' || node.type === 'ExportAllDeclaration')
-        removed.push([node.start, node.end]);
-      else if (node.type === 'ExportNamedDeclaration') {
-        if (!node.declaration) removed.push([node.start, node.end]);
-        else removed.push([node.start, node.declaration.start]);
-      } else if (node.type === 'ExportDefaultDeclaration') edits.push(...this.#defaultEdits(module, node, text));
-      const open = node.type === 'ExportNamedDeclaration' ? (node.declaration ?? undefined) : node;
-      if (open && !/^(Import|Export)/.test(open.type) && needsSemicolon(open, text))
-        edits.push({ start: node.end, end: node.end, text: ';' });
+    for (const { start, end } of record.removed) edits.push({ start, end, text: '' });
+    const dead = record.statements.filter((one) => !used.isLive(module, one));
+    const ends = new Set(dead.map(({ end }) => end));
+    for (const at of record.semicolons) if (!ends.has(at)) edits.push({ start: at, end: at, text: ';' });
+    if (record.unnamedDefault && used.isDeclared(module, defaultName))
+      edits.push(...this.#defaultEdits(module, record.unnamedDefault));
+    for (const { local, use, end, resolved } of used.importsOf(module)) {
+      const name = use.isWrite ? this.#readOnly(module, record, local) : this.#nameOf(resolved);
+      edits.push({ ...edit(use, name, local), end });
     }
-    for (const [start, end] of removed) edits.push({ start, end, text: '' });
-    for (const [local, resolved] of this.bundle.imports.get(module)!)
-      for (const use of usesOf(record, local))
-        edits.push(edit(use, use.isWrite ? this.#readOnly(module, record, local) : this.#nameOf(resolved), local));
-    return edits;
+    edits.push(...this.#importCalls(module, record.dynamicRequests));
+    return dead.length === 0 ? [...edits, ...record.edits] : withoutRanges([...edits, ...record.edits], dead);
   }
 
   /** Renames what the module declares; functions and classes keep the names that programs can read. */
@@ -154,8 +149,8 @@ class ChunkPrinter {
     const edits: Edit[] = [];
     for (const [local, uses] of record.uses.topLevel) {
       if (record.imports.has(local)) continue;
-      const name = this.#names.of({ module, local });
-      if (name === local) continue;
+      const name = this.#names.find({ module, local });
+      if (name === undefined || name === local) continue;
       const declared = record.classes.get(local);
       if (declared) {
         edits.push({ start: declared.start, end: declared.start, text: `let ${name} = ` });
@@ -175,28 +170,15 @@ class ChunkPrinter {
     return edits;
   }
 
-  #defaultEdits(module: LinkedModule, node: ExportDefaultDeclaration, text: string): Edit[] {
-    const { declaration } = node;
-    if ('id' in declaration && declaration.id && declaration.type.endsWith('Declaration'))
-      return [{ start: node.start, end: declaration.start, text: '' }];
+  #defaultEdits(
+    module: LinkedModule,
+    { head, nameAt, end, isNamedDefault, hasSemicolon }: UnnamedDefault,
+  ): Edit[] {
     const name = this.#names.of({ module, local: defaultName });
-    if (declaration.type === 'FunctionDeclaration') {
-      const head = functionHead.exec(text.slice(declaration.start))![0];
-      const at = declaration.start + head.length;
-      return [
-        { start: node.start, end: declaration.start, text: '' },
-        { start: at, end: at, text: `${/\w$/.test(head) ? ' ' : ''}${name}` },
-      ];
-    }
-    const keyword =
-      node.start +
-      /^export(?:\s|\/\*[^]*?\*\/|\/\/.*\n)*default/.exec(text.slice(node.start, declaration.start))![0].length;
-    const isNamed = isAnonymous(declaration);
-    const hasSemicolon = text[node.end - 1] === ';' && declaration.type !== 'ClassDeclaration';
-    const end = hasSemicolon ? node.end - 1 : node.end;
+    if (nameAt !== undefined) return [{ ...head, text: '' }, { start: nameAt, end: nameAt, text: ` ${name}` }];
     return [
-      { start: node.start, end: keyword, text: `const ${name} =${isNamed ? ' { default:' : ''}` },
-      { start: end, end, text: `${isNamed ? ' }.default' : ''}${hasSemicolon ? '' : ';'}` },
+      { ...head, text: `const ${name} =${isNamedDefault ? ' { default:' : ''}` },
+      { start: end, end, text: `${isNamedDefault ? ' }.default' : ''}${hasSemicolon ? '' : ';'}` },
     ];
   }
 
@@ -262,7 +244,8 @@ class ChunkPrinter {
       this.out.add(`const ${this.#names.of({ module, local: 'default' })} = ${record.expression};\n`);
     else if (record.format === 'commonjs') this.#printCommonJs(module, record, edits);
     else
-      for (const local of record.functions.keys()) {
+      for (const local of record.functions) {
+        if (!this.bundle.used.isDeclared(module, local)) continue;
         const name = this.#names.of({ module, local });
         this.#keepName({ module, local }, name, name);
       }
@@ -270,7 +253,7 @@ class ChunkPrinter {
 
   #printCommonJs(module: LinkedModule, record: CommonJsRecord, edits: readonly Edit[]): void {
     const { out } = this;
-    const usesRequire = record.usesRequire || record.requires.some((one) => typeof module.target(one) === 'string');
+    const usesRequire = record.otherRequires.length > 0 || record.requires.some((one) => typeof module.target(one) === 'string');
     const name = this.#names.of({ module, local: '*' });
     const cached = this.#names.unique(name.replace(/^require_/, 'module_'));
     out.add(`${pathComment(module.path)}var ${cached};\nfunction ${name}() {\n`);
@@ -345,7 +328,14 @@ function externalStars(module: LinkedModule, visited: Set<LinkedModule>): Set<st
   return found;
 }
 
-const functionHead = /^(?:async(?:\s|\/\*[^]*?\*\/)*)?function(?:\s|\/\*[^]*?\*\/|\/\/.*\n)*\*?/;
+/** The specifiers that a module leaves to the page. */
+const externalsOf = ({ record, targets }: LinkedModule): string[] =>
+  record.format === 'module'
+    ? record.requests.flatMap((one) => {
+        const target = targets.get(one)!;
+        return typeof target === 'string' ? [target] : [];
+      })
+    : [];
 
 const edit = (
   { start, end, isShorthand }: { start: number; end: number; isShorthand: boolean },

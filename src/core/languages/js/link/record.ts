@@ -1,10 +1,8 @@
 import type {
-  AnonymousFunctionDeclaration,
   AnyNode,
-  ClassDeclaration,
+  Comment,
   ExportDefaultDeclaration,
   ExportNamedDeclaration,
-  FunctionDeclaration,
   Identifier,
   ImportAttribute,
   ImportExpression,
@@ -12,26 +10,34 @@ import type {
   Program,
 } from 'acorn';
 import type { CopiedText } from '../../source-maps/index.js';
+import { pureCalls } from '../facts/pure-calls.js';
+import { isAnonymous } from '../scopes/resolve.js';
+import { hashbangLength, needsSemicolon } from '../script-text.js';
 import { identifiersIn } from '../top-level.js';
-import type { NameUses } from './name-uses.js';
+import type { Edit } from './edits.js';
+import { importedMembers } from './imported-members.js';
+import type { NameUses, TextRange } from './name-uses.js';
 import { nameUses } from './name-uses.js';
+import { declaredNames, statementEffects, unknownEffects, type Statement } from './statements.js';
 
 /** A module that another one requests by a specifier; `[[RequestedModules]]` (ECMA-262, section 16.2.1.6). */
-export interface ModuleRequest {
+export interface ModuleRequest extends TextRange {
   readonly specifier: string;
   /** The import attribute `type`, if there is one. */
   readonly type?: string;
-  /** The place of the specifier, as 0-based offsets. */
-  readonly start: number;
-  readonly end: number;
+}
+
+/** A call of `import()` with a constant specifier. */
+export interface ImportCall extends ModuleRequest {
+  readonly call: TextRange;
+  /** The exports that the program takes from the namespace; undefined if it may use all. */
+  readonly members?: readonly string[];
 }
 
 /** A name of another module; `*` is its namespace. */
-export interface ImportedName {
+export interface ImportedName extends TextRange {
   readonly request: ModuleRequest;
   readonly name: string;
-  readonly start: number;
-  readonly end: number;
 }
 
 /** An export of a name that the module itself declares. */
@@ -39,15 +45,26 @@ export interface LocalExport {
   readonly local: string;
 }
 
-/** An ES module, analysed for linking. */
+/** `export default` with an expression, or with a function or class without a name. */
+export interface UnnamedDefault {
+  /** The range up to the expression. */
+  readonly head: TextRange;
+  /** The offset at which the name of a function declaration is inserted; undefined for an expression. */
+  readonly nameAt?: number;
+  /** The end of the expression. */
+  readonly end: number;
+  /** True if it is a function or class whose name is `default`. */
+  readonly isNamedDefault: boolean;
+  readonly hasSemicolon: boolean;
+}
+
+/** An ES module, analysed for linking. The result refers to its text by offsets. */
 export interface ModuleRecord {
   readonly format: 'module';
-  readonly program: Program;
   readonly from: CopiedText;
   /** Static requests in the order of the text. */
   readonly requests: readonly ModuleRequest[];
-  /** Calls of `import()` with a constant specifier. */
-  readonly dynamicRequests: readonly (ModuleRequest & { readonly node: ImportExpression })[];
+  readonly dynamicRequests: readonly ImportCall[];
   /** Imported names by local name. */
   readonly imports: ReadonlyMap<string, ImportedName>;
   /** Exports by name: of own declarations, and of other modules. */
@@ -56,21 +73,45 @@ export interface ModuleRecord {
   readonly stars: readonly ModuleRequest[];
   /** True if it contains `await` outside functions. */
   readonly hasAwait: boolean;
+  readonly statements: readonly Statement[];
+  /** Ranges that only modules of their own have: imports, exports, the interpreter. */
+  readonly removed: readonly TextRange[];
+  /** Edits that replace constants. */
+  readonly edits: readonly Edit[];
+  /** Offsets at which a semicolon is inserted, since the text after them changes. */
+  readonly semicolons: readonly number[];
+  readonly unnamedDefault?: UnnamedDefault;
   /** The functions and classes that it declares at the top, by local name. */
-  readonly functions: ReadonlyMap<string, FunctionDeclaration | AnonymousFunctionDeclaration>;
-  readonly classes: ReadonlyMap<string, ClassDeclaration>;
+  readonly functions: ReadonlySet<string>;
+  readonly classes: ReadonlyMap<string, TextRange>;
   readonly uses: NameUses;
 }
 
 /** The local name of a default export that has none. */
 export const defaultName = '*default*';
 
-/** Analyses an ES module (`ParseModule`; ECMA-262, section 16.2.1.6.1). */
-export function analyseModule(program: Program, from: CopiedText): ModuleRecord {
+/**
+ * Analyses an ES module (`ParseModule`; ECMA-262, section 16.2.1.6.1).
+ *
+ * @param comments of the text, which may mark calls as pure; undefined if no statement is left out
+ * @param edits that replace constants
+ */
+export function analyseModule(
+  program: Program,
+  from: CopiedText,
+  comments: readonly Comment[] | undefined,
+  edits: readonly Edit[] = [],
+): ModuleRecord {
+  const { text } = from;
   const requests: ModuleRequest[] = [];
   const stars: ModuleRequest[] = [];
   const imports = new Map<string, ImportedName>();
   const exports = new Map<string, LocalExport | ImportedName>();
+  const functions = new Set<string>();
+  const classes = new Map<string, TextRange>();
+  const removed: TextRange[] = [{ start: 0, end: hashbangLength(text) }];
+  const semicolons: number[] = [];
+  let unnamedDefault: UnnamedDefault | undefined;
   const request = (source: Literal, attributes: readonly ImportAttribute[] | undefined): ModuleRequest => {
     const type = typeOf(attributes ?? []);
     const one = { specifier: String(source.value), start: source.start, end: source.end, ...(type && { type }) };
@@ -97,25 +138,33 @@ export function analyseModule(program: Program, from: CopiedText): ModuleRecord 
       const from = node.source ? request(node.source, node.attributes) : undefined;
       for (const [name, local, at] of namedExports(node))
         exports.set(name, from ? { request: from, name: local, start: at.start, end: at.end } : { local });
-    } else if (node.type === 'ExportDefaultDeclaration') exports.set('default', { local: localDefault(node) });
+    } else if (node.type === 'ExportDefaultDeclaration') {
+      const local = namedDefault(node);
+      exports.set('default', { local: local ?? defaultName });
+      if (local === undefined) unnamedDefault = defaultOf(node, text);
+      else removed.push({ start: node.start, end: node.declaration.start });
+    }
+    const open = 'declaration' in node ? node.declaration : node;
+    if (/^(Import|ExportAll)/.test(node.type) || !open) removed.push({ start: node.start, end: node.end });
+    else if (node.type === 'ExportNamedDeclaration') removed.push({ start: node.start, end: open.start });
+    if (open && !/^(Import|Export)/.test(node.type === 'ExportNamedDeclaration' ? open.type : node.type))
+      if (needsSemicolon(open, text)) semicolons.push(node.end);
+    if (open?.type === 'FunctionDeclaration') functions.add(open.id?.name ?? defaultName);
+    else if (open?.type === 'ClassDeclaration' && open.id)
+      classes.set(open.id.name, { start: open.start, end: open.end });
   }
   // Names that are imported and exported again are those of the other module.
   for (const [name, one] of exports) {
     const imported = 'local' in one ? imports.get(one.local) : undefined;
     if (imported) exports.set(name, imported);
   }
-  const functions: [string, FunctionDeclaration | AnonymousFunctionDeclaration][] = [];
-  const classes: [string, ClassDeclaration][] = [];
-  for (const node of program.body) {
-    const one = 'declaration' in node && node.declaration ? node.declaration : node;
-    if (one.type === 'FunctionDeclaration') functions.push([one.id?.name ?? defaultName, one]);
-    else if (one.type === 'ClassDeclaration' && one.id) classes.push([one.id.name, one as ClassDeclaration]);
-  }
   const uses = nameUses(program);
-  const dynamicRequests = constantRequests(uses.dynamicImports);
+  const dynamicRequests = importCalls(program, uses.dynamicImports);
+  const ranges = program.body.map((node) => ({ start: node.start, end: node.end, names: statementNames(node) }));
+  // What `eval` does is not known.
+  const effects = comments && !uses.hasEval ? statementEffects(program, pureCalls(program, comments, text)) : undefined;
   return {
     format: 'module',
-    program,
     from,
     requests,
     dynamicRequests,
@@ -123,11 +172,25 @@ export function analyseModule(program: Program, from: CopiedText): ModuleRecord 
     exports,
     stars,
     hasAwait: uses.hasAwait,
-    functions: new Map(functions),
-    classes: new Map(classes),
+    statements: ranges.map(({ start, end, names }, at) => ({
+      ...(effects?.[at] ?? unknownEffects),
+      start,
+      end,
+      declares: names,
+    })),
+    removed,
+    edits,
+    semicolons,
+    ...(unnamedDefault && { unnamedDefault }),
+    functions,
+    classes,
     uses,
   };
 }
+
+/** The names that a statement declares; a default export without a name declares one. */
+const statementNames = (node: AnyNode): string[] =>
+  node.type === 'ExportDefaultDeclaration' && namedDefault(node) === undefined ? [defaultName] : declaredNames(node);
 
 /** The name of an import or export, which may be a string. */
 const nameOf = (node: Identifier | Literal): string => (node.type === 'Identifier' ? node.name : String(node.value));
@@ -147,18 +210,39 @@ function namedExports(node: ExportNamedDeclaration): [name: string, local: strin
   return ids.map((id) => [id.name, id.name, id]);
 }
 
-function localDefault({ declaration }: ExportDefaultDeclaration): string {
+/** The name of the function or class that is the default export. */
+function namedDefault({ declaration }: ExportDefaultDeclaration): string | undefined {
   const isNamed = declaration.type === 'FunctionDeclaration' || declaration.type === 'ClassDeclaration';
-  return (isNamed && declaration.id?.name) || defaultName;
+  return isNamed ? declaration.id?.name : undefined;
+}
+
+const functionHead = /^(?:async(?:\s|\/\*[^]*?\*\/)*)?function(?:\s|\/\*[^]*?\*\/|\/\/.*\n)*\*?/;
+
+function defaultOf({ start, end, declaration }: ExportDefaultDeclaration, text: string): UnnamedDefault {
+  if (declaration.type === 'FunctionDeclaration') {
+    const head = functionHead.exec(text.slice(declaration.start, end))![0];
+    const nameAt = declaration.start + head.length;
+    return { head: { start, end: declaration.start }, nameAt, end, isNamedDefault: true, hasSemicolon: true };
+  }
+  const keyword = /^export(?:\s|\/\*[^]*?\*\/|\/\/.*\n)*default/.exec(text.slice(start, declaration.start))![0].length;
+  const hasSemicolon = text[end - 1] === ';' && declaration.type !== 'ClassDeclaration';
+  return {
+    head: { start, end: start + keyword },
+    end: hasSemicolon ? end - 1 : end,
+    isNamedDefault: isAnonymous(declaration),
+    hasSemicolon,
+  };
 }
 
 /** The calls of `import()` with a constant specifier. */
-export function constantRequests(
-  nodes: readonly ImportExpression[],
-): (ModuleRequest & { readonly node: ImportExpression })[] {
+export function importCalls(program: Program, nodes: readonly ImportExpression[]): ImportCall[] {
+  const members = nodes.length === 0 ? undefined : importedMembers(program);
   return nodes.flatMap((node) => {
+    const { start, end } = node.source;
     const specifier = constantText(node.source);
-    return specifier === undefined ? [] : [{ specifier, start: node.source.start, end: node.source.end, node }];
+    const found = members?.get(node);
+    const call = { start: node.start, end: node.end };
+    return specifier === undefined ? [] : [{ specifier, start, end, call, ...(found && { members: found }) }];
   });
 }
 
