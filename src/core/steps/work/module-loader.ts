@@ -166,7 +166,7 @@ export class ModuleLoader {
       if (order.has(module)) continue;
       order.add(module);
       module.index = order.size;
-      pending.push(...[...module.targets.values()].filter((one) => typeof one !== 'string').reverse());
+      pending.push(...[...module.requested].reverse());
     }
   }
 

@@ -42,7 +42,8 @@ export class Bundle {
     readonly failing: ReadonlyMap<ModuleRequest, 'SyntaxError' | 'TypeError'>,
     readonly used: UsedCode,
   ) {
-    this.#takenPaths = new Set(entries.map(({ path }) => path));
+    // Files with the name of an entry point would be taken for it.
+    this.#takenPaths = new Set(entries.flatMap(({ path }) => [path, `${folder}/${stemOf(path)}.js`]));
     this.graph = divide(
       entries.map(({ module }) => module),
       used,

@@ -47,6 +47,12 @@ export class LinkedModule {
     return (this.#required ??= this.record.format === 'commonjs' ? this.#modules(this.record.requires) : []);
   }
 
+  /** All modules that it requests, in the order of the text of each kind of request. */
+  get requested(): readonly LinkedModule[] {
+    const calls = this.record.format === 'json' ? [] : this.#modules(this.record.dynamicRequests);
+    return [...this.dependencies, ...this.required, ...calls];
+  }
+
   /** True if evaluating it may wait for something itself. */
   get hasAwait(): boolean {
     return this.record.format === 'module' && this.record.hasAwait;

@@ -65,23 +65,37 @@ class ChunkPrinter {
     if (file) for (const line of exportLines(bundle, file, chunk)) out.add(line);
   }
 
-  /** Imports files in the order in which they are evaluated. */
+  /** Imports files in the order in which the modules of the chunk request them. */
   #addDependencies(): void {
     const { chunk, bundle } = this;
-    const requests = chunk.modules.flatMap((module) => [
-      ...externalsOf(module).map((specifier) => ({ specifier, at: -1 })),
-      ...bundle.used.dependenciesOf(module),
-    ]);
-    const files = requests.flatMap((target) => {
-      if ('specifier' in target) return [target];
-      const other = bundle.graph.evaluatedIn.get(target);
-      return other && other !== chunk
-        ? [{ specifier: this.#pathTo(other), at: bundle.graph.chunks.indexOf(other) }]
-        : [];
-    });
-    // The requests of one module are in order, those of several may be interleaved. In a cycle, some come later.
-    if (chunk.modules.length > 1) files.sort((a, b) => a.at - b.at);
-    for (const { specifier } of files) this.#imports.add(specifier);
+    const { used, graph } = bundle;
+    const isOwn = new Set(chunk.modules);
+    const requested = new Set<LinkedModule>();
+    const requestsOf = ({ record, targets }: LinkedModule): readonly (LinkedModule | string)[] =>
+      record.format !== 'module'
+        ? []
+        : record.requests.flatMap((one): readonly (LinkedModule | string)[] => {
+            const target = targets.get(one)!;
+            return typeof target === 'string' || used.included.has(target) ? [target] : used.dependenciesOf(target);
+          });
+    const roots: LinkedModule[] = [];
+    for (const module of [...chunk.modules].reverse()) {
+      if (!requested.has(module)) roots.unshift(module);
+      for (const one of used.dependenciesOf(module)) requested.add(one);
+    }
+    const visited = new Set<LinkedModule>();
+    const pending: (LinkedModule | string)[] = roots.reverse();
+    for (let target = pending.pop(); target !== undefined; target = pending.pop()) {
+      if (typeof target === 'string') {
+        this.#imports.add(target);
+        continue;
+      }
+      if (visited.has(target)) continue;
+      visited.add(target);
+      const other = graph.evaluatedIn.get(target);
+      if (isOwn.has(target)) pending.push(...[...requestsOf(target)].reverse());
+      else if (other) this.#imports.add(this.#pathTo(other));
+    }
   }
 
   #pathTo(chunk: Chunk): string {
@@ -327,15 +341,6 @@ function externalStars(module: LinkedModule, visited: Set<LinkedModule>): Set<st
   }
   return found;
 }
-
-/** The specifiers that a module leaves to the page. */
-const externalsOf = ({ record, targets }: LinkedModule): string[] =>
-  record.format === 'module'
-    ? record.requests.flatMap((one) => {
-        const target = targets.get(one)!;
-        return typeof target === 'string' ? [target] : [];
-      })
-    : [];
 
 const edit = (
   { start, end, isShorthand }: { start: number; end: number; isShorthand: boolean },
