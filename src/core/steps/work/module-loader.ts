@@ -175,7 +175,7 @@ export class ModuleLoader {
     const from = copiedText(asset, text, this.context.settings.maps);
     if (kindOf(asset.path) !== 'script' && extensionOf(asset.path) !== 'json')
       fail('link-kind', { file: path }, { file: path });
-    if (extensionOf(asset.path) === 'json') return { format: 'json', from, expression: jsonExpression(asset, text) };
+    if (extensionOf(asset.path) === 'json') return { format: 'json', from, values: jsonValues(asset, text) };
     return explained(asset, text, this.context, () => {
       const isModule = this.#isModule(path, asset.path);
       if (isModule === false) return this.#commonJs(asset, from);
@@ -226,12 +226,20 @@ const isCall = (record: ModuleRecord | CommonJsRecord, request: ModuleRequest): 
 
 const sourceOf = (asset: Asset): string => asset.origins[0] ?? asset.id;
 
-/** JSON as an expression; the key `__proto__` would set the prototype of a literal (ECMA-262, section B.3.1). */
-function jsonExpression(asset: Asset, text: string): string {
+/** A JSON text and its members as expressions; only members whose names are not `default`. */
+function jsonValues(asset: Asset, text: string): Map<string, string> {
   try {
-    const short = JSON.stringify(JSON.parse(text));
-    return short.includes('"__proto__"') ? `JSON.parse(${JSON.stringify(short)})` : short;
+    const value = JSON.parse(text) as unknown;
+    const isObject = typeof value === 'object' && value !== null && !Array.isArray(value);
+    const members = Object.entries(isObject ? value : {}).map(([key, one]) => [key, expressionOf(one)] as const);
+    return new Map([...members, ['default', expressionOf(value)]]);
   } catch (error) {
     return fail('link-json', { reason: (error as Error).message }, { file: sourceOf(asset) });
   }
+}
+
+/** A JSON value as an expression; the key `__proto__` would set the prototype of a literal (ECMA-262, section B.3.1). */
+function expressionOf(value: unknown): string {
+  const text = JSON.stringify(value);
+  return text.includes('"__proto__"') ? `JSON.parse(${JSON.stringify(text)})` : text;
 }

@@ -1,7 +1,7 @@
 import { divide, type Chunk, type ChunkGraph } from './chunks.js';
 import { resolveExport, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
-import { ChunkNames, stemOf, type ModuleName } from './names.js';
+import { ChunkNames, namespaceName, stemOf, type ModuleName } from './names.js';
 import type { ModuleRecord, ModuleRequest } from './record.js';
 import type { UsedCode } from './used-code.js';
 
@@ -30,6 +30,9 @@ export class Bundle {
   readonly #exported = new Map<Chunk, Map<string, ModuleName>>();
   readonly #needed = new Map<LinkedModule, Set<string>>();
   readonly #takenPaths: Set<string>;
+  /** Entry points, and modules that `import()` loads. */
+  readonly #loaded: ReadonlySet<LinkedModule>;
+  readonly #inline = new Map<LinkedModule, ReadonlyMap<string, ResolvedExport>>();
 
   /**
    * @param entries modules whose imports can all be resolved
@@ -48,6 +51,10 @@ export class Bundle {
       entries.map(({ module }) => module),
       used,
     );
+    this.#loaded = new Set([
+      ...entries.map(({ module }) => module),
+      ...[...used.included].flatMap((one) => used.loadedBy(one)),
+    ]);
     for (const { module, path } of entries) this.#addFile(module, path);
     for (const chunk of this.graph.chunks)
       for (const module of new Set([...chunk.definitions, ...chunk.modules])) this.#collect(module);
@@ -62,8 +69,29 @@ export class Bundle {
           (name) => [...(this.#users.get(keyOf(name)) ?? [])].filter((one) => this.#userChunk(one) === chunk),
           (module) => [...(this.#needed.get(module) ?? [])].sort(),
           ({ module, local }) => used.isDeclared(module, local),
+          (module) => this.#inline.has(module),
         ),
       );
+  }
+
+  /**
+   * Reports whether the namespace of a module is an object in its chunk. Others are those of files: where `import()` or the
+   * page can see them, and in cycles of chunks, where they are used before their chunk is evaluated.
+   */
+  hasInlineNamespace(module: LinkedModule): boolean {
+    return !this.#loaded.has(module) && !this.graph.isInSplitCycle(module);
+  }
+
+  /** The name that stands for an export in the chunk that declares it; undefined for namespaces that are files, and externals. */
+  nameOf(resolved: ResolvedExport): ModuleName | undefined {
+    if ('external' in resolved) return undefined;
+    if ('local' in resolved) return resolved;
+    return this.hasInlineNamespace(resolved.module) ? { module: resolved.module, local: namespaceName } : undefined;
+  }
+
+  /** The exports of a module whose namespace is an object in its chunk; undefined if it has none there. */
+  inlineNamespaceOf(module: LinkedModule): ReadonlyMap<string, ResolvedExport> | undefined {
+    return this.#inline.get(module);
   }
 
   /** The chunk that evaluates a module, or else defines it. */
@@ -109,10 +137,10 @@ export class Bundle {
     const chunk = this.chunkOfName(name);
     const file = this.#merged.get(chunk);
     if (!file || file.exports.size === 0) return this.namesOf(chunk).of(name);
-    return exportsByName(file).get(keyOf(name))!;
+    return this.#exportsByName(file).get(keyOf(name))!;
   }
 
-  /** The names of a CommonJS module that others import. */
+  /** The names of a CommonJS or JSON module that others import. */
   neededOf(module: LinkedModule): string[] {
     return [...(this.#needed.get(module) ?? [])].sort();
   }
@@ -146,16 +174,32 @@ export class Bundle {
 
   #need(resolved: ResolvedExport, user: LinkedModule, from: Chunk | undefined): void {
     if ('external' in resolved) return;
-    if ('namespace' in resolved) {
+    const name = this.nameOf(resolved);
+    if (!name) {
       this.#addFile(resolved.module);
       return;
     }
-    const chunk = this.chunkOfName(resolved);
-    const key = keyOf(resolved);
+    if ('namespace' in resolved) this.#addNamespace(resolved.module);
+    const { module, local } = name;
+    const chunk = this.chunkOfName(name);
+    const key = keyOf(name);
     this.#users.set(key, (this.#users.get(key) ?? new Set()).add(user));
-    if (resolved.module.record.format === 'commonjs' && resolved.local !== '*')
-      this.#needed.set(resolved.module, (this.#needed.get(resolved.module) ?? new Set()).add(resolved.local));
-    if (chunk !== from && from !== undefined) this.#export(chunk, resolved);
+    if (module.record.format !== 'module' && local !== '*' && local !== namespaceName)
+      this.#needed.set(module, (this.#needed.get(module) ?? new Set()).add(local));
+    if (chunk !== from && from !== undefined) this.#export(chunk, name);
+  }
+
+  #addNamespace(module: LinkedModule): void {
+    if (this.#inline.has(module)) return;
+    const exports = this.#exportsOf(module);
+    this.#inline.set(module, exports);
+    for (const one of exports.values()) this.#need(one, module, this.#userChunk(module));
+  }
+
+  /** Exports a name from its chunk, unless it is a certain one. */
+  #exportFrom(own: Chunk | undefined, resolved: ResolvedExport): void {
+    const name = this.nameOf(resolved);
+    if (name && this.chunkOfName(name) !== own) this.#export(this.chunkOfName(name), name);
   }
 
   #export(chunk: Chunk, name: ModuleName): void {
@@ -164,10 +208,13 @@ export class Bundle {
 
   #addFile(module: LinkedModule, path?: string): void {
     if (this.moduleFiles.has(module)) return;
-    const names = this.used.exportsOf(module);
-    const exports = new Map(names.map((name) => [name, resolveExport(module, name) as ResolvedExport]));
+    const exports = this.#exportsOf(module);
     this.moduleFiles.set(module, { module, path: path ?? this.#freePath(module), exports });
-    for (const one of exports.values()) if ('namespace' in one) this.#addFile(one.module);
+    for (const one of exports.values()) if ('namespace' in one && !this.nameOf(one)) this.#addFile(one.module);
+  }
+
+  #exportsOf(module: LinkedModule): Map<string, ResolvedExport> {
+    return new Map(this.used.exportsOf(module).map((name) => [name, resolveExport(module, name) as ResolvedExport]));
   }
 
   /** Lets chunks be the files of modules where their exports are the same, and exports what the other files need. */
@@ -175,9 +222,9 @@ export class Bundle {
     for (const file of this.moduleFiles.values()) {
       const chunk = this.chunkOf(file.module);
       if (this.#merged.has(chunk)) continue;
-      const own = exportsByName(file);
+      const own = this.#exportsByName(file);
       const others = [...this.moduleFiles.values()].filter((other) => other !== file);
-      const exported = others.flatMap(({ exports }) => [...exports.values()]).filter((one) => 'local' in one);
+      const exported = others.flatMap(({ exports }) => [...exports.values()].flatMap((one) => this.nameOf(one) ?? []));
       const needed = new Set(this.#exported.get(chunk)?.keys());
       for (const one of exported) if (this.chunkOfName(one) === chunk) needed.add(keyOf(one));
       // Nobody uses the namespace of an entry point without exports, so that it may export what others need.
@@ -185,20 +232,28 @@ export class Bundle {
       // A file that it does not import otherwise would be evaluated too early.
       const isNear = [...file.exports.values()].every((one) => {
         if ('external' in one) return true;
-        const other = 'local' in one ? this.chunkOfName(one) : this.chunkOf(one.module);
+        const name = this.nameOf(one);
+        const other = name ? this.chunkOfName(name) : this.chunkOf(one.module);
         return other === chunk || near.has(other);
       });
       const isOpen = file.exports.size === 0 && this.entries.some(({ module }) => module === file.module);
       if (isOpen || (isNear && [...needed].every((key) => own.has(key)))) this.#merged.set(chunk, file);
     }
     for (const file of this.separateFiles)
-      for (const one of file.exports.values()) if ('local' in one) this.#export(this.chunkOfName(one), one);
-    for (const [chunk, file] of this.#merged)
-      for (const one of file.exports.values())
-        if ('local' in one && this.chunkOfName(one) !== chunk) this.#export(this.chunkOfName(one), one);
+      for (const one of file.exports.values()) this.#exportFrom(undefined, one);
+    for (const [chunk, file] of this.#merged) for (const one of file.exports.values()) this.#exportFrom(chunk, one);
     for (const chunk of this.graph.chunks)
       if (!this.#merged.has(chunk))
         this.#paths.set(chunk, this.#freePath((chunk.modules.at(-1) ?? chunk.definitions.at(-1))!));
+  }
+
+  #exportsByName({ exports }: ModuleFile): Map<string, string> {
+    const found = new Map<string, string>();
+    for (const [exported, one] of exports) {
+      const name = this.nameOf(one);
+      if (name && !found.has(keyOf(name))) found.set(keyOf(name), exported);
+    }
+    return found;
   }
 
   #freePath(module: LinkedModule): string {
@@ -221,9 +276,3 @@ export function usesOf(
 
 /** Identifies a name within a bundle. */
 export const keyOf = ({ module, local }: ModuleName): string => `${String(module.index)} ${local}`;
-
-function exportsByName({ exports }: ModuleFile): Map<string, string> {
-  const found = new Map<string, string>();
-  for (const [name, one] of exports) if ('local' in one && !found.has(keyOf(one))) found.set(keyOf(one), name);
-  return found;
-}

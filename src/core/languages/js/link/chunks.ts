@@ -16,6 +16,8 @@ export interface ChunkGraph {
   readonly evaluatedIn: ReadonlyMap<LinkedModule, Chunk>;
   /** The chunk that defines a CommonJS or JSON module. */
   readonly definedIn: ReadonlyMap<LinkedModule, Chunk>;
+  /** Reports whether a module is part of a cycle of imports that is not in one chunk. */
+  readonly isInSplitCycle: (module: LinkedModule) => boolean;
 }
 
 /** A module that is evaluated by itself: an entry point, or one that is loaded by `import()`. */
@@ -45,10 +47,7 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkG
   const isAlone = (module: LinkedModule): boolean =>
     waiting.has(module) || loaded.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
   const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
-  let groups = groupsOf(roots, (before, module) => {
-    const isInside = cycles.get(before) !== undefined && cycles.get(before) === cycles.get(module);
-    return !isAlone(before) && !isAlone(module) && (isInside || cycles.get(module) === undefined);
-  });
+  let groups = groupsOf(roots, (before, module) => !isAlone(before) && !isAlone(module));
   const groupOf = new Map(groups.flatMap((group) => group.map((module) => [module, group] as const)));
   const split = new Set(
     [...new Set(cycles.values())].filter((cycle) => new Set(cycle.map((one) => groupOf.get(one))).size > 1),
@@ -63,6 +62,7 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkG
     chunks: [...new Set([...definedIn.values()].filter(({ modules }) => modules.length === 0)), ...chunks],
     evaluatedIn,
     definedIn,
+    isInSplitCycle: (module) => split.has(cycles.get(module)!),
   };
 }
 

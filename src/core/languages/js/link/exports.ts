@@ -22,7 +22,7 @@ export function resolveExport(
   if (seen.has(name)) return 'missing';
   visited.set(module, seen.add(name));
   const { record } = module;
-  if (record.format === 'json') return name === 'default' ? { module, local: 'default' } : 'missing';
+  if (record.format === 'json') return record.values.has(name) ? { module, local: name } : 'missing';
   if (record.format === 'commonjs') return module.commonJsNames.has(name) ? { module, local: name } : 'missing';
   const own = record.exports.get(name);
   if (own && 'local' in own) return { module, local: own.local };

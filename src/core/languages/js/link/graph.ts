@@ -2,12 +2,12 @@ import type { CopiedText } from '../../source-maps/index.js';
 import type { CommonJsRecord } from './commonjs.js';
 import type { ModuleRecord, ModuleRequest } from './record.js';
 
-/** A JSON module: its default export is the parsed value. */
+/** A JSON module: its default export is the parsed value. Its members can also be imported by name, as packages do. */
 export interface JsonRecord {
   readonly format: 'json';
   readonly from: CopiedText;
-  /** The value as an expression. */
-  readonly expression: string;
+  /** The value and its members as expressions, by the names by which they are imported. */
+  readonly values: ReadonlyMap<string, string>;
 }
 
 /** A module of a bundle, with the modules that it requests. */

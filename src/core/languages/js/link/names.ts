@@ -9,6 +9,9 @@ export interface ModuleName {
   readonly local: string;
 }
 
+/** The local name of the namespace of a module, where it is an object in its chunk. */
+export const namespaceName = '*namespace*';
+
 /** Assigns names to everything that the modules of a chunk declare or import, so that they can share a scope. */
 export class ChunkNames {
   readonly #taken = new Set<string>();
@@ -23,6 +26,7 @@ export class ChunkNames {
     importers: (name: ModuleName) => readonly LinkedModule[],
     needed: (module: LinkedModule) => readonly string[],
     isDeclared: (name: ModuleName) => boolean,
+    hasNamespace: (module: LinkedModule) => boolean,
   ) {
     for (const { record } of [...chunk.definitions, ...chunk.modules]) {
       if (record.format === 'json') continue;
@@ -42,12 +46,15 @@ export class ChunkNames {
             names.set(local, this.#nameFor(local, importers({ module, local })));
         if ([...record.exports.values()].some((one) => 'local' in one && one.local === defaultName))
           names.set(defaultName, this.unique(`${stemOf(path)}_default`));
-      } else if (record.format === 'json') names.set('default', this.unique(`${stemOf(path)}_json`));
+      } else if (record.format === 'json')
+        for (const local of needed(module))
+          names.set(local, this.unique(`${stemOf(path)}_${local === 'default' ? 'json' : local}`));
       else {
         if (chunk.definitions.includes(module)) names.set('*', this.unique(`require_${stemOf(path)}`));
         if (chunk.modules.includes(module))
           for (const local of needed(module)) names.set(local, this.unique(`${stemOf(path)}_${local}`));
       }
+      if (hasNamespace(module)) names.set(namespaceName, this.unique(`${stemOf(path)}_namespace`));
     }
   }
 
@@ -88,6 +95,8 @@ const ownGlobals = [
   'JSON',
   'Object',
   'Promise',
+  'Proxy',
+  'Symbol',
   'SyntaxError',
   'TypeError',
   'exports',

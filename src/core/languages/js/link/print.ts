@@ -9,7 +9,8 @@ import { copyEdited, withoutRanges, type Edit } from './edits.js';
 import type { ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ImportList, moduleExportName } from './import-list.js';
-import { stemOf, type ChunkNames, type ModuleName } from './names.js';
+import { namespaceHelper } from './namespace-helper.js';
+import { namespaceName, stemOf, type ChunkNames, type ModuleName } from './names.js';
 import { defaultName, type ImportCall, type ModuleRecord, type UnnamedDefault } from './record.js';
 
 /** Prints the file of a chunk. */
@@ -32,6 +33,8 @@ class ChunkPrinter {
   readonly #aliases = new Map<string, string>();
   /** The functions of calls that are always rejected, by the kind of error. */
   readonly #rejections = new Map<string, string>();
+  /** The name of the function that makes namespaces; empty if it is not needed. */
+  #namespaceHelper = '';
   /** The original names of functions with other names. */
   readonly #renamed = new Map<string, string>();
 
@@ -51,6 +54,7 @@ class ChunkPrinter {
     const codes = new Set([...chunk.definitions, ...chunk.modules.filter(({ record }) => record.format === 'module')]);
     const edits = new Map([...codes].map((module) => [module, this.#editsOf(module)]));
     const evaluations = new Map(chunk.modules.map((module) => [module, this.#evaluation(module)]));
+    const namespaces = [...new Set([...chunk.definitions, ...chunk.modules])].flatMap((one) => this.#namespace(one));
     for (const line of this.#imports.lines()) out.add(line);
     for (const module of codes) this.#printHoisted(module, edits.get(module)!);
     for (const [kind, name] of this.#rejections)
@@ -58,6 +62,8 @@ class ChunkPrinter {
     for (const [name, original] of this.#renamed)
       out.add(`Object.defineProperty(${name}, 'name', { value: ${quoted(original)}, configurable: true });
 `);
+    if (namespaces.length > 0) out.add(namespaceHelper(this.#namespaceHelper));
+    for (const one of namespaces) out.add(one);
     for (const module of chunk.modules) this.#printModule(module, edits.get(module) ?? [], evaluations.get(module)!);
     const file = bundle.fileIn(chunk);
     const names = bundle.exportsOf(chunk).map(([name, exported]) => exportSpecifier(this.#names.of(name), exported));
@@ -199,18 +205,15 @@ class ChunkPrinter {
   /** The name in this chunk of something that a module exports. */
   #nameOf(resolved: ResolvedExport): string {
     if ('external' in resolved) return this.#external(resolved.external, resolved.name);
-    if ('namespace' in resolved) return this.#fromFile(resolved.module, '*', stemOf(resolved.module.path));
     const { bundle } = this;
-    const chunk = bundle.chunkOfName(resolved);
-    if (chunk === this.chunk) return this.#names.of(resolved);
-    const alias = this.#alias(
-      keyOf(resolved),
-      this.#pathTo(chunk),
-      bundle.exportedName(resolved),
-      bundle.namesOf(chunk).of(resolved),
-    );
+    const name = bundle.nameOf(resolved);
+    if (!name) return this.#fromFile(resolved.module, '*', stemOf(resolved.module.path));
+    const chunk = bundle.chunkOfName(name);
+    if (chunk === this.chunk) return this.#names.of(name);
+    const printed = bundle.namesOf(chunk).of(name);
+    const alias = this.#alias(keyOf(name), this.#pathTo(chunk), bundle.exportedName(name), printed);
     const isLater = bundle.graph.chunks.indexOf(chunk) > bundle.graph.chunks.indexOf(this.chunk);
-    if (isLater) this.#keepName(resolved, bundle.namesOf(chunk).of(resolved), alias);
+    if (isLater) this.#keepName(name, printed, alias);
     return alias;
   }
 
@@ -251,11 +254,22 @@ class ChunkPrinter {
     return alias;
   }
 
+  /** The object that stands for the namespace of a module, if it is in this chunk. */
+  #namespace(module: LinkedModule): string[] {
+    const exports = this.bundle.inlineNamespaceOf(module);
+    if (!exports || this.bundle.chunkOfName({ module, local: namespaceName }) !== this.chunk) return [];
+    this.#namespaceHelper ||= this.#names.unique('make_namespace');
+    const getters = [...exports].map(([name, one]) => `  [${quoted(name)}]: () => ${this.#nameOf(one)},\n`);
+    const name = this.#names.of({ module, local: namespaceName });
+    return [`const ${name} = /*#__PURE__*/ ${this.#namespaceHelper}({ __proto__: null,\n${getters.join('')}});\n`];
+  }
+
   /** Prints what has to be there before any module is evaluated: functions of CommonJS modules, data, names. */
   #printHoisted(module: LinkedModule, edits: readonly Edit[]): void {
     const { record } = module;
     if (record.format === 'json')
-      this.out.add(`const ${this.#names.of({ module, local: 'default' })} = ${record.expression};\n`);
+      for (const local of this.bundle.neededOf(module))
+        this.out.add(`const ${this.#names.of({ module, local })} = ${record.values.get(local)!};\n`);
     else if (record.format === 'commonjs') this.#printCommonJs(module, record, edits);
     else
       for (const local of record.functions) {
@@ -314,15 +328,19 @@ function* exportLines(
       yield imported === '*'
         ? `export * as ${moduleExportName(name)} from ${quoted(external)};\n`
         : `export { ${exportSpecifier(imported, name)} } from ${quoted(external)};\n`;
-    } else if ('namespace' in resolved)
-      yield `export * as ${moduleExportName(name)} from ${quoted(relativePath(path, bundle.moduleFiles.get(resolved.module)!.path))};\n`;
+      continue;
+    }
+    const declared = bundle.nameOf(resolved);
+    if (!declared) {
+      const file = bundle.moduleFiles.get(resolved.module)!;
+      yield `export * as ${moduleExportName(name)} from ${quoted(relativePath(path, file.path))};\n`;
+      continue;
+    }
+    const chunk = bundle.chunkOfName(declared);
+    if (chunk === own) local.push(exportSpecifier(bundle.namesOf(chunk).of(declared), name));
     else {
-      const chunk = bundle.chunkOfName(resolved);
-      if (chunk === own) local.push(exportSpecifier(bundle.namesOf(chunk).of(resolved), name));
-      else {
-        const from = relativePath(path, bundle.pathOf(chunk));
-        others.set(from, [...(others.get(from) ?? []), exportSpecifier(bundle.exportedName(resolved), name)]);
-      }
+      const from = relativePath(path, bundle.pathOf(chunk));
+      others.set(from, [...(others.get(from) ?? []), exportSpecifier(bundle.exportedName(declared), name)]);
     }
   }
   if (local.length > 0) yield `export { ${local.join(', ')} };\n`;
