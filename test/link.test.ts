@@ -110,11 +110,11 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
   it('reports all errors of the modules that it loads, whichever step finds them', async () => {
     const project = linked(
       {
-        'src/main.ts': "import './typed';\nimport './plain.cjs';\nimport './sheet.css';\nimport('./lazy');\n",
+        'src/main.ts': "import './typed';\nimport './plain.cjs';\nimport './star.png';\nimport('./lazy');\n",
         'src/typed.ts': 'export const a: = 1;\n',
         'src/plain.cjs': "require('./motor.mjs');\n",
         'src/motor.mjs': 'export {}\n',
-        'src/sheet.css': 'a { color: teal }\n',
+        'src/star.png': 'png',
         'src/lazy.ts': 'export const b: = 1;\n',
       },
       'src/main.ts',
@@ -126,7 +126,7 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
       expect.arrayContaining([
         expect.stringMatching(/^src\/typed\.ts:1:17: error/),
         'src/plain.cjs:1:9: error [link-require-module]',
-        'src/sheet.css: error [link-kind]',
+        'src/star.png: error [link-kind]',
         expect.stringMatching(/^src\/lazy\.ts:1:17: error/),
       ]),
     );

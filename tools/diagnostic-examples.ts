@@ -200,6 +200,47 @@ export const examples: Readonly<Record<Code, Example>> = {
   },
 
   'link-missing': { files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': "import './lens.js';\n" } },
+  'link-package': {
+    files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': "import { phase } from 'fernlight-moon';\nphase();\n" },
+  },
+  'link-subpath': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import 'fernlight-moon/phase.js';\n",
+      'node_modules/fernlight-moon/package.json':
+        '{ "name": "fernlight-moon", "exports": { "./tides": "./tides.js" } }\n',
+    },
+  },
+  'link-url': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "document.images[0].src = new URL('./star.png', import.meta.url).href;\n",
+    },
+  },
+  'link-worker': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "new Worker(new URL('./tides.js', import.meta.url));\n",
+      'tides.js': 'postMessage(2);\n',
+    },
+  },
+  'link-script': {
+    files: {
+      'anvil.yaml': steps('link: { as: script }', 'a.js'),
+      'a.js': "import('./chart.js');\n",
+      'chart.js': 'export const stars = 4;\n',
+    },
+  },
+  'link-node-name': {
+    files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': 'console.log(process.platform);\nexport {};\n' },
+  },
+  'link-require-name': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import './dome.cjs';\n",
+      'dome.cjs': "const name = './' + document.title;\nrequire(name);\n",
+    },
+  },
   'link-builtin': {
     files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': "import { readFile } from 'node:fs';\nreadFile('dome');\n" },
   },
@@ -224,8 +265,8 @@ export const examples: Readonly<Record<Code, Example>> = {
   'link-kind': {
     files: {
       'anvil.yaml': steps('link', 'a.js'),
-      'a.js': "import './dome.css';\n",
-      'dome.css': 'a { color: teal }\n',
+      'a.js': "import './dome.png';\n",
+      'dome.png': 'not shown',
     },
   },
   'link-sloppy': {

@@ -30,12 +30,21 @@ export interface StepContext {
   /** The files that a glob matches, in order. */
   list(glob: string): readonly string[];
   /**
-   * The file that an import specifier resolves to by the rules of Node.js; undefined if there is none.
+   * The file that an import specifier resolves to by the rules of Node.js; undefined if there is none, false if its package
+   * leaves it out in browsers.
    *
    * @param from the importing file
-   * @param kind `require` for a specifier that a CommonJS module requires
    */
-  resolve(specifier: string, from: string, kind?: 'import' | 'require'): string | undefined;
+  resolve(
+    specifier: string,
+    from: string,
+    options?: {
+      /** `require` for a specifier that a CommonJS module requires. */
+      readonly kind?: 'import' | 'require';
+      /** Conditions of `exports` and `imports` besides the usual ones of browsers. */
+      readonly conditions?: readonly string[];
+    },
+  ): string | false | undefined;
   /**
    * Loads a source as the earlier steps of this pipeline produce it; undefined if the file does not exist, or if one of
    * these steps has reported an error. The reads of

@@ -54,7 +54,7 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
     const outcome = await executor.job(step, inputs, { settings, signal, isFresh, loader, cause });
     if (!outcome) return undefined;
     jobs.push({ step: step.definition.name, reads: outcome.reads });
-    diagnostics.push(...outcome.diagnostics);
+    diagnostics.push(...relevant(outcome.diagnostics, request));
     if (outcome.ran) ran.push(step.definition.name);
     needsSourceMap ||= outcome.needsSourceMap;
     isCacheable &&= outcome.isCacheable;
@@ -115,7 +115,7 @@ function loaderFor(step: ConfiguredStep, cause: () => Cause, request: StepsReque
       const outcome = await executor.job(earlier, [current], { settings, signal, isFresh, loader, cause });
       if (!outcome) throw new MissingContentError();
       reads.push(...outcome.reads);
-      diagnostics.push(...outcome.diagnostics);
+      diagnostics.push(...relevant(outcome.diagnostics, request));
       refs = outcome.assets;
       if (hasErrors(outcome.diagnostics)) return { asset: undefined, reads, diagnostics };
     }
@@ -123,6 +123,12 @@ function loaderFor(step: ConfiguredStep, cause: () => Cause, request: StepsReque
     if (!asset) throw new MissingContentError();
     return { asset, reads, diagnostics };
   };
+}
+
+/** Diagnostics, without those about files that a step passes on: scripts that are linked import files of all kinds. */
+function relevant(diagnostics: readonly Diagnostic[], { run }: StepsRequest): readonly Diagnostic[] {
+  const isLinked = run.pipeline.steps.some(({ definition }) => definition.loads);
+  return isLinked ? diagnostics.filter(({ code }) => code !== 'step-passed') : diagnostics;
 }
 
 /** The reason why a unit has to run. */

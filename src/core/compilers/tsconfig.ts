@@ -22,11 +22,21 @@ const honoured = [
   'preserveConstEnums',
 ] as const;
 
+/** The mapping of import specifiers in a tsconfig.json, relative to the project. */
+export interface PathMapping {
+  /** `baseUrl`. */
+  readonly base: string | undefined;
+  /** `paths`: patterns with at most one `*`, and the paths that replace them. */
+  readonly patterns: readonly (readonly [pattern: string, targets: readonly string[]])[];
+}
+
 /** The settings in a project's tsconfig.json. */
 export interface CompilerSettings {
   /** Its path, if it exists. */
   readonly file?: string;
   readonly options: ts.CompilerOptions;
+  /** What import specifiers stand for, if it says so. */
+  readonly mapping?: PathMapping;
 }
 
 /**
@@ -44,7 +54,7 @@ const virtualRoot = '/project/';
  * @throws DiagnosticError if it is invalid
  */
 export function readTsconfig(compiler: typeof ts, folder: string, context: StepContext): CompilerSettings {
-  const file = nearest(folder, context);
+  const file = nearestTsconfig(folder, context);
   if (file === undefined) return { options: defaults };
   const text = decodeText(context.read(file) ?? new Uint8Array(), file);
   const tree = compiler.parseJsonText(virtualRoot + file, text);
@@ -64,15 +74,30 @@ export function readTsconfig(compiler: typeof ts, folder: string, context: StepC
   const own = Object.fromEntries(
     honoured.flatMap((key) => (config.options[key] === undefined ? [] : [[key, config.options[key]]])),
   );
-  return { file, options: { ...defaults, ...strict, ...own } };
+  const mapping = mappingOf(config.options, posix.dirname(virtualRoot + file));
+  return { file, options: { ...defaults, ...strict, ...own }, ...(mapping && { mapping }) };
 }
 
-function nearest(folder: string, context: StepContext): string | undefined {
+function mappingOf({ paths, baseUrl, pathsBasePath }: ts.CompilerOptions, folder: string): PathMapping | undefined {
+  if (!paths && baseUrl === undefined) return undefined;
+  const relative = (path: string): string => posix.relative(virtualRoot, path);
+  const root = baseUrl ?? (typeof pathsBasePath === 'string' ? pathsBasePath : folder);
+  return {
+    base: baseUrl === undefined ? undefined : relative(baseUrl),
+    patterns: Object.entries(paths ?? {}).map(([pattern, targets]) => [
+      pattern,
+      targets.map((target) => relative(posix.resolve(root, target))),
+    ]),
+  };
+}
+
+/** The nearest tsconfig.json from a folder up to the project's. */
+export function nearestTsconfig(folder: string, context: StepContext): string | undefined {
   const file = posix.join(folder, 'tsconfig.json');
   if (context.exists(file)) return file;
   return folder === '.' || folder === '' || folder.startsWith('..')
     ? undefined
-    : nearest(posix.dirname(folder), context);
+    : nearestTsconfig(posix.dirname(folder), context);
 }
 
 function hostFor(context: StepContext): ts.ParseConfigHost {

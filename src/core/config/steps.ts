@@ -18,6 +18,8 @@ export interface StepDefinition {
   readonly doc: string;
   /** True if it processes all assets of the pipeline together. */
   readonly isAggregate: boolean;
+  /** True if it loads other sources of the pipeline through its context. */
+  readonly loads?: boolean;
   /** Its options, without those of all steps. */
   readonly options: SettingsClass;
   /** The option that the short form `name: value` sets, if there is one. */

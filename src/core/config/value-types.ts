@@ -164,6 +164,36 @@ export const names: ValueType = {
   validate: (value) => validateList(value, (one) => typeof one === 'string' && name.test(one)),
 };
 
+/** A name of a global variable. */
+export const globalName = kind(
+  'global',
+  'a name of a variable',
+  { type: 'string', pattern: name.source },
+  (value) => typeof value === 'string' && name.test(value),
+);
+
+/** Import specifiers, as a list or as a map to global variables. */
+export const externals: ValueType = {
+  name: 'externals',
+  expected: 'an import specifier, a list of them, or a map from specifiers to global variables',
+  schema: {
+    oneOf: [
+      text.schema,
+      { type: 'array', items: text.schema, minItems: 1 },
+      {
+        type: 'object',
+        additionalProperties: { type: 'string', pattern: '^[A-Za-z_$][\\w$]*(\\.[A-Za-z_$][\\w$]*)*$' },
+      },
+    ],
+  },
+  validate: (value) =>
+    typeof value === 'object' && value !== null && !Array.isArray(value)
+      ? validateMap(value, (_, one) => typeof one === 'string' && dottedName.test(one))
+      : isText(value)
+        ? []
+        : validateList(value, isText),
+};
+
 const dottedName = /^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/;
 
 /** A map from names to JSON values that replace them in scripts. */

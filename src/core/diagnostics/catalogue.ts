@@ -314,13 +314,45 @@ export const catalogue = {
     (p) => `Put ${p.file} first, or rename its \`${p.name}\`.`,
   ),
 
-  'link-missing': error<{ specifier: string }>(
+  'link-missing': error<{ specifier: string; near: string | undefined }>(
     (p) => `\`${p.specifier}\` cannot be resolved.`,
-    () => 'Check the path, or install the package.',
+    (p) => (p.near === undefined ? 'Check the path.' : `Did you mean \`${p.near}\`?`),
+  ),
+  'link-package': error<{ specifier: string; name: string }>(
+    (p) => `\`${p.specifier}\` cannot be resolved: the package \`${p.name}\` is not installed.`,
+    (p) => `Install it with \`npm install ${p.name}\`, or correct the name.`,
+  ),
+  'link-subpath': error<{ specifier: string; name: string; subpaths: readonly string[] }>(
+    (p) => `\`${p.specifier}\` cannot be resolved: the package does not export this path.`,
+    (p) =>
+      `\`${p.name}\` exports ${p.subpaths
+        .slice(0, 8)
+        .map((one) => `\`${p.name}${one.slice(1)}\``)
+        .join(', ')}${p.subpaths.length > 8 ? ` and ${String(p.subpaths.length - 8)} more` : ''}.`,
+  ),
+  'link-url': warning<{ specifier: string }>(
+    (p) => `The file of \`new URL('${p.specifier}', import.meta.url)\` does not exist.`,
+    () => 'Correct the path; it is relative to this script.',
+  ),
+  'link-worker': warning<{ specifier: string }>(
+    (p) => `The worker \`${p.specifier}\` is linked as an ES module, but created as a classic script.`,
+    () => "Create it with `{ type: 'module' }`.",
+  ),
+  'link-script': error<{ what: string }>(
+    (p) => `A linked classic script cannot contain ${p.what}.`,
+    () => 'Link it as a module: remove `as: script`, and load it with <script type="module">.',
+  ),
+  'link-node-name': warning<{ name: string }>(
+    (p) => `\`${p.name}\` exists in Node.js, but not in browsers.`,
+    (p) => `Check \`typeof ${p.name}\` first, use a package for browsers, or set it in \`constants\`.`,
+  ),
+  'link-require-name': warning(
+    () => 'This `require` has no constant name, so it is not linked, and throws an error when it is called.',
+    () => 'Require modules by constant names, or ignore this if the code is never reached in browsers.',
   ),
   'link-builtin': error<{ specifier: string }>(
     (p) => `\`${p.specifier}\` is a module of Node.js, which browsers do not have.`,
-    () => 'Import a package that works in browsers instead.',
+    () => 'Import a package that works in browsers instead, or list it in `external`.',
   ),
   'link-require': warning<{ specifier: string }>(
     (p) => `\`require('${p.specifier}')\` cannot be resolved, and throws an error when it is called.`,
@@ -335,8 +367,8 @@ export const catalogue = {
     () => 'Use `import`, or `import()` in a CommonJS module.',
   ),
   'link-kind': error<{ file: string }>(
-    (p) => `\`link\` handles scripts and JSON; ${p.file} is neither.`,
-    () => 'Remove the import. Load style sheets with <link>, and other files by their URLs.',
+    (p) => `${p.file} cannot be imported.`,
+    () => "Refer to files other than scripts, style sheets, JSON and texts by `new URL('…', import.meta.url)`.",
   ),
   'link-sloppy': error(
     () => 'This script has syntax that modules do not allow, such as `with` or octal numbers.',

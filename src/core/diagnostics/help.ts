@@ -83,13 +83,22 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'A script uses a name at load time that a later script declares with `let`, `const` or `class`. In separate files it refers to a global; in one file it throws a ReferenceError.',
   'link-missing':
     'Relative imports name files, other imports name installed packages or `#name` of the package’s own `imports`. They are resolved as Node.js does.',
+  'link-package': 'Packages are looked for in the node_modules folders from the importing file upwards.',
+  'link-subpath': 'A package with `exports` in its package.json can only be imported by the paths that these define.',
+  'link-url': 'The URL is left as it is.',
+  'link-worker': 'Browsers report a syntax error when a classic worker contains `import` or `export`.',
+  'link-script':
+    'A classic script is one file that is evaluated at once. Imports of listed `external` specifiers are possible if a global variable is given.',
+  'link-node-name': 'The code throws a ReferenceError when it gets there.',
+  'link-require-name':
+    'CommonJS modules can only be linked if the names of the modules that they require are constant.',
   'link-builtin': 'Built-in modules of Node.js do not exist in browsers.',
   'link-require':
     'CommonJS packages often try to load optional packages. If this one is not optional, the package fails when it gets there.',
   'link-import-call': 'The promise that `import()` returns is rejected. The rest of the bundle works.',
   'link-require-module':
     'ES modules are evaluated before the code of the importing module, and not when a function is called.',
-  'link-kind': 'A script imports a file that is neither a script nor JSON.',
+  'link-kind': 'A script imports an image, a font or another file that is not a text.',
   'link-sloppy': 'Linked files are ES modules, which are always strict code (ECMA-262, section 11.2.2).',
   'link-json': 'A JSON file that is imported has to be valid JSON (RFC 8259).',
   'link-export': 'Browsers reject a module that imports a name which the other module does not export.',

@@ -2,7 +2,7 @@ import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
 import { envHash, type Inputs } from '../build/inputs.js';
-import { resolveSpecifier, type RequestKind } from './node-resolution.js';
+import { resolveSpecifier, type ResolutionOptions } from './node-resolution.js';
 import type { RunResources } from './resources.js';
 import type { Read } from '../cache/trace.js';
 
@@ -88,8 +88,8 @@ export class JobContext implements StepContext {
     return this.inputs.list(glob);
   }
 
-  resolve(specifier: string, from: string, kind?: RequestKind): string | undefined {
-    return resolveSpecifier(specifier, from, this, kind);
+  resolve(specifier: string, from: string, options?: ResolutionOptions): string | false | undefined {
+    return resolveSpecifier(specifier, from, this, options);
   }
 
   async load(source: string): Promise<Asset | undefined> {

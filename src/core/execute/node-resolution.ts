@@ -10,20 +10,27 @@ export interface ResolutionFiles {
   exists(path: string): boolean;
 }
 
-/** Conditions of `exports` and `imports` besides `default`, by the kind of request; `module` is the usual one for ES modules. */
-const conditions = {
-  import: { browser: true, conditions: ['module'] },
-  require: { browser: true, require: true },
-} as const;
+/** The kind of a request: of an ES module, or of `require`. */
+export type RequestKind = 'import' | 'require';
+
+/** How a specifier is resolved. */
+export interface ResolutionOptions {
+  /** `require` for a specifier that a CommonJS module requires. */
+  readonly kind?: RequestKind;
+  /** Conditions of `exports` and `imports` besides `browser`, `default`, and `import` or `require`. */
+  readonly conditions?: readonly string[];
+}
+
+/** Usual conditions for ES modules, which packages had before `exports`. */
+const ofModules = ['module'];
 
 /** The fields of a package's manifest that name its entry point, in order of precedence. */
 const mainFields = { import: ['browser', 'module', 'main'], require: ['browser', 'main'] };
 
-/** The kind of a request: of an ES module, or of `require`. */
-export type RequestKind = keyof typeof conditions;
-
 interface Manifest {
   readonly name: string;
+  /** The replacements of files and packages in browsers; false for those that are left out. */
+  readonly browser?: string | Readonly<Record<string, string | false>>;
 }
 
 /**
@@ -32,30 +39,111 @@ interface Manifest {
  *
  * @param specifier a relative URL, a package name with an optional subpath, or `#name` of the package's own `imports`
  * @param from the importing file, relative to the project
- * @returns the file, relative to the project; undefined if there is none, and for absolute URLs
+ * @returns the file, relative to the project; undefined if there is none, and for absolute URLs; false if the package leaves
+ *   it out in browsers
  */
 export function resolveSpecifier(
   specifier: string,
   from: string,
   files: ResolutionFiles,
-  kind: RequestKind = 'import',
-): string | undefined {
-  if (/^[a-z][a-z0-9+.-]*:/i.test(specifier) || specifier.startsWith('/')) return undefined;
-  const folder = posix.dirname(from);
-  if (/^\.{1,2}(\/|$)/.test(specifier))
-    return fileAt(posix.join(folder, kind === 'import' ? decoded(specifier) : specifier), files);
-  if (specifier.startsWith('#')) {
-    const root = foldersAbove(folder).find((one) => files.exists(posix.join(one, 'package.json')));
-    return root === undefined ? undefined : inPackage(root, specifier, files, kind);
+  options: ResolutionOptions = {},
+): string | false | undefined {
+  return new Resolution(files, options).resolve(specifier, from);
+}
+
+class Resolution {
+  readonly #kind: RequestKind;
+  readonly #conditions: Parameters<typeof resolvePackage>[2];
+
+  constructor(
+    private readonly files: ResolutionFiles,
+    { kind = 'import', conditions = [] }: ResolutionOptions,
+  ) {
+    this.#kind = kind;
+    const isRequired = kind === 'require';
+    this.#conditions = {
+      browser: true,
+      require: isRequired,
+      conditions: [...conditions, ...(isRequired ? [] : ofModules)],
+    };
   }
-  const name = /^(@[^/]+\/)?[^/]+/.exec(specifier)?.[0] ?? specifier;
-  for (const above of foldersAbove(folder)) {
-    if (posix.basename(above) === 'node_modules') continue;
-    const root = posix.join(above, 'node_modules', name);
-    if (files.exists(posix.join(root, 'package.json')))
-      return inPackage(root, `.${specifier.slice(name.length)}`, files, kind);
+
+  resolve(specifier: string, from: string): string | false | undefined {
+    if (/^[a-z][a-z0-9+.-]*:/i.test(specifier)) return undefined;
+    const folder = posix.dirname(from);
+    if (specifier.startsWith('/')) return this.#inBrowser(fileAt(specifier.slice(1), this.files));
+    if (/^\.{1,2}(\/|$)/.test(specifier)) {
+      const path = posix.join(folder, this.#kind === 'import' ? decoded(specifier) : specifier);
+      return this.#inBrowser(fileAt(path, this.files), path);
+    }
+    const own = foldersAbove(folder).find((one) => this.files.exists(posix.join(one, 'package.json')));
+    const manifest = own === undefined ? undefined : this.#manifest(own);
+    if (specifier.startsWith('#')) return own === undefined ? undefined : this.#inPackage(own, specifier);
+    const replacement = own === undefined ? undefined : replacementOf(manifest, specifier);
+    if (replacement === false) return false;
+    if (replacement !== undefined && replacement !== specifier)
+      return this.resolve(replacement, posix.join(own!, 'package.json'));
+    const name = /^(@[^/]+\/)?[^/]+/.exec(specifier)?.[0] ?? specifier;
+    const subpath = `.${specifier.slice(name.length)}`;
+    if (manifest?.name === name && 'exports' in manifest) return this.#inPackage(own!, subpath);
+    const root = this.packageFolder(name, folder);
+    return root === undefined ? undefined : this.#inPackage(root, subpath);
   }
-  return undefined;
+
+  /** The folder of an installed package, as seen from another folder. */
+  packageFolder(name: string, folder: string): string | undefined {
+    return foldersAbove(folder)
+      .filter((above) => posix.basename(above) !== 'node_modules')
+      .map((above) => posix.join(above, 'node_modules', name))
+      .find((root) => this.files.exists(posix.join(root, 'package.json')));
+  }
+
+  /** Resolves a subpath of a package (`PACKAGE_EXPORTS_RESOLVE`, `PACKAGE_IMPORTS_RESOLVE`). */
+  #inPackage(root: string, subpath: string): string | false | undefined {
+    const manifest = this.#manifest(root);
+    if (!manifest) return undefined;
+    try {
+      const targets = resolvePackage(manifest, subpath, this.#conditions) as readonly string[] | undefined;
+      for (const target of targets ?? []) {
+        if (!target.startsWith('./')) return this.resolve(target, posix.join(root, 'package.json'));
+        const path = posix.join(root, target);
+        if (this.files.exists(path)) return this.#inBrowser(path);
+      }
+      if (targets !== undefined) return undefined;
+    } catch {
+      // The package has `exports` or `imports`, and they do not define the subpath.
+      return undefined;
+    }
+    if (subpath !== '.')
+      return this.#inBrowser(fileAt(posix.join(root, subpath), this.files), posix.join(root, subpath));
+    const main = legacy(manifest, { fields: mainFields[this.#kind], browser: false });
+    return this.#inBrowser(fileAt(posix.join(root, typeof main === 'string' ? main : 'index.js'), this.files));
+  }
+
+  /** The file that a package uses in browsers instead of another one (`browser` of package.json). */
+  #inBrowser(path: string | undefined, requested = path): string | false | undefined {
+    if (requested === undefined) return undefined;
+    const root = foldersAbove(posix.dirname(requested)).find((one) =>
+      this.files.exists(posix.join(one, 'package.json')),
+    );
+    const manifest = root === undefined ? undefined : this.#manifest(root);
+    if (typeof manifest?.browser !== 'object') return path;
+    const replacement = replacementOf(manifest, `./${posix.relative(root!, path ?? requested)}`);
+    return typeof replacement === 'string' ? fileAt(posix.join(root!, replacement), this.files) : (replacement ?? path);
+  }
+
+  #manifest(root: string): Manifest | undefined {
+    const file = posix.join(root, 'package.json');
+    const bytes = this.files.read(file);
+    return bytes && parseManifest(bytes, file);
+  }
+}
+
+/** The replacement of a file or package in browsers; files are named with or without their extensions. */
+function replacementOf(manifest: Manifest | undefined, name: string): string | false | undefined {
+  const { browser } = manifest ?? {};
+  if (typeof browser !== 'object') return undefined;
+  return browser[name] ?? (name.startsWith('./') ? browser[name.replace(/(\/index)?\.\w+$/, '')] : undefined);
 }
 
 /** The path of a relative URL, which may be percent-encoded. */
@@ -67,31 +155,16 @@ function decoded(specifier: string): string {
   }
 }
 
-/** Resolves a subpath of a package (`PACKAGE_EXPORTS_RESOLVE`, `PACKAGE_IMPORTS_RESOLVE`). */
-function inPackage(root: string, subpath: string, files: ResolutionFiles, kind: RequestKind): string | undefined {
-  const bytes = files.read(posix.join(root, 'package.json'));
-  if (!bytes) return undefined;
-  const manifest = parseManifest(bytes, posix.join(root, 'package.json'));
-  try {
-    const targets = resolvePackage(manifest, subpath, conditions[kind]) as readonly string[] | undefined;
-    for (const target of targets ?? []) {
-      if (!target.startsWith('./')) return resolveSpecifier(target, posix.join(root, 'package.json'), files, kind);
-      const path = posix.join(root, target);
-      if (files.exists(path)) return path;
-    }
-    if (targets !== undefined) return undefined;
-  } catch {
-    // The package has `exports` or `imports`, and they do not define the subpath.
-    return undefined;
-  }
-  if (subpath !== '.') return fileAt(posix.join(root, subpath), files);
-  const main = legacy(manifest, { fields: mainFields[kind], browser: false });
-  return fileAt(posix.join(root, typeof main === 'string' ? main : 'index.js'), files);
-}
+/** Manifests by their bytes: most of them are asked for many times. */
+const parsedManifests = new WeakMap<Uint8Array, Manifest>();
 
 function parseManifest(bytes: Uint8Array, file: string): Manifest {
+  const known = parsedManifests.get(bytes);
+  if (known) return known;
   try {
-    return JSON.parse(decodeText(bytes, file)) as Manifest;
+    const manifest = (JSON.parse(decodeText(bytes, file)) as Manifest | null) ?? { name: '' };
+    parsedManifests.set(bytes, manifest);
+    return manifest;
   } catch {
     return fail('file-unreadable', { reason: 'it is not valid JSON' }, { file });
   }

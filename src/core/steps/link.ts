@@ -1,18 +1,40 @@
+import { posix } from 'node:path';
 import { Field } from '../config/field.js';
-import { choice, writtenFolder } from '../config/value-types.js';
+import { choice, externals, globalName, textList, writtenFolder } from '../config/value-types.js';
 import { kindOf, withExtension } from '../languages/formats.js';
 import type { Step } from './step.js';
 
 /** Options of `link`. */
 export class LinkOptions {
+  @Field(choice('module', 'script'), {
+    doc: 'The form of linked entry points: ES modules, or classic scripts without any shared files.',
+    default: '`module`',
+  })
+  as?: 'module' | 'script';
+
+  @Field(globalName, { doc: 'A global variable that gets the exports of a classic script.', default: 'none' })
+  global?: string;
+
+  @Field(externals, {
+    doc: 'Import specifiers that are not linked: a list of those that stay imports, or a map from specifiers to the global variables that hold their exports. `name/*` stands for all subpaths of a package.',
+    default: 'none',
+  })
+  external?: string | readonly string[] | Readonly<Record<string, string>>;
+
+  @Field(textList('conditions', 'a condition or a list of conditions'), {
+    doc: 'Conditions of `exports` and `imports` of packages, besides `browser`, `module`, `import` or `require`, and `development` or `production`.',
+    default: 'none',
+  })
+  conditions?: string | readonly string[];
+
   @Field(writtenFolder, {
-    doc: 'The folder, relative to `to`, of files that several entry points share or that are loaded by `import()`.',
+    doc: 'The folder, relative to `to`, of files that several entry points share, that are loaded by `import()`, or that `new URL(…, import.meta.url)` refers to.',
     default: '`shared`',
   })
   shared?: string;
 
   @Field(choice('keep', 'remove'), {
-    doc: 'Whether code that nothing uses is left out: exports, and modules of packages that have no side effects.',
+    doc: 'Whether to keep code that nothing uses: exports, and modules of packages without side effects.',
     default: '`keep` if `process.env.NODE_ENV` is `"development"`, otherwise `remove`',
   })
   unused?: 'keep' | 'remove';
@@ -24,7 +46,7 @@ const defaultFolder = 'shared';
 export const link: Step<LinkOptions> = {
   name: 'link',
   doc: 'Follows the imports of scripts, and links each entry point and its modules into one file.',
-  version: 1,
+  version: 2,
   options: LinkOptions,
   isAggregate: true,
   loads: true,
@@ -32,15 +54,25 @@ export const link: Step<LinkOptions> = {
   toolVersions: () => ['acorn'],
   runsInProcess: () => true,
   claims: (paths, { shared = defaultFolder }) =>
-    paths.some(isScript) ? [...paths.map(linkedPath), { within: shared, pattern: '*.js' }] : paths,
-  async run(assets, { shared = defaultFolder, unused }, context) {
-    const isDevelopment = context.settings.constants['process.env.NODE_ENV'] === 'development';
+    paths.some(isScript)
+      ? [...paths.map(linkedPath), ...paths.filter(isScript).map(sheetClaim), { within: shared, pattern: '*' }]
+      : paths,
+  async run(assets, options, context) {
+    const { shared = defaultFolder, as = 'module', global, unused, external, conditions } = options;
+    const environment =
+      context.settings.constants['process.env.NODE_ENV'] === 'development' ? 'development' : 'production';
     const { linkAssets } = await import('./work/link.js');
     const linked = await linkAssets(
       assets.filter(({ path }) => isScript(path)),
       linkedPath,
-      shared,
-      (unused ?? (isDevelopment ? 'keep' : 'remove')) === 'remove',
+      {
+        folder: shared,
+        as,
+        global,
+        removesUnused: (unused ?? (environment === 'development' ? 'keep' : 'remove')) === 'remove',
+        conditions: [environment, ...[conditions ?? []].flat()],
+        externals: externalMap(external),
+      },
       context,
     );
     return [...assets.filter(({ path }) => !isScript(path)), ...linked];
@@ -49,5 +81,20 @@ export const link: Step<LinkOptions> = {
 
 const isScript = (path: string): boolean => kindOf(path) === 'script';
 
-/** The path of a linked entry point, which is an ES module. */
+/** The path of a linked entry point. */
 const linkedPath = (path: string): string => (path.endsWith('.cjs') ? withExtension(path, 'js') : path);
+
+/** The style sheet of an entry point, which exists if its modules import any. */
+const sheetClaim = (path: string): { within: string; pattern: string } => ({
+  within: posix.dirname(path),
+  pattern: posix.basename(withExtension(path, 'css')).replace(/[^\w.-]/g, '?'),
+});
+
+/** The global variables by specifier, or undefined for specifiers that stay imports. */
+function externalMap(external: LinkOptions['external']): ReadonlyMap<string, string | undefined> {
+  if (typeof external === 'string') return new Map([[external, undefined]]);
+  if (isList(external)) return new Map(external.map((one) => [one, undefined]));
+  return new Map(Object.entries(external ?? {}));
+}
+
+const isList = (external: LinkOptions['external']): external is readonly string[] => Array.isArray(external);

@@ -11,8 +11,6 @@ export interface Step<Options extends object = object> extends StepDefinition {
   readonly options: SettingsClass<Options>;
   /** The project settings that the result for an asset with this path depends on. */
   settings(path: string): readonly SettingName[];
-  /** True if it loads other sources of the pipeline through its context. */
-  readonly loads?: boolean;
   /** The packages whose versions the result for an asset with this path depends on. */
   toolVersions(path: string): readonly ToolName[];
   /** Reports whether the work on an asset with this path is done in this program, not by another one that it only waits for. */

@@ -2,7 +2,7 @@ import type { StepContext } from '../../assets/context.js';
 import { diagnostic, nearestWord } from '../../diagnostics/index.js';
 import { usesOf } from '../../languages/js/link/bundle.js';
 import { namespaceNames, resolveImport } from '../../languages/js/link/exports.js';
-import type { LinkedModule } from '../../languages/js/link/graph.js';
+import { evaluationOrder, type LinkedModule } from '../../languages/js/link/graph.js';
 import type { ImportedName } from '../../languages/js/link/record.js';
 import type { ModuleLoader } from './module-loader.js';
 
@@ -10,6 +10,7 @@ import type { ModuleLoader } from './module-loader.js';
 export function checkImports(loader: ModuleLoader, context: StepContext): void {
   for (const module of loader.modules.values()) {
     const { record } = module;
+    checkGlobals(loader, module, context);
     if (record.format !== 'module') continue;
     const exported = [...record.exports.values()].filter((one): one is ImportedName => !('local' in one));
     const used = [...record.imports.values(), ...exported];
@@ -18,6 +19,41 @@ export function checkImports(loader: ModuleLoader, context: StepContext): void {
       for (const { start, end, isWrite } of usesOf(record, local))
         if (isWrite) context.report(diagnostic('link-assignment', { name: local }, loader.place(module, start, end)));
   }
+}
+
+/** Reports what classic scripts cannot do: import other files, and wait for something. */
+export function checkScripts(loader: ModuleLoader, entries: readonly LinkedModule[]): void {
+  for (const module of new Set(
+    entries.flatMap((one) => evaluationOrder(one, ({ dependencies, required }) => [...dependencies, ...required])),
+  )) {
+    const { record } = module;
+    if (record.format !== 'module' && record.format !== 'commonjs') continue;
+    const report = (what: string, { start, end }: { start: number; end: number }): void =>
+      loader.fail(diagnostic('link-script', { what }, loader.place(module, start, end)));
+    for (const one of record.dynamicRequests) if (!module.failing.has(one)) report('`import()`', one.call);
+    if (record.format !== 'module') continue;
+    if (record.awaits) report('`await` at the top level', record.awaits);
+    for (const one of record.requests)
+      if (typeof module.target(one) === 'string') report('an import that is not linked', one);
+  }
+}
+
+/** The names of Node.js that browsers do not have. */
+const nodeNames = ['process', 'Buffer', '__dirname', '__filename', 'setImmediate'];
+
+/** Reports names of Node.js that a module uses without looking whether they exist. */
+function checkGlobals(loader: ModuleLoader, module: LinkedModule, context: StepContext): void {
+  const { record } = module;
+  if (record.format !== 'module' && record.format !== 'commonjs') return;
+  const isGuarded = (name: string): boolean => new RegExp(`typeof\\s+${name}\\b`).test(record.from.text);
+  for (const name of nodeNames) {
+    const [use] = record.uses.globals.get(name) ?? [];
+    if (use && !isGuarded(name))
+      context.report(diagnostic('link-node-name', { name }, loader.place(module, use.start, use.end)));
+  }
+  const [other] = record.format === 'commonjs' ? record.otherRequires : [];
+  if (other && !isGuarded('require'))
+    context.report(diagnostic('link-require-name', {}, loader.place(module, other.start, other.end)));
 }
 
 function checkName(loader: ModuleLoader, module: LinkedModule, imported: ImportedName): void {

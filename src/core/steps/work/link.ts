@@ -1,58 +1,148 @@
+import { posix } from 'node:path';
 import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { encodeText } from '../../files/text.js';
-import { Bundle } from '../../languages/js/link/bundle.js';
-import type { LinkedModule } from '../../languages/js/link/graph.js';
+import { withExtension } from '../../languages/formats.js';
+import { Bundle, type Entry } from '../../languages/js/link/bundle.js';
+import { evaluationOrder, LinkedModule } from '../../languages/js/link/graph.js';
 import { printChunk, printModuleFile } from '../../languages/js/link/print.js';
 import { UsedCode } from '../../languages/js/link/used-code.js';
 import { TextBuilder } from '../../languages/source-maps/index.js';
-import { checkImports } from './link-checks.js';
-import { ModuleLoader } from './module-loader.js';
+import { joinAssets } from './join.js';
+import { checkImports, checkScripts } from './link-checks.js';
+import { ModuleLoader, type LoadOptions } from './module-loader.js';
+
+/** How modules are linked. */
+export interface LinkSettings extends LoadOptions {
+  /** Whether code that nothing uses is left out. */
+  readonly removesUnused: boolean;
+  /** The folder of shared files, relative to `to`. */
+  readonly folder: string;
+  /** The form of linked entry points: ES modules, or classic scripts with everything in one file. */
+  readonly as: 'module' | 'script';
+  /** The global variable of a classic script that gets the exports of the entry point. */
+  readonly global?: string | undefined;
+}
 
 /**
  * Links scripts with the modules that they import.
  *
  * @param pathOf the path of a linked entry point
- * @param folder the folder of shared files, relative to `to`
- * @param removesUnused whether code without use is left out
+ * @returns the linked entry points, the files that they share, their style sheets, and the files that they refer to
  */
 export async function linkAssets(
-  entries: readonly Asset[],
+  assets: readonly Asset[],
   pathOf: (path: string) => string,
-  folder: string,
-  removesUnused: boolean,
+  settings: LinkSettings,
   context: StepContext,
 ): Promise<Asset[]> {
-  const loader = new ModuleLoader(context, removesUnused);
-  const modules = await loader.load(entries);
-  if (modules) checkImports(loader, context);
+  const loader = new ModuleLoader(context, settings);
+  const modules = await loader.load(assets);
+  if (modules) {
+    checkImports(loader, context);
+    if (settings.as === 'script') checkScripts(loader, modules);
+  }
   if (!modules || loader.hasErrors) return [];
-  const bundle = new Bundle(
-    entries.map((asset, at) => ({ module: modules[at]!, path: pathOf(asset.path) })),
-    folder,
-    loader.failing,
-    new UsedCode(modules, loader.modules.values()),
-  );
-  const ids = new Map(entries.map((asset) => [pathOf(asset.path), asset.id]));
-  const { maps } = context.settings;
-  const asset = (path: string, linked: readonly LinkedModule[], print: (out: TextBuilder) => void): Asset => {
-    const out = new TextBuilder(maps);
+  const entries = assets.map((asset, at) => ({ module: modules[at]!, path: pathOf(asset.path) }));
+  const ids = new Map(assets.map((asset) => [pathOf(asset.path), asset.id]));
+  return new Linker(loader, settings, context, ids).link(entries);
+}
+
+class Linker {
+  readonly #taken = new Set<string>();
+  readonly #outputs: Asset[] = [];
+
+  constructor(
+    private readonly loader: ModuleLoader,
+    private readonly settings: LinkSettings,
+    private readonly context: StepContext,
+    /** The ids of entry points by path. */
+    private readonly ids: ReadonlyMap<string, string>,
+  ) {}
+
+  async link(entries: readonly Entry[]): Promise<Asset[]> {
+    for (const { path } of entries) this.#taken.add(path);
+    const workers = this.#placeUrls(entries);
+    const { as, global } = this.settings;
+    if (as === 'module') this.#print([...entries, ...workers]);
+    else {
+      for (const entry of entries) this.#print([entry], { global });
+      if (workers.length > 0) this.#print(workers);
+    }
+    for (const entry of entries) await this.#joinSheets(entry);
+    return this.#outputs;
+  }
+
+  /** Gives the files of relative URLs their paths; returns the scripts among them, which are entry points of workers. */
+  #placeUrls(entries: readonly Entry[]): Entry[] {
+    const paths = new Map<LinkedModule | Asset, string>(entries.map(({ module, path }) => [module, path]));
+    const workers: Entry[] = [];
+    for (const { module, url, target } of this.loader.urls) {
+      let path = paths.get(target);
+      if (path === undefined) {
+        const name = posix.basename(target.path);
+        path = this.#freePath(target instanceof LinkedModule ? withExtension(name, 'js') : name);
+        paths.set(target, path);
+        if (target instanceof LinkedModule) workers.push({ module: target, path });
+        else this.#outputs.push({ ...target, path });
+      }
+      module.urlTargets.set(url, path);
+    }
+    return workers;
+  }
+
+  #freePath(name: string): string {
+    const { folder } = this.settings;
+    const { name: stem, ext } = posix.parse(name);
+    let path = posix.join(folder, name);
+    for (let number = 2; this.#taken.has(path); number++) path = posix.join(folder, `${stem}-${String(number)}${ext}`);
+    this.#taken.add(path);
+    return path;
+  }
+
+  /** Prints files that share code; a classic script shares none. */
+  #print(entries: readonly Entry[], script?: { readonly global: string | undefined }): void {
+    const modules = entries.map(({ module }) => module);
+    const used = new UsedCode(modules, this.loader.modules.values(), this.settings.removesUnused);
+    const bundle = new Bundle(entries, this.settings.folder, used, script !== undefined);
+    for (const chunk of bundle.graph.chunks) {
+      const linked = [...new Set([...chunk.definitions, ...chunk.modules])];
+      this.#add(bundle.pathOf(chunk), linked, (out) => printChunk(bundle, chunk, out, script));
+    }
+    if (!script)
+      for (const file of bundle.separateFiles)
+        this.#add(file.path, [file.module], (out) => printModuleFile(bundle, file, out));
+  }
+
+  #add(path: string, modules: readonly LinkedModule[], print: (out: TextBuilder) => void): void {
+    const out = new TextBuilder(this.context.settings.maps);
     print(out);
     const map = out.map();
-    const origins = [...new Set(linked.flatMap((one) => loader.assetOf(one).origins))];
-    return {
-      id: ids.get(path) ?? path,
+    const origins = [...new Set(modules.flatMap((one) => this.loader.assetOf(one).origins))];
+    this.#outputs.push({
+      id: this.ids.get(path) ?? path,
       path,
       bytes: encodeText(out.text),
       origins,
       isPristine: false,
       ...(map && { map }),
-    };
-  };
-  return [
-    ...bundle.graph.chunks.map((chunk) =>
-      asset(bundle.pathOf(chunk), chunk.modules, (out) => printChunk(bundle, chunk, out)),
-    ),
-    ...bundle.separateFiles.map((file) => asset(file.path, [file.module], (out) => printModuleFile(bundle, file, out))),
-  ];
+    });
+  }
+
+  /** Joins the style sheets that an entry point and its modules import, in the order in which these are evaluated. */
+  async #joinSheets({ module, path }: Entry): Promise<void> {
+    const sheets = new Set<LinkedModule>();
+    const roots = [module];
+    const seen = new Set<LinkedModule>();
+    for (const root of roots)
+      for (const one of evaluationOrder(root, (other) => [...other.dependencies, ...other.required])) {
+        if (seen.has(one)) continue;
+        seen.add(one);
+        if (one.record.format === 'style') sheets.add(one);
+        roots.push(...one.requested.filter((other) => !seen.has(other)));
+      }
+    if (sheets.size === 0) return;
+    const assets = [...sheets].map((one) => this.loader.assetOf(one));
+    this.#outputs.push(await joinAssets(assets, withExtension(path, 'css'), undefined, this.context));
+  }
 }

@@ -1,19 +1,23 @@
-import { posix } from 'node:path';
-import { isBuiltin } from 'node:module';
-import { copiedText, textOf, type Asset } from '../../assets/asset.js';
+import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
-import { diagnostic, DiagnosticError, fail, type Diagnostic } from '../../diagnostics/index.js';
-import { extensionOf, formatOf, kindOf } from '../../languages/formats.js';
-import { analyseCommonJs, sloppySyntaxIn, type CommonJsRecord } from '../../languages/js/link/commonjs.js';
-import { LinkedModule, type JsonRecord } from '../../languages/js/link/graph.js';
-import { removeDeadBranches } from '../../languages/js/link/dead-branches.js';
-import { analyseModule, type ModuleRecord, type ModuleRequest } from '../../languages/js/link/record.js';
-import type { CopiedText } from '../../languages/source-maps/index.js';
-import { parseScript } from '../../languages/js/parse.js';
+import { TsconfigPaths } from '../../compilers/tsconfig-paths.js';
+import { diagnostic, DiagnosticError, type Diagnostic } from '../../diagnostics/index.js';
+import { encodeText } from '../../files/text.js';
+import { formatOf } from '../../languages/formats.js';
+import { LinkedModule, type AnyRecord } from '../../languages/js/link/graph.js';
+import type { RelativeUrl } from '../../languages/js/link/name-uses.js';
+import type { ModuleRequest } from '../../languages/js/link/record.js';
+import { recordOf } from './module-record.js';
 import { PackageFacts } from './package-facts.js';
-import { explained } from './parse.js';
+import { unresolved } from './unresolved.js';
 
-type AnyRecord = ModuleRecord | CommonJsRecord | JsonRecord;
+/** A file that a request leads to; the key is different if the file is imported in another way than usual. */
+interface Found {
+  readonly key: string;
+  readonly path: string;
+  /** The import attribute `type`, if it matters. */
+  readonly type?: string;
+}
 
 /** A request with the file that it resolves to. */
 interface ResolvedRequest {
@@ -21,6 +25,28 @@ interface ResolvedRequest {
   readonly request: ModuleRequest;
   readonly path: string;
 }
+
+/** How modules are loaded. */
+export interface LoadOptions {
+  /** Conditions of `exports` and `imports` of packages besides the usual ones of browsers. */
+  readonly conditions: readonly string[];
+  /** Specifiers that are not linked, with the global variables that stand for them; undefined for those that stay imports. */
+  readonly externals: ReadonlyMap<string, string | undefined>;
+}
+
+/** The entry of a list of externals that a specifier matches; `name/*` matches all subpaths. */
+function externalFor(
+  specifier: string,
+  externals: LoadOptions['externals'],
+): { readonly global: string | undefined } | undefined {
+  if (externals.has(specifier)) return { global: externals.get(specifier) };
+  for (const [pattern, global] of externals)
+    if (pattern.endsWith('/*') && specifier.startsWith(pattern.slice(0, -1))) return { global };
+  return undefined;
+}
+
+/** The path of the module that stands for those that packages leave out in browsers. */
+const emptyPath = '(empty)';
 
 /** Loads the modules that entry points reach by their imports. */
 export class ModuleLoader {
@@ -30,33 +56,49 @@ export class ModuleLoader {
   /** The errors of invalid modules, by path, until they are reported. */
   readonly #errors = new Map<string, readonly Diagnostic[]>();
   readonly #requests: ResolvedRequest[] = [];
-  /** Calls of `import()` that always fail, because the module is invalid. */
-  readonly failing = new Map<ModuleRequest, 'SyntaxError' | 'TypeError'>();
+  /** The assets that relative URLs refer to, by source, and undefined while they are loaded. */
+  readonly #files = new Map<string, Asset | undefined>();
+  readonly #urls: { readonly module: LinkedModule; readonly url: RelativeUrl; readonly path: string }[] = [];
   hasErrors = false;
 
   readonly #packages: PackageFacts;
 
-  /** @param removesUnused whether code without use is left out */
+  readonly #paths: TsconfigPaths;
+
   constructor(
     private readonly context: StepContext,
-    private readonly removesUnused: boolean,
+    private readonly options: LoadOptions,
   ) {
     this.#packages = new PackageFacts(context);
+    this.#paths = new TsconfigPaths(context);
   }
 
   /** Loads entry points and all modules that they reach; undefined if there are errors. */
   async load(entries: readonly Asset[]): Promise<readonly LinkedModule[] | undefined> {
     const modules = entries.flatMap((asset) => {
-      const module = this.#add(sourceOf(asset), asset);
+      const module = this.#add(sourceOf(asset), sourceOf(asset), asset);
       if (!module) this.#report(sourceOf(asset));
       return module ?? [];
     });
     await Promise.all(modules.map((module) => this.#follow(module)));
-    for (const request of this.#requests) this.#connect(request);
+    const isCallOf = ({ module, request }: ResolvedRequest): boolean => isCall(module.record, request);
+    const calls = this.#requests.filter(isCallOf);
+    const invalid = this.#connectStatic(this.#requests.filter((one) => !isCallOf(one)));
+    for (const entry of modules) for (const path of invalid.get(entry) ?? []) this.#report(path);
+    for (const call of calls) this.#connectCall(call, invalid);
+    for (const module of invalid.keys()) this.modules.delete(module.path);
     if (this.hasErrors) return undefined;
     this.#number(modules);
     for (const module of this.modules.values()) this.#nameCommonJs(module, new Set());
     return modules;
+  }
+
+  /** The relative URLs, with the module or asset that they lead to; those that lead to none are left as they are. */
+  get urls(): { readonly module: LinkedModule; readonly url: RelativeUrl; readonly target: LinkedModule | Asset }[] {
+    return this.#urls.flatMap(({ module, url, path }) => {
+      const target = this.modules.get(path) ?? this.#files.get(path);
+      return target ? [{ module, url, target }] : [];
+    });
   }
 
   /** The asset of a module. */
@@ -76,79 +118,188 @@ export class ModuleLoader {
   }
 
   /** Analyses a module; undefined if it is invalid. */
-  #add(path: string, asset: Asset): LinkedModule | undefined {
+  #add(key: string, path: string, asset: Asset, type?: string): LinkedModule | undefined {
     try {
-      const record = this.#recordOf(path, asset);
-      const module = new LinkedModule(path, record, this.modules.size, !this.removesUnused || this.#packages.hasSideEffects(path));
-      this.modules.set(path, module);
+      const record = recordOf(asset, path, type, this.context, this.#packages);
+      const hasEffects = record.format === 'style' || this.#packages.hasSideEffects(path);
+      const module = new LinkedModule(path, record, this.modules.size, hasEffects);
+      this.modules.set(key, module);
       this.#assets.set(module, asset);
       return module;
     } catch (error) {
       if (!(error instanceof DiagnosticError)) throw error;
-      this.#errors.set(path, error.diagnostics);
+      this.#errors.set(key, error.diagnostics);
       return undefined;
     }
   }
 
   /** Loads a module and those that it requests, once. */
-  async #load(path: string): Promise<void> {
-    this.#started.add(path);
+  async #load({ key, path, type }: Found): Promise<void> {
+    this.#started.add(key);
     const asset = await this.context.load(path);
-    const module = asset && this.#add(path, asset);
+    const module = asset && this.#add(key, path, asset, type);
     if (module) await this.#follow(module);
   }
 
   async #follow(module: LinkedModule): Promise<void> {
     const { record } = module;
-    if (record.format === 'json') return;
+    if (record.format === 'json' || record.format === 'style') return;
     const requests = record.format === 'module' ? record.requests : record.requires;
     const calls = new Set<ModuleRequest>(record.dynamicRequests);
-    const loads = [...requests, ...calls].map((request) => ({ request, path: this.#resolve(module, request, calls) }));
     const started: Promise<void>[] = [];
-    for (const { request, path } of loads)
-      if (path === undefined) module.targets.set(request, request.specifier);
+    // A load is waited for by the first module that needs it, so that cycles do not wait for each other.
+    const start = (found: Found): void => {
+      if (!this.modules.has(found.key) && !this.#started.has(found.key)) started.push(this.#load(found));
+    };
+    for (const request of [...requests, ...calls]) {
+      const found = this.#resolve(module, request, calls);
+      if (!found) module.targets.set(request, request.specifier);
       else {
-        this.#requests.push({ module, request, path });
-        // A load is waited for by the first module that needs it, so that cycles do not wait for each other.
-        if (!this.modules.has(path) && !this.#started.has(path)) started.push(this.#load(path));
+        this.#requests.push({ module, request, path: found.key });
+        start(found);
       }
+    }
+    for (const url of record.uses.urls) {
+      const found = this.#resolveUrl(module, url);
+      if (!found) continue;
+      this.#urls.push({ module, url, path: found.key });
+      if (isScript(found.path)) start(found);
+      else if (!this.#files.has(found.path)) {
+        this.#files.set(found.path, undefined);
+        started.push(this.#loadFile(found.path));
+      }
+    }
     await Promise.all(started);
   }
 
+  async #loadFile(path: string): Promise<void> {
+    this.#files.set(path, await this.context.load(path));
+  }
+
+  /** The file of a relative URL; undefined if there is none. */
+  #resolveUrl(module: LinkedModule, { specifier, start, end, worker }: RelativeUrl): Found | undefined {
+    if (/^([a-z][a-z0-9+.-]*:|[/#?]|$)/i.test(specifier)) return undefined;
+    const name = /^[^?#]*/.exec(specifier)![0];
+    const found = this.context.resolve(name.startsWith('.') ? name : `./${name}`, module.path);
+    const place = this.place(module, start, end);
+    if (typeof found !== 'string') this.context.report(diagnostic('link-url', { specifier }, place));
+    else if (worker === 'classic') this.context.report(diagnostic('link-worker', { specifier }, place));
+    return typeof found === 'string' ? { key: found, path: found } : undefined;
+  }
+
   /** Resolves a request; undefined for one that is left to the page. */
-  #resolve(module: LinkedModule, request: ModuleRequest, calls: ReadonlySet<ModuleRequest>): string | undefined {
-    const { specifier } = request;
+  #resolve(module: LinkedModule, request: ModuleRequest, calls: ReadonlySet<ModuleRequest>): Found | undefined {
+    const { specifier, type } = request;
+    const external = externalFor(specifier, this.options.externals);
+    if (external) return external.global === undefined ? undefined : this.#globalModule(external.global);
     if (/^(https?|data|blob):/i.test(specifier)) return undefined;
     const isRequired = module.record.format === 'commonjs' && !calls.has(request);
-    const kind = isRequired ? 'require' : 'import';
-    const path = isBuiltin(specifier) ? undefined : this.context.resolve(specifier, module.path, kind);
-    if (path !== undefined) return path;
+    const path = this.#find(specifier, module.path, isRequired ? 'require' : 'import');
+    if (path === false) return { key: this.#emptyModule(), path: emptyPath };
+    // A file may be imported in several ways.
+    if (path !== undefined)
+      return type === 'css' || type === 'text' ? { key: `${path} (${type})`, path, type } : { key: path, path };
     const place = this.place(module, request.start, request.end);
     if (calls.has(request)) {
-      this.failing.set(request, 'TypeError');
+      module.failing.set(request, 'TypeError');
       this.context.report(diagnostic('link-import-call', { specifier, reason: 'it cannot be resolved' }, place));
     } else if (isRequired) this.context.report(diagnostic('link-require', { specifier }, place));
-    else this.fail(diagnostic(isBuiltin(specifier) ? 'link-builtin' : 'link-missing', { specifier }, place));
+    else this.fail(unresolved(specifier, module.path, this.context, place));
     return undefined;
   }
 
-  /** Connects a request with its module. Only `import()` of an invalid one may fail while the page runs. */
-  #connect({ module, request, path }: ResolvedRequest): void {
-    const { record } = module;
-    const target = this.modules.get(path);
-    if (target) {
+  /** The file of a specifier, by the paths of tsconfig.json first. */
+  #find(specifier: string, from: string, kind: 'import' | 'require'): string | false | undefined {
+    const options = { kind, conditions: this.options.conditions };
+    for (const path of this.#paths.candidates(specifier, from)) {
+      const found = this.context.resolve(`/${path}`, from, options);
+      if (found !== undefined) return found;
+    }
+    return this.context.resolve(specifier, from, options);
+  }
+
+  /** The module that stands for a global variable. */
+  #globalModule(name: string): Found {
+    const key = `(global ${name})`;
+    if (!this.modules.has(key)) {
+      const bytes = encodeText(`module.exports = ${name};\n`);
+      const asset = { id: key, path: `${name}.cjs`, bytes, origins: [], isPristine: false };
+      const record = recordOf(asset, asset.path, undefined, this.context, this.#packages);
+      const module = new LinkedModule(key, record, this.modules.size, false, true);
+      this.modules.set(key, module);
+      this.#assets.set(module, asset);
+    }
+    return { key, path: key };
+  }
+
+  /** The module that stands for those that packages leave out in browsers. */
+  #emptyModule(): string {
+    if (!this.modules.has(emptyPath)) {
+      const bytes = new Uint8Array();
+      this.#add(emptyPath, emptyPath, {
+        id: emptyPath,
+        path: `${emptyPath}.cjs`,
+        bytes,
+        origins: [],
+        isPristine: false,
+      });
+    }
+    return emptyPath;
+  }
+
+  /**
+   * Connects static requests with their modules.
+   *
+   * @returns the modules that cannot be linked, with the paths of the invalid modules that they need
+   */
+  #connectStatic(requests: readonly ResolvedRequest[]): Map<LinkedModule, ReadonlySet<string>> {
+    const invalid = new Map<LinkedModule, Set<string>>();
+    const users = new Map<LinkedModule, LinkedModule[]>();
+    for (const { module, request, path } of requests) {
+      const target = this.modules.get(path);
+      if (!target) {
+        invalid.set(module, (invalid.get(module) ?? new Set()).add(path));
+        continue;
+      }
       module.targets.set(request, target);
-      if (record.format === 'commonjs' && target.record.format === 'module' && !isCall(record, request))
+      users.set(target, [...(users.get(target) ?? []), module]);
+      if (module.record.format === 'commonjs' && target.record.format === 'module')
         this.fail(diagnostic('link-require-module', request, this.place(module, request.start, request.end)));
+    }
+    const pending = [...invalid.keys()];
+    for (let module = pending.pop(); module; module = pending.pop()) {
+      const paths = invalid.get(module)!;
+      for (const user of users.get(module) ?? []) {
+        const known = invalid.get(user) ?? new Set();
+        const before = known.size;
+        for (const path of paths) known.add(path);
+        if (known.size === before) continue;
+        invalid.set(user, known);
+        pending.push(user);
+      }
+    }
+    return invalid;
+  }
+
+  /** Connects a call of `import()`. If the module is invalid, the call fails while the page runs. */
+  #connectCall(
+    { module, request, path }: ResolvedRequest,
+    invalid: ReadonlyMap<LinkedModule, ReadonlySet<string>>,
+  ): void {
+    if (invalid.has(module)) return;
+    const target = this.modules.get(path);
+    const [needed] = target ? (invalid.get(target) ?? []) : [path];
+    if (target && needed === undefined) {
+      module.targets.set(request, target);
       return;
     }
-    const [error] = this.#errors.get(path) ?? [];
-    if (!error || record.format === 'json' || !isCall(record, request)) return this.#report(path);
-    const reason = `${path}: ${error.message.replace(/\.$/, '')}`;
+    const [error] = this.#errors.get(needed!) ?? [];
+    if (!error) return this.#report(needed!);
+    const reason = `${needed!}: ${error.message.replace(/\.$/, '')}`;
     const place = this.place(module, request.start, request.end);
     this.context.report(diagnostic('link-import-call', { specifier: request.specifier, reason }, place));
     module.targets.set(request, request.specifier);
-    this.failing.set(request, 'SyntaxError');
+    module.failing.set(request, 'SyntaxError');
   }
 
   /** Reports the errors of a module, once; those of earlier steps are reported already. */
@@ -170,39 +321,6 @@ export class ModuleLoader {
     }
   }
 
-  #recordOf(path: string, asset: Asset): AnyRecord {
-    const text = textOf(asset);
-    const from = copiedText(asset, text, this.context.settings.maps);
-    if (kindOf(asset.path) !== 'script' && extensionOf(asset.path) !== 'json')
-      fail('link-kind', { file: path }, { file: path });
-    if (extensionOf(asset.path) === 'json') return { format: 'json', from, values: jsonValues(asset, text) };
-    return explained(asset, text, this.context, () => {
-      const isModule = this.#isModule(path, asset.path);
-      if (isModule === false) return this.#commonJs(asset, from);
-      const parsed = parseScript(text, isModule);
-      if (!parsed.isModule) return this.#commonJs(asset, from);
-      const { program, comments } = parsed;
-      const edits = removeDeadBranches(program, text, this.context.settings.constants);
-      return analyseModule(program, from, this.removesUnused ? comments : undefined, edits);
-    });
-  }
-
-  #commonJs(asset: Asset, from: CopiedText): CommonJsRecord {
-    const record = analyseCommonJs(from, this.context.settings.constants);
-    const sloppy = sloppySyntaxIn(from.text);
-    if (sloppy !== undefined) fail('link-sloppy', {}, this.context.place(asset, from.text, sloppy, sloppy + 1));
-    return record;
-  }
-
-  /** Reports whether a file is an ES module (Node.js documentation, "Determining module system"); undefined if its text decides. */
-  #isModule(path: string, compiled: string): boolean | undefined {
-    const byExtension = formatOf(compiled)?.isModule ?? formatOf(path)?.isModule;
-    if (byExtension !== undefined) return byExtension;
-    // Without imports and exports, TypeScript leaves nothing that tells.
-    if (/^(tsx?|jsx)$/.test(extensionOf(path))) return true;
-    return this.#packages.isModulePackage(path) ? true : undefined;
-  }
-
   /** Finds the names that ES modules can import from a CommonJS module, as Node.js does. */
   #nameCommonJs(module: LinkedModule, visited: Set<LinkedModule>): ReadonlySet<string> {
     const { record } = module;
@@ -221,25 +339,9 @@ export class ModuleLoader {
 }
 
 /** Reports whether a request is a call of `import()`. */
-const isCall = (record: ModuleRecord | CommonJsRecord, request: ModuleRequest): boolean =>
-  record.dynamicRequests.some((one) => one === request);
+const isCall = (record: AnyRecord, request: ModuleRequest): boolean =>
+  'dynamicRequests' in record && record.dynamicRequests.some((one) => one === request);
+
+const isScript = (path: string): boolean => formatOf(path)?.kind === 'script';
 
 const sourceOf = (asset: Asset): string => asset.origins[0] ?? asset.id;
-
-/** A JSON text and its members as expressions; only members whose names are not `default`. */
-function jsonValues(asset: Asset, text: string): Map<string, string> {
-  try {
-    const value = JSON.parse(text) as unknown;
-    const isObject = typeof value === 'object' && value !== null && !Array.isArray(value);
-    const members = Object.entries(isObject ? value : {}).map(([key, one]) => [key, expressionOf(one)] as const);
-    return new Map([...members, ['default', expressionOf(value)]]);
-  } catch (error) {
-    return fail('link-json', { reason: (error as Error).message }, { file: sourceOf(asset) });
-  }
-}
-
-/** A JSON value as an expression; the key `__proto__` would set the prototype of a literal (ECMA-262, section B.3.1). */
-function expressionOf(value: unknown): string {
-  const text = JSON.stringify(value);
-  return text.includes('"__proto__"') ? `JSON.parse(${JSON.stringify(text)})` : text;
-}

@@ -37,7 +37,7 @@ export class PackageFacts {
 }
 
 function factsIn(folder: string, bytes: Uint8Array): Facts | undefined {
-  const manifest = parsed(bytes);
+  const manifest = parseJson<{ readonly type?: unknown; readonly sideEffects?: unknown }>(bytes);
   const { sideEffects } = manifest;
   // e.g. ["./src/polyfills.js", "*.css"]: a pattern without a slash matches in all folders.
   const globs = Array.isArray(sideEffects)
@@ -54,9 +54,10 @@ function factsIn(folder: string, bytes: Uint8Array): Facts | undefined {
   };
 }
 
-function parsed(bytes: Uint8Array): { readonly type?: unknown; readonly sideEffects?: unknown } {
+/** A JSON object; an empty one if it cannot be parsed. */
+export function parseJson<T extends object>(bytes: Uint8Array): Partial<T> {
   try {
-    return (JSON.parse(Buffer.from(bytes).toString('utf8')) as object | null) ?? {};
+    return (JSON.parse(Buffer.from(bytes).toString('utf8')) as T | null) ?? {};
   } catch {
     return {};
   }

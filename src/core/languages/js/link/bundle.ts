@@ -2,7 +2,7 @@ import { divide, type Chunk, type ChunkGraph } from './chunks.js';
 import { resolveExport, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ChunkNames, namespaceName, stemOf, type ModuleName } from './names.js';
-import type { ModuleRecord, ModuleRequest } from './record.js';
+import type { ModuleRecord } from './record.js';
 import type { UsedCode } from './used-code.js';
 
 /** A file with exactly the exports of a module: an entry point, or one whose namespace is used as a value. */
@@ -37,19 +37,20 @@ export class Bundle {
   /**
    * @param entries modules whose imports can all be resolved
    * @param folder the folder of shared files
-   * @param failing calls of `import()` that are rejected, and the kinds of errors
+   * @param isOneFile whether everything is in one file, for one entry point
    */
   constructor(
     readonly entries: readonly Entry[],
     private readonly folder: string,
-    readonly failing: ReadonlyMap<ModuleRequest, 'SyntaxError' | 'TypeError'>,
     readonly used: UsedCode,
+    isOneFile = false,
   ) {
     // Files with the name of an entry point would be taken for it.
     this.#takenPaths = new Set(entries.flatMap(({ path }) => [path, `${folder}/${stemOf(path)}.js`]));
     this.graph = divide(
       entries.map(({ module }) => module),
       used,
+      isOneFile,
     );
     this.#loaded = new Set([
       ...entries.map(({ module }) => module),
@@ -239,8 +240,7 @@ export class Bundle {
       const isOpen = file.exports.size === 0 && this.entries.some(({ module }) => module === file.module);
       if (isOpen || (isNear && [...needed].every((key) => own.has(key)))) this.#merged.set(chunk, file);
     }
-    for (const file of this.separateFiles)
-      for (const one of file.exports.values()) this.#exportFrom(undefined, one);
+    for (const file of this.separateFiles) for (const one of file.exports.values()) this.#exportFrom(undefined, one);
     for (const [chunk, file] of this.#merged) for (const one of file.exports.values()) this.#exportFrom(chunk, one);
     for (const chunk of this.graph.chunks)
       if (!this.#merged.has(chunk))

@@ -38,7 +38,7 @@ interface Root {
  * - modules that `import()` loads, which must not wait for those around them
  * - modules of a cycle that is not all in one chunk, since the order in a cycle depends on where it is entered
  */
-export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkGraph {
+export function divide(entries: readonly LinkedModule[], used: UsedCode, isOneFile: boolean): ChunkGraph {
   const roots = rootsOf(entries, used);
   const all = new Set(roots.flatMap(({ reach }) => [...reach]));
   const waiting = waitingModules(all, used);
@@ -47,7 +47,7 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkG
   const isAlone = (module: LinkedModule): boolean =>
     waiting.has(module) || loaded.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
   const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
-  let groups = groupsOf(roots, (before, module) => !isAlone(before) && !isAlone(module));
+  let groups = groupsOf(roots, used, (before, module) => isOneFile || (!isAlone(before) && !isAlone(module)));
   const groupOf = new Map(groups.flatMap((group) => group.map((module) => [module, group] as const)));
   const split = new Set(
     [...new Set(cycles.values())].filter((cycle) => new Set(cycle.map((one) => groupOf.get(one))).size > 1),
@@ -66,12 +66,31 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkG
   };
 }
 
-/** Groups modules that all roots evaluate one directly after the other. */
+/**
+ * Groups modules that all roots evaluate one directly after the other. Modules between them that have no effects and are
+ * needed by other roots do not matter: nothing can tell when these are evaluated.
+ */
 function groupsOf(
   roots: readonly Root[],
+  used: UsedCode,
   mayJoin: (before: LinkedModule, module: LinkedModule) => boolean,
 ): LinkedModule[][] {
-  const previous = roots.map(({ order }) => new Map(order.map((module, at) => [module, order[at - 1]])));
+  const rootsOf = new Map<LinkedModule, string>();
+  roots.forEach(({ order }, at) => {
+    for (const module of order) rootsOf.set(module, `${rootsOf.get(module) ?? ''},${String(at)}`);
+  });
+  const previous = roots.map(({ order }) => {
+    const found = new Map<LinkedModule, LinkedModule | undefined>();
+    const lastOf = new Map<string, number>();
+    let lastEffect = -1;
+    order.forEach((module, at) => {
+      const key = rootsOf.get(module)!;
+      found.set(module, order[Math.max(lastOf.get(key) ?? -1, lastEffect)]);
+      lastOf.set(key, at);
+      if (!used.isInert(module)) lastEffect = at;
+    });
+    return found;
+  });
   const groups = new Map<LinkedModule, LinkedModule[]>();
   for (const module of new Set(roots.flatMap(({ order }) => order))) {
     const predecessors = new Set(previous.flatMap((one) => (one.has(module) ? [one.get(module)] : [])));
@@ -92,14 +111,22 @@ function rootsOf(entries: readonly LinkedModule[], used: UsedCode): Root[] {
     if (roots.has(module)) continue;
     const evaluated = evaluationOrder(module, (one) => used.dependenciesOf(one));
     const reach = new Set(evaluated);
-    for (const one of reach)
-      for (const required of one.required)
-        if (!reach.has(required))
-          for (const needed of evaluationOrder(required, (other) => used.dependenciesOf(other))) reach.add(needed);
-    roots.set(module, { module, order: evaluated.filter(({ record }) => record.format !== 'json'), reach });
+    for (const required of [...reach].flatMap((one) => one.required)) addReach(required, reach, used);
+    roots.set(module, {
+      module,
+      order: evaluated.filter(({ record }) => record.format !== 'json' && record.format !== 'style'),
+      reach,
+    });
     for (const one of reach) pending.push(...used.loadedBy(one));
   }
   return [...roots.values()];
+}
+
+/** Adds a module that `require` may evaluate, with all that it needs. */
+function addReach(module: LinkedModule, reach: Set<LinkedModule>, used: UsedCode): void {
+  if (reach.has(module)) return;
+  const needed = evaluationOrder(module, (one) => [...used.dependenciesOf(one), ...one.required]);
+  for (const one of needed) reach.add(one);
 }
 
 /** Modules that wait for something during their evaluation, and those that depend on them. */
@@ -118,12 +145,7 @@ function waitingModules(all: ReadonlySet<LinkedModule>, used: UsedCode): Set<Lin
  */
 function leaveOutLoaded(roots: readonly Root[], entries: readonly LinkedModule[], used: UsedCode): void {
   const loads = new Map(roots.map((one) => [one, new Set([...one.reach].flatMap((module) => used.loadedBy(module)))]));
-  const loaders = new Map(
-    roots.map((root) => [
-      root,
-      roots.filter((one) => loads.get(one)!.has(root.module)),
-    ]),
-  );
+  const loaders = new Map(roots.map((root) => [root, roots.filter((one) => loads.get(one)!.has(root.module))]));
   const available = new Map<Root, ReadonlySet<LinkedModule>>();
   for (let isChanged = true; isChanged;) {
     isChanged = false;
@@ -159,7 +181,7 @@ function placeDefinitions(
       if (list) list.push(module);
       else users.set(one, [module]);
     }
-    if (module.record.format === 'module') continue;
+    if (module.record.format === 'module' || module.record.format === 'style') continue;
     const key = roots.flatMap((root, at) => (root.reach.has(module) ? [at] : [])).join();
     const chunk = shared.get(key) ?? { modules: [], definitions: [] };
     shared.set(key, chunk);

@@ -8,7 +8,8 @@ import type { ConstantValue } from '../constants.js';
 import { removeDeadBranches } from './dead-branches.js';
 import { edited, type Edit } from './edits.js';
 import { nameUses, type NameUses, type TextRange } from './name-uses.js';
-import { constantText, importCalls, type ImportCall, type ModuleRequest } from './record.js';
+import { constantText } from './constant-text.js';
+import { globalObjectEdits, importCalls, type ImportCall, type ModuleRequest } from './record.js';
 
 /** A call of `require` with a constant specifier. */
 export interface RequireCall extends ModuleRequest {
@@ -39,10 +40,7 @@ const require = createRequire(import.meta.url);
  *
  * @throws ScriptSyntaxError if it cannot be parsed
  */
-export function analyseCommonJs(
-  from: CopiedText,
-  constants: Readonly<Record<string, ConstantValue>>,
-): CommonJsRecord {
+export function analyseCommonJs(from: CopiedText, constants: Readonly<Record<string, ConstantValue>>): CommonJsRecord {
   const program = parseCommonJs(from.text);
   const edits = removeDeadBranches(program, from.text, constants);
   const uses = nameUses(program);
@@ -52,7 +50,9 @@ export function analyseCommonJs(
     const node = calls.get(start);
     const [argument] = node?.arguments ?? [];
     const specifier = argument && node!.arguments.length === 1 ? constantText(argument) : undefined;
-    return specifier === undefined ? [] : [
+    return specifier === undefined
+      ? []
+      : [
           {
             specifier,
             start: argument!.start,
@@ -68,7 +68,7 @@ export function analyseCommonJs(
     dynamicRequests: importCalls(program, uses.dynamicImports),
     ...exportedNames(edits.length > 0 ? edited(from.text, edits) : from.text),
     otherRequires: required.filter(({ start }) => !requires.some(({ call }) => call.start === start)),
-    edits: [...edits, ...(isSloppy(program) ? strictEdits(program, uses) : [])],
+    edits: [...edits, ...globalObjectEdits(uses), ...(isSloppy(program) ? strictEdits(program, uses) : [])],
     uses,
   };
 }
@@ -132,9 +132,8 @@ function strictEdits(program: Program, uses: NameUses): Edit[] {
   };
   visit(program, false);
   for (const [name, list] of uses.globals)
-    if (list.some(({ isWrite }) => isWrite) && name !== 'module' && name !== 'exports' && name !== 'require')
+    if (list.some(({ isWrite }) => isWrite) && !/^(module|exports|require|global)$/.test(name))
       for (const { start, end, isWrite, isShorthand } of list)
-        if (isWrite)
-          edits.push({ start, end, text: `${isShorthand ? `${name}: ` : ''}globalThis.${name}` });
+        if (isWrite) edits.push({ start, end, text: `${isShorthand ? `${name}: ` : ''}globalThis.${name}` });
   return edits;
 }

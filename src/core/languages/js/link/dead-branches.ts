@@ -32,8 +32,7 @@ export function removeDeadBranches(
   const search = new DeadBranches(offsets.sort((a, b) => a - b));
   search.visit(program);
   // Constants in branches that are removed are gone with them.
-  const isGone = (edit: Edit): boolean =>
-    search.edits.some(({ start, end }) => start <= edit.start && edit.end <= end);
+  const isGone = (edit: Edit): boolean => search.edits.some(({ start, end }) => start <= edit.start && edit.end <= end);
   return [...edits.filter((one) => !isGone(one)), ...search.edits];
 }
 

@@ -22,8 +22,10 @@ export function resolveExport(
   if (seen.has(name)) return 'missing';
   visited.set(module, seen.add(name));
   const { record } = module;
+  if (record.format === 'style') return 'missing';
   if (record.format === 'json') return record.values.has(name) ? { module, local: name } : 'missing';
-  if (record.format === 'commonjs') return module.commonJsNames.has(name) ? { module, local: name } : 'missing';
+  if (record.format === 'commonjs')
+    return module.isExternal || module.commonJsNames.has(name) ? { module, local: name } : 'missing';
   const own = record.exports.get(name);
   if (own && 'local' in own) return { module, local: own.local };
   if (own) return resolveImport(module.target(own.request), own.name, visited);
@@ -48,6 +50,8 @@ export function resolveImport(
   visited?: Map<LinkedModule, Set<string>>,
 ): ResolvedExport | UnresolvedExport {
   if (typeof target === 'string') return { external: target, name };
+  // The exports of a global variable are not known.
+  if (name === '*' && target.isExternal) return { module: target, local: 'default' };
   return name === '*' ? { module: target, namespace: true } : resolveExport(target, name, visited);
 }
 
@@ -96,6 +100,7 @@ function exportedNames(module: LinkedModule, visited: Set<LinkedModule>): Set<st
   if (visited.has(module)) return new Set();
   visited.add(module);
   const { record } = module;
+  if (record.format === 'style') return new Set();
   if (record.format === 'json') return new Set(['default']);
   if (record.format === 'commonjs') return new Set(module.commonJsNames);
   const names = new Set(record.exports.keys());

@@ -1,8 +1,9 @@
 import type { CopiedText } from '../../source-maps/index.js';
 import type { CommonJsRecord } from './commonjs.js';
+import type { RelativeUrl } from './name-uses.js';
 import type { ModuleRecord, ModuleRequest } from './record.js';
 
-/** A JSON module: its default export is the parsed value. Its members can also be imported by name, as packages do. */
+/** A module without code, such as JSON: its default export is a value. The members of JSON can also be imported by name, as packages do. */
 export interface JsonRecord {
   readonly format: 'json';
   readonly from: CopiedText;
@@ -10,10 +11,22 @@ export interface JsonRecord {
   readonly values: ReadonlyMap<string, string>;
 }
 
+/** A style sheet that a module imports for its effect. */
+export interface StyleRecord {
+  readonly format: 'style';
+  readonly from: CopiedText;
+}
+
+export type AnyRecord = ModuleRecord | CommonJsRecord | JsonRecord | StyleRecord;
+
 /** A module of a bundle, with the modules that it requests. */
 export class LinkedModule {
   /** The module of each request; a text is the specifier of one that is left to the page. */
   readonly targets = new Map<ModuleRequest, LinkedModule | string>();
+  /** Calls of `import()` that always fail, because the module is invalid or missing. */
+  readonly failing = new Map<ModuleRequest, 'SyntaxError' | 'TypeError'>();
+  /** The output paths of relative URLs. */
+  readonly urlTargets = new Map<RelativeUrl, string>();
   /** For CommonJS modules: the names that ES modules can import. */
   readonly commonJsNames = new Set<string>();
   /** The number in the order in which modules were found. */
@@ -24,10 +37,12 @@ export class LinkedModule {
 
   constructor(
     readonly path: string,
-    readonly record: ModuleRecord | CommonJsRecord | JsonRecord,
+    readonly record: AnyRecord,
     index: number,
     /** False if a module is not needed for its effects (`sideEffects` of package.json). */
     readonly hasSideEffects = true,
+    /** True if it stands for a global variable, whose members are not known. */
+    readonly isExternal = false,
   ) {
     this.index = index;
   }
@@ -49,13 +64,13 @@ export class LinkedModule {
 
   /** All modules that it requests, in the order of the text of each kind of request. */
   get requested(): readonly LinkedModule[] {
-    const calls = this.record.format === 'json' ? [] : this.#modules(this.record.dynamicRequests);
+    const calls = 'dynamicRequests' in this.record ? this.#modules(this.record.dynamicRequests) : [];
     return [...this.dependencies, ...this.required, ...calls];
   }
 
   /** True if evaluating it may wait for something itself. */
   get hasAwait(): boolean {
-    return this.record.format === 'module' && this.record.hasAwait;
+    return this.record.format === 'module' && this.record.awaits !== undefined;
   }
 
   #modules(requests: readonly ModuleRequest[]): LinkedModule[] {

@@ -1,6 +1,7 @@
-import type { AnyNode, Identifier, ImportExpression, MemberExpression, Pattern, Program } from 'acorn';
+import type { AnyNode, Identifier, ImportExpression, MemberExpression, NewExpression, Pattern, Program } from 'acorn';
 import { isAnonymous } from '../scopes/resolve.js';
 import type { Scope, ScopeKind } from '../scopes/scope.js';
+import { constantText } from './constant-text.js';
 import { isFunction } from '../tree/children.js';
 import { ScopeWalk, type Declaration, type Usage } from '../scopes/scope-walk.js';
 
@@ -37,6 +38,13 @@ export interface GlobalUse extends TextRange {
   readonly isWrite: boolean;
 }
 
+/** A URL relative to the module: `new URL("./star.png", import.meta.url)`. */
+export interface RelativeUrl extends TextRange {
+  readonly specifier: string;
+  /** The type of worker that is created from it; undefined if there is none. */
+  readonly worker?: 'module' | 'classic';
+}
+
 /** The names of a module or script, as far as they matter when it shares a scope with others. */
 export interface NameUses {
   /** The uses of each top-level name, declarations included, imports as well. */
@@ -50,7 +58,11 @@ export interface NameUses {
   /** Top-level names of functions and classes: true if calling them depends on `this`. Others are not known. */
   readonly usesThis: ReadonlyMap<string, boolean>;
   readonly dynamicImports: readonly ImportExpression[];
-  readonly hasAwait: boolean;
+  readonly urls: readonly RelativeUrl[];
+  /** `import.meta`. */
+  readonly metas: readonly TextRange[];
+  /** The first expression at the top level that waits for something. */
+  readonly awaits?: TextRange | undefined;
   readonly hasEval: boolean;
 }
 
@@ -63,6 +75,9 @@ class NameWalk extends ScopeWalk {
   readonly #uses: { readonly id: Identifier; readonly scope: Scope; readonly isWrite: boolean }[] = [];
   readonly #shorthands = new Set<number>();
   readonly #dynamicImports: ImportExpression[] = [];
+  readonly #urls: { readonly name: number; readonly url: RelativeUrl }[] = [];
+  readonly #metas: TextRange[] = [];
+  readonly #workers = new Map<AnyNode, 'module' | 'classic'>();
   readonly #nested = new Set<string>();
   readonly #naming = new Map<number, TextRange>();
   readonly #members = new Map<number, readonly Member[]>();
@@ -73,7 +88,7 @@ class NameWalk extends ScopeWalk {
   readonly #functionsWithThis = new Set<AnyNode>();
   readonly #values = new Map<number, AnyNode>();
   #top: Scope | undefined;
-  #hasAwait = false;
+  #awaits: TextRange | undefined;
 
   run(program: Program): NameUses {
     const top = this.program(program);
@@ -83,10 +98,18 @@ class NameWalk extends ScopeWalk {
       const found = scopeOf(id.name, scope);
       if (found === top) {
         const members = this.#members.get(id.start) ?? [];
-        addTo(topLevel, id.name, { start: id.start, end: id.end, isShorthand: this.#shorthands.has(id.start), isWrite, members });
-      } else if (!found) addTo(globals, id.name, { start: id.start, end: id.end, isWrite, isShorthand: this.#shorthands.has(id.start) });
+        addTo(topLevel, id.name, {
+          start: id.start,
+          end: id.end,
+          isShorthand: this.#shorthands.has(id.start),
+          isWrite,
+          members,
+        });
+      } else if (!found)
+        addTo(globals, id.name, { start: id.start, end: id.end, isWrite, isShorthand: this.#shorthands.has(id.start) });
     }
     const { hasEval } = top;
+    const isGlobal = (name: number): boolean => globals.get('URL')?.some(({ start }) => start === name) ?? false;
     return {
       topLevel,
       nested: this.#nested,
@@ -94,7 +117,9 @@ class NameWalk extends ScopeWalk {
       naming: this.#naming,
       usesThis: this.#usesThis(topLevel),
       dynamicImports: this.#dynamicImports,
-      hasAwait: this.#hasAwait,
+      urls: this.#urls.filter(({ name }) => isGlobal(name)).map(({ url }) => url),
+      metas: this.#metas,
+      awaits: this.#awaits,
       hasEval,
     };
   }
@@ -160,6 +185,21 @@ class NameWalk extends ScopeWalk {
     if (members.length > 0) this.#members.set(inner.start, members);
   }
 
+  /** Records relative URLs, and what workers are created from them. */
+  #construct(node: NewExpression): void {
+    const { callee, arguments: list } = node;
+    const [first, second] = list;
+    if (callee.type !== 'Identifier' || !first) return;
+    if (callee.name === 'Worker' || callee.name === 'SharedWorker')
+      this.#workers.set(first, isModuleWorker(second) ? 'module' : 'classic');
+    if (callee.name !== 'URL' || list.length !== 2) return;
+    const specifier = constantText(first);
+    if (specifier === undefined || !isMetaUrl(second!)) return;
+    const worker = this.#workers.get(node);
+    const url = { specifier, start: first.start, end: first.end, ...(worker && { worker }) };
+    this.#urls.push({ name: callee.start, url });
+  }
+
   protected override target(pattern: Pattern | AnyNode, usage: Usage): void {
     this.#targets.add(pattern);
     super.target(pattern, usage);
@@ -167,6 +207,9 @@ class NameWalk extends ScopeWalk {
 
   protected override enter(node: AnyNode): void {
     if (node.type === 'MemberExpression') return this.#chain(node);
+    if (node.type === 'NewExpression') this.#construct(node);
+    if (node.type === 'MetaProperty' && node.meta.name === 'import')
+      this.#metas.push({ start: node.start, end: node.end });
     if (node.type === 'CallExpression') this.#callees.add(node.callee);
     else if (node.type === 'TaggedTemplateExpression') this.#callees.add(node.tag);
     else if (node.type === 'UnaryExpression' && node.operator === 'delete') this.#targets.add(node.argument);
@@ -188,9 +231,24 @@ class NameWalk extends ScopeWalk {
         (node.type === 'VariableDeclaration' && node.kind === 'await using')) &&
       this.scope.ofFunction.kind === 'program'
     )
-      this.#hasAwait = true;
+      this.#awaits ??= { start: node.start, end: node.end };
   }
 }
+
+/** Reports whether the options of a worker are `{ type: "module" }`. */
+function isModuleWorker(options: AnyNode | undefined): boolean {
+  if (options?.type !== 'ObjectExpression') return false;
+  return options.properties.some(
+    (one) =>
+      one.type === 'Property' &&
+      ((one.key.type === 'Identifier' && one.key.name === 'type') ||
+        (one.key.type === 'Literal' && one.key.value === 'type')) &&
+      constantText(one.value) === 'module',
+  );
+}
+
+const isMetaUrl = (node: AnyNode): boolean =>
+  node.type === 'MemberExpression' && node.object.type === 'MetaProperty' && memberName(node) === 'url';
 
 /** The constant name of a member. */
 function memberName({ property, computed }: MemberExpression): string | undefined {

@@ -29,7 +29,7 @@ export class ChunkNames {
     hasNamespace: (module: LinkedModule) => boolean,
   ) {
     for (const { record } of [...chunk.definitions, ...chunk.modules]) {
-      if (record.format === 'json') continue;
+      if (record.format === 'json' || record.format === 'style') continue;
       for (const name of record.uses.globals.keys()) this.#taken.add(name);
       for (const name of record.uses.nested) this.#nested.add(name);
       // The code of CommonJS modules is in functions.
@@ -97,6 +97,8 @@ const ownGlobals = [
   'Promise',
   'Proxy',
   'Symbol',
+  'document',
+  'location',
   'SyntaxError',
   'TypeError',
   'exports',

@@ -13,9 +13,19 @@ import { namespaceHelper } from './namespace-helper.js';
 import { namespaceName, stemOf, type ChunkNames, type ModuleName } from './names.js';
 import { defaultName, type ImportCall, type ModuleRecord, type UnnamedDefault } from './record.js';
 
-/** Prints the file of a chunk. */
-export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder): void {
-  new ChunkPrinter(bundle, chunk, out).print();
+/** The form of a classic script. */
+export interface ScriptForm {
+  /** The variable that gets the exports. */
+  readonly global: string | undefined;
+}
+
+/**
+ * Prints the file of a chunk.
+ *
+ * @param script the form of a classic script; without it, the file is an ES module
+ */
+export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder, script?: ScriptForm): void {
+  new ChunkPrinter(bundle, chunk, out, script).print();
 }
 
 /** Prints a file that exports what a module exports, from chunks. */
@@ -35,6 +45,8 @@ class ChunkPrinter {
   readonly #rejections = new Map<string, string>();
   /** The name of the function that makes namespaces; empty if it is not needed. */
   #namespaceHelper = '';
+  /** The name of what stands for `import.meta` in a classic script; empty if it is not needed. */
+  #meta = '';
   /** The original names of functions with other names. */
   readonly #renamed = new Map<string, string>();
 
@@ -42,6 +54,7 @@ class ChunkPrinter {
     private readonly bundle: Bundle,
     private readonly chunk: Chunk,
     private readonly out: TextBuilder,
+    private readonly script: ScriptForm | undefined,
   ) {
     this.#names = bundle.namesOf(chunk);
     this.#path = bundle.pathOf(chunk);
@@ -55,7 +68,11 @@ class ChunkPrinter {
     const edits = new Map([...codes].map((module) => [module, this.#editsOf(module)]));
     const evaluations = new Map(chunk.modules.map((module) => [module, this.#evaluation(module)]));
     const namespaces = [...new Set([...chunk.definitions, ...chunk.modules])].flatMap((one) => this.#namespace(one));
+    const { script } = this;
+    if (script)
+      out.add(`${script.global === undefined ? '' : `var ${script.global} = `}(function () {\n"use strict";\n`);
     for (const line of this.#imports.lines()) out.add(line);
+    if (this.#meta !== '') out.add(scriptMeta(this.#meta));
     for (const module of codes) this.#printHoisted(module, edits.get(module)!);
     for (const [kind, name] of this.#rejections)
       out.add(`const ${name} = (specifier) => Promise.reject(new ${kind}('Failed to load module ' + specifier));\n`);
@@ -65,10 +82,23 @@ class ChunkPrinter {
     if (namespaces.length > 0) out.add(namespaceHelper(this.#namespaceHelper));
     for (const one of namespaces) out.add(one);
     for (const module of chunk.modules) this.#printModule(module, edits.get(module) ?? [], evaluations.get(module)!);
+    if (script) {
+      if (script.global !== undefined) out.add(this.#exportsObject());
+      out.add('})();\n');
+      return;
+    }
     const file = bundle.fileIn(chunk);
     const names = bundle.exportsOf(chunk).map(([name, exported]) => exportSpecifier(this.#names.of(name), exported));
     if (names.length > 0) out.add(`export { ${names.join(', ')} };\n`);
     if (file) for (const line of exportLines(bundle, file, chunk)) out.add(line);
+  }
+
+  /** The statement by which a classic script returns the exports of its entry point. */
+  #exportsObject(): string {
+    const [entry] = this.bundle.entries;
+    const { exports } = this.bundle.moduleFiles.get(entry!.module)!;
+    const members = [...exports].map(([name, one]) => `get ${quoted(name)}() { return ${this.#nameOf(one)}; }`);
+    return `return Object.freeze({ ${members.join(', ')} });\n`;
   }
 
   /** Imports files in the order in which the modules of the chunk request them. */
@@ -110,9 +140,8 @@ class ChunkPrinter {
 
   #editsOf(module: LinkedModule): Edit[] {
     const { record } = module;
-    if (record.format === 'module')
-      return this.#moduleEdits(module, record);
-    if (record.format === 'json') return [];
+    if (record.format === 'module') return this.#moduleEdits(module, record);
+    if (record.format !== 'commonjs') return [];
     const requires = record.requires.flatMap((request) => {
       const target = module.target(request);
       // It is left to the parameter `require`, which fails.
@@ -129,7 +158,7 @@ class ChunkPrinter {
       const { call } = request;
       const target = module.target(request);
       if (typeof target === 'string') {
-        const kind = this.bundle.failing.get(request);
+        const kind = module.failing.get(request);
         return kind ? [{ ...call, text: this.#rejected(kind, target) }] : [];
       }
       // Calls in code that is left out load nothing.
@@ -161,6 +190,13 @@ class ChunkPrinter {
       edits.push({ ...edit(use, name, local), end });
     }
     edits.push(...this.#importCalls(module, record.dynamicRequests));
+    if (this.script)
+      for (const one of record.uses.metas) {
+        this.#meta ||= this.#names.unique('import_meta');
+        edits.push({ ...one, text: this.#meta });
+      }
+    for (const [{ start, end }, path] of module.urlTargets)
+      edits.push({ start, end, text: quoted(relativePath(this.#path, path)) });
     return dead.length === 0 ? [...edits, ...record.edits] : withoutRanges([...edits, ...record.edits], dead);
   }
 
@@ -190,12 +226,13 @@ class ChunkPrinter {
     return edits;
   }
 
-  #defaultEdits(
-    module: LinkedModule,
-    { head, nameAt, end, isNamedDefault, hasSemicolon }: UnnamedDefault,
-  ): Edit[] {
+  #defaultEdits(module: LinkedModule, { head, nameAt, end, isNamedDefault, hasSemicolon }: UnnamedDefault): Edit[] {
     const name = this.#names.of({ module, local: defaultName });
-    if (nameAt !== undefined) return [{ ...head, text: '' }, { start: nameAt, end: nameAt, text: ` ${name}` }];
+    if (nameAt !== undefined)
+      return [
+        { ...head, text: '' },
+        { start: nameAt, end: nameAt, text: ` ${name}` },
+      ];
     return [
       { ...head, text: `const ${name} =${isNamedDefault ? ' { default:' : ''}` },
       { start: end, end, text: `${isNamedDefault ? ' }.default' : ''}${hasSemicolon ? '' : ';'}` },
@@ -271,7 +308,7 @@ class ChunkPrinter {
       for (const local of this.bundle.neededOf(module))
         this.out.add(`const ${this.#names.of({ module, local })} = ${record.values.get(local)!};\n`);
     else if (record.format === 'commonjs') this.#printCommonJs(module, record, edits);
-    else
+    else if (record.format === 'module')
       for (const local of record.functions) {
         if (!this.bundle.used.isDeclared(module, local)) continue;
         const name = this.#names.of({ module, local });
@@ -281,7 +318,8 @@ class ChunkPrinter {
 
   #printCommonJs(module: LinkedModule, record: CommonJsRecord, edits: readonly Edit[]): void {
     const { out } = this;
-    const usesRequire = record.otherRequires.length > 0 || record.requires.some((one) => typeof module.target(one) === 'string');
+    const usesRequire =
+      record.otherRequires.length > 0 || record.requires.some((one) => typeof module.target(one) === 'string');
     const name = this.#names.of({ module, local: '*' });
     const cached = this.#names.unique(name.replace(/^require_/, 'module_'));
     out.add(`${pathComment(module.path)}var ${cached};\nfunction ${name}() {\n`);
@@ -380,6 +418,10 @@ function relativePath(from: string, to: string): string {
   const path = urlBetween(posix.dirname(from), to);
   return path.startsWith('../') ? path : `./${path}`;
 }
+
+/** What stands for `import.meta` in a classic script (HTML, section 8.1.6.7.3). */
+const scriptMeta = (name: string): string =>
+  `var ${name} = { url: typeof document === 'undefined' ? location.href : document.currentScript && document.currentScript.src || document.baseURI };\n`;
 
 /** A comment with the path of a module, on one line whatever the path is. */
 const pathComment = (path: string): string => `// ${path.replace(/[\n\r\u2028\u2029]/g, ' ')}\n`;

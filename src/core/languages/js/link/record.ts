@@ -15,6 +15,7 @@ import { isAnonymous } from '../scopes/resolve.js';
 import { hashbangLength, needsSemicolon } from '../script-text.js';
 import { identifiersIn } from '../top-level.js';
 import type { Edit } from './edits.js';
+import { constantText } from './constant-text.js';
 import { importedMembers } from './imported-members.js';
 import type { NameUses, TextRange } from './name-uses.js';
 import { nameUses } from './name-uses.js';
@@ -71,8 +72,8 @@ export interface ModuleRecord {
   readonly exports: ReadonlyMap<string, LocalExport | ImportedName>;
   /** The requests of `export * from`. */
   readonly stars: readonly ModuleRequest[];
-  /** True if it contains `await` outside functions. */
-  readonly hasAwait: boolean;
+  /** The first expression outside functions that waits for something. */
+  readonly awaits?: TextRange | undefined;
   readonly statements: readonly Statement[];
   /** Ranges that only modules of their own have: imports, exports, the interpreter. */
   readonly removed: readonly TextRange[];
@@ -93,13 +94,13 @@ export const defaultName = '*default*';
 /**
  * Analyses an ES module (`ParseModule`; ECMA-262, section 16.2.1.6.1).
  *
- * @param comments of the text, which may mark calls as pure; undefined if no statement is left out
+ * @param comments of the text, which may mark calls as pure
  * @param edits that replace constants
  */
 export function analyseModule(
   program: Program,
   from: CopiedText,
-  comments: readonly Comment[] | undefined,
+  comments: readonly Comment[],
   edits: readonly Edit[] = [],
 ): ModuleRecord {
   const { text } = from;
@@ -159,10 +160,11 @@ export function analyseModule(
     if (imported) exports.set(name, imported);
   }
   const uses = nameUses(program);
+  const globalEdits = globalObjectEdits(uses);
   const dynamicRequests = importCalls(program, uses.dynamicImports);
   const ranges = program.body.map((node) => ({ start: node.start, end: node.end, names: statementNames(node) }));
   // What `eval` does is not known.
-  const effects = comments && !uses.hasEval ? statementEffects(program, pureCalls(program, comments, text)) : undefined;
+  const effects = uses.hasEval ? undefined : statementEffects(program, pureCalls(program, comments, text));
   return {
     format: 'module',
     from,
@@ -171,7 +173,7 @@ export function analyseModule(
     imports,
     exports,
     stars,
-    hasAwait: uses.hasAwait,
+    awaits: uses.awaits,
     statements: ranges.map(({ start, end, names }, at) => ({
       ...(effects?.[at] ?? unknownEffects),
       start,
@@ -179,7 +181,7 @@ export function analyseModule(
       declares: names,
     })),
     removed,
-    edits,
+    edits: [...edits, ...globalEdits],
     semicolons,
     ...(unnamedDefault && { unnamedDefault }),
     functions,
@@ -187,6 +189,14 @@ export function analyseModule(
     uses,
   };
 }
+
+/** Edits that replace Node.js' name of the global object, `global`, by that of the language. */
+export const globalObjectEdits = ({ globals }: NameUses): Edit[] =>
+  (globals.get('global') ?? []).map(({ start, end, isShorthand }) => ({
+    start,
+    end,
+    text: `${isShorthand ? 'global: ' : ''}globalThis`,
+  }));
 
 /** The names that a statement declares; a default export without a name declares one. */
 const statementNames = (node: AnyNode): string[] =>
@@ -244,12 +254,4 @@ export function importCalls(program: Program, nodes: readonly ImportExpression[]
     const call = { start: node.start, end: node.end };
     return specifier === undefined ? [] : [{ specifier, start, end, call, ...(found && { members: found }) }];
   });
-}
-
-/** The value of a text without substitutions. */
-export function constantText(node: AnyNode): string | undefined {
-  if (node.type === 'Literal') return typeof node.value === 'string' ? node.value : undefined;
-  if (node.type === 'TemplateLiteral' && node.expressions.length === 0)
-    return node.quasis[0]!.value.cooked ?? undefined;
-  return undefined;
 }

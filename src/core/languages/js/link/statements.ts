@@ -74,9 +74,7 @@ class EffectSearch {
       case 'VariableDeclaration':
         return result(
           /^(var|let|const)$/.test(node.kind) &&
-            node.declarations.every(
-              ({ id, init }) => id.type === 'Identifier' && (!init || isPure(init, this.#known)),
-            ),
+            node.declarations.every(({ id, init }) => id.type === 'Identifier' && (!init || isPure(init, this.#known))),
         );
       case 'ExpressionStatement': {
         const changed = this.#changed(node.expression);
@@ -114,7 +112,8 @@ class EffectSearch {
       const binding = bindingOf(object);
       return binding && isPlain(binding) && !isLater(binding, this.statement) ? binding.name : undefined;
     }
-    if (object.type !== 'MemberExpression' || object.computed || object.property.type !== 'Identifier') return undefined;
+    if (object.type !== 'MemberExpression' || object.computed || object.property.type !== 'Identifier')
+      return undefined;
     if (object.property.name !== 'prototype' || object.object.type !== 'Identifier') return undefined;
     const binding = bindingOf(object.object);
     const isConstructor = binding && isPlain(binding) && binding.value?.type === 'FunctionDeclaration';
@@ -177,8 +176,13 @@ function isPlain(binding: Binding): boolean {
   if (value.type === 'ClassDeclaration' || value.type === 'ClassExpression')
     return !value.superClass && value.body.body.every((one) => one.type !== 'MethodDefinition' || !one.static);
   if (isFunction(value)) return true;
-  return value.type === 'ObjectExpression' && value.properties.every((one) => one.type === 'Property' && one.kind === 'init' && !isProto(one.key));
+  return (
+    value.type === 'ObjectExpression' &&
+    value.properties.every((one) => one.type === 'Property' && one.kind === 'init' && !isProto(one.key))
+  );
 }
 
 const isProto = (key: AnyNode): boolean =>
-  (key.type === 'Identifier' && key.name === '__proto__') || (key.type === 'Literal' && key.value === '__proto__') || key.type === 'TemplateLiteral';
+  (key.type === 'Identifier' && key.name === '__proto__') ||
+  (key.type === 'Literal' && key.value === '__proto__') ||
+  key.type === 'TemplateLiteral';

@@ -39,7 +39,12 @@ export class UsedCode {
   readonly #pending: (() => void)[] = [];
   readonly #cyclic: ReadonlyMap<LinkedModule, unknown>;
 
-  constructor(entries: readonly LinkedModule[], modules: Iterable<LinkedModule>) {
+  /** @param removesUnused whether code that nothing uses is left out */
+  constructor(
+    entries: readonly LinkedModule[],
+    modules: Iterable<LinkedModule>,
+    private readonly removesUnused: boolean,
+  ) {
     this.#cyclic = cyclesOf(modules, (module) => module.dependencies);
     for (const module of entries) {
       this.#include(module);
@@ -51,6 +56,22 @@ export class UsedCode {
   /** Reports whether a statement is needed. */
   isLive(module: LinkedModule, statement: Statement): boolean {
     return this.#parts.get(module)?.live.has(statement) ?? false;
+  }
+
+  /** Reports whether evaluating a module has no effect, and no other module can change its result. */
+  isInert(module: LinkedModule): boolean {
+    const { record } = module;
+    if (record.format !== 'module' || record.awaits || this.#cyclic.has(module)) return false;
+    return record.statements.every(
+      (one) => !this.isLive(module, one) || (one.isPure && !this.#hasEffect(module, record, one)),
+    );
+  }
+
+  /** Reports whether the code at an offset is needed. */
+  isLiveAt(module: LinkedModule, offset: number): boolean {
+    const { record } = module;
+    const statement = record.format === 'module' ? statementAt(record.statements, offset) : undefined;
+    return statement !== undefined && this.isLive(module, statement);
   }
 
   /** Reports whether the declaration of a name is needed. */
@@ -107,9 +128,10 @@ export class UsedCode {
     this.#pending.push(() => {
       const { record } = module;
       if (record.format === 'module') {
-        for (const one of record.statements) if (this.#hasEffect(module, record, one)) this.#keep(module, record, one);
+        for (const one of record.statements)
+          if (!this.removesUnused || this.#hasEffect(module, record, one)) this.#keep(module, record, one);
         // Without statements, calls of `import()` are nowhere.
-        for (const one of module.dependencies) if (one.hasSideEffects) this.#include(one);
+        for (const one of module.dependencies) if (one.hasSideEffects || !this.removesUnused) this.#include(one);
       } else if (record.format === 'commonjs') {
         for (const one of module.required) this.#include(one);
         for (const one of record.dynamicRequests) this.#load(module, one);
@@ -197,7 +219,7 @@ export class UsedCode {
     this.#include(target);
     const { members } = request;
     const wanted = this.#wanted.has(target) ? this.#wanted.get(target) : new Set<string>();
-    if (!members || !wanted) {
+    if (!members || !wanted || !this.removesUnused) {
       this.#wanted.set(target, undefined);
       this.#useExports(target, namespaceNames(target));
       return;
@@ -213,7 +235,8 @@ export class UsedCode {
     if (known) return known;
     const declaredBy = new Map<string, Statement[]>();
     for (const one of record.statements)
-      for (const name of [...one.declares, ...one.changes]) declaredBy.set(name, [...(declaredBy.get(name) ?? []), one]);
+      for (const name of [...one.declares, ...one.changes])
+        declaredBy.set(name, [...(declaredBy.get(name) ?? []), one]);
     const namesIn = new Map<Statement, (readonly [string, NameUse])[]>();
     for (const [local, uses] of record.uses.topLevel) {
       const imported = record.imports.get(local);
@@ -242,4 +265,3 @@ function statementAt(statements: readonly Statement[], offset: number): Statemen
   }
   return statements[low];
 }
-

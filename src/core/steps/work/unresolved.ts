@@ -1,0 +1,47 @@
+import { isBuiltin } from 'node:module';
+import { posix } from 'node:path';
+import type { StepContext } from '../../assets/context.js';
+import { diagnostic, nearestWord, type Diagnostic, type Place } from '../../diagnostics/index.js';
+import { parseJson } from './package-facts.js';
+
+/** Explains why an import specifier cannot be resolved, and what to do about it. */
+export function unresolved(specifier: string, from: string, context: StepContext, place: Place): Diagnostic {
+  if (isBuiltin(specifier)) return diagnostic('link-builtin', { specifier }, place);
+  if (specifier.startsWith('.')) {
+    const path = posix.join(posix.dirname(from), specifier);
+    const others = context.list(`${posix.dirname(path)}/*`).map((one) => posix.basename(one));
+    const wanted = posix.basename(path);
+    const stem = (name: string): string => name.replace(/\.\w+$/, '');
+    const near =
+      others.find((one) => one.toLowerCase() === wanted.toLowerCase() || stem(one) === stem(wanted)) ??
+      nearestWord(wanted, others) ??
+      others.find((one) => stem(one) === nearestWord(stem(wanted), others.map(stem)));
+    const folder = specifier.slice(0, specifier.lastIndexOf('/') + 1);
+    return diagnostic('link-missing', { specifier, near: near === undefined ? undefined : folder + near }, place);
+  }
+  if (specifier.startsWith('#')) return diagnostic('link-missing', { specifier, near: undefined }, place);
+  const name = /^(@[^/]+\/)?[^/]+/.exec(specifier)?.[0] ?? specifier;
+  const manifest = context.resolve(`${name}/package.json`, from);
+  const root = packageFolder(name, from, context);
+  if (root === undefined && manifest === undefined) return diagnostic('link-package', { specifier, name }, place);
+  const subpaths = root === undefined ? [] : exportedSubpaths(root, context);
+  if (subpaths.length > 0) return diagnostic('link-subpath', { specifier, name, subpaths }, place);
+  return diagnostic('link-missing', { specifier, near: undefined }, place);
+}
+
+/** The folder of an installed package. */
+function packageFolder(name: string, from: string, context: StepContext): string | undefined {
+  for (let folder = posix.dirname(from); ; folder = posix.dirname(folder)) {
+    const root = posix.join(folder, 'node_modules', name);
+    if (context.exists(posix.join(root, 'package.json'))) return root;
+    if (folder === '.' || folder.endsWith('..')) return undefined;
+  }
+}
+
+/** The subpaths that a package's `exports` define. */
+function exportedSubpaths(root: string, context: StepContext): string[] {
+  const bytes = context.read(posix.join(root, 'package.json'));
+  const { exports } = bytes ? parseJson<{ exports?: unknown }>(bytes) : {};
+  if (typeof exports !== 'object' || exports === null) return [];
+  return Object.keys(exports).filter((one) => one.startsWith('.'));
+}
