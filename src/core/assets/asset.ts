@@ -1,5 +1,6 @@
 import { decodeText, encodeAlike } from '../files/text.js';
 import { LineIndex, type Place } from '../diagnostics/index.js';
+import type { FileReferences } from '../languages/references/reference.js';
 import {
   composeMaps,
   emptyMap,
@@ -22,6 +23,8 @@ export interface Asset {
   readonly isPristine: boolean;
   /** Maps to the sources; undefined while the asset is pristine, and without source maps. */
   readonly map?: SourceMap;
+  /** What its text refers to, if the step that wrote it knows; otherwise it is parsed. */
+  readonly references?: FileReferences;
 }
 
 /**

@@ -51,7 +51,8 @@ export async function emit(
     if (hash !== kept.hash) contents.put(hash, bytes);
     return gzipSizes.measure({ path, hash, bytes: bytes.length, origins }, () => contents.get(hash));
   });
-  return { outputs, references: mayRefer(asset.path) ? await referencesIn(asset.path, asset.bytes) : undefined };
+  const isKnown = kept.references !== undefined || !mayRefer(asset.path);
+  return { outputs, references: isKnown ? kept.references : await referencesIn(asset.path, asset.bytes) };
 }
 
 /** Files that may contain references: the parsers are loaded when there is one. */

@@ -15,6 +15,8 @@ export class Site {
   #plan: Plan | undefined;
   /** The claims of all pipelines. */
   #claims = new ClaimIndex([]);
+  /** Specifiers that steps leave to the page. */
+  #externals: readonly string[] = [];
   /** The exports and import maps of outputs, and the same as text for comparison. */
   readonly #offers = new Map<string, { readonly references: FileReferences; readonly text: string }>();
 
@@ -28,6 +30,9 @@ export class Site {
     if (plan === this.#plan) return;
     this.#plan = plan;
     this.#claims = claimIndexOf(plan.pipelines);
+    this.#externals = plan.pipelines.flatMap(({ steps }) =>
+      steps.flatMap(({ definition, options }) => definition.externals?.(options) ?? []),
+    );
     for (const path of this.#offers.keys()) if (this.writerOf(path) === undefined) this.#offers.delete(path);
     for (const { emitted } of memos.values()) for (const one of emitted.values()) this.note(one);
     this.version++;
@@ -71,8 +76,10 @@ export class Site {
     return this.#offers.get(path)?.references;
   }
 
-  /** Reports whether an import map of a page defines a name (HTML, "resolve a module specifier"). */
+  /** Reports whether an import map of a page defines a name, or the project leaves it to the page (HTML, "resolve a module specifier"). */
   isMapped(name: string): boolean {
+    if (this.#externals.some((one) => one === name || (one.endsWith('/*') && name.startsWith(one.slice(0, -1)))))
+      return true;
     for (const { references } of this.#offers.values())
       if (references.importMap?.some((key) => key === name || (key.endsWith('/') && name.startsWith(key)))) return true;
     return false;

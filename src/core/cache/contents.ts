@@ -25,8 +25,16 @@ export class Contents {
   add(asset: Asset): AssetRef {
     const hash = contentHash(asset.bytes);
     if (!asset.isPristine) this.put(hash, asset.bytes);
-    const { id, path, origins, isPristine } = asset;
-    return { id, path, hash, origins, isPristine, ...(asset.map && { map: this.#keepMap(asset.map) }) };
+    const { id, path, origins, isPristine, map, references } = asset;
+    return {
+      id,
+      path,
+      hash,
+      origins,
+      isPristine,
+      ...(map && { map: this.#keepMap(map) }),
+      ...(references && { references }),
+    };
   }
 
   /** Stores bytes by their hash. */

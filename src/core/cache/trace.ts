@@ -1,4 +1,5 @@
 import type { Diagnostic } from '../diagnostics/index.js';
+import type { FileReferences } from '../languages/references/reference.js';
 
 /**
  * One lookup of a job and its result.
@@ -23,6 +24,8 @@ export interface AssetRef {
   readonly isPristine: boolean;
   /** The content hash of its source map, as JSON. */
   readonly map?: string;
+  /** What its text refers to, if the step that wrote it knows. */
+  readonly references?: FileReferences;
 }
 
 /** Stands for the hash of content that is only known after a job has run, in forecasts. */

@@ -20,6 +20,8 @@ export interface StepDefinition {
   readonly isAggregate: boolean;
   /** True if it loads other sources of the pipeline through its context. */
   readonly loads?: boolean;
+  /** The import specifiers that scripts may keep, because the page resolves them. */
+  externals?(options: object): readonly string[];
   /** Its options, without those of all steps. */
   readonly options: SettingsClass;
   /** The option that the short form `name: value` sets, if there is one. */

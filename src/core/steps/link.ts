@@ -53,6 +53,7 @@ export const link: Step<LinkOptions> = {
   settings: () => ['constants', 'maps'],
   toolVersions: () => ['acorn'],
   runsInProcess: () => true,
+  externals: ({ external }) => [...externalMap(external).keys()],
   claims: (paths, { shared = defaultFolder }) =>
     paths.some(isScript)
       ? [...paths.map(linkedPath), ...paths.filter(isScript).map(sheetClaim), { within: shared, pattern: '*' }]

@@ -1,4 +1,5 @@
 import { parse, type AnyNode, type Comment, type Options, type Program } from 'acorn';
+import { LinearParser } from './linear-parser.js';
 
 /** A script as acorn reads it. */
 export interface ParsedScript {
@@ -83,7 +84,7 @@ export function parseCommonJs(text: string): Program {
 function parseAs(text: string, isModule: boolean, options: Partial<Options> = {}): ParsedScript {
   const comments: Comment[] = [];
   try {
-    const program = parse(text, {
+    const program = LinearParser.parse(text, {
       ecmaVersion: 'latest',
       sourceType: isModule ? 'module' : 'script',
       onComment: comments,

@@ -7,8 +7,11 @@ export function hashbangLength(text: string): number {
 
 /** The offset at which a text ends, without a comment that names its source map, and white space. */
 export function endOfScript(text: string): number {
-  const end = /\s*((\/\/[#@] sourceMappingURL=[^\n]*|\/\*[#@] sourceMappingURL=[^*]*\*\/)\s*)?$/.exec(text);
-  return text.length - (end?.[0].length ?? 0);
+  const end = text.trimEnd();
+  const comment = /(\/\/[#@] sourceMappingURL=[^\n]*|\/\*[#@] sourceMappingURL=[^*]*\*\/)$/.exec(
+    end.slice(Math.max(end.lastIndexOf('\n'), end.lastIndexOf('/*'), 0)),
+  );
+  return comment ? end.slice(0, end.length - comment[0].length).trimEnd().length : end.length;
 }
 
 /** Reports whether the text after a statement could continue it (ECMA-262, section 12.10). */

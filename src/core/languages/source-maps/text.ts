@@ -8,11 +8,13 @@ export interface CopiedText {
   readonly map: SourceMap;
 }
 
+/** The lines of texts: a session copies the same ones many times. */
+const lineIndexes = new WeakMap<CopiedText, LineIndex>();
+
 /** Composes a text from pieces of other texts, with its source map. */
 export class TextBuilder {
   text = '';
   readonly #builder: MapBuilder | undefined;
-  readonly #lines = new Map<CopiedText, LineIndex>();
   #line = 0;
   #lineStart = 0;
 
@@ -81,8 +83,8 @@ export class TextBuilder {
   }
 
   #linesOf(from: CopiedText): LineIndex {
-    const known = this.#lines.get(from) ?? new LineIndex(from.text);
-    this.#lines.set(from, known);
+    const known = lineIndexes.get(from) ?? new LineIndex(from.text);
+    lineIndexes.set(from, known);
     return known;
   }
 

@@ -58,7 +58,7 @@ function checkGlobals(loader: ModuleLoader, module: LinkedModule, context: StepC
 
 function checkName(loader: ModuleLoader, module: LinkedModule, imported: ImportedName): void {
   const target = module.target(imported.request);
-  const resolved = resolveImport(target, imported.name);
+  const resolved = resolveImport(target, imported.name, module);
   if (typeof resolved !== 'string' || typeof target === 'string') return;
   const { name, start, end } = imported;
   const place = loader.place(module, start, end);

@@ -7,6 +7,7 @@ import { Bundle, type Entry } from '../../languages/js/link/bundle.js';
 import { evaluationOrder, LinkedModule } from '../../languages/js/link/graph.js';
 import { printChunk, printModuleFile } from '../../languages/js/link/print.js';
 import { UsedCode } from '../../languages/js/link/used-code.js';
+import type { FileReferences } from '../../languages/references/reference.js';
 import { TextBuilder } from '../../languages/source-maps/index.js';
 import { joinAssets } from './join.js';
 import { checkImports, checkScripts } from './link-checks.js';
@@ -114,9 +115,9 @@ class Linker {
         this.#add(file.path, [file.module], (out) => printModuleFile(bundle, file, out));
   }
 
-  #add(path: string, modules: readonly LinkedModule[], print: (out: TextBuilder) => void): void {
+  #add(path: string, modules: readonly LinkedModule[], print: (out: TextBuilder) => FileReferences): void {
     const out = new TextBuilder(this.context.settings.maps);
-    print(out);
+    const references = print(out);
     const map = out.map();
     const origins = [...new Set(modules.flatMap((one) => this.loader.assetOf(one).origins))];
     this.#outputs.push({
@@ -125,6 +126,7 @@ class Linker {
       bytes: encodeText(out.text),
       origins,
       isPristine: false,
+      references,
       ...(map && { map }),
     });
   }

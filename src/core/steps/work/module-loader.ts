@@ -122,7 +122,8 @@ export class ModuleLoader {
     try {
       const record = recordOf(asset, path, type, this.context, this.#packages);
       const hasEffects = record.format === 'style' || this.#packages.hasSideEffects(path);
-      const module = new LinkedModule(path, record, this.modules.size, hasEffects);
+      const isNodeModule = formatOf(path)?.isModule ?? this.#packages.isModulePackage(path);
+      const module = new LinkedModule(path, record, this.modules.size, hasEffects, false, isNodeModule);
       this.modules.set(key, module);
       this.#assets.set(module, asset);
       return module;

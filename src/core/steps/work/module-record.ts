@@ -34,7 +34,7 @@ export function recordOf(
   const isText = format === undefined || /^(style|script|page)$/.test(format) || extensionOf(asset.path) === 'svg';
   if (!isText && type !== 'text') fail('link-kind', { file: path }, { file: path });
   const text = textOf(asset);
-  const from = copiedText(asset, text, context.settings.maps);
+  const from = textWithMap(asset, path, text, context.settings.maps);
   if (type === 'text') return valueRecord(from, JSON.stringify(text));
   if (type === 'css')
     return valueRecord(
@@ -46,6 +46,19 @@ export function recordOf(
   if (kind === 'script') return scriptRecord(asset, path, from, context, packages);
   // e.g. shaders and templates, which packages import as texts
   return valueRecord(from, JSON.stringify(text));
+}
+
+/** The texts of sources that no step has changed: finding the words for their source maps takes time. */
+const sourceTexts = new AnalysisCache<CopiedText>();
+
+function textWithMap(asset: Asset, path: string, text: string, maps: boolean): CopiedText {
+  if (!maps || asset.map) return copiedText(asset, text, maps);
+  const key = JSON.stringify([path, asset.isPristine]);
+  const known = sourceTexts.get(text, key);
+  if (known) return known;
+  const from = copiedText(asset, text, maps);
+  sourceTexts.set(text, key, from);
+  return from;
 }
 
 function scriptRecord(

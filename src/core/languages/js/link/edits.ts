@@ -6,14 +6,27 @@ export interface Edit {
   readonly start: number;
   readonly end: number;
   readonly text: string;
+  /** The URL, if the replacement is a quoted reference to another file. */
+  readonly url?: string;
 }
 
-/** Appends a text with edits, which must not overlap; a comment with the URL of its source map is left out. */
-export function copyEdited(from: CopiedText, edits: readonly Edit[], out: TextBuilder, start = 0): void {
+/**
+ * Appends a text with edits, which must not overlap; a comment with the URL of its source map is left out.
+ *
+ * @param refer is called with each reference, and its offset in the result
+ */
+export function copyEdited(
+  from: CopiedText,
+  edits: readonly Edit[],
+  out: TextBuilder,
+  refer: (url: string, start: number) => void,
+  start = 0,
+): void {
   const stop = endOfScript(from.text);
   let at = start;
   for (const edit of [...edits].sort((a, b) => a.start - b.start || a.end - b.end)) {
     out.copy(from, at, edit.start);
+    if (edit.url !== undefined) refer(edit.url, out.text.length);
     out.add(edit.text, from, edit.start);
     at = edit.end;
   }

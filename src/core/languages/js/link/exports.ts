@@ -1,6 +1,12 @@
 import type { LinkedModule } from './graph.js';
 import type { NameUse } from './name-uses.js';
 
+/**
+ * The local name of the default export of an ES module that was compiled to CommonJS. ES modules that Node.js would not run
+ * import it as `default`; those that it would run import `module.exports`, as there.
+ */
+export const compiledDefault = '*compiled default*';
+
 /** What an export stands for: a name that a module declares, or the namespace of a module. */
 export type ResolvedExport =
   | { readonly module: LinkedModule; readonly local: string }
@@ -28,7 +34,7 @@ export function resolveExport(
     return module.isExternal || module.commonJsNames.has(name) ? { module, local: name } : 'missing';
   const own = record.exports.get(name);
   if (own && 'local' in own) return { module, local: own.local };
-  if (own) return resolveImport(module.target(own.request), own.name, visited);
+  if (own) return resolveImport(module.target(own.request), own.name, module, visited);
   if (name === 'default') return 'missing';
   let found: ResolvedExport | undefined;
   for (const star of record.stars) {
@@ -43,15 +49,22 @@ export function resolveExport(
   return found ?? 'missing';
 }
 
-/** Resolves a name that is imported from a module, or from a specifier that is not part of the bundle. */
+/**
+ * Resolves a name that is imported from a module, or from a specifier that is not part of the bundle.
+ *
+ * @param importer the importing module
+ */
 export function resolveImport(
   target: LinkedModule | string,
   name: string,
+  importer: LinkedModule,
   visited?: Map<LinkedModule, Set<string>>,
 ): ResolvedExport | UnresolvedExport {
   if (typeof target === 'string') return { external: target, name };
   // The exports of a global variable are not known.
   if (name === '*' && target.isExternal) return { module: target, local: 'default' };
+  const isCompiled = target.record.format === 'commonjs' && target.commonJsNames.has('__esModule');
+  if (name === 'default' && isCompiled && !importer.isNodeModule) return { module: target, local: compiledDefault };
   return name === '*' ? { module: target, namespace: true } : resolveExport(target, name, visited);
 }
 
@@ -64,9 +77,10 @@ export function resolveImport(
 export function resolveUse(
   target: LinkedModule | string,
   name: string,
+  importer: LinkedModule,
   use: NameUse,
 ): { readonly resolved: ResolvedExport; readonly end: number } | undefined {
-  let resolved = resolveImport(target, name);
+  let resolved = resolveImport(target, name, importer);
   let { end } = use;
   if (typeof resolved === 'string') return undefined;
   if (use.isWrite) return { resolved, end };

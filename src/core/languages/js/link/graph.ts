@@ -43,6 +43,8 @@ export class LinkedModule {
     readonly hasSideEffects = true,
     /** True if it stands for a global variable, whose members are not known. */
     readonly isExternal = false,
+    /** True if Node.js runs it as an ES module, by its extension or package.json. */
+    readonly isNodeModule = false,
   ) {
     this.index = index;
   }

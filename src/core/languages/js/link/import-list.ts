@@ -9,13 +9,14 @@ export class ImportList {
     if (name !== undefined && alias !== undefined) names.push([name, alias]);
   }
 
-  *lines(): Generator<string> {
+  *lines(): Generator<{ readonly text: string; readonly url: string }> {
     for (const [specifier, names] of this.#imports) {
       const from = JSON.stringify(specifier);
       const named = names.filter(([name]) => name !== '*').map(([name, alias]) => importSpecifier(name, alias));
-      for (const [name, alias] of names) if (name === '*') yield `import * as ${alias} from ${from};\n`;
-      if (named.length > 0) yield `import { ${named.join(', ')} } from ${from};\n`;
-      if (names.length === 0) yield `import ${from};\n`;
+      for (const [name, alias] of names)
+        if (name === '*') yield { text: `import * as ${alias} from ${from};\n`, url: specifier };
+      if (named.length > 0) yield { text: `import { ${named.join(', ')} } from ${from};\n`, url: specifier };
+      if (names.length === 0) yield { text: `import ${from};\n`, url: specifier };
     }
   }
 }

@@ -1,12 +1,13 @@
 import { posix } from 'node:path';
 import { urlBetween } from '../../relative-url.js';
+import type { FileReferences, Reference } from '../../references/reference.js';
 import type { TextBuilder } from '../../source-maps/index.js';
 import { hashbangLength } from '../script-text.js';
 import { keyOf, type Bundle, type ModuleFile } from './bundle.js';
 import type { Chunk } from './chunks.js';
 import type { CommonJsRecord } from './commonjs.js';
 import { copyEdited, withoutRanges, type Edit } from './edits.js';
-import type { ResolvedExport } from './exports.js';
+import { compiledDefault, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ImportList, moduleExportName } from './import-list.js';
 import { namespaceHelper } from './namespace-helper.js';
@@ -23,17 +24,38 @@ export interface ScriptForm {
  * Prints the file of a chunk.
  *
  * @param script the form of a classic script; without it, the file is an ES module
+ * @returns its references to other files, and its exports
  */
-export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder, script?: ScriptForm): void {
-  new ChunkPrinter(bundle, chunk, out, script).print();
+export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder, script?: ScriptForm): FileReferences {
+  return new ChunkPrinter(bundle, chunk, out, script).print();
 }
 
 /** Prints a file that exports what a module exports, from chunks. */
-export function printModuleFile(bundle: Bundle, file: ModuleFile, out: TextBuilder): void {
-  const from = (path: string): string => quoted(relativePath(file.path, path));
-  out.add(`import ${from(bundle.pathOf(bundle.chunkOf(file.module)))};\n`);
-  for (const line of exportLines(bundle, file, undefined)) out.add(line);
+export function printModuleFile(bundle: Bundle, file: ModuleFile, out: TextBuilder): FileReferences {
+  const url = relativePath(file.path, bundle.pathOf(bundle.chunkOf(file.module)));
+  const references: Reference[] = [];
+  addLine({ text: `import ${quoted(url)};\n`, url }, references, out);
+  for (const line of exportLines(bundle, file, undefined)) addLine(line, references, out);
+  return { references, exports: [...file.exports.keys()], stars: [] };
 }
+
+/** A line of a file, with the URL that it refers to. */
+export interface ReferringLine {
+  readonly text: string;
+  readonly url?: string;
+}
+
+function addLine({ text, url }: ReferringLine, references: Reference[], out: TextBuilder): void {
+  if (url !== undefined) references.push(referenceAt(url, out.text.length + text.lastIndexOf(quoted(url))));
+  out.add(text);
+}
+
+const referenceAt = (url: string, start: number): Reference => ({
+  use: 'import',
+  url,
+  start,
+  end: start + quoted(url).length,
+});
 
 class ChunkPrinter {
   readonly #names: ChunkNames;
@@ -45,6 +67,7 @@ class ChunkPrinter {
   readonly #rejections = new Map<string, string>();
   /** The name of the function that makes namespaces; empty if it is not needed. */
   #namespaceHelper = '';
+  readonly #references: Reference[] = [];
   /** The name of what stands for `import.meta` in a classic script; empty if it is not needed. */
   #meta = '';
   /** The original names of functions with other names. */
@@ -61,7 +84,7 @@ class ChunkPrinter {
     this.#imports = new ImportList();
   }
 
-  print(): void {
+  print(): FileReferences {
     const { out, chunk, bundle } = this;
     this.#addDependencies();
     const codes = new Set([...chunk.definitions, ...chunk.modules.filter(({ record }) => record.format === 'module')]);
@@ -71,7 +94,7 @@ class ChunkPrinter {
     const { script } = this;
     if (script)
       out.add(`${script.global === undefined ? '' : `var ${script.global} = `}(function () {\n"use strict";\n`);
-    for (const line of this.#imports.lines()) out.add(line);
+    for (const line of this.#imports.lines()) addLine(line, this.#references, out);
     if (this.#meta !== '') out.add(scriptMeta(this.#meta));
     for (const module of codes) this.#printHoisted(module, edits.get(module)!);
     for (const [kind, name] of this.#rejections)
@@ -85,13 +108,19 @@ class ChunkPrinter {
     if (script) {
       if (script.global !== undefined) out.add(this.#exportsObject());
       out.add('})();\n');
-      return;
+      return { references: this.#references };
     }
     const file = bundle.fileIn(chunk);
     const names = bundle.exportsOf(chunk).map(([name, exported]) => exportSpecifier(this.#names.of(name), exported));
     if (names.length > 0) out.add(`export { ${names.join(', ')} };\n`);
-    if (file) for (const line of exportLines(bundle, file, chunk)) out.add(line);
+    if (file) for (const line of exportLines(bundle, file, chunk)) addLine(line, this.#references, out);
+    const exported = file ? [...file.exports.keys()] : [];
+    return { references: this.#references, exports: [...names.map(exportedNameIn), ...exported], stars: [] };
   }
+
+  readonly #refer = (url: string, start: number): void => {
+    this.#references.push(referenceAt(url, start));
+  };
 
   /** The statement by which a classic script returns the exports of its entry point. */
   #exportsObject(): string {
@@ -164,7 +193,7 @@ class ChunkPrinter {
       // Calls in code that is left out load nothing.
       const file = this.bundle.moduleFiles.get(target);
       return file
-        ? [{ start: request.start, end: call.end - 1, text: quoted(relativePath(this.#path, file.path)) }]
+        ? [{ start: request.start, end: call.end - 1, ...reference(relativePath(this.#path, file.path)) }]
         : [];
     });
   }
@@ -196,7 +225,7 @@ class ChunkPrinter {
         edits.push({ ...one, text: this.#meta });
       }
     for (const [{ start, end }, path] of module.urlTargets)
-      edits.push({ start, end, text: quoted(relativePath(this.#path, path)) });
+      edits.push({ start, end, ...reference(relativePath(this.#path, path)) });
     return dead.length === 0 ? [...edits, ...record.edits] : withoutRanges([...edits, ...record.edits], dead);
   }
 
@@ -324,7 +353,7 @@ class ChunkPrinter {
     const cached = this.#names.unique(name.replace(/^require_/, 'module_'));
     out.add(`${pathComment(module.path)}var ${cached};\nfunction ${name}() {\n`);
     out.add(`if (!${cached}) (function (exports, module${usesRequire ? ', require' : ''}) {\n`);
-    copyEdited(record.from, edits, out, hashbangLength(record.from.text));
+    copyEdited(record.from, edits, out, this.#refer, hashbangLength(record.from.text));
     const failing = `, (name) => { throw new Error("Cannot find module '" + name + "'"); }`;
     out.add(
       `\n}).call((${cached} = { exports: {} }).exports, ${cached}.exports, ${cached}${usesRequire ? failing : ''});\n`,
@@ -337,7 +366,7 @@ class ChunkPrinter {
     if (module.record.format !== 'commonjs') return '';
     const call = `${this.#nameOf({ module, local: '*' })}()`;
     const names = this.bundle.neededOf(module).map((local) => {
-      const member = local === 'default' ? '' : /^[\w$]+$/.test(local) ? `.${local}` : `[${quoted(local)}]`;
+      const member = memberAccess(local);
       return `const ${this.#names.of({ module, local })} = ${call}${member};\n`;
     });
     return `${call};\n${names.join('')}`;
@@ -347,7 +376,7 @@ class ChunkPrinter {
     const { record } = module;
     if (record.format !== 'module') return this.out.add(evaluation);
     this.out.add(pathComment(module.path));
-    copyEdited(record.from, edits, this.out);
+    copyEdited(record.from, edits, this.out, this.#refer);
     this.out.add('\n');
   }
 }
@@ -357,21 +386,21 @@ function* exportLines(
   bundle: Bundle,
   { path, module, exports }: ModuleFile,
   own: Chunk | undefined,
-): Generator<string> {
+): Generator<ReferringLine> {
   const local: string[] = [];
   const others = new Map<string, string[]>();
   for (const [name, resolved] of exports) {
     if ('external' in resolved) {
       const { external, name: imported } = resolved;
-      yield imported === '*'
-        ? `export * as ${moduleExportName(name)} from ${quoted(external)};\n`
-        : `export { ${exportSpecifier(imported, name)} } from ${quoted(external)};\n`;
+      const what = imported === '*' ? `* as ${moduleExportName(name)}` : `{ ${exportSpecifier(imported, name)} }`;
+      yield { text: `export ${what} from ${quoted(external)};\n`, url: external };
       continue;
     }
     const declared = bundle.nameOf(resolved);
     if (!declared) {
       const file = bundle.moduleFiles.get(resolved.module)!;
-      yield `export * as ${moduleExportName(name)} from ${quoted(relativePath(path, file.path))};\n`;
+      const url = relativePath(path, file.path);
+      yield { text: `export * as ${moduleExportName(name)} from ${quoted(url)};\n`, url };
       continue;
     }
     const chunk = bundle.chunkOfName(declared);
@@ -381,9 +410,9 @@ function* exportLines(
       others.set(from, [...(others.get(from) ?? []), exportSpecifier(bundle.exportedName(declared), name)]);
     }
   }
-  if (local.length > 0) yield `export { ${local.join(', ')} };\n`;
-  for (const [from, names] of others) yield `export { ${names.join(', ')} } from ${quoted(from)};\n`;
-  for (const external of externalStars(module, new Set())) yield `export * from ${quoted(external)};\n`;
+  if (local.length > 0) yield { text: `export { ${local.join(', ')} };\n` };
+  for (const [url, names] of others) yield { text: `export { ${names.join(', ')} } from ${quoted(url)};\n`, url };
+  for (const url of externalStars(module, new Set())) yield { text: `export * from ${quoted(url)};\n`, url };
 }
 
 function externalStars(module: LinkedModule, visited: Set<LinkedModule>): Set<string> {
@@ -408,8 +437,21 @@ const edit = (
   text: isShorthand ? `${local}: ${name}` : name,
 });
 
+/** The access of a name of a CommonJS module, after its `module.exports`. */
+function memberAccess(local: string): string {
+  if (local === 'default') return '';
+  if (local === compiledDefault) return '.default';
+  return /^[A-Za-z_$][\w$]*$/.test(local) ? `.${local}` : `[${quoted(local)}]`;
+}
+
+/** The name that a specifier exports, such as `b` in `a as b`. */
+const exportedNameIn = (specifier: string): string => specifier.replace(/^.* as /, '');
+
 const exportSpecifier = (local: string, name: string): string =>
   local === name ? moduleExportName(name) : `${moduleExportName(local)} as ${moduleExportName(name)}`;
+
+/** An edit that refers to another file. */
+const reference = (url: string): { text: string; url: string } => ({ text: quoted(url), url });
 
 const quoted = (text: string): string => JSON.stringify(text);
 

@@ -182,7 +182,7 @@ export class UsedCode {
   #useImport(module: LinkedModule, record: ModuleRecord, local: string, use: NameUse): void {
     const imported = record.imports.get(local)!;
     const target = module.target(imported.request);
-    const found = resolveUse(target, imported.name, use);
+    const found = resolveUse(target, imported.name, module, use);
     if (!found) throw new Error(`unresolved import of ${imported.name}`);
     const list = this.#imports.get(module) ?? [];
     this.#imports.set(module, list);
@@ -233,26 +233,42 @@ export class UsedCode {
   #partsOf(module: LinkedModule, record: ModuleRecord): Parts {
     const known = this.#parts.get(module);
     if (known) return known;
-    const declaredBy = new Map<string, Statement[]>();
-    for (const one of record.statements)
-      for (const name of [...one.declares, ...one.changes])
-        declaredBy.set(name, [...(declaredBy.get(name) ?? []), one]);
-    const namesIn = new Map<Statement, (readonly [string, NameUse])[]>();
-    for (const [local, uses] of record.uses.topLevel) {
-      const imported = record.imports.get(local);
-      for (const use of uses) {
-        if (imported && use.start >= imported.start && use.start < imported.end) continue;
-        const statement = statementAt(record.statements, use.start);
-        if (!statement) continue;
-        const list = namesIn.get(statement);
-        if (list) list.push([local, use]);
-        else namesIn.set(statement, [[local, use]]);
-      }
-    }
-    const parts: Parts = { live: new Set(), declaredBy, namesIn };
+    const parts: Parts = { live: new Set(), ...indexOf(record) };
     this.#parts.set(module, parts);
     return parts;
   }
+}
+
+type Index = Omit<Parts, 'live'>;
+
+/** The statements of modules by name, which are the same whenever these are linked. */
+const indexes = new WeakMap<ModuleRecord['statements'], Index>();
+
+function indexOf(record: ModuleRecord): Index {
+  const known = indexes.get(record.statements);
+  if (known) return known;
+  const declaredBy = new Map<string, Statement[]>();
+  for (const one of record.statements)
+    for (const name of [...one.declares, ...one.changes]) {
+      const list = declaredBy.get(name);
+      if (list) list.push(one);
+      else declaredBy.set(name, [one]);
+    }
+  const namesIn = new Map<Statement, (readonly [string, NameUse])[]>();
+  for (const [local, uses] of record.uses.topLevel) {
+    const imported = record.imports.get(local);
+    for (const use of uses) {
+      if (imported && use.start >= imported.start && use.start < imported.end) continue;
+      const statement = statementAt(record.statements, use.start);
+      if (!statement) continue;
+      const list = namesIn.get(statement);
+      if (list) list.push([local, use]);
+      else namesIn.set(statement, [[local, use]]);
+    }
+  }
+  const index = { declaredBy, namesIn };
+  indexes.set(record.statements, index);
+  return index;
 }
 
 /** The statement that contains an offset. */
