@@ -153,6 +153,12 @@ export const examples: Readonly<Record<Code, Example>> = {
       'a.ts': 'export const year = (night: string) => /(?<=-)\\d{4}/.exec(night);\n',
     },
   },
+  'attribute-unsupported': {
+    files: {
+      'anvil.yaml': `browsers: safari 16\n${steps('compile', 'a.js')}`,
+      'a.js': "import hours from 'https://fernlight.example/hours.json' with { type: 'json' };\nconsole.log(hours);\n",
+    },
+  },
   'script-syntax': { files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': 'let tickets = = 2;\n' } },
   'script-kind': {
     files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': '<!doctype html>\n<title>Fernlight</title>\n' },

@@ -8,6 +8,11 @@ if (process.argv.length === 3 && (process.argv[2] === '--version' || process.arg
   };
   process.stdout.write(`${manifest.version}\n`);
 } else {
+  // Node.js ends a process whose work waits for something that never happens, without a word.
+  const unsettled = 13;
+  process.once('exit', (code) => {
+    if (code === unsettled) process.stderr.write('Internal error: the build never ended. Please report it.\n');
+  });
   const { main } = await import('./main.js');
   const code = await main(process.argv.slice(2));
   process.exitCode = code;

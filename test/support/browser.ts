@@ -27,6 +27,7 @@ const types: Readonly<Record<string, string>> = {
   '.css': 'text/css',
   '.js': 'text/javascript',
   '.png': 'image/png',
+  '.svg': 'image/svg+xml',
   '.map': 'application/json',
 };
 

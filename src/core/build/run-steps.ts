@@ -125,10 +125,13 @@ function loaderFor(step: ConfiguredStep, cause: () => Cause, request: StepsReque
   };
 }
 
-/** Diagnostics, without those about files that a step passes on: scripts that are linked import files of all kinds. */
+/** Diagnostics that do not matter where scripts are linked: these import files of all kinds, and nothing is left of how. */
+const resolvedByLinking = new Set<string>(['step-passed', 'attribute-unsupported']);
+
+/** Diagnostics without those that do not matter in this pipeline. */
 function relevant(diagnostics: readonly Diagnostic[], { run }: StepsRequest): readonly Diagnostic[] {
   const isLinked = run.pipeline.steps.some(({ definition }) => definition.loads);
-  return isLinked ? diagnostics.filter(({ code }) => code !== 'step-passed') : diagnostics;
+  return isLinked ? diagnostics.filter(({ code }) => !resolvedByLinking.has(code)) : diagnostics;
 }
 
 /** The reason why a unit has to run. */

@@ -24,10 +24,11 @@ export const compileScript: Compile = (asset, path, _, context) => {
   const isAsItIs = isPlain && parsesAt(text, level === 'latest' ? newestKnown : level);
   const made = isAsItIs ? asset : transpile(asset, text, path, level, context);
   const madeText = isAsItIs ? text : textOf(made);
-  for (const { what, browser, offset } of unsupportedSyntax(madeText, context.settings.browsers))
-    context.report(
-      diagnostic('syntax-unsupported', { what, browser }, context.place(made, madeText, offset, offset + 1)),
-    );
+  for (const { what, isAttribute, browser, offset } of unsupportedSyntax(madeText, context.settings.browsers)) {
+    const place = context.place(made, madeText, offset, offset + 1);
+    if (isAttribute) context.report(diagnostic('attribute-unsupported', { browser }, place));
+    else context.report(diagnostic('syntax-unsupported', { what, browser }, place));
+  }
   return made;
 };
 

@@ -260,6 +260,10 @@ export const catalogue = {
     (p) => `${p.what} does not work in ${p.browser}, one of the target browsers.`,
     () => 'It cannot be compiled to older syntax. Rewrite it, or remove this browser from `browsers`.',
   ),
+  'attribute-unsupported': warning<{ browser: string }>(
+    (p) => `An import attribute does not work in ${p.browser}, one of the target browsers.`,
+    () => 'Link the script, load the file with `fetch`, or remove this browser from `browsers`.',
+  ),
   'script-syntax': error<{ message: string }>(
     (p) => `The script cannot be parsed: ${p.message}.`,
     () => 'Fix the syntax. For TypeScript, add `compile` before this step.',

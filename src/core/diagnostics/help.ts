@@ -67,6 +67,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'jsx-undecided': 'A script contains JSX, but no setting defines how to compile it.',
   'syntax-unsupported':
     'A script uses syntax that a target browser does not support and that cannot be compiled to older syntax. That browser rejects the whole script.',
+  'attribute-unsupported':
+    'Imports of JSON and style sheets need an import attribute, and browsers without support reject the whole script. `link` puts what is imported into the script.',
   'script-syntax': 'A script cannot be parsed, so it cannot be joined or minified.',
   'script-kind': 'A file with the extension of a script contains something else.',
   'property-taken': 'A property cannot be renamed, because its new name is already in use.',

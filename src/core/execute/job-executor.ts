@@ -119,15 +119,17 @@ export class JobExecutor {
   async #runInSlot(call: StepCall, assets: readonly Asset[], signal: AbortSignal, loader: Loader): Promise<StepResult> {
     const { step, options, settings } = call;
     // The loader uses state of the main thread.
-    let slot = await this.#workers.acquire(step.loads === true ? 'main' : undefined);
-    // While the job waits for a source that it loads, others may use its slot: the jobs of that source are among them.
-    const yielding: Loader = async (source) => {
-      this.#workers.release(slot);
-      try {
-        return await loader(source);
-      } finally {
-        slot = await this.#workers.acquire('main');
-      }
+    const slot = await this.#workers.acquire(step.loads === true ? 'main' : undefined);
+    let isHeld = true;
+    const release = (): void => {
+      if (isHeld) this.#workers.release(slot);
+      isHeld = false;
+    };
+    // A job that loads sources waits for their jobs, which need its slot. It does not take it back: several loads may be
+    // under way at the same time, and none of them may wait for the others.
+    const yielding: Loader = (source) => {
+      release();
+      return loader(source);
     };
     try {
       if (slot.place === 'worker')
@@ -136,7 +138,7 @@ export class JobExecutor {
       await this.#workers.yield();
       return result;
     } finally {
-      this.#workers.release(slot);
+      release();
     }
   }
 

@@ -116,7 +116,9 @@ class Resolution {
     }
     if (subpath !== '.')
       return this.#inBrowser(fileAt(posix.join(root, subpath), this.files), posix.join(root, subpath));
-    const main = legacy(manifest, { fields: mainFields[this.#kind], browser: false });
+    // As a map, `browser` does not name the entry point.
+    const fields = mainFields[this.#kind].filter((one) => one !== 'browser' || typeof manifest.browser === 'string');
+    const main = legacy(manifest, { fields, browser: false });
     return this.#inBrowser(fileAt(posix.join(root, typeof main === 'string' ? main : 'index.js'), this.files));
   }
 

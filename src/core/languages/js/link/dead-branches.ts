@@ -7,8 +7,7 @@ import { identifiersIn } from '../top-level.js';
 import type { Edit } from './edits.js';
 
 /**
- * Replaces constants, and removes the branches that are never reached because of them, so that what they import is not
- * followed.
+ * Replaces constants, and removes branches that are never reached, so that what they import is not followed.
  *
  * @param program is changed as well
  * @returns the edits of the text
@@ -18,18 +17,14 @@ export function removeDeadBranches(
   text: string,
   constants: Readonly<Record<string, ConstantValue>>,
 ): Edit[] {
-  if (!mayHoldConstants(text, constants)) return [];
-  const found = findConstants(program, constants);
-  if (found.length === 0) return [];
   const edits: Edit[] = [];
-  const offsets: number[] = [];
-  for (const { node, name, shorthand, isObject } of found) {
-    const { start, end } = node;
-    edits.push({ start, end, text: printConstant(name, constants[name]!, shorthand, isObject) });
-    offsets.push(start);
-    if (!shorthand) Object.assign(node, literal(constants[name]!, { start, end }));
-  }
-  const search = new DeadBranches(offsets.sort((a, b) => a - b));
+  if (mayHoldConstants(text, constants))
+    for (const { node, name, shorthand, isObject } of findConstants(program, constants)) {
+      const { start, end } = node;
+      edits.push({ start, end, text: printConstant(name, constants[name]!, shorthand, isObject) });
+      if (!shorthand) Object.assign(node, literal(constants[name]!, { start, end }));
+    }
+  const search = new DeadBranches();
   search.visit(program);
   // Constants in branches that are removed are gone with them.
   const isGone = (edit: Edit): boolean => search.edits.some(({ start, end }) => start <= edit.start && edit.end <= end);
@@ -39,13 +34,10 @@ export function removeDeadBranches(
 class DeadBranches {
   readonly edits: Edit[] = [];
 
-  /** @param constants the sorted offsets of constants: branches without them are as their author wants them */
-  constructor(private readonly constants: readonly number[]) {}
-
   visit(node: AnyNode): void {
     switch (node.type) {
       case 'IfStatement': {
-        const truth = this.#truth(node.test);
+        const truth = staticTruth(node.test);
         if (truth === false) {
           this.#cut(node.consequent, declarations(node.consequent));
           node.consequent = empty(node.consequent);
@@ -56,27 +48,20 @@ class DeadBranches {
         break;
       }
       case 'ConditionalExpression': {
-        const truth = this.#truth(node.test);
+        const truth = staticTruth(node.test);
         if (truth === false) node.consequent = this.#cutExpression(node.consequent);
         else if (truth === true) node.alternate = this.#cutExpression(node.alternate);
         break;
       }
       case 'LogicalExpression': {
         if (node.operator === '??') break;
-        const truth = this.#truth(node.left);
+        const truth = staticTruth(node.left);
         if (truth === (node.operator === '||')) node.right = this.#cutExpression(node.right);
         break;
       }
       default:
     }
     eachChild(node, (child) => this.visit(child));
-  }
-
-  /** The truth of a test that contains constants. */
-  #truth(test: AnyNode): boolean | undefined {
-    const at = this.constants.findIndex((one) => one >= test.start);
-    if (at < 0 || this.constants[at]! >= test.end) return undefined;
-    return staticTruth(test);
   }
 
   #cut({ start, end }: AnyNode, text: string): void {

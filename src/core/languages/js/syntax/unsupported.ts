@@ -6,6 +6,8 @@ import { lastingSyntax, type LastingFeature } from './levels.js';
 
 /** Syntax in a script that a target browser does not know, and that cannot be compiled to older syntax. */
 export interface UnsupportedSyntax {
+  /** True for import attributes, which linking resolves. */
+  readonly isAttribute: boolean;
   /** The name of the syntax, as the beginning of a sentence. */
   readonly what: string;
   /** The first target browser that does not know it, as Browserslist names it. */
@@ -66,7 +68,9 @@ export function unsupportedSyntax(text: string, browsers: readonly string[]): Un
       // A browser that does not support modules ignores module scripts.
       (one) => !knows(one, feature) && (!isModule || knows(one, 'modules')),
     );
-    return browser === undefined ? [] : [{ what: names[feature], browser, offset }];
+    return browser === undefined
+      ? []
+      : [{ what: names[feature], isAttribute: feature === 'import attributes', browser, offset }];
   });
 }
 
