@@ -40,7 +40,9 @@ async function visit(profile: string): Promise<Record<string, unknown>> {
     })`);
   }
   await page.goto(`${url}index.html`);
-  seen['chart'] = await page.evaluate(`document.querySelector('canvas').toDataURL().length > 5000`);
+  // The chart is drawn by a module that is loaded later.
+  await page.waitForFunction(`document.querySelector('canvas').toDataURL().length > 5000`);
+  seen['chart'] = true;
   await page.goto(`${url}visit.html`);
   await page.fill('[name=name]', 'Wren');
   await page.fill('[name=visitors]', '3');

@@ -29,7 +29,6 @@ describe('the documentation', () => {
     expect(project.files('site')).toEqual([
       'site/css/site.css',
       'site/index.html',
-      'site/js/greeting.js',
       'site/js/main.js',
     ]);
     expect(project.read('site/css/site.css')).toBe('body{color:#234;-webkit-user-select:none;user-select:none}');
@@ -55,18 +54,23 @@ describe('the documentation', () => {
     }
   });
 
-  it('has a linking example that runs in both profiles', async () => {
-    const project = new TestProject(
-      Object.fromEntries(fileBlocks(read('docs/link.md')).map(({ file, text }) => [file, text])),
+  it('has linking examples that build in both profiles, and the first one runs', async () => {
+    const blocks = fileBlocks(read('docs/link.md'));
+    const starts = blocks.flatMap(({ file }, at) => (file === 'anvil.yaml' ? [at] : []));
+    expect(starts).toHaveLength(3);
+    const projects = starts.map(
+      (start, at) =>
+        new TestProject(
+          Object.fromEntries(blocks.slice(start, starts[at + 1]).map(({ file, text }) => [file, text])),
+        ),
     );
-    for (const profile of ['production', 'development']) {
-      expect(await project.run(['build', '--profile', profile])).toMatchObject({ code: 0, stderr: '' });
-      expect(
-        execFileSync(process.execPath, ['--input-type=module', '--eval', project.read('site/js/main.js')], {
-          encoding: 'utf8',
-        }),
-      ).toBe('Moss\n');
-    }
+    for (const profile of ['production', 'development'])
+      for (const project of projects)
+        expect(await project.run(['build', '--profile', profile])).toMatchObject({ code: 0, stderr: '' });
+    const script = projects[0]!.read('site/js/main.js');
+    const output = execFileSync(process.execPath, ['--input-type=module', '--eval', script], { encoding: 'utf8' });
+    expect(output).toBe('Moss\n');
+    expect(projects[1]!.files('site/js')).toContain('site/js/shared/greet.js');
   });
 
   it('has an API example that runs', () => {

@@ -32,7 +32,7 @@ describe('the context of a step', () => {
           'lantern/secret',
           'https://x/y',
         ])
-          seen.push(context.resolve(specifier, 'src/a.js'));
+          seen.push(context.resolve(specifier, 'src/a.js') || undefined);
         return assets;
       },
     });

@@ -1,14 +1,15 @@
 // The guided tour of the demo: builds a temporary copy, breaks a file, fixes it, and shows the next steps.
 import { spawnSync } from 'node:child_process';
-import { cpSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pico from 'picocolors';
+import { copyDemo } from '../test/support/demo.js';
 
 const clone = new URL('../../', import.meta.url).pathname;
 const program = join(clone, 'dist/cli/bin.js');
 const project = join(mkdtempSync(join(tmpdir(), 'fernlight-')), 'observatory');
-cpSync(join(clone, 'demo'), project, { recursive: true });
+copyDemo(clone, project);
 
 let failed = false;
 

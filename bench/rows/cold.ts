@@ -1,7 +1,8 @@
-import { cpSync, mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { program } from '../../test/support/program.js';
+import { copyDemo } from '../../test/support/demo.js';
 import { clone, type Corpus } from '../corpus.js';
 import { canPin, inTurns, ratiosOf, runProcess, type Row } from '../measure.js';
 
@@ -67,14 +68,13 @@ interface ColdProject {
 
 function demoProject(): ColdProject {
   const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
-  for (const folder of ['styles', 'scripts'])
-    cpSync(join(clone, 'demo', folder), join(root, folder), { recursive: true });
+  copyDemo(clone, root);
   const sources = (readdirSync(root, { recursive: true }) as string[]).filter(
-    (path) => /\.(scss|ts)$/.test(path) && !basename(path).startsWith('_'),
+    (path) => /\.(scss|ts)$/.test(path) && !basename(path).startsWith('_') && !path.endsWith('.draft.ts'),
   );
   writeProjectFile(
     root,
-    'styles: { from: styles/*.scss, to: site, steps: [compile] }\n  scripts: { from: scripts/**/*.ts, to: site, steps: [compile] }',
+    'styles: { from: styles/*.scss, to: site, steps: [compile] }\n  scripts: { from: [scripts/*.ts, "!scripts/*.draft.ts"], to: site, steps: [compile, link] }',
   );
   return { name: 'the demo', root, sources, isHeavy: false };
 }

@@ -1,9 +1,10 @@
 import { spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { minifyStyle } from 'loyal-anvil';
+import { copyDemo } from '../../test/support/demo.js';
 import { program } from '../../test/support/program.js';
 import { clone, oracles, type Corpus } from '../corpus.js';
 import type { Chance, Count } from '../measure.js';
@@ -48,7 +49,7 @@ function sheetMeaning(corpus: Corpus, work: string): Count[] {
 /** The sheets of the demo, before and after minifying. */
 function demoMeaning(work: string): Count[] {
   const root = join(work, 'demo');
-  cpSync(join(clone, 'demo'), root, { recursive: true });
+  copyDemo(clone, root);
   spawnSync(process.execPath, [program, 'build', '--profile', 'development'], { cwd: root });
   const sheets = (readdirSync(join(root, 'site'), { recursive: true }) as string[]).filter((path) =>
     path.endsWith('.css'),

@@ -1,10 +1,11 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { cpSync, mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import type { Page } from 'playwright-core';
 import { openBrowser } from '../../test/support/browser.js';
+import { copyDemo } from '../../test/support/demo.js';
 import { program } from '../../test/support/program.js';
 import { clone } from '../corpus.js';
 import { median, type Row } from '../measure.js';
@@ -27,7 +28,7 @@ const script = 'scripts/main.ts';
 /** Measures the time from a save until the browser shows the change, on the demo. */
 export async function showing(): Promise<(Row | string)[]> {
   const root = mkdtempSync(join(tmpdir(), 'anvil-page-'));
-  cpSync(join(clone, 'demo'), root, { recursive: true });
+  copyDemo(clone, root);
   const { url, child, rebuilds } = await serve(root);
   const browser = await openBrowser();
   const compiler = await WarmCompiler.start({ module: join(root, script), sheet: join(root, sheet) });

@@ -1,21 +1,16 @@
-import { Booking } from './booking';
-import { markProgramme } from './programme';
-import { drawChart } from './sky/chart';
-
-declare const DEBUG: boolean;
+import { markProgramme } from './parts/programme';
+import { wake } from './parts/wake';
 
 const list = document.querySelector('.tonight');
 if (list) markProgramme(list);
 
+// Only the start page has a chart: the others do not load what draws it.
 const canvas = document.querySelector<HTMLCanvasElement>('.chart canvas');
 if (canvas) {
-  drawChart(canvas);
-  window.addEventListener('resize', () => drawChart(canvas));
+  void import('./sky/chart').then(({ drawChart }) => {
+    drawChart(canvas);
+    window.addEventListener('resize', () => drawChart(canvas));
+  });
 }
 
-const form = document.querySelector<HTMLFormElement>('.booking');
-const answer = form?.querySelector('output');
-if (form && answer) new Booking(form, answer);
-
-document.documentElement.dataset['ready'] = 'yes';
-if (DEBUG) console.debug('Fernlight is awake');
+wake();

@@ -1,7 +1,6 @@
 import { spawn } from 'node:child_process';
 import {
   chmodSync,
-  cpSync,
   existsSync,
   mkdirSync,
   mkdtempSync,
@@ -14,8 +13,10 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { afterAll } from 'vitest';
 import { program } from './program.js';
+import { copyDemo } from './demo.js';
 
 const made: string[] = [];
 
@@ -54,7 +55,7 @@ export class TestProject {
   /** A copy of the demo. */
   static demo(): TestProject {
     const project = new TestProject();
-    cpSync(new URL('../../demo', import.meta.url), project.root, { recursive: true });
+    copyDemo(fileURLToPath(new URL('../../', import.meta.url)), project.root);
     return project;
   }
 

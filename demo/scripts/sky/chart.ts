@@ -14,7 +14,7 @@ export function drawChart(canvas: HTMLCanvasElement): void {
 
   const place = ({ azimuth, height: up }: Star): [x: number, y: number] => [((azimuth - 90) / 180) * width, height - (up / 80) * height];
   pen.strokeStyle = lineColor;
-  for (const [from, to] of fernLines) {
+  for (const [from = 0, to = 0] of fernLines) {
     pen.beginPath();
     pen.moveTo(...place(fernStars[from]!));
     pen.lineTo(...place(fernStars[to]!));

@@ -1,3 +1,5 @@
+import catalogue from './catalogue.json';
+
 /** A star of the invented sky over Fernlight: where it stands in degrees, and how bright it is. */
 export interface Star {
   readonly name?: string;
@@ -7,22 +9,10 @@ export interface Star {
 }
 
 /** The constellation that children learn first here. */
-export const fernStars: readonly Star[] = [
-  { name: 'Rootstone', azimuth: 140, height: 18, brightness: 1 },
-  { name: 'Stem', azimuth: 152, height: 30, brightness: 0.8 },
-  { name: 'First Frond', azimuth: 138, height: 38, brightness: 0.7 },
-  { name: 'Second Frond', azimuth: 170, height: 42, brightness: 0.75 },
-  { name: 'Tip', azimuth: 160, height: 56, brightness: 0.95 },
-];
+export const fernStars: readonly Star[] = catalogue.fern.stars;
 
 /** Pairs of stars, by index, that the chart joins by lines. */
-export const fernLines: readonly (readonly [number, number])[] = [
-  [0, 1],
-  [1, 2],
-  [1, 3],
-  [3, 4],
-  [2, 4],
-];
+export const fernLines: readonly (readonly number[])[] = catalogue.fern.lines;
 
 /** The faint stars between, always the same for one seed. */
 export function* faintStars(count: number, seed = 7): Generator<Star> {

@@ -35,7 +35,7 @@ interface Root {
  *
  * - modules that wait for something, or for other modules that do, since others go on in the meantime (ECMA-262, section
  *   16.2.1.6.1.3)
- * - modules that `import()` loads, which must not wait for those around them
+ * - modules after one that `import()` loads, which must not evaluate them
  * - modules of a cycle that is not all in one chunk, since the order in a cycle depends on where it is entered
  */
 export function divide(entries: readonly LinkedModule[], used: UsedCode, isOneFile: boolean): ChunkGraph {
@@ -45,9 +45,13 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode, isOneFi
   if (waiting.size === 0) leaveOutLoaded(roots, entries, used);
   const loaded = new Set(roots.map(({ module }) => module).filter((module) => !entries.includes(module)));
   const isAlone = (module: LinkedModule): boolean =>
-    waiting.has(module) || loaded.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
+    waiting.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
   const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
-  let groups = groupsOf(roots, used, (before, module) => isOneFile || (!isAlone(before) && !isAlone(module)));
+  let groups = groupsOf(
+    roots,
+    used,
+    (before, module) => isOneFile || (!isAlone(before) && !isAlone(module) && !loaded.has(before)),
+  );
   const groupOf = new Map(groups.flatMap((group) => group.map((module) => [module, group] as const)));
   const split = new Set(
     [...new Set(cycles.values())].filter((cycle) => new Set(cycle.map((one) => groupOf.get(one))).size > 1),

@@ -1,3 +1,5 @@
+import { isDark } from 'fernlight-moon';
+
 /** How many visitors the dome holds. */
 const seats = 24;
 
@@ -27,6 +29,6 @@ export class Booking {
       return;
     }
     this.#taken += wanted;
-    this.answer.value = `Thank you, ${name}: ${wanted} ${wanted === 1 ? 'place is' : 'places are'} yours. Bring a warm coat.`;
+    this.answer.value = `Thank you, ${name}: ${wanted} ${wanted === 1 ? 'place is' : 'places are'} yours. ${isDark(new Date()) ? 'Bring a lantern' : 'Bring a warm coat'}.`;
   }
 }

@@ -1,0 +1,2 @@
+export { isDark } from './light.js';
+export { phaseName } from './names.js';

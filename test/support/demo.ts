@@ -1,0 +1,13 @@
+import { cpSync, mkdirSync, symlinkSync } from 'node:fs';
+import { join } from 'node:path';
+
+/**
+ * Copies the demo to a folder and installs its package by path, as `npm install` does.
+ *
+ * @param clone the folder of the repository
+ */
+export function copyDemo(clone: string, folder: string): void {
+  cpSync(join(clone, 'demo'), folder, { recursive: true });
+  mkdirSync(join(folder, 'node_modules'), { recursive: true });
+  symlinkSync('../packages/fernlight-moon', join(folder, 'node_modules', 'fernlight-moon'));
+}
