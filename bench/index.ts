@@ -4,6 +4,7 @@ import { parseArgs } from 'node:util';
 import { Corpus } from './corpus.js';
 import { median, type Chance, type Count, type Row } from './measure.js';
 import { cold } from './rows/cold.js';
+import { linking } from './rows/link.js';
 import { lasting } from './rows/lasting.js';
 import { meaning } from './rows/meaning.js';
 import { minifying } from './rows/minify.js';
@@ -29,6 +30,7 @@ const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   startup,
   weight,
   minify: () => minifying(corpus()),
+  link: linking,
   rebuild: rebuilding,
   page: showing,
   cold: () => cold(corpus()),
