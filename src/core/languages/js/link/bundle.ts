@@ -3,13 +3,21 @@ import { resolveExport, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ChunkNames, namespaceName, stemOf, type ModuleName } from './names.js';
 import type { ModuleRecord } from './record.js';
-import type { UsedCode } from './used-code.js';
+import type { ImportUse, UsedCode } from './used-code.js';
 
 /** A file with exactly the exports of a module: an entry point, or one whose namespace is used as a value. */
 export interface ModuleFile {
   readonly module: LinkedModule;
   readonly path: string;
-  readonly exports: ReadonlyMap<string, ResolvedExport>;
+  readonly exports: Map<string, ResolvedExport>;
+  /** The files that it exports names from, in cycles of chunks; other names are exported from the chunks that declare them. */
+  readonly via: Map<string, Hop>;
+}
+
+/** A step on the way from an import to the declaration: a name of the file of a module. */
+export interface Hop {
+  readonly module: LinkedModule;
+  readonly name: string;
 }
 
 /** An entry point and the path of its file. */
@@ -32,6 +40,8 @@ export class Bundle {
   readonly #takenPaths: Set<string>;
   /** Entry points, and modules that `import()` loads. */
   readonly #loaded: ReadonlySet<LinkedModule>;
+  /** The modules whose files have all exports that anything may need. */
+  readonly #isComplete = new Set<LinkedModule>();
   readonly #inline = new Map<LinkedModule, ReadonlyMap<string, ResolvedExport>>();
 
   /**
@@ -165,12 +175,61 @@ export class Bundle {
           this.chunkOf(module),
         );
     }
-    for (const { resolved, use, local } of this.used.importsOf(module)) {
-      this.#need(resolved, module, this.#userChunk(module));
+    for (const one of this.used.importsOf(module)) {
+      const { resolved, use, local } = one;
+      const hop = this.hopOf(module, one);
+      if (hop) this.#needThrough(hop);
+      else this.#need(resolved, module, this.#userChunk(module));
       if (!use.isWrite || record.format !== 'module') continue;
       const target = module.target(record.imports.get(local)!.request);
       if (typeof target !== 'string') this.#addFile(target);
     }
+  }
+
+  /**
+   * The first step of an import in a cycle of chunks, if that is in the cycle as well. To import from the chunk that declares
+   * the name would evaluate it too early: the modules on the way may not be evaluated yet.
+   */
+  hopOf(module: LinkedModule, { local, use, resolved }: ImportUse): (Hop & { readonly end: number }) | undefined {
+    const { record } = module;
+    const imported = record.format === 'module' ? record.imports.get(local) : undefined;
+    const target = imported && module.target(imported.request);
+    if (!target || typeof target === 'string' || !this.#isCycle(module, target)) return undefined;
+    const [member] = use.members;
+    const isMember = imported.name === '*' && member !== undefined && !use.isWrite;
+    const name = isMember ? member.name : imported.name;
+    if (name === '*') return undefined;
+    const first = resolveExport(target, name);
+    // A member of a namespace that is itself an export is looked up directly.
+    if (typeof first === 'string' || ('namespace' in first && !('namespace' in resolved))) return undefined;
+    if (isMember && 'namespace' in resolved && !('namespace' in first)) return undefined;
+    return { module: target, name, end: isMember ? member.end : use.end };
+  }
+
+  #isCycle(module: LinkedModule, target: LinkedModule): boolean {
+    return this.graph.isInSplitCycle(module) && this.graph.isInSplitCycle(target);
+  }
+
+  /** Lets the file of a module in a cycle export a name. */
+  #needThrough({ module, name }: Hop): void {
+    const file = this.moduleFiles.get(module) ?? this.#emptyFile(module);
+    if (!file.exports.has(name)) this.#exportName(file, name, resolveExport(module, name) as ResolvedExport);
+  }
+
+  #exportName(file: ModuleFile, name: string, resolved: ResolvedExport): void {
+    const { module } = file;
+    file.exports.set(name, resolved);
+    const hop = this.graph.isInSplitCycle(module) ? exportHop(module, name) : undefined;
+    if (hop && hop.name !== '*' && this.#isCycle(module, hop.module)) {
+      file.via.set(name, hop);
+      this.#needThrough(hop);
+    } else if ('namespace' in resolved && !this.nameOf(resolved)) this.#addFile(resolved.module);
+  }
+
+  #emptyFile(module: LinkedModule, path?: string): ModuleFile {
+    const file = { module, path: path ?? this.#freePath(module), exports: new Map(), via: new Map() };
+    this.moduleFiles.set(module, file);
+    return file;
   }
 
   #need(resolved: ResolvedExport, user: LinkedModule, from: Chunk | undefined): void {
@@ -188,6 +247,9 @@ export class Bundle {
     if (module.record.format !== 'module' && local !== '*' && local !== namespaceName)
       this.#needed.set(module, (this.#needed.get(module) ?? new Set()).add(local));
     if (chunk !== from && from !== undefined) this.#export(chunk, name);
+    // In cycles of chunks, all names are exported as the module does: a file beside it would be evaluated too early.
+    const exported = this.graph.isInSplitCycle(module) ? publicName(name) : undefined;
+    if (exported !== undefined) this.#needThrough({ module, name: exported });
   }
 
   #addNamespace(module: LinkedModule): void {
@@ -208,10 +270,15 @@ export class Bundle {
   }
 
   #addFile(module: LinkedModule, path?: string): void {
-    if (this.moduleFiles.has(module)) return;
+    if (this.#isComplete.has(module)) return;
+    this.#isComplete.add(module);
+    const file = this.moduleFiles.get(module) ?? this.#emptyFile(module, path);
     const exports = this.#exportsOf(module);
-    this.moduleFiles.set(module, { module, path: path ?? this.#freePath(module), exports });
-    for (const one of exports.values()) if ('namespace' in one && !this.nameOf(one)) this.#addFile(one.module);
+    for (const name of file.exports.keys()) if (!exports.has(name)) exports.set(name, file.exports.get(name)!);
+    file.exports.clear();
+    // In the order of the names.
+    for (const [name, resolved] of [...exports].sort(([a], [b]) => (a < b ? -1 : 1)))
+      this.#exportName(file, name, resolved);
   }
 
   #exportsOf(module: LinkedModule): Map<string, ResolvedExport> {
@@ -225,23 +292,24 @@ export class Bundle {
       if (this.#merged.has(chunk)) continue;
       const own = this.#exportsByName(file);
       const others = [...this.moduleFiles.values()].filter((other) => other !== file);
-      const exported = others.flatMap(({ exports }) => [...exports.values()].flatMap((one) => this.nameOf(one) ?? []));
+      const exported = others.flatMap((other) => directExports(other).flatMap((one) => this.nameOf(one) ?? []));
       const needed = new Set(this.#exported.get(chunk)?.keys());
       for (const one of exported) if (this.chunkOfName(one) === chunk) needed.add(keyOf(one));
       // Nobody uses the namespace of an entry point without exports, so that it may export what others need.
       const near = new Set(chunk.modules.flatMap((module) => module.dependencies.map((one) => this.chunkOf(one))));
       // A file that it does not import otherwise would be evaluated too early.
-      const isNear = [...file.exports.values()].every((one) => {
+      const isNear = directExports(file).every((one) => {
         if ('external' in one) return true;
         const name = this.nameOf(one);
         const other = name ? this.chunkOfName(name) : this.chunkOf(one.module);
         return other === chunk || near.has(other);
       });
       const isOpen = file.exports.size === 0 && this.entries.some(({ module }) => module === file.module);
-      if (isOpen || (isNear && [...needed].every((key) => own.has(key)))) this.#merged.set(chunk, file);
+      const isFitting = isNear && [...needed].every((key) => own.has(key));
+      if (isOpen || isFitting || this.graph.isInSplitCycle(file.module)) this.#merged.set(chunk, file);
     }
-    for (const file of this.separateFiles) for (const one of file.exports.values()) this.#exportFrom(undefined, one);
-    for (const [chunk, file] of this.#merged) for (const one of file.exports.values()) this.#exportFrom(chunk, one);
+    for (const file of this.separateFiles) for (const one of directExports(file)) this.#exportFrom(undefined, one);
+    for (const [chunk, file] of this.#merged) for (const one of directExports(file)) this.#exportFrom(chunk, one);
     for (const chunk of this.graph.chunks)
       if (!this.#merged.has(chunk))
         this.#paths.set(chunk, this.#freePath((chunk.modules.at(-1) ?? chunk.definitions.at(-1))!));
@@ -263,6 +331,48 @@ export class Bundle {
     this.#takenPaths.add(path);
     return path;
   }
+}
+
+/** A name by which a module exports what it declares. */
+function publicName({ module: { record }, local }: ModuleName): string | undefined {
+  if (record.format !== 'module') return undefined;
+  for (const [name, one] of record.exports) if ('local' in one && one.local === local) return name;
+  return undefined;
+}
+
+/** The exports of a file that are not those of another one. */
+const directExports = ({ exports, via }: ModuleFile): ResolvedExport[] =>
+  [...exports].flatMap(([name, one]) => (via.has(name) ? [] : [one]));
+
+/**
+ * The module that a module exports a name from, and the name there, on the shortest way to the declaration, so that these
+ * steps never lead in a circle; undefined for its own.
+ */
+function exportHop(module: LinkedModule, name: string): Hop | undefined {
+  const seen = new Map<LinkedModule, Set<string>>();
+  const ways: { readonly at: Hop; readonly first: Hop | undefined }[] = [{ at: { module, name }, first: undefined }];
+  for (const { at, first } of ways) {
+    const names = seen.get(at.module) ?? new Set();
+    if (names.has(at.name)) continue;
+    seen.set(at.module, names.add(at.name));
+    const next = hopsOf(at);
+    if (next === undefined) return first;
+    for (const hop of next) ways.push({ at: hop, first: first ?? hop });
+  }
+  return undefined;
+}
+
+/** The modules from which a name is exported again; undefined where it is declared. */
+function hopsOf({ module, name }: Hop): Hop[] | undefined {
+  const { record } = module;
+  if (record.format !== 'module' || name === '*') return undefined;
+  const own = record.exports.get(name);
+  if (own && 'local' in own) return undefined;
+  const targets = own ? [module.target(own.request)] : record.stars.map((star) => module.target(star));
+  const wanted = own?.name ?? name;
+  // A specifier that is left to the page has all names.
+  if (own && typeof targets[0] === 'string') return undefined;
+  return targets.flatMap((target) => (typeof target === 'string' ? [] : [{ module: target, name: wanted }]));
 }
 
 /** The uses of an imported name, its import aside. */

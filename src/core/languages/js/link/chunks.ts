@@ -61,12 +61,13 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode, isOneFi
   );
   const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
   const evaluatedIn = new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const)));
-  const definedIn = placeDefinitions(roots, all, evaluatedIn, used);
+  const isInSplitCycle = (module: LinkedModule): boolean => split.has(cycles.get(module)!);
+  const definedIn = placeDefinitions(roots, all, evaluatedIn, used, isInSplitCycle);
   return {
     chunks: [...new Set([...definedIn.values()].filter(({ modules }) => modules.length === 0)), ...chunks],
     evaluatedIn,
     definedIn,
-    isInSplitCycle: (module) => split.has(cycles.get(module)!),
+    isInSplitCycle,
   };
 }
 
@@ -175,6 +176,7 @@ function placeDefinitions(
   all: ReadonlySet<LinkedModule>,
   evaluatedIn: ReadonlyMap<LinkedModule, Chunk>,
   used: UsedCode,
+  isInSplitCycle: (module: LinkedModule) => boolean,
 ): Map<LinkedModule, Chunk> {
   const definedIn = new Map<LinkedModule, Chunk>();
   const shared = new Map<string, Chunk>();
@@ -199,7 +201,7 @@ function placeDefinitions(
       const own = evaluatedIn.get(module);
       if (own) places.add(own);
       const [only] = places;
-      if (!only || places.size > 1 || only === chunk) continue;
+      if (!only || places.size > 1 || only === chunk || only.modules.some(isInSplitCycle)) continue;
       definedIn.set(module, only);
       isChanged = true;
     }

@@ -3,7 +3,7 @@ import { urlBetween } from '../../relative-url.js';
 import type { FileReferences, Reference } from '../../references/reference.js';
 import type { TextBuilder } from '../../source-maps/index.js';
 import { hashbangLength } from '../script-text.js';
-import { keyOf, type Bundle, type ModuleFile } from './bundle.js';
+import { keyOf, type Bundle, type Hop, type ModuleFile } from './bundle.js';
 import type { Chunk } from './chunks.js';
 import type { CommonJsRecord } from './commonjs.js';
 import { copyEdited, withoutRanges, type Edit } from './edits.js';
@@ -214,9 +214,15 @@ class ChunkPrinter {
     for (const at of record.semicolons) if (!ends.has(at)) edits.push({ start: at, end: at, text: ';' });
     if (record.unnamedDefault && used.isDeclared(module, defaultName))
       edits.push(...this.#defaultEdits(module, record.unnamedDefault));
-    for (const { local, use, end, resolved } of used.importsOf(module)) {
-      const name = use.isWrite ? this.#readOnly(module, record, local) : this.#nameOf(resolved);
-      edits.push({ ...edit(use, name, local), end });
+    for (const one of used.importsOf(module)) {
+      const { local, use, resolved } = one;
+      const hop = this.bundle.hopOf(module, one);
+      const name = use.isWrite
+        ? this.#readOnly(module, record, local)
+        : hop
+          ? this.#throughFile(hop, resolved, local)
+          : this.#nameOf(resolved);
+      edits.push({ ...edit(use, name, local), end: (hop ?? one).end });
     }
     edits.push(...this.#importCalls(module, record.dynamicRequests));
     if (this.script)
@@ -278,9 +284,23 @@ class ChunkPrinter {
     if (chunk === this.chunk) return this.#names.of(name);
     const printed = bundle.namesOf(chunk).of(name);
     const alias = this.#alias(keyOf(name), this.#pathTo(chunk), bundle.exportedName(name), printed);
-    const isLater = bundle.graph.chunks.indexOf(chunk) > bundle.graph.chunks.indexOf(this.chunk);
-    if (isLater) this.#keepName(name, printed, alias);
+    if (this.#isLater(chunk)) this.#keepName(name, printed, alias);
     return alias;
+  }
+
+  /** The name of something that is imported from the file of a module, in a cycle of chunks. */
+  #throughFile({ module, name }: Hop, resolved: ResolvedExport, like: string): string {
+    const alias = this.#fromFile(module, name, like);
+    const declared = this.bundle.nameOf(resolved);
+    const chunk = declared && this.bundle.chunkOfName(declared);
+    if (chunk && this.#isLater(chunk)) this.#keepName(declared, this.bundle.namesOf(chunk).of(declared), alias);
+    return alias;
+  }
+
+  /** Reports whether a chunk may be evaluated after this one. */
+  #isLater(chunk: Chunk): boolean {
+    const { chunks } = this.bundle.graph;
+    return chunks.indexOf(chunk) > chunks.indexOf(this.chunk);
   }
 
   /** Lets a function have its own name (`SetFunctionName`), whatever it is called in its file. */
@@ -384,12 +404,18 @@ class ChunkPrinter {
 /** The lines that export what a module exports; names of a chunk are exported directly in its own file. */
 function* exportLines(
   bundle: Bundle,
-  { path, module, exports }: ModuleFile,
+  { path, module, exports, via }: ModuleFile,
   own: Chunk | undefined,
 ): Generator<ReferringLine> {
   const local: string[] = [];
   const others = new Map<string, string[]>();
   for (const [name, resolved] of exports) {
+    const hop = via.get(name);
+    if (hop) {
+      const url = relativePath(path, bundle.moduleFiles.get(hop.module)!.path);
+      others.set(url, [...(others.get(url) ?? []), exportSpecifier(hop.name, name)]);
+      continue;
+    }
     if ('external' in resolved) {
       const { external, name: imported } = resolved;
       const what = imported === '*' ? `* as ${moduleExportName(name)}` : `{ ${exportSpecifier(imported, name)} }`;
