@@ -16,6 +16,7 @@ export function drawWhy(explanation: OutputReasons | SourceReach, verbose: boole
 function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette): string {
   const { path, pipeline, profile, bytes, sources, steps, settings } = reasons;
   const rows: [label: string, values: readonly string[]][] = [['from', sources.map((file) => drawFile(file, palette))]];
+  if (reasons.modules.length > 1) rows.push(['modules', drawModules(reasons, verbose, palette)]);
   for (const step of steps) rows.push([step.step, drawStep(step, verbose, palette)]);
   const constants = Object.entries(settings.constants).map(([name, value]) => `${name} = ${JSON.stringify(value)}`);
   const browsers = verbose ? settings.browsers.join(', ') : count(settings.browsers.length, 'target browser');
@@ -31,6 +32,20 @@ function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette):
     values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(width))}  ${value}\n`),
   );
   return `${palette.strong(path)}, ${formatSize(bytes)}, built by ${palette.strong(pipeline)} for ${profile}\n\n${lines.join('')}`;
+}
+
+/** The modules of a linked file, with the length of their code before minifying. */
+function drawModules({ modules }: OutputReasons, verbose: boolean, palette: Palette): string[] {
+  const named = verbose ? modules : modules.slice(0, shown);
+  const width = Math.max(...named.map(({ source }) => source.length));
+  const lines = named.map(({ source, length, importers }) => {
+    const [first, ...others] = importers;
+    const by = first === undefined ? 'entry point' : `imported by ${first}`;
+    const more = others.length === 0 ? '' : verbose ? `, ${others.join(', ')}` : ` and ${String(others.length)} more`;
+    return `${source.padEnd(width)}  ${formatSize(length).padStart(8)}  ${palette.faint(by + more)}`;
+  });
+  const rest = modules.length - named.length;
+  return rest > 0 ? [...lines, palette.faint(`and ${count(rest, 'other module')} (--verbose lists them)`)] : lines;
 }
 
 function drawStep({ options, files, missing }: UsedStep, verbose: boolean, palette: Palette): string[] {

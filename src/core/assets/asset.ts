@@ -25,7 +25,22 @@ export interface Asset {
   readonly map?: SourceMap;
   /** What its text refers to, if the step that wrote it knows; otherwise it is parsed. */
   readonly references?: FileReferences;
+  /** The modules that are linked into it. */
+  readonly linked?: readonly LinkedPart[];
 }
+
+/** A module in a linked file. */
+export interface LinkedPart {
+  /** Its source, relative to the project. */
+  readonly source: string;
+  /** The length of its code before minifying, in UTF-16 code units. */
+  readonly length: number;
+  /** The sources of the modules that import it. */
+  readonly importers: readonly string[];
+}
+
+/** Reports whether the step that wrote a script knows that it is an ES module, which its text may not tell. */
+export const isKnownModule = ({ references }: Pick<Asset, 'references'>): boolean => references?.exports !== undefined;
 
 /**
  * The text of an asset.

@@ -1,6 +1,7 @@
 import { posix } from 'node:path';
 import type { SettingName, StepEnvironment } from '../assets/context.js';
 import { toolVersions } from '../assets/package-versions.js';
+import { isKnownModule } from '../assets/asset.js';
 import type { AssetRef } from '../cache/trace.js';
 import type { Maps } from '../config/settings.js';
 import { contentHash } from '../files/hash.js';
@@ -24,7 +25,15 @@ export function jobKey(step: Step, options: object, assets: readonly AssetRef[],
       tools.map((name) => [name, versions[name]]),
       sorted(options),
       declaredSettings(settings, new Set(assets.flatMap((asset) => step.settings(asset.path)))),
-      assets.map((asset) => [asset.id, asset.path, asset.hash, asset.origins, asset.isPristine, asset.map ?? '']),
+      assets.map((asset) => [
+        asset.id,
+        asset.path,
+        asset.hash,
+        asset.origins,
+        asset.isPristine,
+        asset.map ?? '',
+        isKnownModule(asset),
+      ]),
     ]),
   );
 }

@@ -25,7 +25,7 @@ export class Contents {
   add(asset: Asset): AssetRef {
     const hash = contentHash(asset.bytes);
     if (!asset.isPristine) this.put(hash, asset.bytes);
-    const { id, path, origins, isPristine, map, references } = asset;
+    const { id, path, origins, isPristine, map, references, linked } = asset;
     return {
       id,
       path,
@@ -34,6 +34,7 @@ export class Contents {
       isPristine,
       ...(map && { map: this.#keepMap(map) }),
       ...(references && { references }),
+      ...(linked && { linked }),
     };
   }
 
@@ -60,11 +61,20 @@ export class Contents {
 
   /** Restores an asset; undefined if some of it is no longer available. */
   asset(ref: AssetRef): Asset | undefined {
-    const { id, path, hash, origins, isPristine } = ref;
+    const { id, path, hash, origins, isPristine, references, linked } = ref;
     const bytes = this.get(hash, isPristine ? origins[0] : undefined);
     const map = ref.map === undefined ? undefined : this.#map(ref.map);
     if (!bytes || (ref.map !== undefined && !map)) return undefined;
-    return { id, path, bytes, origins, isPristine, ...(map && { map }) };
+    return {
+      id,
+      path,
+      bytes,
+      origins,
+      isPristine,
+      ...(map && { map }),
+      ...(references && { references }),
+      ...(linked && { linked }),
+    };
   }
 
   /** Releases results when there are many and the store has them: a build of any size fits into memory. */

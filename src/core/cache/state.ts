@@ -19,7 +19,7 @@ import type {
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised for incompatible changes of the format. */
-const stateVersion = 4;
+const stateVersion = 5;
 
 /** The state of a profile after a build: the next build only checks that it is still current. */
 export interface BuildState {
@@ -105,7 +105,8 @@ type EncodedAsset = readonly [
   hash: string,
   origins: readonly string[],
   isPristine: 0 | 1,
-  map?: string,
+  map?: string | null,
+  known?: Pick<AssetRef, 'references' | 'linked'>,
 ];
 type EncodedUnit = readonly [
   id: UnitId,
@@ -146,14 +147,7 @@ function encodeMemo({ key, units, emitted }: PipelineMemo, reads: Interned<Read>
       input,
       inputs,
       jobs.map((job) => [job.step, job.reads.map((read) => reads.number(read))]),
-      assets.map(({ id, path, hash, origins, isPristine, map }) => [
-        id,
-        path,
-        hash,
-        origins,
-        isPristine ? 1 : 0,
-        ...(map === undefined ? ([] as const) : ([map] as const)),
-      ]),
+      assets.map(encodeAsset),
       diagnostics,
       build,
       cause,
@@ -194,8 +188,15 @@ function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[
   };
 }
 
-function decodeAsset([id, path, hash, origins, isPristine, map]: EncodedAsset): AssetRef {
-  return { id, path, hash, origins, isPristine: isPristine === 1, ...(map !== undefined && { map }) };
+function encodeAsset({ id, path, hash, origins, isPristine, map, references, linked }: AssetRef): EncodedAsset {
+  const head = [id, path, hash, origins, isPristine ? 1 : 0] as const;
+  if (references || linked)
+    return [...head, map ?? null, { ...(references && { references }), ...(linked && { linked }) }];
+  return map === undefined ? head : [...head, map];
+}
+
+function decodeAsset([id, path, hash, origins, isPristine, map, known]: EncodedAsset): AssetRef {
+  return { id, path, hash, origins, isPristine: isPristine === 1, ...(typeof map === 'string' && { map }), ...known };
 }
 
 function decodeOutput([path, hash, bytes, gzipBytes, origins]: EncodedOutput): OutputFile {

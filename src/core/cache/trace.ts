@@ -1,3 +1,4 @@
+import type { LinkedPart } from '../assets/asset.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { FileReferences } from '../languages/references/reference.js';
 
@@ -26,6 +27,8 @@ export interface AssetRef {
   readonly map?: string;
   /** What its text refers to, if the step that wrote it knows. */
   readonly references?: FileReferences;
+  /** The modules that are linked into it. */
+  readonly linked?: readonly LinkedPart[];
 }
 
 /** Stands for the hash of content that is only known after a job has run, in forecasts. */

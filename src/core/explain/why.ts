@@ -1,3 +1,4 @@
+import type { LinkedPart } from '../assets/asset.js';
 import { fail, nearestWord } from '../diagnostics/index.js';
 import { byCodeUnits } from '../files/globs.js';
 import type { Plan } from '../plan/plan.js';
@@ -33,6 +34,8 @@ export interface OutputReasons {
   readonly profile: string;
   readonly sources: readonly UsedFile[];
   readonly steps: readonly UsedStep[];
+  /** The modules that are linked into it, the largest first. */
+  readonly modules: readonly LinkedPart[];
   readonly settings: { readonly browsers: readonly string[]; readonly constants: object; readonly maps: string };
   readonly bytes: number;
   /** True if the last build produced it, and the reason why it was last produced. */
@@ -140,6 +143,9 @@ function reasonsOf(
         missing: unique(reads.filter((read) => !isFound(read) && isFile(read))).map(used),
       };
     }),
+    modules: (
+      units.flatMap((unit) => unit.assets).find(({ id, linked }) => id === target && linked)?.linked ?? []
+    ).toSorted((a, b) => b.length - a.length || byCodeUnits(a.source, b.source)),
     settings: { browsers: plan.browsers, constants: plan.profile.constants, maps: plan.profile.maps },
     bytes,
     isNew: latest?.build === build,
@@ -244,7 +250,10 @@ function assetsReached(
       const reader = unit.jobs.find((job) => job.reads.some(([, read]) => read === file));
       if (!reader && !unit.inputs.some((input) => assets.has(input))) continue;
       if (reader && !sources.some((source) => source.path === file)) step ??= reader.step;
-      for (const asset of unit.assets) assets.add(asset.id);
+      // Of linked files, those count that contain something of it.
+      const containing = unit.assets.filter(({ origins }) => origins.includes(file));
+      const isLinked = reader && steps.some(({ definition }) => definition.name === reader.step && definition.loads);
+      for (const asset of isLinked && containing.length > 0 ? containing : unit.assets) assets.add(asset.id);
     }
   }
   return { assets, ...(step !== undefined && { step }) };

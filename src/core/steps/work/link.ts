@@ -5,9 +5,8 @@ import { encodeText } from '../../files/text.js';
 import { withExtension } from '../../languages/formats.js';
 import { Bundle, type Entry } from '../../languages/js/link/bundle.js';
 import { evaluationOrder, LinkedModule } from '../../languages/js/link/graph.js';
-import { printChunk, printModuleFile } from '../../languages/js/link/print.js';
+import { printChunk, printModuleFile, type PrintedFile } from '../../languages/js/link/print.js';
 import { UsedCode } from '../../languages/js/link/used-code.js';
-import type { FileReferences } from '../../languages/references/reference.js';
 import { TextBuilder } from '../../languages/source-maps/index.js';
 import { joinAssets } from './join.js';
 import { checkImports, checkScripts } from './link-checks.js';
@@ -115,9 +114,14 @@ class Linker {
         this.#add(file.path, [file.module], (out) => printModuleFile(bundle, file, out));
   }
 
-  #add(path: string, modules: readonly LinkedModule[], print: (out: TextBuilder) => FileReferences): void {
+  #add(path: string, modules: readonly LinkedModule[], print: (out: TextBuilder) => PrintedFile): void {
     const out = new TextBuilder(this.context.settings.maps);
-    const references = print(out);
+    const { references, lengths } = print(out);
+    const linked = [...lengths].map(([module, length]) => ({
+      source: module.path,
+      length,
+      importers: this.loader.importersOf(module).map((one) => one.path),
+    }));
     const map = out.map();
     const origins = [...new Set(modules.flatMap((one) => this.loader.assetOf(one).origins))];
     this.#outputs.push({
@@ -127,6 +131,7 @@ class Linker {
       origins,
       isPristine: false,
       references,
+      linked,
       ...(map && { map }),
     });
   }

@@ -1,4 +1,4 @@
-import { withComposedMap, sourceName, textOf, type Asset } from '../../assets/asset.js';
+import { isKnownModule, withComposedMap, sourceName, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { formatOf, kindOf } from '../../languages/formats.js';
 import { encodeText } from '../../files/text.js';
@@ -20,7 +20,7 @@ export async function minifyAsset(
   const { browsers, maps } = context.settings;
   const source = maps ? sourceName(asset) : undefined;
   if (kindOf(asset.path) === 'script') {
-    const module = formatOf(asset.path)?.isModule;
+    const module = isKnownModule(asset) || formatOf(asset.path)?.isModule;
     const result = explained(asset, text, context, () =>
       minifyScript(text, { module, source, browsers, constants: context.settings.constants }, choices),
     );

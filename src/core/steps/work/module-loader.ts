@@ -61,6 +61,7 @@ export class ModuleLoader {
   readonly #urls: { readonly module: LinkedModule; readonly url: RelativeUrl; readonly path: string }[] = [];
   hasErrors = false;
 
+  readonly #importers = new Map<LinkedModule, readonly LinkedModule[]>();
   readonly #packages: PackageFacts;
 
   readonly #paths: TsconfigPaths;
@@ -99,6 +100,15 @@ export class ModuleLoader {
       const target = this.modules.get(path) ?? this.#files.get(path);
       return target ? [{ module, url, target }] : [];
     });
+  }
+
+  /** The modules that import a module, in the order of their paths. */
+  importersOf(module: LinkedModule): readonly LinkedModule[] {
+    if (this.#importers.size === 0)
+      for (const one of this.modules.values())
+        for (const requested of one.requested)
+          this.#importers.set(requested, [...(this.#importers.get(requested) ?? []), one]);
+    return [...(this.#importers.get(module) ?? [])].sort((a, b) => (a.path < b.path ? -1 : 1));
   }
 
   /** The asset of a module. */

@@ -20,23 +20,29 @@ export interface ScriptForm {
   readonly global: string | undefined;
 }
 
+/** What is known about a printed file. */
+export interface PrintedFile {
+  readonly references: FileReferences;
+  /** The length of the code of each module, in UTF-16 code units. */
+  readonly lengths: ReadonlyMap<LinkedModule, number>;
+}
+
 /**
  * Prints the file of a chunk.
  *
  * @param script the form of a classic script; without it, the file is an ES module
- * @returns its references to other files, and its exports
  */
-export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder, script?: ScriptForm): FileReferences {
+export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder, script?: ScriptForm): PrintedFile {
   return new ChunkPrinter(bundle, chunk, out, script).print();
 }
 
 /** Prints a file that exports what a module exports, from chunks. */
-export function printModuleFile(bundle: Bundle, file: ModuleFile, out: TextBuilder): FileReferences {
+export function printModuleFile(bundle: Bundle, file: ModuleFile, out: TextBuilder): PrintedFile {
   const url = relativePath(file.path, bundle.pathOf(bundle.chunkOf(file.module)));
   const references: Reference[] = [];
   addLine({ text: `import ${quoted(url)};\n`, url }, references, out);
   for (const line of exportLines(bundle, file, undefined)) addLine(line, references, out);
-  return { references, exports: [...file.exports.keys()], stars: [] };
+  return { references: { references, exports: [...file.exports.keys()], stars: [] }, lengths: new Map() };
 }
 
 /** A line of a file, with the URL that it refers to. */
@@ -68,6 +74,7 @@ class ChunkPrinter {
   /** The name of the function that makes namespaces; empty if it is not needed. */
   #namespaceHelper = '';
   readonly #references: Reference[] = [];
+  readonly #lengths = new Map<LinkedModule, number>();
   /** The name of what stands for `import.meta` in a classic script; empty if it is not needed. */
   #meta = '';
   /** The original names of functions with other names. */
@@ -84,7 +91,7 @@ class ChunkPrinter {
     this.#imports = new ImportList();
   }
 
-  print(): FileReferences {
+  print(): PrintedFile {
     const { out, chunk, bundle } = this;
     this.#addDependencies();
     const codes = new Set([...chunk.definitions, ...chunk.modules.filter(({ record }) => record.format === 'module')]);
@@ -96,7 +103,7 @@ class ChunkPrinter {
       out.add(`${script.global === undefined ? '' : `var ${script.global} = `}(function () {\n"use strict";\n`);
     for (const line of this.#imports.lines()) addLine(line, this.#references, out);
     if (this.#meta !== '') out.add(scriptMeta(this.#meta));
-    for (const module of codes) this.#printHoisted(module, edits.get(module)!);
+    for (const module of codes) this.#measure(module, () => this.#printHoisted(module, edits.get(module)!));
     for (const [kind, name] of this.#rejections)
       out.add(`const ${name} = (specifier) => Promise.reject(new ${kind}('Failed to load module ' + specifier));\n`);
     for (const [name, original] of this.#renamed)
@@ -104,18 +111,30 @@ class ChunkPrinter {
 `);
     if (namespaces.length > 0) out.add(namespaceHelper(this.#namespaceHelper));
     for (const one of namespaces) out.add(one);
-    for (const module of chunk.modules) this.#printModule(module, edits.get(module) ?? [], evaluations.get(module)!);
+    for (const module of chunk.modules)
+      this.#measure(module, () => this.#printModule(module, edits.get(module) ?? [], evaluations.get(module)!));
     if (script) {
       if (script.global !== undefined) out.add(this.#exportsObject());
       out.add('})();\n');
-      return { references: this.#references };
+      return { references: { references: this.#references }, lengths: this.#lengths };
     }
     const file = bundle.fileIn(chunk);
     const names = bundle.exportsOf(chunk).map(([name, exported]) => exportSpecifier(this.#names.of(name), exported));
     if (names.length > 0) out.add(`export { ${names.join(', ')} };\n`);
     if (file) for (const line of exportLines(bundle, file, chunk)) addLine(line, this.#references, out);
     const exported = file ? [...file.exports.keys()] : [];
-    return { references: this.#references, exports: [...names.map(exportedNameIn), ...exported], stars: [] };
+    const references = {
+      references: this.#references,
+      exports: [...names.map(exportedNameIn), ...exported],
+      stars: [],
+    };
+    return { references, lengths: this.#lengths };
+  }
+
+  #measure(module: LinkedModule, print: () => void): void {
+    const before = this.out.text.length;
+    print();
+    this.#lengths.set(module, (this.#lengths.get(module) ?? 0) + this.out.text.length - before);
   }
 
   readonly #refer = (url: string, start: number): void => {
