@@ -85,10 +85,10 @@ const isScript = (path: string): boolean => kindOf(path) === 'script';
 /** The path of a linked entry point. */
 const linkedPath = (path: string): string => (path.endsWith('.cjs') ? withExtension(path, 'js') : path);
 
-/** The style sheet of an entry point, which exists if its modules import any. */
+/** The style sheet of an entry point. It only exists if modules import sheets, so that its path is not claimed as such. */
 const sheetClaim = (path: string): { within: string; pattern: string } => ({
   within: posix.dirname(path),
-  pattern: posix.basename(withExtension(path, 'css')).replace(/[^\w.-]/g, '?'),
+  pattern: `${posix.parse(path).name.replace(/[^\w.-]/g, '?')}*.css`,
 });
 
 /** The global variables by specifier, or undefined for specifiers that stay imports. */
