@@ -64,7 +64,7 @@ describe('many outputs', () => {
       '',
       '  from        app.js',
       '  minify      reads no other files',
-      '  settings    2 target browsers; DEBUG = false; maps: none',
+      '  settings    2 target browsers; process.env.NODE_ENV = "production"; DEBUG = false; maps: none',
       '  last built  in the last build, because it was new',
       '  now         up to date',
       '',
@@ -74,7 +74,9 @@ describe('many outputs', () => {
     expect(sheet).toContain('              15 other locations searched; a file added there triggers a rebuild');
     const verbose = await why('site/s01.css', '--verbose');
     expect(verbose).toContain('              src/part/_index.scss  does not exist');
-    expect(verbose).toContain('  settings    chrome 130, safari 17.4; DEBUG = false; maps: none');
+    expect(verbose).toContain(
+      '  settings    chrome 130, safari 17.4; process.env.NODE_ENV = "production"; DEBUG = false; maps: none',
+    );
     expect(await why('copies/s01.css')).toContain('  from        site/s01.css  written by sheets');
 
     project.write('src/_part.scss', '$c: blue;\n');

@@ -1,4 +1,4 @@
-import catalogue from './catalogue.json';
+import catalogue from './catalogue.json' with { type: 'json' };
 
 /** A star of the invented sky over Fernlight: where it stands in degrees, and how bright it is. */
 export interface Star {
