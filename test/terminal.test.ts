@@ -137,11 +137,12 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     blocker.close();
     terminal.type('o');
     const left = new AbortController();
-    const open = (page: string): Promise<unknown> =>
-      fetch(`${url}.loyal-anvil/events?page=${page}`, {
-        headers: { 'user-agent': 'Firefox/140.0' },
-        signal: left.signal,
-      });
+    // A response that nothing refers to may be collected, which closes its connection.
+    const pages: Response[] = [];
+    const open = async (page: string): Promise<void> => {
+      const headers = { 'user-agent': 'Firefox/140.0' };
+      pages.push(await fetch(`${url}.loyal-anvil/events?page=${page}`, { headers, signal: left.signal }));
+    };
     await open('/');
     await terminal.sees('/ opened in Firefox');
     await open('/index.html');
@@ -158,6 +159,7 @@ describe('a session on a terminal', { timeout: 60_000 }, () => {
     rmSync(project.path('.git/index.lock'));
     await terminal.sees('2 pages: /c.css, /d.css, /e.css and 3 more files updated');
     expect(project.read('shown')).toBe(url);
+    expect(pages.map(({ status }) => status)).toEqual([200, 200]);
     left.abort();
     terminal.type('q');
     expect(await terminal.ended).toBe(0);
