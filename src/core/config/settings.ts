@@ -36,7 +36,10 @@ export class ProfileSettings {
   })
   browsers?: string | string[];
 
-  @Field(constants, { doc: 'Names that are replaced with values in scripts, such as `DEBUG: false`.', default: 'none' })
+  @Field(constants, {
+    doc: 'Names that are replaced with values in scripts, such as `DEBUG: false`.',
+    default: '`process.env.NODE_ENV`: `"development"` in the profile `development`, otherwise `"production"`',
+  })
   constants?: Record<string, ConstantValue>;
 }
 
