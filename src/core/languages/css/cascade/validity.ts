@@ -114,14 +114,19 @@ function isDurationValid(property: string, children: readonly CssNodePlain[]): b
   });
 }
 
-/** Reports whether strings have a valid length: font tags have four characters, and grid rows have cells. */
+/**
+ * Reports whether strings have a valid length: font tags have four characters, language tags of fonts one to four, and grid
+ * rows have cells.
+ */
 function areStringsValid(property: string, children: readonly CssNodePlain[]): boolean {
   const isTagged = /^font-(feature|variation)-settings$/.test(property);
-  const isNamed = /^(grid|grid-template|grid-template-areas|font-language-override)$/.test(property);
-  return children.every(
-    (node) =>
-      node.type !== 'String' || (isTagged ? /^[ -~]{4}$/.test(node.value) : !isNamed || node.value.trim() !== ''),
-  );
+  const isLanguage = property === 'font-language-override';
+  const isNamed = isLanguage || /^(grid|grid-template|grid-template-areas)$/.test(property);
+  return children.every((node) => {
+    if (node.type !== 'String') return true;
+    if (isTagged) return /^[ -~]{4}$/.test(node.value);
+    return (!isNamed || node.value.trim() !== '') && (!isLanguage || /^[ -~]{1,4}$/.test(node.value));
+  });
 }
 
 /**
