@@ -1,6 +1,7 @@
 import { posix } from 'node:path';
 import { resolve as resolvePackage, legacy } from 'resolve.exports';
 import { fail } from '../diagnostics/index.js';
+import { foldersAbove, packageFolder } from '../files/package-folder.js';
 import { decodeText } from '../files/text.js';
 import { extensionOf, extensionsWhere, withExtension } from '../languages/formats.js';
 
@@ -86,16 +87,8 @@ class Resolution {
     const name = /^(@[^/]+\/)?[^/]+/.exec(specifier)?.[0] ?? specifier;
     const subpath = `.${specifier.slice(name.length)}`;
     if (manifest?.name === name && 'exports' in manifest) return this.#inPackage(own!, subpath);
-    const root = this.packageFolder(name, folder);
+    const root = packageFolder(name, folder, (path) => this.files.exists(path));
     return root === undefined ? undefined : this.#inPackage(root, subpath);
-  }
-
-  /** The folder of an installed package, as seen from another folder. */
-  packageFolder(name: string, folder: string): string | undefined {
-    return foldersAbove(folder)
-      .filter((above) => posix.basename(above) !== 'node_modules')
-      .map((above) => posix.join(above, 'node_modules', name))
-      .find((root) => this.files.exists(posix.join(root, 'package.json')));
   }
 
   /** Resolves a subpath of a package (`PACKAGE_EXPORTS_RESOLVE`, `PACKAGE_IMPORTS_RESOLVE`). */
@@ -200,11 +193,4 @@ function sourcesOf(path: string): string[] {
   return extension === ''
     ? []
     : extensionsWhere(({ compiledTo }) => compiledTo === extension).map((source) => withExtension(path, source));
-}
-
-/** A folder and all folders above it, up to the parents of the project in which packages may be installed. */
-function foldersAbove(folder: string): string[] {
-  const found = [folder];
-  while (found.at(-1) !== '.' && !found.at(-1)!.endsWith('..')) found.push(posix.dirname(found.at(-1)!));
-  return [...found, '..', '../..'];
 }

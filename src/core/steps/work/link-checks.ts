@@ -1,9 +1,9 @@
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, nearestWord } from '../../diagnostics/index.js';
-import { usesOf } from '../../languages/js/link/bundle.js';
 import { namespaceNames, resolveImport } from '../../languages/js/link/exports.js';
 import { evaluationOrder, type LinkedModule } from '../../languages/js/link/graph.js';
-import type { ImportedName } from '../../languages/js/link/record.js';
+import type { NameUse } from '../../languages/js/link/name-uses.js';
+import type { ImportedName, ModuleRecord } from '../../languages/js/link/record.js';
 import type { ModuleLoader } from './module-loader.js';
 
 /** Reports imports and exports of names that do not exist, and assignments to imports. */
@@ -65,4 +65,10 @@ function checkName(loader: ModuleLoader, module: LinkedModule, imported: Importe
   const file = target.path;
   if (resolved === 'ambiguous') loader.fail(diagnostic('link-ambiguous', { name, file }, place));
   else loader.fail(diagnostic('link-export', { name, file, near: nearestWord(name, namespaceNames(target)) }, place));
+}
+
+/** The uses of an imported name, its import aside. */
+function usesOf(record: ModuleRecord, local: string): NameUse[] {
+  const imported = record.imports.get(local)!;
+  return (record.uses.topLevel.get(local) ?? []).filter(({ start }) => start < imported.start || start >= imported.end);
 }

@@ -2,6 +2,7 @@ import { isBuiltin } from 'node:module';
 import { posix } from 'node:path';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, nearestWord, type Diagnostic, type Place } from '../../diagnostics/index.js';
+import { packageFolder } from '../../files/package-folder.js';
 import { parseJson } from './package-facts.js';
 
 /** Explains why an import specifier cannot be resolved, and what to do about it. */
@@ -21,21 +22,11 @@ export function unresolved(specifier: string, from: string, context: StepContext
   }
   if (specifier.startsWith('#')) return diagnostic('link-missing', { specifier, near: undefined }, place);
   const name = /^(@[^/]+\/)?[^/]+/.exec(specifier)?.[0] ?? specifier;
-  const manifest = context.resolve(`${name}/package.json`, from);
-  const root = packageFolder(name, from, context);
-  if (root === undefined && manifest === undefined) return diagnostic('link-package', { specifier, name }, place);
-  const subpaths = root === undefined ? [] : exportedSubpaths(root, context);
+  const root = packageFolder(name, posix.dirname(from), (path) => context.exists(path));
+  if (root === undefined) return diagnostic('link-package', { specifier, name }, place);
+  const subpaths = exportedSubpaths(root, context);
   if (subpaths.length > 0) return diagnostic('link-subpath', { specifier, name, subpaths }, place);
   return diagnostic('link-missing', { specifier, near: undefined }, place);
-}
-
-/** The folder of an installed package. */
-function packageFolder(name: string, from: string, context: StepContext): string | undefined {
-  for (let folder = posix.dirname(from); ; folder = posix.dirname(folder)) {
-    const root = posix.join(folder, 'node_modules', name);
-    if (context.exists(posix.join(root, 'package.json'))) return root;
-    if (folder === '.' || folder.endsWith('..')) return undefined;
-  }
 }
 
 /** The subpaths that a package's `exports` define. */

@@ -2,7 +2,6 @@ import { divide, type Chunk, type ChunkGraph } from './chunks.js';
 import { resolveExport, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ChunkNames, namespaceName, stemOf, type ModuleName } from './names.js';
-import type { ModuleRecord } from './record.js';
 import type { ImportUse, UsedCode } from './used-code.js';
 
 /** A file with exactly the exports of a module: an entry point, or one whose namespace is used as a value. */
@@ -373,15 +372,6 @@ function hopsOf({ module, name }: Hop): Hop[] | undefined {
   // A specifier that is left to the page has all names.
   if (own && typeof targets[0] === 'string') return undefined;
   return targets.flatMap((target) => (typeof target === 'string' ? [] : [{ module: target, name: wanted }]));
-}
-
-/** The uses of an imported name, its import aside. */
-export function usesOf(
-  record: ModuleRecord,
-  local: string,
-): { start: number; end: number; isShorthand: boolean; isWrite: boolean }[] {
-  const imported = record.imports.get(local)!;
-  return (record.uses.topLevel.get(local) ?? []).filter(({ start }) => start < imported.start || start >= imported.end);
 }
 
 /** Identifies a name within a bundle. */
