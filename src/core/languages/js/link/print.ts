@@ -1,5 +1,3 @@
-import { posix } from 'node:path';
-import { urlBetween } from '../../relative-url.js';
 import type { FileReferences, Reference } from '../../references/reference.js';
 import type { TextBuilder } from '../../source-maps/index.js';
 import { hashbangLength } from '../script-text.js';
@@ -9,7 +7,16 @@ import type { CommonJsRecord } from './commonjs.js';
 import { copyEdited, withoutRanges, type Edit } from './edits.js';
 import { compiledDefault, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
-import { ImportList, moduleExportName } from './import-list.js';
+import {
+  addLine,
+  exportedNameIn,
+  exportLines,
+  exportSpecifier,
+  quoted,
+  referenceAt,
+  relativePath,
+} from './export-lines.js';
+import { ImportList } from './import-list.js';
 import { namespaceHelper } from './namespace-helper.js';
 import { namespaceName, stemOf, type ChunkNames, type ModuleName } from './names.js';
 import { defaultName, type ImportCall, type ModuleRecord, type UnnamedDefault } from './record.js';
@@ -44,24 +51,6 @@ export function printModuleFile(bundle: Bundle, file: ModuleFile, out: TextBuild
   for (const line of exportLines(bundle, file, undefined)) addLine(line, references, out);
   return { references: { references, exports: [...file.exports.keys()], stars: [] }, lengths: new Map() };
 }
-
-/** A line of a file, with the URL that it refers to. */
-export interface ReferringLine {
-  readonly text: string;
-  readonly url?: string;
-}
-
-function addLine({ text, url }: ReferringLine, references: Reference[], out: TextBuilder): void {
-  if (url !== undefined) references.push(referenceAt(url, out.text.length + text.lastIndexOf(quoted(url))));
-  out.add(text);
-}
-
-const referenceAt = (url: string, start: number): Reference => ({
-  use: 'import',
-  url,
-  start,
-  end: start + quoted(url).length,
-});
 
 class ChunkPrinter {
   readonly #names: ChunkNames;
@@ -420,58 +409,6 @@ class ChunkPrinter {
   }
 }
 
-/** The lines that export what a module exports; names of a chunk are exported directly in its own file. */
-function* exportLines(
-  bundle: Bundle,
-  { path, module, exports, via }: ModuleFile,
-  own: Chunk | undefined,
-): Generator<ReferringLine> {
-  const local: string[] = [];
-  const others = new Map<string, string[]>();
-  for (const [name, resolved] of exports) {
-    const hop = via.get(name);
-    if (hop) {
-      const url = relativePath(path, bundle.moduleFiles.get(hop.module)!.path);
-      others.set(url, [...(others.get(url) ?? []), exportSpecifier(hop.name, name)]);
-      continue;
-    }
-    if ('external' in resolved) {
-      const { external, name: imported } = resolved;
-      const what = imported === '*' ? `* as ${moduleExportName(name)}` : `{ ${exportSpecifier(imported, name)} }`;
-      yield { text: `export ${what} from ${quoted(external)};\n`, url: external };
-      continue;
-    }
-    const declared = bundle.nameOf(resolved);
-    if (!declared) {
-      const file = bundle.moduleFiles.get(resolved.module)!;
-      const url = relativePath(path, file.path);
-      yield { text: `export * as ${moduleExportName(name)} from ${quoted(url)};\n`, url };
-      continue;
-    }
-    const chunk = bundle.chunkOfName(declared);
-    if (chunk === own) local.push(exportSpecifier(bundle.namesOf(chunk).of(declared), name));
-    else {
-      const from = relativePath(path, bundle.pathOf(chunk));
-      others.set(from, [...(others.get(from) ?? []), exportSpecifier(bundle.exportedName(declared), name)]);
-    }
-  }
-  if (local.length > 0) yield { text: `export { ${local.join(', ')} };\n` };
-  for (const [url, names] of others) yield { text: `export { ${names.join(', ')} } from ${quoted(url)};\n`, url };
-  for (const url of externalStars(module, new Set())) yield { text: `export * from ${quoted(url)};\n`, url };
-}
-
-function externalStars(module: LinkedModule, visited: Set<LinkedModule>): Set<string> {
-  const found = new Set<string>();
-  if (visited.has(module) || module.record.format !== 'module') return found;
-  visited.add(module);
-  for (const star of module.record.stars) {
-    const target = module.target(star);
-    if (typeof target === 'string') found.add(target);
-    else for (const one of externalStars(target, visited)) found.add(one);
-  }
-  return found;
-}
-
 const edit = (
   { start, end, isShorthand }: { start: number; end: number; isShorthand: boolean },
   name: string,
@@ -489,22 +426,8 @@ function memberAccess(local: string): string {
   return /^[A-Za-z_$][\w$]*$/.test(local) ? `.${local}` : `[${quoted(local)}]`;
 }
 
-/** The name that a specifier exports, such as `b` in `a as b`. */
-const exportedNameIn = (specifier: string): string => specifier.replace(/^.* as /, '');
-
-const exportSpecifier = (local: string, name: string): string =>
-  local === name ? moduleExportName(name) : `${moduleExportName(local)} as ${moduleExportName(name)}`;
-
 /** An edit that refers to another file. */
 const reference = (url: string): { text: string; url: string } => ({ text: quoted(url), url });
-
-const quoted = (text: string): string => JSON.stringify(text);
-
-/** The specifier of a file as seen from another one: a relative URL; both are paths relative to one folder. */
-function relativePath(from: string, to: string): string {
-  const path = urlBetween(posix.dirname(from), to);
-  return path.startsWith('../') ? path : `./${path}`;
-}
 
 /** What stands for `import.meta` in a classic script (HTML, section 8.1.6.7.3). */
 const scriptMeta = (name: string): string =>
