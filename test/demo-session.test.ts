@@ -18,7 +18,7 @@ beforeAll(async () => {
   await page.goto(serve.url);
   await connected;
   await page.waitForLoadState();
-  page.on('load', () => loads++);
+  page.on('framenavigated', () => loads++);
 }, 60_000);
 afterAll(async () => {
   await browser.close();
@@ -36,6 +36,8 @@ async function loadsOf(act: () => void, holds: () => Promise<unknown>): Promise<
   loads = 0;
   act();
   await holds();
+  await page.waitForLoadState();
+  // Another load would begin within a moment.
   await page.waitForTimeout(400);
   return loads;
 }

@@ -37,10 +37,11 @@ it.each(Object.entries(randomValues))(
 );
 
 it('declarations of a block survive minifying with the same values', async () => {
-  // The last one has found that language tags of fonts have at most four characters.
+  // The last ones are limits that random blocks have found: of language tags of fonts, and of spans.
   const blocks = [
     ...Array.from({ length: 1500 }, (_, at) => randomBlock(at + 1)),
     "font-language-override: normal; font-language-override: 'b -/**/c'",
+    'grid-row-start: span 1; grid-row-start: -2 span',
   ];
   const pairs = blocks.map((block, at) => {
     const { text } = minifyStyle(`a{${block}}`, { browsers: targets[at % 3] });

@@ -55,7 +55,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Minifies style sheets and scripts without changing their behaviour.',
-  version: 15,
+  version: 16,
   options: MinifyOptions,
   isAggregate: false,
   settings: (path) => (kindOf(path) === 'script' ? ['browsers', 'constants', 'maps'] : ['browsers', 'maps']),

@@ -96,7 +96,7 @@ function holdsReserved(property: string, children: readonly CssNodePlain[]): boo
     return textOf(children)
       .toLowerCase()
       .split('/')
-      .some((line) => /\bspan\b.*\bspan\b|.\bauto\b|\bauto\b./.test(line.trim()));
+      .some((line) => /^span$|\bspan\b.*\bspan\b|.\bauto\b|\bauto\b.|\bspan\b.*-\d|-\d.*\bspan\b/.test(line.trim()));
   if (/^container(-name)?$/.test(property)) return says(children, /^(auto|and|or|not)$/i);
   if (property !== 'will-change') return false;
   return says(children, /^(none|all|will-change)$/i) || (children.length > 1 && says(children, /^auto$/i));
