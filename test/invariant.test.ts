@@ -1,9 +1,13 @@
 import { expect, it } from 'vitest';
-import { checkInvariant, replay } from './support/invariant.js';
+import { checkInvariant, linkedSurroundings, replay } from './support/invariant.js';
 import { checkKills } from './support/kills.js';
 
 it('has the result of a fresh build after any edits, renames, removals, other project files, kills and restarts', async () => {
   expect(await checkInvariant(4, 9, 20_261_123)).toBeUndefined();
+});
+
+it('has the result of a fresh build when modules, packages and their settings change', async () => {
+  expect(await checkInvariant(3, 9, 20_261_129, linkedSurroundings)).toBeUndefined();
 });
 
 it('does not abort a pipeline because of outputs of an earlier one', async () => {

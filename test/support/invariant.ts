@@ -16,7 +16,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join, relative } from 'node:path';
+import { dirname, extname, join, relative } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import fc from 'fast-check';
 import { program } from './program.js';
@@ -32,18 +32,21 @@ export type Deed =
   | { readonly kind: 'killedBuild'; readonly after: number }
   | { readonly kind: 'watch'; readonly deeds: readonly Deed[]; readonly isKilled: boolean };
 
-const styleFiles = [
-  'styles/a.scss',
-  'styles/b.scss',
-  'styles/deep/c.scss',
-  'styles/_part.scss',
-  'lib/_part.scss',
-  'styles/_other.scss',
-  'tokens/part.scss',
-];
-const scriptFiles = ['scripts/x.js', 'scripts/y.js', 'scripts/sub/z.js'];
+/** A kind of project: its files, what they may contain, and its project files. */
+export interface Surroundings {
+  readonly files: readonly string[];
+  /** The contents that a file may have. */
+  readonly contents: (path: string) => readonly string[];
+  readonly projects: readonly string[];
+  /** Folders that are removed. */
+  readonly folders: readonly string[];
+  /** Files that are replaced by folders. */
+  readonly replaced: readonly string[];
+  /** The number of the content of a file at the start; undefined if there is no such file. */
+  readonly first: (path: string, at: number) => number | undefined;
+}
+
 const pageFiles = ['pages/index.html', 'pages/sub/p.html', 'pages/ünd so.html'];
-const files = [...styleFiles, ...scriptFiles, ...pageFiles];
 
 const styleContents = [
   '@use "part";\na { color: part.$color }\n',
@@ -57,16 +60,116 @@ const scriptContents = ['let a = true;\n', 'function f() { return 1 }\n', 'var c
 
 const steps = '[{ compile: { loadPaths: lib } }, prefix, minify]';
 const pages = '  pages: { from: pages/**/*.html, to: site }\n';
-const projects = [
-  `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n  scripts: { from: scripts/**/*.js, to: site/js, steps: [minify] }\n${pages}`,
-  `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n  scripts: { from: scripts/**/*.js, to: site/js, steps: [join: all.js, minify] }\n${pages}`,
-  `pipelines:\n  styles: { from: styles/*.scss, to: site/styles, steps: [{ compile: { loadPaths: lib } }] }\n  again: { from: site/styles/*.css, to: site/css, steps: [join: all.css, minify] }\n`,
-  `profiles: { production: { maps: file } }\npipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n${pages}`,
-  `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }] }\n  tokens: { from: tokens/*.scss, to: gen }\n`,
-  `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }] }\n${pages}`,
-  `pipelines:\n  tokens: { from: tokens/*.scss, to: gen, after: pages }\n${pages}  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }, join: all.css] }\n`,
-  'pipelines:\n  styles: { form: styles/*.scss, to: site }\n',
+
+/** Projects with sheets, scripts and pages. */
+export const plainSurroundings: Surroundings = {
+  files: [
+    'styles/a.scss',
+    'styles/b.scss',
+    'styles/deep/c.scss',
+    'styles/_part.scss',
+    'lib/_part.scss',
+    'styles/_other.scss',
+    'tokens/part.scss',
+    'scripts/x.js',
+    'scripts/y.js',
+    'scripts/sub/z.js',
+    ...pageFiles,
+  ],
+  contents: (path) => {
+    if (path.endsWith('.scss')) return styleContents;
+    if (path.endsWith('.js')) return scriptContents;
+    return Array.from({ length: 13 }, (_, number) => `<p>${String(number)}</p>\n`);
+  },
+  projects: [
+    `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n  scripts: { from: scripts/**/*.js, to: site/js, steps: [minify] }\n${pages}`,
+    `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n  scripts: { from: scripts/**/*.js, to: site/js, steps: [join: all.js, minify] }\n${pages}`,
+    `pipelines:\n  styles: { from: styles/*.scss, to: site/styles, steps: [{ compile: { loadPaths: lib } }] }\n  again: { from: site/styles/*.css, to: site/css, steps: [join: all.css, minify] }\n`,
+    `profiles: { production: { maps: file } }\npipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: ${steps} }\n${pages}`,
+    `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }] }\n  tokens: { from: tokens/*.scss, to: gen }\n`,
+    `pipelines:\n  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }] }\n${pages}`,
+    `pipelines:\n  tokens: { from: tokens/*.scss, to: gen, after: pages }\n${pages}  styles: { from: styles/**/*.scss, to: site/css, steps: [{ compile: { loadPaths: gen } }, join: all.css] }\n`,
+    'pipelines:\n  styles: { form: styles/*.scss, to: site }\n',
+  ],
+  folders: ['styles/deep', 'scripts/sub', 'pages', 'lib', 'tokens'],
+  replaced: pageFiles,
+  first: (_, at) => (at % 2 === 0 ? at : undefined),
+};
+
+const entryContents = [
+  "import { sky } from './sky';\nimport moon from 'moon';\nconsole.log(sky, moon);\n",
+  "import './card.css';\nimport * as sky from './sky';\nconsole.log(sky.sky);\nvoid import('./lazy').then(console.log);\n",
+  "import { sky } from '#sky';\nimport data from './data.json';\nconsole.log(sky, data);\n",
+  "import { stars } from '@/lazy';\nconsole.log(stars, new URL('./data.json', import.meta.url));\n",
+  "import { missing } from './sky';\nconsole.log(missing);\n",
+  "import { phase } from 'moon/phase.js';\nconsole.log(phase);\n",
 ];
+
+const moduleContents: Readonly<Record<string, readonly string[]>> = {
+  'app/main.ts': entryContents,
+  'app/kiosk.ts': [...entryContents.slice(1), entryContents[0]!],
+  'app/sky.ts': [
+    "export const sky = 'clear';\n",
+    "export { sky } from './lazy';\n",
+    "export const sky: string = 'cloudy';\nexport enum Phase { New, Full }\n",
+    'export const sky = ;\n',
+  ],
+  'app/sky.js': ["export const sky = 'script';\n", "exports.sky = 'old';\n"],
+  'app/sky/index.ts': ["export const sky = 'folder';\n"],
+  'app/lazy.js': [
+    "export const stars = 3, sky = 'lazy';\n",
+    "import { sky } from './sky';\nexport const stars = () => sky;\nexport { sky };\n",
+    "export * from 'moon';\nexport const stars = process.env.NODE_ENV, sky = 1;\n",
+  ],
+  'app/data.json': ['{ "stars": 4 }\n', '[1, 2]\n', '{'],
+  'app/card.css': ['a { color: red }\n', 'b { color: lime }\n'],
+  'tsconfig.json': [
+    '{ "compilerOptions": { "baseUrl": ".", "paths": { "@/*": ["app/*"] } } }',
+    '{ "compilerOptions": { "paths": { "@/*": ["./lib/*"] } } }',
+    '{ "extends": "./base.json" }',
+  ],
+  'base.json': ['{ "compilerOptions": { "baseUrl": "app", "paths": { "@/*": ["*"] } } }', '{}'],
+  'lib/lazy.ts': ["export const stars = 'lib';\n", 'export const stars: number = 5;\n'],
+  'package.json': [
+    '{ "type": "module", "imports": { "#sky": "./app/sky.ts" } }',
+    '{ "imports": { "#sky": "./app/lazy.js" }, "sideEffects": false }',
+    '{ "type": "commonjs" }',
+    '{ "dependencies": { "moon": "*" } }',
+  ],
+  'node_modules/moon/package.json': [
+    '{ "name": "moon", "main": "index.js" }',
+    '{ "name": "moon", "exports": { ".": "./esm.mjs", "./phase.js": { "browser": "./esm.mjs", "default": "./index.js" } } }',
+    '{ "name": "moon", "browser": { "./index.js": "./esm.mjs" } }',
+    '{ "name": "moon", "module": "esm.mjs", "sideEffects": false }',
+  ],
+  'node_modules/moon/index.js': ['module.exports = 1;\n', "exports.phase = require('./phase');\n"],
+  'node_modules/moon/phase.js': ['exports.phase = 2;\n', "module.exports = { phase: 'new' };\n"],
+  'node_modules/moon/esm.mjs': [
+    "console.log('effect');\nexport default 'moon';\nexport const phase = 3;\n",
+    "export * from './phase.js';\nexport default 4;\n",
+  ],
+  'app/node_modules/moon/index.js': ["module.exports = 'nearer';\n"],
+};
+
+const linked = (steps: string, from = 'app/{main,kiosk}.ts'): string =>
+  `profiles: { production: { maps: file } }\npipelines:\n  app: { from: '${from}', to: site/js, steps: ${steps} }\n`;
+
+/** Projects that link modules and packages. */
+export const linkedSurroundings: Surroundings = {
+  files: Object.keys(moduleContents),
+  contents: (path) => moduleContents[path]!,
+  projects: [
+    linked('[compile, link, minify]'),
+    linked('[compile, { link: { unused: keep } }]'),
+    linked('[compile, { link: { as: script, conditions: development } }, minify]', 'app/main.ts'),
+    linked('[compile, link]', 'app/*.ts'),
+    linked('[compile, { link: { external: moon } }]'),
+    `${linked('[compile, link]', 'app/main.ts')}  copies: { from: gen/*.ts, to: app }\n`,
+  ],
+  folders: ['node_modules/moon', 'app/sky', 'app/node_modules', 'lib'],
+  replaced: ['app/sky.ts', 'app/lazy.js'],
+  first: (path) => (/sky(\/index|\.js)|app\/node_modules/.test(path) ? undefined : 0),
+};
 
 /** What somebody may have written into the record of outputs. */
 const damages = [
@@ -83,7 +186,7 @@ const foreign: Readonly<Record<string, string>> = {
   'site/js/deep/mine.js': '',
 };
 
-const index = fc.nat({ max: 12 });
+const index = fc.nat({ max: 16 });
 const edit = fc.oneof(
   { weight: 8, arbitrary: fc.record({ kind: fc.constant('write' as const), file: index, content: index }) },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('restoreTime' as const), file: index, content: index }) },
@@ -116,9 +219,14 @@ const deed: fc.Arbitrary<Deed> = fc.oneof(
  * @param length the number of events each
  * @returns the first failure, if any
  */
-export async function checkInvariant(runs: number, length: number, seed: number): Promise<string | undefined> {
+export async function checkInvariant(
+  runs: number,
+  length: number,
+  seed: number,
+  surroundings = plainSurroundings,
+): Promise<string | undefined> {
   const property = fc.asyncProperty(fc.array(deed, { minLength: length, maxLength: length }), async (deeds) => {
-    await replay(deeds);
+    await replay(deeds, surroundings);
   });
   const result = await fc.check(property, { numRuns: runs, seed, endOnFailure: true });
   if (!result.failed) return undefined;
@@ -130,8 +238,8 @@ export async function checkInvariant(runs: number, length: number, seed: number)
  *
  * @throws Error that describes the first failure
  */
-export async function replay(deeds: readonly Deed[]): Promise<void> {
-  const project = new Living();
+export async function replay(deeds: readonly Deed[], surroundings = plainSurroundings): Promise<void> {
+  const project = new Living(surroundings);
   try {
     for (const one of deeds) await project.does(one);
     await project.check('at the end');
@@ -144,10 +252,14 @@ export async function replay(deeds: readonly Deed[]): Promise<void> {
 class Living {
   readonly #root = mkdtempSync(join(tmpdir(), 'anvil-living-'));
 
-  constructor() {
+  constructor(private readonly surroundings: Surroundings) {
+    const { files, projects, first } = surroundings;
     this.#write('anvil.yaml', projects[0]!);
     for (const [path, content] of Object.entries(foreign)) this.#write(path, content);
-    for (const [at, path] of files.entries()) if (at % 2 === 0) this.#write(path, contentFor(path, at));
+    for (const [at, path] of files.entries()) {
+      const number = first(path, at);
+      if (number !== undefined) this.#write(path, this.#contentFor(path, number));
+    }
   }
 
   close(): void {
@@ -216,8 +328,12 @@ class Living {
     this.#checkForeign(when);
     const fresh = mkdtempSync(join(tmpdir(), 'anvil-fresh-'));
     try {
-      for (const path of ['anvil.yaml', 'styles', 'lib', 'tokens', 'scripts', 'pages', ...Object.keys(foreign)])
-        if (existsSync(join(this.#root, path))) cpSync(join(this.#root, path), join(fresh, path), { recursive: true });
+      for (const path of new Set(['anvil.yaml', ...this.surroundings.files.map(topOf), ...Object.keys(foreign)]))
+        if (existsSync(join(this.#root, path)))
+          cpSync(join(this.#root, path), join(fresh, path), {
+            recursive: true,
+            filter: (from) => !from.includes(join('node_modules', '.cache')),
+          });
       const expected = await ended(start(fresh, ['build']));
       if (code !== undefined && code !== expected)
         throw new Error(`${when}: it ended with ${String(code)}, a fresh build with ${String(expected)}`);
@@ -241,15 +357,16 @@ class Living {
   }
 
   #edit(deed: Exclude<Deed, { kind: 'watch' | 'build' | 'killedBuild' }>): void {
+    const { files, projects, folders, replaced } = this.surroundings;
     const path = (number: number): string => files[number % files.length]!;
     switch (deed.kind) {
       case 'write':
-        return this.#write(path(deed.file), contentFor(path(deed.file), deed.content));
+        return this.#write(path(deed.file), this.#contentFor(path(deed.file), deed.content));
       case 'restoreTime': {
         const full = join(this.#root, path(deed.file));
         if (!statSync(full, { throwIfNoEntry: false })?.isFile()) return;
         const { atime, mtime } = statSync(full);
-        this.#write(path(deed.file), contentFor(path(deed.file), deed.content));
+        this.#write(path(deed.file), this.#contentFor(path(deed.file), deed.content));
         return utimesSync(full, atime, mtime);
       }
       case 'remove':
@@ -268,10 +385,10 @@ class Living {
         return renameSync(join(this.#root, from), join(this.#root, to));
       }
       case 'toFolder': {
-        // Replaces a page by a folder of the same name that contains a page.
-        const page = pageFiles[deed.file % pageFiles.length]!;
-        rmSync(join(this.#root, page), { force: true, recursive: true });
-        return this.#write(`${page}/in.html`, `<p>in ${page}</p>\n`);
+        // Replaces a file by a folder of the same name that contains a file.
+        const file = replaced[deed.file % replaced.length]!;
+        rmSync(join(this.#root, file), { force: true, recursive: true });
+        return this.#write(`${file}/in${extname(file)}`, this.#contentFor(file, 0));
       }
       case 'damageRecord': {
         const record = join(this.#root, '.anvil-cache/outputs.jsonl');
@@ -279,13 +396,15 @@ class Living {
         return;
       }
       case 'removeFolder':
-        return rmSync(join(this.#root, ['styles/deep', 'scripts/sub', 'pages', 'lib', 'tokens'][deed.number % 5]!), {
-          recursive: true,
-          force: true,
-        });
+        return rmSync(join(this.#root, folders[deed.number % folders.length]!), { recursive: true, force: true });
       case 'project':
         return this.#write('anvil.yaml', projects[deed.number % projects.length]!);
     }
+  }
+
+  #contentFor(path: string, number: number): string {
+    const contents = this.surroundings.contents(path);
+    return contents[number % contents.length]!;
   }
 
   #write(path: string, content: string): void {
@@ -314,11 +433,8 @@ const ended = (child: ChildProcess): Promise<number | null> =>
     else child.on('exit', (code) => over(code));
   });
 
-function contentFor(path: string, number: number): string {
-  if (path.endsWith('.scss')) return styleContents[number % styleContents.length]!;
-  if (path.endsWith('.js')) return scriptContents[(files.indexOf(path) + number) % scriptContents.length]!;
-  return `<p>${String(number)}</p>\n`;
-}
+/** The first folder of a path, or the path itself. */
+const topOf = (path: string): string => path.split('/')[0]!;
 
 function read(path: string): Buffer {
   try {
