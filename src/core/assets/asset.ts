@@ -4,8 +4,10 @@ import type { FileReferences } from '../languages/references/reference.js';
 import {
   composeMaps,
   emptyMap,
+  flatMap,
   identityMap,
   traceBack,
+  type AnySourceMap,
   type CopiedText,
   type SourceMap,
 } from '../languages/source-maps/index.js';
@@ -22,7 +24,9 @@ export interface Asset {
   /** True if the bytes are those of its only source. */
   readonly isPristine: boolean;
   /** Maps to the sources; undefined while the asset is pristine, and without source maps. */
-  readonly map?: SourceMap;
+  readonly map?: AnySourceMap;
+  /** Identifies its bytes and its map; undefined if a step has just made it. */
+  readonly version?: string;
   /** What its text refers to, if the step that wrote it knows; otherwise it is parsed. */
   readonly references?: FileReferences;
   /** The modules that are linked into it. */
@@ -65,7 +69,7 @@ export function withComposedMap(before: Asset, text: string, map: SourceMap | un
     bytes: encodeAlike(text, before.bytes),
     origins: before.origins,
     isPristine: false,
-    ...(map && { map: composeMaps(map, before.map) }),
+    ...(map && { map: composeMaps(map, before.map && flatMap(before.map)) }),
   };
 }
 
@@ -88,7 +92,8 @@ export function withMap(before: Asset, text: string, map: SourceMap | undefined,
  */
 export function copiedText(asset: Asset, text: string, maps: boolean): CopiedText {
   if (!maps) return { text, map: emptyMap };
-  return { text, map: asset.map ?? (asset.isPristine ? identityMap(sourceName(asset), text) : emptyMap) };
+  if (asset.map) return { text, map: flatMap(asset.map) };
+  return { text, map: asset.isPristine ? identityMap(sourceName(asset), text) : emptyMap };
 }
 
 /** The source name of an asset's text in the map of a step: the source file for pristine assets. */
@@ -109,7 +114,7 @@ export function placeIn(asset: Asset, text: string, start: number, end: number):
   if (!asset.map) return { place: { file }, exact: false };
   const lines = new LineIndex(text);
   const at = lines.position(start);
-  const from = traceBack(asset.map, at.line - 1, at.column - 1);
+  const from = traceBack(flatMap(asset.map), at.line - 1, at.column - 1);
   if (!from) return { place: { file }, exact: true };
   const begin = { line: from.line + 1, column: from.column + 1 };
   const length = Math.max(1, end - start);

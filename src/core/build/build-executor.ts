@@ -35,7 +35,7 @@ export class BuildExecutor implements PipelineExecutor {
 
   async asset(ref: AssetRef): Promise<Asset | undefined> {
     await this.jobs.store();
-    return this.jobs.contents.asset(ref);
+    return this.jobs.contents.lazyAsset(ref);
   }
 
   trim(): Promise<void> {

@@ -1,6 +1,6 @@
 import type { Maps } from '../config/settings.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
-import { MissingContentError } from './run-steps.js';
+import { MissingContentError } from '../cache/contents.js';
 import { noDigest, type EmittedOutputs, type OutputFile } from './memo.js';
 import type { PipelineExecutor } from './pipeline-executor.js';
 import { noteEmitted, wasEmittedFrom, type PipelineSnapshot } from './pipeline-snapshot.js';

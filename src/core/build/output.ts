@@ -1,5 +1,6 @@
 import { posix } from 'node:path';
 import { contentHash } from '../files/hash.js';
+import { encodeText } from '../files/text.js';
 import { urlBetween } from '../languages/relative-url.js';
 import { isPage, kindOf } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
@@ -64,6 +65,8 @@ async function referencesIn(path: string, bytes: Uint8Array): Promise<FileRefere
   return findReferences(path, bytes);
 }
 
+const lineFeed = 0x0a;
+
 interface File {
   readonly path: string;
   readonly bytes: Uint8Array;
@@ -73,22 +76,22 @@ async function filesOf(asset: Asset, to: string, maps: Maps): Promise<File[]> {
   const path = posix.join(to, asset.path);
   if (maps === 'none' || !asset.map || kindOf(asset.path) === 'other') return [{ path, bytes: asset.bytes }];
   // Loaded when there is a map to write: a build with nothing to do writes none.
-  const [{ encodeMap }, { textOf }, { encodeAlike, encodeText }] = await Promise.all([
-    import('../languages/source-maps/index.js'),
-    import('../assets/asset.js'),
-    import('../files/text.js'),
-  ]);
+  const { encodeMap, joinedMap } = await import('../languages/source-maps/index.js');
   const name = posix.basename(path);
-  const map = `${JSON.stringify(encodeMap(asset.map, name, (source) => urlBetween(posix.dirname(path), source)))}\n`;
+  const folder = posix.dirname(path);
+  const rename = (source: string): string => urlBetween(folder, source);
+  const text =
+    'sections' in asset.map ? joinedMap(asset.map, name, rename) : JSON.stringify(encodeMap(asset.map, name, rename));
   const url =
     maps === 'inline'
-      ? `data:application/json;base64,${Buffer.from(map.trimEnd()).toString('base64')}`
+      ? `data:application/json;base64,${Buffer.from(text).toString('base64')}`
       : `${encodeURIComponent(name)}.map`;
-  const output = {
-    path,
-    bytes: encodeAlike(`${textOf(asset).replace(/\n*$/, '\n')}${mapComment(asset.path, url)}\n`, asset.bytes),
-  };
-  return maps === 'inline' ? [output] : [output, { path: `${path}.map`, bytes: encodeText(map) }];
+  const { bytes } = asset;
+  let end = bytes.length;
+  while (bytes[end - 1] === lineFeed) end--;
+  const comment = encodeText(`\n${mapComment(asset.path, url)}\n`);
+  const output = { path, bytes: Buffer.concat([bytes.subarray(0, end), comment]) };
+  return maps === 'inline' ? [output] : [output, { path: `${path}.map`, bytes: encodeText(`${text}\n`) }];
 }
 
 function mapComment(path: string, url: string): string {

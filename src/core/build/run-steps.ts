@@ -5,13 +5,11 @@ import type { ConfiguredStep } from '../config/project-config.js';
 import type { Cause, JobMemo, UnitMemo } from './memo.js';
 import type { PipelineRun } from './pipeline-run.js';
 import type { Segment, Unit } from './segments.js';
+import { MissingContentError } from '../cache/contents.js';
 import type { AssetRef, Read } from '../cache/trace.js';
 import type { Loader } from '../execute/context.js';
 import { reasonOfState } from '../files/file-table.js';
 import { inputDigest } from './keys.js';
-
-/** Thrown if bytes are needed of which only the hash is known: the job that produced them has to run again. */
-export class MissingContentError extends Error {}
 
 /** The result of running the steps of a segment on a unit. */
 export interface StepsResult {

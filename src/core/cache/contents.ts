@@ -2,17 +2,30 @@ import type { Asset } from '../assets/asset.js';
 import type { FileTable } from '../files/file-table.js';
 import { contentHash } from '../files/hash.js';
 import { encodeText } from '../files/text.js';
-import type { SourceMap } from '../languages/source-maps/index.js';
+import type { AnySourceMap } from '../languages/source-maps/index.js';
 import type { Store } from './store.js';
 import type { AssetRef } from './trace.js';
 
 /** The number of bytes of results from which on memory is released, if the store has them. */
 const heldBytes = 64 << 20;
 
+/** Thrown if bytes are needed of which only the hash is known: the job that produced them has to run again. */
+export class MissingContentError extends Error {}
+
+/** The encoded map of a section of a map. */
+type SectionMap = Extract<AnySourceMap, { sections: unknown }>['sections'][number]['map'];
+
+/** A map of sections as it is stored: the hash of the map of each. */
+interface StoredSections {
+  readonly sections: readonly (readonly [line: number, hash: string])[];
+}
+
 /** The bytes behind content hashes: those of this build in memory, those of earlier ones in the store. */
 export class Contents {
   readonly #fresh = new Map<string, Uint8Array>();
-  readonly #maps = new Map<string, SourceMap>();
+  readonly #maps = new Map<string, AnySourceMap | SectionMap>();
+  /** The hashes of the maps of sections, which stay the same objects while a session runs, once they are stored. */
+  readonly #sectionHashes = new WeakMap<SectionMap, string>();
   #size = 0;
 
   /** @param store undefined if it cannot be opened */
@@ -71,10 +84,41 @@ export class Contents {
       bytes,
       origins,
       isPristine,
+      version: versionOf(ref),
       ...(map && { map }),
       ...(references && { references }),
       ...(linked && { linked }),
     };
+  }
+
+  /**
+   * Restores an asset whose bytes and map are only read when they are used, which throws MissingContentError if they are
+   * no longer available.
+   *
+   * @returns undefined if its bytes are known to be unavailable
+   */
+  lazyAsset(ref: AssetRef): Asset | undefined {
+    const { id, path, hash, origins, isPristine, references, linked } = ref;
+    const source = isPristine ? origins[0] : undefined;
+    const isUnchanged = source !== undefined && this.files.state(source) === hash;
+    if (!isUnchanged && !this.#fresh.has(hash) && this.store()?.has(hash) !== true) return undefined;
+    let bytes: Uint8Array | undefined;
+    const read = (): Uint8Array => (bytes ??= this.get(hash, source) ?? missing());
+    const asset = {
+      id,
+      path,
+      get bytes() {
+        return read();
+      },
+      origins,
+      isPristine,
+      version: versionOf(ref),
+      ...(references && { references }),
+      ...(linked && { linked }),
+    };
+    const { map } = ref;
+    if (map === undefined) return asset;
+    return Object.defineProperty(asset, 'map', { enumerable: true, get: () => this.#map(map) ?? missing() });
   }
 
   /** Releases results when there are many and the store has them: a build of any size fits into memory. */
@@ -92,18 +136,51 @@ export class Contents {
     this.#size = 0;
   }
 
-  #keepMap(map: SourceMap): string {
-    const bytes = encodeText(JSON.stringify(map));
+  #keepMap(map: AnySourceMap): string {
+    if (!('sections' in map)) return this.#keepJson(map, map);
+    const sections = map.sections.map((one) => [one.line, this.#keepSection(one.map)] as const);
+    return this.#keepJson(map, { sections } satisfies StoredSections);
+  }
+
+  #keepSection(map: SectionMap): string {
+    const hash = this.#sectionHashes.get(map) ?? this.#keepJson(map, map);
+    this.#sectionHashes.set(map, hash);
+    this.#maps.set(hash, map);
+    return hash;
+  }
+
+  #keepJson(map: AnySourceMap | SectionMap, stored: object): string {
+    const bytes = encodeText(JSON.stringify(stored));
     const hash = contentHash(bytes);
     this.put(hash, bytes);
     this.#maps.set(hash, map);
     return hash;
   }
 
-  #map(hash: string): SourceMap | undefined {
+  #map(hash: string): AnySourceMap | undefined {
+    const map = this.#stored(hash) as AnySourceMap | StoredSections | undefined;
+    if (!map || !isStoredSections(map)) return map;
+    const sections = map.sections.map(([line, one]) => ({
+      line,
+      map: this.#stored(one) as SectionMap | undefined,
+    }));
+    return sections.every((one) => one.map) ? ({ sections } as AnySourceMap) : undefined;
+  }
+
+  #stored(hash: string): object | undefined {
     const held = this.#maps.get(hash);
     if (held) return held;
     const bytes = this.get(hash);
-    return bytes && (JSON.parse(Buffer.from(bytes).toString('utf8')) as SourceMap);
+    return bytes && (JSON.parse(Buffer.from(bytes).toString('utf8')) as object);
   }
+}
+
+const isStoredSections = (map: AnySourceMap | StoredSections): map is StoredSections =>
+  'sections' in map && Array.isArray(map.sections[0]);
+
+/** Identifies the bytes and the source map of an asset. */
+const versionOf = ({ hash, map }: AssetRef): string => (map === undefined ? hash : `${hash} ${map}`);
+
+function missing(): never {
+  throw new MissingContentError();
 }

@@ -2,6 +2,7 @@ import { diagnostic, DiagnosticError, PassingError, type Diagnostic } from '../d
 import type { Asset } from '../assets/asset.js';
 import type { Step } from '../steps/step.js';
 import type { JobContext } from './context.js';
+import { MissingContentError } from '../cache/contents.js';
 import type { Read } from '../cache/trace.js';
 
 /** The result of running a step, with everything it read and reported. */
@@ -21,7 +22,11 @@ export function failedRun(reason: Diagnostic): StepResult {
   return { assets: [], reads: [], diagnostics: [reason], needsSourceMap: false, isCacheable: false };
 }
 
-/** Runs a step on assets; errors become diagnostics. */
+/**
+ * Runs a step on assets; errors become diagnostics.
+ *
+ * @throws MissingContentError if the bytes of a loaded asset are no longer available
+ */
 export async function runStep(
   step: Step,
   options: object,
@@ -49,6 +54,7 @@ export async function runStep(
       for (const one of error.diagnostics) context.report(one);
       return result([], !(error instanceof PassingError));
     }
+    if (error instanceof MissingContentError) throw error;
     if (isStackOverflow(error)) return { ...result([], false), isTooDeep: true };
     context.report(internal(error, assets[0]?.origins[0]));
     return result([], false);

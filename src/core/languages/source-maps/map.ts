@@ -45,6 +45,11 @@ export class MapBuilder {
   build(): SourceMap {
     return toDecodedMap(this.#map) as SourceMap;
   }
+
+  /** The map in the encoded form, with project-relative paths. */
+  encode(): EncodedSourceMap {
+    return toEncodedMap(this.#map) as EncodedSourceMap;
+  }
 }
 
 /**

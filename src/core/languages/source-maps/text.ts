@@ -1,3 +1,4 @@
+import type { EncodedSourceMap } from '@jridgewell/trace-mapping';
 import { LineIndex } from '../../diagnostics/index.js';
 import { MapBuilder, type SourceMap } from './map.js';
 
@@ -43,6 +44,11 @@ export class TextBuilder {
   /** The map of the text so far, when maps are on. */
   map(): SourceMap | undefined {
     return this.#builder?.build();
+  }
+
+  /** The map of the text so far in the encoded form, when maps are on. */
+  encodedMap(): EncodedSourceMap | undefined {
+    return this.#builder?.encode();
   }
 
   #copySegments(from: CopiedText, piece: string, start: number): void {

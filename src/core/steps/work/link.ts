@@ -7,7 +7,7 @@ import { Bundle, type Entry } from '../../languages/js/link/bundle.js';
 import { evaluationOrder, LinkedModule } from '../../languages/js/link/graph.js';
 import { printChunk, printModuleFile, type PrintedFile } from '../../languages/js/link/print.js';
 import { UsedCode } from '../../languages/js/link/used-code.js';
-import { TextBuilder } from '../../languages/source-maps/index.js';
+import { SectionBuilder } from '../../languages/source-maps/index.js';
 import { joinAssets } from './join.js';
 import { checkImports, checkScripts } from './link-checks.js';
 import { ModuleLoader, type LoadOptions } from './module-loader.js';
@@ -114,8 +114,8 @@ class Linker {
         this.#add(file.path, [file.module], (out) => printModuleFile(bundle, file, out));
   }
 
-  #add(path: string, modules: readonly LinkedModule[], print: (out: TextBuilder) => PrintedFile): void {
-    const out = new TextBuilder(this.context.settings.maps);
+  #add(path: string, modules: readonly LinkedModule[], print: (out: SectionBuilder) => PrintedFile): void {
+    const out = new SectionBuilder(this.context.settings.maps);
     const { references, lengths } = print(out);
     const linked = [...lengths].map(([module, length]) => ({
       source: module.path,

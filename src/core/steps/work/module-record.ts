@@ -2,18 +2,18 @@ import { copiedText, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { fail } from '../../diagnostics/index.js';
 import { extensionOf, formatOf, kindOf } from '../../languages/formats.js';
+import { AnalysisCache } from '../../languages/js/link/analysis-cache.js';
 import { analyseCommonJs, sloppySyntaxIn, type CommonJsRecord } from '../../languages/js/link/commonjs.js';
 import { removeDeadBranches } from '../../languages/js/link/dead-branches.js';
 import type { AnyRecord } from '../../languages/js/link/graph.js';
+import type { ModuleText } from '../../languages/js/link/module-text.js';
 import { analyseModule, type ModuleRecord } from '../../languages/js/link/record.js';
 import { parseScript } from '../../languages/js/parse.js';
-import type { CopiedText } from '../../languages/source-maps/index.js';
-import { AnalysisCache } from './analysis-cache.js';
 import type { PackageFacts } from './package-facts.js';
 import { explained } from './parse.js';
 
-/** The analyses of modules whose texts have not changed. */
-const analyses = new AnalysisCache<ModuleRecord | CommonJsRecord>();
+/** The analyses of modules that have not changed. */
+const analyses = new AnalysisCache<AnyRecord>();
 
 /**
  * Analyses a module, after the steps before `link`.
@@ -29,63 +29,70 @@ export function recordOf(
   context: StepContext,
   packages: PackageFacts,
 ): AnyRecord {
-  const kind = kindOf(asset.path);
+  const { constants, maps } = context.settings;
+  const isModule = kindOf(asset.path) === 'script' ? moduleKind(path, asset.path, packages) : undefined;
+  const key = JSON.stringify([path, asset.path, type ?? null, isModule ?? null, constants]);
+  const known = analyses.get(asset.version, key);
+  // The map may belong to an earlier build.
+  if (known) return { ...known, from: moduleText(asset, known.from.text, maps) };
   const format = formatOf(asset.path)?.kind;
   const isText = format === undefined || /^(style|script|page)$/.test(format) || extensionOf(asset.path) === 'svg';
   if (!isText && type !== 'text') fail('link-kind', { file: path }, { file: path });
-  const text = textOf(asset);
-  const from = textWithMap(asset, path, text, context.settings.maps);
+  const from = moduleText(asset, textOf(asset), maps);
+  const record = analyse(asset, path, type, from, isModule, context);
+  analyses.set(asset.version, key, from.text.length, record);
+  return record;
+}
+
+function moduleText(asset: Asset, text: string, maps: boolean): ModuleText {
+  return {
+    text,
+    version: asset.version,
+    get map() {
+      return copiedText(asset, text, maps).map;
+    },
+  };
+}
+
+function analyse(
+  asset: Asset,
+  path: string,
+  type: string | undefined,
+  from: ModuleText,
+  isModule: boolean | undefined,
+  context: StepContext,
+): AnyRecord {
+  const kind = kindOf(asset.path);
+  const { text } = from;
   if (type === 'text') return valueRecord(from, JSON.stringify(text));
-  if (type === 'css')
-    return valueRecord(
-      from,
-      sheetExpression(kind === 'style' ? text : fail('link-kind', { file: path }, { file: path })),
-    );
+  if (type === 'css') {
+    const sheet = kind === 'style' ? text : fail('link-kind', { file: path }, { file: path });
+    return valueRecord(from, sheetExpression(sheet));
+  }
   if (kind === 'style') return { format: 'style', from };
   if (extensionOf(asset.path) === 'json') return { format: 'json', from, values: jsonValues(path, text) };
-  if (kind === 'script') return scriptRecord(asset, path, from, context, packages);
+  if (kind === 'script') return scriptRecord(asset, from, isModule, context);
   // e.g. shaders and templates, which packages import as texts
   return valueRecord(from, JSON.stringify(text));
 }
 
-/** The texts of sources that no step has changed: finding the words for their source maps takes time. */
-const sourceTexts = new AnalysisCache<CopiedText>();
-
-function textWithMap(asset: Asset, path: string, text: string, maps: boolean): CopiedText {
-  if (!maps || asset.map) return copiedText(asset, text, maps);
-  const key = JSON.stringify([path, asset.isPristine]);
-  const known = sourceTexts.get(text, key);
-  if (known) return known;
-  const from = copiedText(asset, text, maps);
-  sourceTexts.set(text, key, from);
-  return from;
-}
-
 function scriptRecord(
   asset: Asset,
-  path: string,
-  from: CopiedText,
+  from: ModuleText,
+  isModule: boolean | undefined,
   context: StepContext,
-  packages: PackageFacts,
 ): ModuleRecord | CommonJsRecord {
-  const { constants } = context.settings;
-  const isModule = moduleKind(path, asset.path, packages);
-  const key = JSON.stringify([isModule ?? null, constants]);
-  const known = analyses.get(from.text, key);
-  if (known) return { ...known, from };
-  const record = explained(asset, from.text, context, () => {
+  return explained(asset, from.text, context, () => {
     if (isModule === false) return commonJs(asset, from, context);
     const parsed = parseScript(from.text, isModule);
     if (!parsed.isModule) return commonJs(asset, from, context);
     const { program, comments } = parsed;
-    const edits = removeDeadBranches(program, from.text, constants);
+    const edits = removeDeadBranches(program, from.text, context.settings.constants);
     return analyseModule(program, from, comments, edits);
   });
-  analyses.set(from.text, key, record);
-  return record;
 }
 
-function commonJs(asset: Asset, from: CopiedText, context: StepContext): CommonJsRecord {
+function commonJs(asset: Asset, from: ModuleText, context: StepContext): CommonJsRecord {
   const record = analyseCommonJs(from, context.settings.constants);
   const sloppy = sloppySyntaxIn(from.text);
   if (sloppy !== undefined) fail('link-sloppy', {}, context.place(asset, from.text, sloppy, sloppy + 1));
@@ -104,7 +111,7 @@ function moduleKind(path: string, compiled: string, packages: PackageFacts): boo
   return packages.isModulePackage(path) ? true : undefined;
 }
 
-const valueRecord = (from: CopiedText, expression: string): AnyRecord => ({
+const valueRecord = (from: ModuleText, expression: string): AnyRecord => ({
   format: 'json',
   from,
   values: new Map([['default', expression]]),

@@ -1,12 +1,12 @@
 import { createRequire } from 'node:module';
 import type { AnyNode, CallExpression, Program } from 'acorn';
 import type * as Lexer from 'cjs-module-lexer';
-import type { CopiedText } from '../../source-maps/index.js';
 import { parseCommonJs, parseScript, ScriptSyntaxError } from '../parse.js';
 import { eachChild, isFunction } from '../tree/children.js';
 import type { ConstantValue } from '../constants.js';
 import { removeDeadBranches } from './dead-branches.js';
 import { edited, type Edit } from './edits.js';
+import type { ModuleText } from './module-text.js';
 import { nameUses, type NameUses, type TextRange } from './name-uses.js';
 import { constantText } from './constant-text.js';
 import { globalObjectEdits, importCalls, type ImportCall, type ModuleRequest } from './record.js';
@@ -19,7 +19,7 @@ export interface RequireCall extends ModuleRequest {
 /** A CommonJS module, analysed for linking (Node.js documentation, "Modules: CommonJS modules"). */
 export interface CommonJsRecord {
   readonly format: 'commonjs';
-  readonly from: CopiedText;
+  readonly from: ModuleText;
   /** Calls of `require` with a constant specifier, in the order of the text. */
   readonly requires: readonly RequireCall[];
   readonly dynamicRequests: readonly ImportCall[];
@@ -40,7 +40,7 @@ const require = createRequire(import.meta.url);
  *
  * @throws ScriptSyntaxError if it cannot be parsed
  */
-export function analyseCommonJs(from: CopiedText, constants: Readonly<Record<string, ConstantValue>>): CommonJsRecord {
+export function analyseCommonJs(from: ModuleText, constants: Readonly<Record<string, ConstantValue>>): CommonJsRecord {
   const program = parseCommonJs(from.text);
   const edits = removeDeadBranches(program, from.text, constants);
   const uses = nameUses(program);

@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { urlBetween } from '../../relative-url.js';
 import type { Reference } from '../../references/reference.js';
-import type { TextBuilder } from '../../source-maps/index.js';
+import type { SectionBuilder } from '../../source-maps/index.js';
 import type { Bundle, ModuleFile } from './bundle.js';
 import type { Chunk } from './chunks.js';
 import type { LinkedModule } from './graph.js';
@@ -14,7 +14,7 @@ export interface ReferringLine {
 }
 
 /** Appends a line, and records its reference. */
-export function addLine({ text, url }: ReferringLine, references: Reference[], out: TextBuilder): void {
+export function addLine({ text, url }: ReferringLine, references: Reference[], out: SectionBuilder): void {
   if (url !== undefined) references.push(referenceAt(url, out.text.length + text.lastIndexOf(quoted(url))));
   out.add(text);
 }

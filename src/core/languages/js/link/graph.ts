@@ -1,12 +1,12 @@
-import type { CopiedText } from '../../source-maps/index.js';
 import type { CommonJsRecord } from './commonjs.js';
+import type { ModuleText } from './module-text.js';
 import type { RelativeUrl } from './name-uses.js';
 import type { ModuleRecord, ModuleRequest } from './record.js';
 
 /** A module without code, such as JSON: its default export is a value. The members of JSON can also be imported by name, as packages do. */
 export interface JsonRecord {
   readonly format: 'json';
-  readonly from: CopiedText;
+  readonly from: ModuleText;
   /** The value and its members as expressions, by the names by which they are imported. */
   readonly values: ReadonlyMap<string, string>;
 }
@@ -14,7 +14,7 @@ export interface JsonRecord {
 /** A style sheet that a module imports for its effect. */
 export interface StyleRecord {
   readonly format: 'style';
-  readonly from: CopiedText;
+  readonly from: ModuleText;
 }
 
 export type AnyRecord = ModuleRecord | CommonJsRecord | JsonRecord | StyleRecord;

@@ -1,21 +1,14 @@
 import type { FileReferences, Reference } from '../../references/reference.js';
-import type { TextBuilder } from '../../source-maps/index.js';
+import type { SectionBuilder } from '../../source-maps/index.js';
 import { hashbangLength } from '../script-text.js';
 import { keyOf, type Bundle, type Hop, type ModuleFile } from './bundle.js';
 import type { Chunk } from './chunks.js';
 import type { CommonJsRecord } from './commonjs.js';
-import { copyEdited, withoutRanges, type Edit } from './edits.js';
+import { withoutRanges, type Edit } from './edits.js';
 import { compiledDefault, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
-import {
-  addLine,
-  exportedNameIn,
-  exportLines,
-  exportSpecifier,
-  quoted,
-  referenceAt,
-  relativePath,
-} from './export-lines.js';
+import { addLine, exportedNameIn, exportLines, exportSpecifier, quoted, relativePath } from './export-lines.js';
+import { addPart } from './printed-part.js';
 import { ImportList } from './import-list.js';
 import { namespaceHelper } from './namespace-helper.js';
 import { namespaceName, stemOf, type ChunkNames, type ModuleName } from './names.js';
@@ -39,12 +32,12 @@ export interface PrintedFile {
  *
  * @param script the form of a classic script; without it, the file is an ES module
  */
-export function printChunk(bundle: Bundle, chunk: Chunk, out: TextBuilder, script?: ScriptForm): PrintedFile {
+export function printChunk(bundle: Bundle, chunk: Chunk, out: SectionBuilder, script?: ScriptForm): PrintedFile {
   return new ChunkPrinter(bundle, chunk, out, script).print();
 }
 
 /** Prints a file that exports what a module exports, from chunks. */
-export function printModuleFile(bundle: Bundle, file: ModuleFile, out: TextBuilder): PrintedFile {
+export function printModuleFile(bundle: Bundle, file: ModuleFile, out: SectionBuilder): PrintedFile {
   const url = relativePath(file.path, bundle.pathOf(bundle.chunkOf(file.module)));
   const references: Reference[] = [];
   addLine({ text: `import ${quoted(url)};\n`, url }, references, out);
@@ -72,7 +65,7 @@ class ChunkPrinter {
   constructor(
     private readonly bundle: Bundle,
     private readonly chunk: Chunk,
-    private readonly out: TextBuilder,
+    private readonly out: SectionBuilder,
     private readonly script: ScriptForm | undefined,
   ) {
     this.#names = bundle.namesOf(chunk);
@@ -125,10 +118,6 @@ class ChunkPrinter {
     print();
     this.#lengths.set(module, (this.#lengths.get(module) ?? 0) + this.out.text.length - before);
   }
-
-  readonly #refer = (url: string, start: number): void => {
-    this.#references.push(referenceAt(url, start));
-  };
 
   /** The statement by which a classic script returns the exports of its entry point. */
   #exportsObject(): string {
@@ -374,19 +363,14 @@ class ChunkPrinter {
   }
 
   #printCommonJs(module: LinkedModule, record: CommonJsRecord, edits: readonly Edit[]): void {
-    const { out } = this;
     const usesRequire =
       record.otherRequires.length > 0 || record.requires.some((one) => typeof module.target(one) === 'string');
     const name = this.#names.of({ module, local: '*' });
     const cached = this.#names.unique(name.replace(/^require_/, 'module_'));
-    out.add(`${pathComment(module.path)}var ${cached};\nfunction ${name}() {\n`);
-    out.add(`if (!${cached}) (function (exports, module${usesRequire ? ', require' : ''}) {\n`);
-    copyEdited(record.from, edits, out, this.#refer, hashbangLength(record.from.text));
     const failing = `, (name) => { throw new Error("Cannot find module '" + name + "'"); }`;
-    out.add(
-      `\n}).call((${cached} = { exports: {} }).exports, ${cached}.exports, ${cached}${usesRequire ? failing : ''});\n`,
-    );
-    out.add(`return ${cached}.exports;\n}\n`);
+    const head = `${pathComment(module.path)}var ${cached};\nfunction ${name}() {\nif (!${cached}) (function (exports, module${usesRequire ? ', require' : ''}) {\n`;
+    const tail = `\n}).call((${cached} = { exports: {} }).exports, ${cached}.exports, ${cached}${usesRequire ? failing : ''});\nreturn ${cached}.exports;\n}\n`;
+    addPart(record.from, { head, tail, edits, start: hashbangLength(record.from.text) }, this.#references, this.out);
   }
 
   /** The code that evaluates a CommonJS module, and takes the names that others import from it; empty for others. */
@@ -403,9 +387,7 @@ class ChunkPrinter {
   #printModule(module: LinkedModule, edits: readonly Edit[], evaluation: string): void {
     const { record } = module;
     if (record.format !== 'module') return this.out.add(evaluation);
-    this.out.add(pathComment(module.path));
-    copyEdited(record.from, edits, this.out, this.#refer);
-    this.out.add('\n');
+    addPart(record.from, { head: pathComment(module.path), tail: '\n', edits }, this.#references, this.out);
   }
 }
 

@@ -9,7 +9,6 @@ import type {
   Literal,
   Program,
 } from 'acorn';
-import type { CopiedText } from '../../source-maps/index.js';
 import { pureCalls } from '../facts/pure-calls.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { hashbangLength, needsSemicolon } from '../script-text.js';
@@ -17,6 +16,7 @@ import { identifiersIn } from '../top-level.js';
 import type { Edit } from './edits.js';
 import { constantText } from './constant-text.js';
 import { importedMembers } from './imported-members.js';
+import type { ModuleText } from './module-text.js';
 import type { NameUses, TextRange } from './name-uses.js';
 import { nameUses } from './name-uses.js';
 import { declaredNames, statementEffects, unknownEffects, type Statement } from './statements.js';
@@ -62,7 +62,7 @@ export interface UnnamedDefault {
 /** An ES module, analysed for linking. The result refers to its text by offsets. */
 export interface ModuleRecord {
   readonly format: 'module';
-  readonly from: CopiedText;
+  readonly from: ModuleText;
   /** Static requests in the order of the text. */
   readonly requests: readonly ModuleRequest[];
   readonly dynamicRequests: readonly ImportCall[];
@@ -99,7 +99,7 @@ export const defaultName = '*default*';
  */
 export function analyseModule(
   program: Program,
-  from: CopiedText,
+  from: ModuleText,
   comments: readonly Comment[],
   edits: readonly Edit[] = [],
 ): ModuleRecord {

@@ -173,7 +173,7 @@ export class UsedCode {
   #use(module: LinkedModule, local: string): void {
     this.#include(module);
     const { record } = module;
-    if (record.format !== 'module') return;
+    if (record.format !== 'module' || !this.removesUnused) return;
     this.#pending.push(() => {
       for (const one of this.#partsOf(module, record).declaredBy.get(local) ?? []) this.#keep(module, record, one);
     });
