@@ -165,6 +165,35 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
     expect(run(project, ['site/main.js'])).toEqual([['1']]);
   });
 
+  it('warns about copies of packages, members that do not exist, and reads that come too early', async () => {
+    const copy = (folder: string, version: string): Record<string, string> => ({
+      [`${folder}/moon/package.json`]: `{ "name": "moon", "version": "${version}" }`,
+      [`${folder}/moon/index.js`]: `exports.phase = '${version}'\n`,
+    });
+    const project = linked({
+      ...copy('node_modules', '1.0.0'),
+      ...copy('node_modules/tide/node_modules', '2.0.0'),
+      'node_modules/tide/package.json': '{ "name": "tide" }',
+      'node_modules/tide/index.js': "exports.high = require('moon').phase\n",
+      'package.json': '{ "type": "module", "dependencies": { "lens": "*" } }',
+      'src/main.js':
+        "import { phase } from 'moon'\nimport { high } from 'tide'\nimport * as sky from './sky.js'\nexport const title = 1\nlog(phase, high, sky.start, sky.valueOf)\n",
+      'src/sky.js':
+        "import { title } from './main.js'\nexport const stars = () => title, maybe = globalThis.never && title\ntry { log(title) } catch { log('early') }\n",
+    });
+    expect((await project.diagnose()).said).toEqual([
+      'src/main.js:5:22: warning [link-member]',
+      'node_modules/tide/index.js:1:24: warning [link-copies]',
+    ]);
+    expect(run(project, ['site/main.js'])).toEqual([['early', '1.0.0 2.0.0  ']]);
+    project.write('src/sky.js', "import { title } from './main.js'\nexport const stars = `${title}`\n");
+    expect((await project.diagnose()).said).toContain('src/sky.js:2:25: warning [link-cycle]');
+    project.write('src/sky.js', "import 'lens'\nimport 'tode'\nexport const stars = 1\n");
+    const { stderr } = await project.run(['build']);
+    expect(stderr).toContain('`lens` is in package.json, but not installed.');
+    expect(stderr).toContain('→ Run `npm install tode`, or correct the name.');
+  });
+
   it('keeps what random graphs of modules do, or refuses those that do not run', async () => {
     const seeds = Array.from({ length: 160 }, (_, at) => at + 1);
     const files: Record<string, string> = { 'run.mjs': runner };
@@ -179,10 +208,14 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
       project,
       seeds.map((seed) => `g${String(seed)}/m0.mjs`),
     );
-    await project.run(['build']);
+    const { said } = await project.diagnose();
     const isRefused = (at: number): boolean => !project.exists(`out/${String(seeds[at])}/m0.mjs`);
     const fails = (lines: readonly string[]): boolean => lines.length === 1 && lines[0] === 'failed SyntaxError';
     expect(before.flatMap((lines, at) => (fails(lines) === isRefused(at) ? [] : [seeds[at]]))).toEqual([]);
+    // Reads that are reported as certainly too early are.
+    const early = said.flatMap((line) => /^g(\d+)\/.*\[link-cycle\]/.exec(line)?.[1] ?? []).map(Number);
+    for (const seed of early)
+      expect(before[seeds.indexOf(seed)]!.join(' '), `seed ${String(seed)}`).toContain('failed ');
     const built = seeds.filter((_, at) => !isRefused(at));
     const after = run(
       project,

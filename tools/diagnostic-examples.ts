@@ -305,6 +305,33 @@ export const examples: Readonly<Record<Code, Example>> = {
       'south.js': 'export const dome = 2;\n',
     },
   },
+  'link-member': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import * as sky from './sky.js';\nconsole.log(sky.start);\n",
+      'sky.js': 'export const stars = 3;\n',
+    },
+  },
+  'link-cycle': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import { hours } from './hours.js';\nexport const opening = 20;\nconsole.log(hours);\n",
+      'hours.js': "import { opening } from './a.js';\nexport const hours = opening + 3;\n",
+    },
+  },
+  'link-copies': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'package.json': '{ "type": "module" }\n',
+      'a.js': "import { phase } from 'moon';\nimport 'tide';\nconsole.log(phase);\n",
+      'node_modules/moon/package.json': '{ "name": "moon", "version": "2.0.0" }\n',
+      'node_modules/moon/index.js': 'exports.phase = 2;\n',
+      'node_modules/tide/package.json': '{ "name": "tide", "version": "1.0.0" }\n',
+      'node_modules/tide/index.js': "require('moon');\n",
+      'node_modules/tide/node_modules/moon/package.json': '{ "name": "moon", "version": "1.0.0" }\n',
+      'node_modules/tide/node_modules/moon/index.js': 'exports.phase = 1;\n',
+    },
+  },
   'link-assignment': {
     files: {
       'anvil.yaml': steps('link', 'a.js'),

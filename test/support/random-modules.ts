@@ -70,6 +70,8 @@ function esModule(random: Random, { id, names, hasDefault }: Node, graph: readon
     lines.push(`lazy(() => import('${fileOf(other)}'${options}).then(${loaded}))`);
   }
   lines.push(...seen.map((one) => `later(() => ${logOf(id, 'sees later', one)})`), logOf(id, 'ends', '1'));
+  // It may have no value yet, so that the module fails.
+  if (seen.length > 0 && random.chance(0.3)) lines.push(`log('${id} needs', ${random.pick(seen)})`);
   return lines.join(random.pick(['\n', ';\n']));
 }
 

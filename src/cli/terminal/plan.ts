@@ -48,6 +48,7 @@ function drawPipeline(pipeline: PlannedPipeline, verbose: boolean, palette: Pale
       ),
     ],
     ['steps', [steps.length === 0 ? 'none (copied)' : steps.join(' → ')]],
+    ['external', pipeline.steps.flatMap(({ definition, options }) => definition.externals?.(options) ?? [])],
     ['to', files(pipeline.claims.map(describeClaim), verbose)],
     [
       'depends on',

@@ -322,9 +322,14 @@ export const catalogue = {
     (p) => `\`${p.specifier}\` cannot be resolved.`,
     (p) => (p.near === undefined ? 'Check the path.' : `Did you mean \`${p.near}\`?`),
   ),
-  'link-package': error<{ specifier: string; name: string }>(
-    (p) => `\`${p.specifier}\` cannot be resolved: the package \`${p.name}\` is not installed.`,
-    (p) => `Install it with \`npm install ${p.name}\`, or correct the name.`,
+  'link-package': error<{ specifier: string; name: string; isDeclared: boolean; near: string | undefined }>(
+    (p) =>
+      `\`${p.specifier}\` cannot be resolved: the package \`${p.name}\` is ${p.isDeclared ? 'in package.json, but ' : ''}not installed.`,
+    (p) => {
+      if (p.isDeclared) return 'Run `npm install`.';
+      if (p.near !== undefined) return `Did you mean \`${p.near}\`? Otherwise, run \`npm install ${p.name}\`.`;
+      return `Run \`npm install ${p.name}\`, or correct the name.`;
+    },
   ),
   'link-subpath': error<{ specifier: string; name: string; subpaths: readonly string[] }>(
     (p) => `\`${p.specifier}\` cannot be resolved: the package does not export this path.`,
@@ -389,6 +394,18 @@ export const catalogue = {
   'link-ambiguous': error<{ name: string; file: string }>(
     (p) => `\`${p.name}\` is exported by several modules that ${p.file} exports with \`export *\`.`,
     (p) => `Export it explicitly there: \`export { ${p.name} } from …\`.`,
+  ),
+  'link-member': warning<{ name: string; file: string; near: string | undefined }>(
+    (p) => `${p.file} has no export \`${p.name}\`, so it is undefined here.`,
+    (p) => (p.near === undefined ? 'Check the name, or export it there.' : `Did you mean \`${p.near}\`?`),
+  ),
+  'link-cycle': warning<{ name: string; file: string }>(
+    (p) => `\`${p.name}\` is read before it has a value: ${p.file} imports this module too, and is evaluated after it.`,
+    () => 'Read it later, in a function, or move what both modules need into a third one.',
+  ),
+  'link-copies': warning<{ name: string; copies: readonly string[] }>(
+    (p) => `The bundle contains ${String(p.copies.length)} copies of \`${p.name}\`: ${p.copies.join('; ')}.`,
+    () => 'Align the versions that your packages depend on, for example with `npm dedupe`.',
   ),
   'link-assignment': warning<{ name: string }>(
     (p) => `\`${p.name}\` is imported, and assigning to it throws an error.`,

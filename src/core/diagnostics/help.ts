@@ -106,6 +106,11 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'link-export': 'Browsers reject a module that imports a name which the other module does not export.',
   'link-ambiguous':
     'If two modules export the same name, `export *` of both exports neither; browsers reject a module that imports it.',
+  'link-member':
+    'A member of a namespace that the module does not export is undefined. Only modules of the project are checked: packages look at members to find out what another version exports.',
+  'link-cycle':
+    'When modules import each other, one of them is evaluated first, and reading what the others declare fails until they are evaluated, functions aside. Only reads that certainly fail are reported.',
+  'link-copies': 'Each copy of a package has its own state, such as registered plug-ins, and is loaded as well.',
   'link-assignment': 'Imports are read-only views of the exports of another module (ECMA-262, section 9.1.1.5).',
 
   'import-missing': 'A script imports a module that is not among the outputs, so no browser can run it.',

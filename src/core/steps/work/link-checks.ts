@@ -1,7 +1,8 @@
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, nearestWord } from '../../diagnostics/index.js';
-import { namespaceNames, resolveImport } from '../../languages/js/link/exports.js';
-import { evaluationOrder, type LinkedModule } from '../../languages/js/link/graph.js';
+import type { CertainRead } from '../../languages/js/link/certain-reads.js';
+import { namespaceNames, resolveExport, resolveImport } from '../../languages/js/link/exports.js';
+import { cyclesOf, evaluationOrder, type LinkedModule } from '../../languages/js/link/graph.js';
 import type { NameUse } from '../../languages/js/link/name-uses.js';
 import type { ImportedName, ModuleRecord } from '../../languages/js/link/record.js';
 import type { ModuleLoader } from './module-loader.js';
@@ -15,9 +16,58 @@ export function checkImports(loader: ModuleLoader, context: StepContext): void {
     const exported = [...record.exports.values()].filter((one): one is ImportedName => !('local' in one));
     const used = [...record.imports.values(), ...exported];
     for (const one of new Set(used)) checkName(loader, module, one);
+    if (!module.path.includes('node_modules/')) checkMembers(loader, module, record, context);
     for (const local of record.imports.keys())
       for (const { start, end, isWrite } of usesOf(record, local))
         if (isWrite) context.report(diagnostic('link-assignment', { name: local }, loader.place(module, start, end)));
+  }
+}
+
+/**
+ * Reports members of namespaces that do not exist. Packages look at them to find out what another version has, so that
+ * only modules of the project are checked.
+ */
+function checkMembers(loader: ModuleLoader, module: LinkedModule, record: ModuleRecord, context: StepContext): void {
+  for (const [local, { request, name }] of record.imports) {
+    const resolved = resolveImport(module.target(request), name, module);
+    if (typeof resolved === 'string' || !('namespace' in resolved)) continue;
+    for (const { members, isWrite } of usesOf(record, local)) {
+      const [member] = members;
+      if (!member || isWrite || resolveExport(resolved.module, member.name) !== 'missing') continue;
+      if (member.name in Object.prototype) continue;
+      const near = nearestWord(member.name, namespaceNames(resolved.module));
+      const place = loader.place(module, member.end - member.name.length, member.end);
+      context.report(diagnostic('link-member', { name: member.name, file: resolved.module.path, near }, place));
+    }
+  }
+}
+
+/**
+ * Reports reads of imports that certainly come too early, in cycles of modules: the variables and classes of a module that
+ * is evaluated later have no value yet (ECMA-262, section 16.2.1.6.1.3.1).
+ */
+export function checkCycles(loader: ModuleLoader, entries: readonly LinkedModule[], context: StepContext): void {
+  const cycles = cyclesOf(loader.modules.values(), (module) => module.dependencies);
+  const reported = new Set<CertainRead>();
+  for (const entry of cycles.size > 0 ? entries : []) {
+    const order = new Map(evaluationOrder(entry, (one) => one.dependencies).map((one, at) => [one, at]));
+    // Modules that wait let others go first.
+    if ([...order.keys()].some((one) => one.hasAwait)) continue;
+    for (const [module, position] of order) {
+      const { record } = module;
+      if (record.format !== 'module' || !cycles.has(module)) continue;
+      for (const read of record.statements.flatMap((one) => one.certainReads)) {
+        const { request, name } = record.imports.get(read.local)!;
+        const resolved = resolveImport(module.target(request), name, module);
+        if (typeof resolved === 'string' || !('local' in resolved) || reported.has(read)) continue;
+        const { module: declaring, local } = resolved;
+        if (declaring.record.format !== 'module' || !declaring.record.lexical.has(local)) continue;
+        if ((order.get(declaring) ?? -1) <= position) continue;
+        reported.add(read);
+        const place = loader.place(module, read.start, read.end);
+        context.report(diagnostic('link-cycle', { name: read.local, file: declaring.path }, place));
+      }
+    }
   }
 }
 

@@ -9,7 +9,8 @@ import { printChunk, printModuleFile, type PrintedFile } from '../../languages/j
 import { UsedCode } from '../../languages/js/link/used-code.js';
 import { SectionBuilder } from '../../languages/source-maps/index.js';
 import { joinAssets } from './join.js';
-import { checkImports, checkScripts } from './link-checks.js';
+import { checkCycles, checkImports, checkScripts } from './link-checks.js';
+import { checkCopies } from './package-copies.js';
 import { ModuleLoader, type LoadOptions } from './module-loader.js';
 
 /** How modules are linked. */
@@ -40,6 +41,8 @@ export async function linkAssets(
   const modules = await loader.load(assets);
   if (modules) {
     checkImports(loader, context);
+    checkCycles(loader, modules, context);
+    checkCopies(loader, context);
     if (settings.as === 'script') checkScripts(loader, modules);
   }
   if (!modules || loader.hasErrors) return [];

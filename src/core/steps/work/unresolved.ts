@@ -2,7 +2,7 @@ import { isBuiltin } from 'node:module';
 import { posix } from 'node:path';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, nearestWord, type Diagnostic, type Place } from '../../diagnostics/index.js';
-import { packageFolder } from '../../files/package-folder.js';
+import { foldersAbove, packageFolder } from '../../files/package-folder.js';
 import { parseJson } from './package-facts.js';
 
 /** Explains why an import specifier cannot be resolved, and what to do about it. */
@@ -23,10 +23,26 @@ export function unresolved(specifier: string, from: string, context: StepContext
   if (specifier.startsWith('#')) return diagnostic('link-missing', { specifier, near: undefined }, place);
   const name = /^(@[^/]+\/)?[^/]+/.exec(specifier)?.[0] ?? specifier;
   const root = packageFolder(name, posix.dirname(from), (path) => context.exists(path));
-  if (root === undefined) return diagnostic('link-package', { specifier, name }, place);
+  if (root === undefined) {
+    const declared = declaredPackages(from, context);
+    const [isDeclared, near] = [declared.includes(name), nearestWord(name, declared)];
+    return diagnostic('link-package', { specifier, name, isDeclared, near }, place);
+  }
   const subpaths = exportedSubpaths(root, context);
   if (subpaths.length > 0) return diagnostic('link-subpath', { specifier, name, subpaths }, place);
   return diagnostic('link-missing', { specifier, near: undefined }, place);
+}
+
+/** The packages that the nearest package.json of a file, and those above it, declare to depend on. */
+function declaredPackages(from: string, context: StepContext): string[] {
+  const names = foldersAbove(posix.dirname(from)).flatMap((folder) => {
+    const bytes = context.read(posix.join(folder, 'package.json'));
+    const manifest = bytes ? parseJson<Readonly<Record<string, unknown>>>(bytes) : {};
+    return ['dependencies', 'devDependencies', 'peerDependencies', 'optionalDependencies'].flatMap((field) =>
+      Object.keys(manifest[field] ?? {}),
+    );
+  });
+  return [...new Set(names)];
 }
 
 /** The subpaths that a package's `exports` define. */

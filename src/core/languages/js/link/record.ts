@@ -85,6 +85,8 @@ export interface ModuleRecord {
   /** The functions and classes that it declares at the top, by local name. */
   readonly functions: ReadonlySet<string>;
   readonly classes: ReadonlyMap<string, TextRange>;
+  /** The names at the top that cannot be read until they are declared: of `let`, `const`, classes, and default exports. */
+  readonly lexical: ReadonlySet<string>;
   readonly uses: NameUses;
 }
 
@@ -110,6 +112,7 @@ export function analyseModule(
   const exports = new Map<string, LocalExport | ImportedName>();
   const functions = new Set<string>();
   const classes = new Map<string, TextRange>();
+  const lexical = new Set<string>();
   const removed: TextRange[] = [{ start: 0, end: hashbangLength(text) }];
   const semicolons: number[] = [];
   let unnamedDefault: UnnamedDefault | undefined;
@@ -150,6 +153,8 @@ export function analyseModule(
     else if (node.type === 'ExportNamedDeclaration') removed.push({ start: node.start, end: open.start });
     if (open && !/^(Import|Export)/.test(node.type === 'ExportNamedDeclaration' ? open.type : node.type))
       if (needsSemicolon(open, text)) semicolons.push(node.end);
+    if (open?.type !== 'FunctionDeclaration' && !(open?.type === 'VariableDeclaration' && open.kind === 'var'))
+      for (const name of statementNames(node)) lexical.add(name);
     if (open?.type === 'FunctionDeclaration') functions.add(open.id?.name ?? defaultName);
     else if (open?.type === 'ClassDeclaration' && open.id)
       classes.set(open.id.name, { start: open.start, end: open.end });
@@ -186,6 +191,7 @@ export function analyseModule(
     ...(unnamedDefault && { unnamedDefault }),
     functions,
     classes,
+    lexical,
     uses,
   };
 }

@@ -6,6 +6,7 @@ import type { Binding } from '../scopes/scope.js';
 import { count } from '../scopes/usage-analysis.js';
 import { eachChild, isFunction } from '../tree/children.js';
 import { identifiersIn } from '../top-level.js';
+import { certainReads, type CertainRead } from './certain-reads.js';
 import type { TextRange } from './name-uses.js';
 
 /** The effects of a top-level statement, which decide whether it can be left out. */
@@ -16,6 +17,8 @@ export interface StatementEffects {
   readonly changes: readonly string[];
   /** True if evaluating it reads imports, which may have no value yet in a cycle of modules. */
   readonly readsImports: boolean;
+  /** The imports that evaluating it certainly reads. */
+  readonly certainReads: readonly CertainRead[];
   /** The class that a class extends: without effect if it is one. */
   readonly superclass?: string;
 }
@@ -27,7 +30,12 @@ export interface Statement extends TextRange, StatementEffects {
 }
 
 /** Statements that are always kept. */
-export const unknownEffects: StatementEffects = { isPure: false, changes: [], readsImports: true };
+export const unknownEffects: StatementEffects = {
+  isPure: false,
+  changes: [],
+  readsImports: true,
+  certainReads: [],
+};
 
 /**
  * Finds the effects of the top-level statements of a module. The tree is changed: it is resolved.
@@ -58,6 +66,7 @@ class EffectSearch {
       isPure: isWithout,
       changes,
       readsImports: this.#readsImports,
+      certainReads: this.#readsImports ? certainReads(node) : [],
     });
     switch (node.type) {
       case 'ImportDeclaration':
