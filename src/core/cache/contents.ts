@@ -20,12 +20,15 @@ interface StoredSections {
   readonly sections: readonly (readonly [line: number, hash: string])[];
 }
 
+/** The hashes of the maps of sections, which stay the same objects while a process runs. */
+const sectionHashes = new WeakMap<SectionMap, string>();
+
 /** The bytes behind content hashes: those of this build in memory, those of earlier ones in the store. */
 export class Contents {
   readonly #fresh = new Map<string, Uint8Array>();
   readonly #maps = new Map<string, AnySourceMap | SectionMap>();
-  /** The hashes of the maps of sections, which stay the same objects while a session runs, once they are stored. */
-  readonly #sectionHashes = new WeakMap<SectionMap, string>();
+  /** The maps of sections that the store is known to have. */
+  readonly #storedSections = new WeakSet<SectionMap>();
   #size = 0;
 
   /** @param store undefined if it cannot be opened */
@@ -143,8 +146,11 @@ export class Contents {
   }
 
   #keepSection(map: SectionMap): string {
-    const hash = this.#sectionHashes.get(map) ?? this.#keepJson(map, map);
-    this.#sectionHashes.set(map, hash);
+    const known = sectionHashes.get(map);
+    const isStored = known !== undefined && (this.#storedSections.has(map) || this.store()?.has(known) === true);
+    const hash = isStored ? known : this.#keepJson(map, map);
+    sectionHashes.set(map, hash);
+    this.#storedSections.add(map);
     this.#maps.set(hash, map);
     return hash;
   }

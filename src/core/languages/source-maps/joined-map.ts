@@ -39,35 +39,34 @@ const known = new WeakMap<EncodedSourceMap, CutMappings>();
 function cut(map: EncodedSourceMap): CutMappings {
   const before = known.get(map);
   if (before) return before;
-  const pieces = ['', '', ''];
-  let piece = 0;
+  const [head, body, tail]: string[][] = [[], [], []];
+  let piece = head!;
   let at = start;
   let first: Origin | undefined;
   let name: number | undefined;
   const lines = decodedMappings(new TraceMap(map));
   for (const [index, segments] of lines.entries()) {
-    if (index > 0) pieces[piece] += ';';
+    if (index > 0) piece.push(';');
     let column = 0;
     for (const [place, segment] of segments.entries()) {
-      pieces[piece] += (place > 0 ? ',' : '') + vlq(segment[0] - column);
+      piece.push(place > 0 ? ',' : '', vlq(segment[0] - column));
       [column] = segment;
       if (segment.length === 1) continue;
       const origin = { source: segment[1], line: segment[2], column: segment[3], name: segment[4] ?? at.name };
-      if (first)
-        pieces[piece] += vlq(origin.source - at.source) + vlq(origin.line - at.line) + vlq(origin.column - at.column);
-      else [first, piece] = [origin, 1];
+      if (first) piece.push(vlq(origin.source - at.source), vlq(origin.line - at.line), vlq(origin.column - at.column));
+      else [first, piece] = [origin, body!];
       if (segment.length === 5)
-        if (name === undefined) [name, piece] = [segment[4], 2];
-        else pieces[piece] += vlq(segment[4] - at.name);
+        if (name === undefined) [name, piece] = [segment[4], tail!];
+        else piece.push(vlq(segment[4] - at.name));
       at = origin;
     }
   }
   const result: CutMappings = {
-    head: pieces[0]!,
+    head: head!.join(''),
     ...(first && { first }),
-    body: pieces[1]!,
+    body: body!.join(''),
     ...(name !== undefined && { name }),
-    tail: pieces[2]!,
+    tail: tail!.join(''),
     last: at,
     lines: lines.length - 1,
     contents: map.sources.map((_, index) => JSON.stringify(map.sourcesContent?.[index] ?? null)),
@@ -86,23 +85,23 @@ function cut(map: EncodedSourceMap): CutMappings {
 export function joinedMap({ sections }: SectionedMap, file: string, rename: (source: string) => string): string {
   const sources = new SourceList();
   const names: string[] = [];
-  let mappings = '';
+  const mappings: string[] = [];
   let line = 0;
   let at = start;
   for (const section of sections) {
     const { head, first, body, name, tail, last, lines, contents } = cut(section.map);
-    mappings += ';'.repeat(section.line - line) + head;
+    mappings.push(';'.repeat(section.line - line), head);
     line = section.line + lines;
     if (!first) continue;
     const base = sources.add(section.map.sources, contents);
-    mappings += vlq(base + first.source - at.source) + vlq(first.line - at.line) + vlq(first.column - at.column) + body;
-    if (name !== undefined) mappings += vlq(names.length + name - at.name) + tail;
+    mappings.push(vlq(base + first.source - at.source), vlq(first.line - at.line), vlq(first.column - at.column), body);
+    if (name !== undefined) mappings.push(vlq(names.length + name - at.name), tail);
     const lastName = name === undefined ? at.name : names.length + last.name;
     at = { ...last, source: base + last.source, name: lastName };
     for (const one of section.map.names) names.push(one);
   }
   const urls = sources.paths.map((source) => rename(source ?? ''));
-  return `{"version":3,"file":${JSON.stringify(file)},"sources":${JSON.stringify(urls)},"sourcesContent":[${sources.contents.join(',')}],"names":${JSON.stringify(names)},"mappings":"${mappings}"}`;
+  return `{"version":3,"file":${JSON.stringify(file)},"sources":${JSON.stringify(urls)},"sourcesContent":[${sources.contents.join(',')}],"names":${JSON.stringify(names)},"mappings":"${mappings.join('')}"}`;
 }
 
 /** The sources of a joined map. */
