@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
-import { resolve as resolvePackage, legacy } from 'resolve.exports';
 import { fail } from '../diagnostics/index.js';
-import { foldersAbove, packageFolder } from '../files/package-folder.js';
+import { foldersAbove, packageFolders } from '../files/package-folder.js';
+import { exportsTarget, importsTarget } from '../files/package-targets.js';
 import { decodeText } from '../files/text.js';
 import { extensionOf, extensionsWhere, withExtension } from '../languages/formats.js';
 
@@ -22,14 +22,16 @@ export interface ResolutionOptions {
   readonly conditions?: readonly string[];
 }
 
-/** Usual conditions for ES modules, which packages had before `exports`. */
-const ofModules = ['module'];
-
 /** The fields of a package's manifest that name its entry point, in order of precedence. */
-const mainFields = { import: ['browser', 'module', 'main'], require: ['browser', 'main'] };
+const mainFields: Readonly<Record<RequestKind, readonly string[]>> = {
+  import: ['browser', 'module', 'main'],
+  require: ['browser', 'main'],
+};
 
 interface Manifest {
   readonly name: string;
+  readonly exports?: unknown;
+  readonly imports?: unknown;
   /** The replacements of files and packages in browsers; false for those that are left out. */
   readonly browser?: string | Readonly<Record<string, string | false>>;
 }
@@ -54,28 +56,24 @@ export function resolveSpecifier(
 
 class Resolution {
   readonly #kind: RequestKind;
-  readonly #conditions: Parameters<typeof resolvePackage>[2];
+  readonly #conditions: ReadonlySet<string>;
 
   constructor(
     private readonly files: ResolutionFiles,
     { kind = 'import', conditions = [] }: ResolutionOptions,
   ) {
     this.#kind = kind;
-    const isRequired = kind === 'require';
-    this.#conditions = {
-      browser: true,
-      require: isRequired,
-      conditions: [...conditions, ...(isRequired ? [] : ofModules)],
-    };
+    // `module` is a usual condition for ES modules, which packages had before `exports`.
+    this.#conditions = new Set([kind, 'browser', ...(kind === 'import' ? ['module'] : []), ...conditions]);
   }
 
   resolve(specifier: string, from: string): string | false | undefined {
     if (/^[a-z][a-z0-9+.-]*:/i.test(specifier)) return undefined;
     const folder = posix.dirname(from);
-    if (specifier.startsWith('/')) return this.#inBrowser(fileAt(specifier.slice(1), this.files));
+    if (specifier.startsWith('/')) return this.#inBrowser(this.#fileAt(specifier.slice(1)));
     if (/^\.{1,2}(\/|$)/.test(specifier)) {
       const path = posix.join(folder, this.#kind === 'import' ? decoded(specifier) : specifier);
-      return this.#inBrowser(fileAt(path, this.files), path);
+      return this.#inBrowser(this.#fileAt(path), path);
     }
     const own = foldersAbove(folder).find((one) => this.files.exists(posix.join(one, 'package.json')));
     const manifest = own === undefined ? undefined : this.#manifest(own);
@@ -87,32 +85,51 @@ class Resolution {
     const name = /^(@[^/]+\/)?[^/]+/.exec(specifier)?.[0] ?? specifier;
     const subpath = `.${specifier.slice(name.length)}`;
     if (manifest?.name === name && 'exports' in manifest) return this.#inPackage(own!, subpath);
-    const root = packageFolder(name, folder, (path) => this.files.exists(path));
-    return root === undefined ? undefined : this.#inPackage(root, subpath);
+    // `require` goes on to the copies in folders above (`LOAD_NODE_MODULES`).
+    const roots = packageFolders(name, folder, (path) => this.files.exists(path));
+    for (const root of this.#kind === 'import' ? roots.slice(0, 1) : roots) {
+      const found = this.#inPackage(root, subpath);
+      if (found !== undefined || hasExports(this.#manifest(root))) return found;
+    }
+    return undefined;
   }
 
   /** Resolves a subpath of a package (`PACKAGE_EXPORTS_RESOLVE`, `PACKAGE_IMPORTS_RESOLVE`). */
   #inPackage(root: string, subpath: string): string | false | undefined {
     const manifest = this.#manifest(root);
     if (!manifest) return undefined;
-    try {
-      const targets = resolvePackage(manifest, subpath, this.#conditions) as readonly string[] | undefined;
-      for (const target of targets ?? []) {
-        if (!target.startsWith('./')) return this.resolve(target, posix.join(root, 'package.json'));
-        const path = posix.join(root, target);
-        if (this.files.exists(path)) return this.#inBrowser(path);
-      }
-      if (targets !== undefined) return undefined;
-    } catch {
-      // The package has `exports` or `imports`, and they do not define the subpath.
-      return undefined;
+    const isOwnName = subpath.startsWith('#');
+    if (isOwnName || hasExports(manifest)) {
+      const target = isOwnName
+        ? importsTarget(manifest.imports, subpath, this.#conditions)
+        : exportsTarget(manifest.exports, subpath, this.#conditions);
+      if (typeof target !== 'string') return undefined;
+      if (!target.startsWith('./')) return this.resolve(target, posix.join(root, 'package.json'));
+      const path = posix.join(root, target);
+      return this.files.exists(path) ? this.#inBrowser(path) : undefined;
     }
-    if (subpath !== '.')
-      return this.#inBrowser(fileAt(posix.join(root, subpath), this.files), posix.join(root, subpath));
+    if (subpath !== '.') return this.#inBrowser(this.#fileAt(posix.join(root, subpath)), posix.join(root, subpath));
+    return this.#inBrowser(this.#mainFile(root, manifest) ?? indexIn(root, this.#kind, this.files));
+  }
+
+  /** A file by its path, without its extension, or of a folder (`LOAD_AS_FILE`, `LOAD_AS_DIRECTORY`). */
+  #fileAt(path: string): string | undefined {
+    const folder = path.replace(/\/$/, '');
+    const file = folder === path ? fileNamed(path, this.#kind, this.files) : undefined;
+    if (file !== undefined) return file;
+    const manifest = this.files.exists(posix.join(folder, 'package.json')) ? this.#manifest(folder) : undefined;
+    return (manifest && this.#mainFile(folder, manifest)) ?? indexIn(folder, this.#kind, this.files);
+  }
+
+  /** The main file that a package.json names, if it exists. */
+  #mainFile(folder: string, manifest: Manifest): string | undefined {
     // As a map, `browser` does not name the entry point.
-    const fields = mainFields[this.#kind].filter((one) => one !== 'browser' || typeof manifest.browser === 'string');
-    const main = legacy(manifest, { fields, browser: false });
-    return this.#inBrowser(fileAt(posix.join(root, typeof main === 'string' ? main : 'index.js'), this.files));
+    const fields = manifest as unknown as Readonly<Record<string, unknown>>;
+    const main = mainFields[this.#kind].map((one) => fields[one]).find((one) => typeof one === 'string');
+    if (main === undefined) return undefined;
+    const path = posix.join(folder, main);
+    const own = path.replace(/\/$/, '');
+    return (own === path ? fileNamed(path, this.#kind, this.files) : undefined) ?? indexIn(own, this.#kind, this.files);
   }
 
   /** The file that a package uses in browsers instead of another one (`browser` of package.json). */
@@ -124,7 +141,7 @@ class Resolution {
     const manifest = root === undefined ? undefined : this.#manifest(root);
     if (typeof manifest?.browser !== 'object') return path;
     const replacement = replacementOf(manifest, `./${posix.relative(root!, path ?? requested)}`);
-    return typeof replacement === 'string' ? fileAt(posix.join(root!, replacement), this.files) : (replacement ?? path);
+    return typeof replacement === 'string' ? this.#fileAt(posix.join(root!, replacement)) : (replacement ?? path);
   }
 
   #manifest(root: string): Manifest | undefined {
@@ -165,26 +182,36 @@ function parseManifest(bytes: Uint8Array, file: string): Manifest {
   }
 }
 
+/** The extensions that may be omitted: in packages those that CommonJS allows, also in what they write as ES modules. */
+function endingsFor(path: string, kind: RequestKind): readonly string[] {
+  if (isInstalled(path)) return kind === 'require' ? commonJsEndings : packageEndings;
+  return ownEndings;
+}
+
+const commonJsEndings = ['js', 'json'];
+const packageEndings = ['js', 'mjs', 'cjs', 'json'];
+const ownEndings = [...packageEndings, ...extensionsWhere(({ compiledTo }) => compiledTo === 'js')];
+
+const hasExports = (manifest: Manifest | undefined): boolean =>
+  manifest?.exports !== undefined && manifest.exports !== null;
+
+const isInstalled = (path: string): boolean => `/${path}`.includes('/node_modules/');
+
 /**
- * A file by its path, or with the extensions that CommonJS allows to omit; sources of the project also by the name of the
- * file that they compile to (`./lens.js` or `./lens` for lens.ts).
+ * A file by its path, or without its extension; sources of the project also by the name of the file that they compile to
+ * (`./lens.js` or `./lens` for lens.ts).
  */
-function fileAt(path: string, files: ResolutionFiles): string | undefined {
-  const isSource = !`/${path}`.includes('/node_modules/');
-  const endings = [
-    'js',
-    'mjs',
-    'cjs',
-    'json',
-    ...(isSource ? extensionsWhere(({ compiledTo }) => compiledTo === 'js') : []),
-  ];
-  const candidates = [
-    path,
-    ...(isSource ? sourcesOf(path) : []),
-    ...endings.map((ending) => `${path}.${ending}`),
-    ...endings.filter((ending) => !/^[mc]js|json$/.test(ending)).map((ending) => posix.join(path, `index.${ending}`)),
-  ];
-  return candidates.find((one) => files.exists(one));
+function fileNamed(path: string, kind: RequestKind, files: ResolutionFiles): string | undefined {
+  const named = [path, ...(isInstalled(path) ? [] : sourcesOf(path))];
+  return [...named, ...endingsFor(path, kind).map((ending) => `${path}.${ending}`)].find((one) => files.exists(one));
+}
+
+/** The index of a folder (`LOAD_INDEX`). */
+function indexIn(folder: string, kind: RequestKind, files: ResolutionFiles): string | undefined {
+  return endingsFor(`${folder}/`, kind)
+    .filter((ending) => !/^[mc]js$/.test(ending))
+    .map((ending) => posix.join(folder, `index.${ending}`))
+    .find((one) => files.exists(one));
 }
 
 /** The sources that compile to a file. */

@@ -5,15 +5,25 @@ import { posix } from 'node:path';
  * algorithm"); undefined if it is not installed. Paths are relative to the project.
  */
 export function packageFolder(name: string, folder: string, exists: (path: string) => boolean): string | undefined {
+  const [nearest] = packageFolders(name, folder, exists);
+  return nearest;
+}
+
+/** The folders of all copies of an installed package that are visible from another folder, the nearest first. */
+export function packageFolders(name: string, folder: string, exists: (path: string) => boolean): string[] {
   return foldersAbove(folder)
     .filter((above) => posix.basename(above) !== 'node_modules')
     .map((above) => posix.join(above, 'node_modules', name))
-    .find((root) => exists(posix.join(root, 'package.json')));
+    .filter((root) => exists(posix.join(root, 'package.json')));
 }
+
+/** The number of folders above the project in which packages may be installed, as in a workspace. */
+const levelsAbove = 6;
 
 /** A folder and all folders above it, up to the parents of the project in which packages may be installed. */
 export function foldersAbove(folder: string): string[] {
   const found = [folder];
   while (found.at(-1) !== '.' && !found.at(-1)!.endsWith('..')) found.push(posix.dirname(found.at(-1)!));
-  return [...found, '..', '../..'];
+  const parents = Array.from({ length: levelsAbove }, (_, at) => posix.join(...Array<string>(at + 1).fill('..')));
+  return [...found, ...parents.filter((one) => found.at(-1) === '.' || one.length > found.at(-1)!.length)];
 }

@@ -1,5 +1,6 @@
 import { posix } from 'node:path';
-import { exports as resolveExports, legacy } from 'resolve.exports';
+import { packageFolder } from '../../files/package-folder.js';
+import { exportsTarget } from '../../files/package-targets.js';
 import { decodeText } from '../../files/text.js';
 import type { StepContext } from '../../assets/context.js';
 
@@ -80,14 +81,14 @@ export class SassResolver {
   #inPackage(address: string, fromImport: boolean, from: string): string | undefined {
     const [, name, inner = ''] = /^((?:@[^/]+\/)?[^/]+)(?:\/(.*))?$/.exec(address) ?? [];
     if (name === undefined) return undefined;
-    const folder = this.#packageFolder(name, from);
+    const folder = packageFolder(name, posix.dirname(from), (path) => this.context.exists(path));
     if (folder === undefined) return undefined;
     const manifest = this.#manifest(folder);
     const named = this.#exported(manifest, inner);
     if (named !== undefined) return this.#inFolder(posix.join(folder, named), fromImport);
     if (inner !== '') return this.#inFolder(posix.join(folder, inner), fromImport);
-    const main = legacy(manifest, { fields: ['sass', 'style'], browser: false });
-    return this.#inFolder(posix.join(folder, typeof main === 'string' ? main : 'index'), fromImport);
+    const main = [manifest.sass, manifest.style].find((one) => typeof one === 'string');
+    return this.#inFolder(posix.join(folder, main ?? 'index'), fromImport);
   }
 
   #exported(manifest: Manifest, inner: string): string | undefined {
@@ -105,26 +106,10 @@ export class SassResolver {
             ...['.scss', '.sass'].map((extension) => beside(`_${file}${extension}`)),
           ];
     for (const form of forms) {
-      try {
-        const found = resolveExports(manifest, form === '' ? '.' : `./${form}`, {
-          conditions: ['sass', 'style'],
-          unsafe: true,
-        });
-        if (found?.[0] !== undefined) return found[0];
-      } catch {
-        // Not exported under this form; the next one may be.
-      }
+      const target = exportsTarget(manifest.exports, form === '' ? '.' : `./${form}`, conditions);
+      if (typeof target === 'string') return target;
     }
     return undefined;
-  }
-
-  #packageFolder(name: string, from: string): string | undefined {
-    for (let folder = posix.dirname(from); ; folder = posix.join(folder, '..')) {
-      const candidate = posix.join(folder, 'node_modules', name);
-      if (this.context.exists(posix.join(candidate, 'package.json'))) return candidate;
-      // Packages may be installed in a parent folder of the project, as in a workspace, a few levels up.
-      if (/^(\.\.\/?){6}$/.test(folder)) return undefined;
-    }
   }
 
   #manifest(folder: string): Manifest {
@@ -137,9 +122,13 @@ export class SassResolver {
   }
 }
 
+/** The conditions of `exports` that hold for Sass. */
+const conditions = new Set(['sass', 'style']);
+
 interface Manifest {
-  readonly name: string;
-  readonly exports?: never;
+  readonly exports?: unknown;
+  readonly sass?: unknown;
+  readonly style?: unknown;
 }
 
 /** The two names of a file that may be a partial. */
