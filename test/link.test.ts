@@ -1,5 +1,6 @@
 import { execFileSync } from 'node:child_process';
 import { describe, expect, it } from 'vitest';
+import { openBrowser } from './support/browser.js';
 import { pipeline, TestProject } from './support/project.js';
 import { randomModules } from './support/random-modules.js';
 
@@ -38,6 +39,49 @@ function linked(files: Record<string, string>, from = 'src/main.js'): TestProjec
     'anvil.yaml': pipeline(`from: ${from}\nto: site\nsteps: [link]`),
     ...files,
   });
+}
+
+/** Runs classic scripts in Chromium, each in a document of its own, and returns what each logged. */
+async function runScripts(texts: readonly string[]): Promise<string[][]> {
+  const browser = await openBrowser();
+  try {
+    const page = await browser.newPage();
+    return await page.evaluate((scripts) => {
+      return scripts.map((text) => {
+        const frame = document.body.appendChild(document.createElement('iframe'));
+        const view = frame.contentWindow as Window & typeof globalThis & Record<string, unknown>;
+        const said: string[] = [];
+        const laters: (() => void)[] = [];
+        const log = (...parts: unknown[]): number => said.push(parts.join(' '));
+        const failed = { name: '' };
+        Object.assign(view, { log, later: (action: () => void) => laters.push(action), lazy: () => undefined });
+        view.onerror = (...[, , , , error]): boolean => {
+          failed.name = error?.name ?? 'Error';
+          return true;
+        };
+        const script = view.document.createElement('script');
+        script.textContent = text;
+        view.document.body.append(script);
+        const finish = (): void => {
+          for (const one of laters)
+            try {
+              one();
+            } catch (error) {
+              log('later', (error as Error).name);
+            }
+        };
+        if (failed.name !== '') log('failed', failed.name);
+        else {
+          finish();
+          finish();
+        }
+        frame.remove();
+        return said;
+      });
+    }, texts);
+  } finally {
+    await browser.close();
+  }
 }
 
 describe('link', () => {
@@ -201,7 +245,9 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
       for (const [name, text] of Object.entries(randomModules(seed, seed % 4 === 0)))
         files[`g${String(seed)}/${name}`] = text;
     const yaml = seeds.map(
-      (seed) => `  p${String(seed)}: { from: g${String(seed)}/m0.mjs, to: out/${String(seed)}, steps: [link] }\n`,
+      (seed) =>
+        `  p${String(seed)}: { from: g${String(seed)}/m0.mjs, to: out/${String(seed)}, steps: [link] }\n` +
+        `  s${String(seed)}: { from: g${String(seed)}/m0.mjs, to: scripts/${String(seed)}, steps: [{ link: { as: script } }] }\n`,
     );
     const project = new TestProject({ ...files, 'anvil.yaml': `pipelines:\n${yaml.join('')}` });
     const before = run(
@@ -223,5 +269,12 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
     );
     built.forEach((seed, at) => expect(after[at], `seed ${String(seed)}`).toEqual(before[seeds.indexOf(seed)]));
     expect(built.length).toBeGreaterThan(seeds.length / 2);
+    // Classic scripts, as far as they can hold a graph: without `import()` and `await`.
+    const scripted = built.filter((seed) => project.exists(`scripts/${String(seed)}/m0.mjs`));
+    const inBrowser = await runScripts(scripted.map((seed) => project.read(`scripts/${String(seed)}/m0.mjs`)));
+    scripted.forEach((seed, at) =>
+      expect(inBrowser[at], `script of seed ${String(seed)}`).toEqual(before[seeds.indexOf(seed)]),
+    );
+    expect(scripted.length).toBeGreaterThan(seeds.length / 8);
   });
 });

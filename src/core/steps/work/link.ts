@@ -106,7 +106,7 @@ class Linker {
   /** Prints files that share code; a classic script shares none. */
   #print(entries: readonly Entry[], script?: { readonly global: string | undefined }): void {
     const modules = entries.map(({ module }) => module);
-    const used = new UsedCode(modules, this.loader.modules.values(), this.settings.removesUnused);
+    const used = new UsedCode(modules, this.loader.modules.values(), this.settings.removesUnused, script !== undefined);
     const bundle = new Bundle(entries, this.settings.folder, used, script !== undefined);
     for (const chunk of bundle.graph.chunks) {
       const linked = [...new Set([...chunk.definitions, ...chunk.modules])];

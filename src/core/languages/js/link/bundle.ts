@@ -1,4 +1,4 @@
-import { divide, type Chunk, type ChunkGraph } from './chunks.js';
+import { divide, inOneChunk, type Chunk, type ChunkGraph } from './chunks.js';
 import { resolveExport, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ChunkNames, namespaceName, stemOf, type ModuleName } from './names.js';
@@ -52,15 +52,12 @@ export class Bundle {
     readonly entries: readonly Entry[],
     private readonly folder: string,
     readonly used: UsedCode,
-    isOneFile = false,
+    private readonly isOneFile = false,
   ) {
     // Files with the name of an entry point would be taken for it.
     this.#takenPaths = new Set(entries.flatMap(({ path }) => [path, `${folder}/${stemOf(path)}.js`]));
-    this.graph = divide(
-      entries.map(({ module }) => module),
-      used,
-      isOneFile,
-    );
+    const modules = entries.map(({ module }) => module);
+    this.graph = isOneFile ? inOneChunk(modules[0]!, used) : divide(modules, used);
     this.#loaded = new Set([
       ...entries.map(({ module }) => module),
       ...[...used.included].flatMap((one) => used.loadedBy(one)),
@@ -89,7 +86,7 @@ export class Bundle {
    * page can see them, and in cycles of chunks, where they are used before their chunk is evaluated.
    */
   hasInlineNamespace(module: LinkedModule): boolean {
-    return !this.#loaded.has(module) && !this.graph.isInSplitCycle(module);
+    return this.isOneFile || (!this.#loaded.has(module) && !this.graph.isInSplitCycle(module));
   }
 
   /** The name that stands for an export in the chunk that declares it; undefined for namespaces that are files, and externals. */

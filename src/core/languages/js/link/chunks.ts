@@ -38,7 +38,7 @@ interface Root {
  * - modules after one that `import()` loads, which must not evaluate them
  * - modules of a cycle that is not all in one chunk, since the order in a cycle depends on where it is entered
  */
-export function divide(entries: readonly LinkedModule[], used: UsedCode, isOneFile: boolean): ChunkGraph {
+export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkGraph {
   const roots = rootsOf(entries, used);
   const all = new Set(roots.flatMap(({ reach }) => [...reach]));
   const waiting = waitingModules(all, used);
@@ -47,11 +47,7 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode, isOneFi
   const isAlone = (module: LinkedModule): boolean =>
     waiting.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
   const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
-  let groups = groupsOf(
-    roots,
-    used,
-    (before, module) => isOneFile || (!isAlone(before) && !isAlone(module) && !loaded.has(before)),
-  );
+  let groups = groupsOf(roots, used, (before, module) => !isAlone(before) && !isAlone(module) && !loaded.has(before));
   const groupOf = new Map(groups.flatMap((group) => group.map((module) => [module, group] as const)));
   const split = new Set(
     [...new Set(cycles.values())].filter((cycle) => new Set(cycle.map((one) => groupOf.get(one))).size > 1),
@@ -68,6 +64,19 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode, isOneFi
     evaluatedIn,
     definedIn,
     isInSplitCycle,
+  };
+}
+
+/** Puts everything that an entry point needs into one chunk, in the order of evaluation. */
+export function inOneChunk(entry: LinkedModule, used: UsedCode): ChunkGraph {
+  const [{ order, reach }] = rootsOf([entry], used) as [Root];
+  const definitions = [...reach].filter(({ record }) => record.format !== 'module' && record.format !== 'style');
+  const chunk: Chunk = { modules: [...order], definitions };
+  return {
+    chunks: [chunk],
+    evaluatedIn: new Map(order.map((module) => [module, chunk])),
+    definedIn: new Map(definitions.map((module) => [module, chunk])),
+    isInSplitCycle: () => false,
   };
 }
 

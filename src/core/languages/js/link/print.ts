@@ -59,6 +59,10 @@ class ChunkPrinter {
   readonly #lengths = new Map<LinkedModule, number>();
   /** The name of what stands for `import.meta` in a classic script; empty if it is not needed. */
   #meta = '';
+  /** The object whose members stand for imports that are assigned to in a classic script; empty if it is not needed. */
+  #readOnlyObject = '';
+  /** Its members. */
+  readonly #readOnlyMembers = new Map<string, string>();
   /** The original names of functions with other names. */
   readonly #renamed = new Map<string, string>();
 
@@ -83,8 +87,12 @@ class ChunkPrinter {
     const { script } = this;
     if (script)
       out.add(`${script.global === undefined ? '' : `var ${script.global} = `}(function () {\n"use strict";\n`);
-    for (const line of this.#imports.lines()) addLine(line, this.#references, out);
+    const imports = [...this.#imports.lines()];
+    if (script && imports.length > 0) throw new Error(`a classic script imports ${imports[0]!.url ?? ''}`);
+    for (const line of imports) addLine(line, this.#references, out);
     if (this.#meta !== '') out.add(scriptMeta(this.#meta));
+    if (this.#readOnlyObject !== '')
+      out.add(`const ${this.#readOnlyObject} = {\n${[...this.#readOnlyMembers.values()].join('')}};\n`);
     for (const module of codes) this.#measure(module, () => this.#printHoisted(module, edits.get(module)!));
     for (const [kind, name] of this.#rejections)
       out.add(`const ${name} = (specifier) => Promise.reject(new ${kind}('Failed to load module ' + specifier));\n`);
@@ -215,7 +223,9 @@ class ChunkPrinter {
       const { local, use, resolved } = one;
       const hop = this.bundle.hopOf(module, one);
       const name = use.isWrite
-        ? this.#readOnly(module, record, local)
+        ? this.script
+          ? this.#readOnlyMember(resolved)
+          : this.#readOnly(module, record, local)
         : hop
           ? this.#throughFile(hop, resolved, local)
           : this.#nameOf(resolved);
@@ -312,6 +322,14 @@ class ChunkPrinter {
     const { request, name } = record.imports.get(local)!;
     const target = module.target(request);
     return typeof target === 'string' ? this.#external(target, name) : this.#fromFile(target, name, local);
+  }
+
+  /** A member for an import that is read as usual, and fails when it is assigned to: it has no setter. */
+  #readOnlyMember(resolved: ResolvedExport): string {
+    this.#readOnlyObject ||= this.#names.unique('read_only');
+    const name = this.#nameOf(resolved);
+    this.#readOnlyMembers.set(name, `  get ${name}() { return ${name}; },\n`);
+    return `${this.#readOnlyObject}.${name}`;
   }
 
   #fromFile(module: LinkedModule, name: string, like: string): string {

@@ -39,11 +39,15 @@ export class UsedCode {
   readonly #pending: (() => void)[] = [];
   readonly #cyclic: ReadonlyMap<LinkedModule, unknown>;
 
-  /** @param removesUnused whether code that nothing uses is left out */
+  /**
+   * @param removesUnused whether code that nothing uses is left out
+   * @param isScript whether it becomes a classic script, which imports no files
+   */
   constructor(
     entries: readonly LinkedModule[],
     modules: Iterable<LinkedModule>,
     private readonly removesUnused: boolean,
+    private readonly isScript: boolean,
   ) {
     this.#cyclic = cyclesOf(modules, (module) => module.dependencies);
     for (const module of entries) {
@@ -189,7 +193,7 @@ export class UsedCode {
     list.push({ local, use, ...found });
     this.#useExport(found.resolved);
     // An import cannot be assigned to, unlike the name that it stands for.
-    if (use.isWrite && typeof target !== 'string') this.#useNamespace(target);
+    if (use.isWrite && typeof target !== 'string' && !this.isScript) this.#useNamespace(target);
   }
 
   #useExport(resolved: ResolvedExport): void {
