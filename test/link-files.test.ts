@@ -193,7 +193,7 @@ describe('linking files of all kinds', () => {
       '→ Did you mean `./lens.js`?',
       '→ Did you mean `./lens.js`?',
       '→ `fernlight-moon` exports `fernlight-moon/phase`.',
-      '→ Install it with `npm install fernlight-stars`, or correct the name.',
+      '→ Run `npm install fernlight-stars`, or correct the name.',
     ]);
   });
 });
