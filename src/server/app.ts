@@ -2,7 +2,7 @@ import type { Socket } from 'node:net';
 import fastify, { type FastifyInstance, type FastifyReply, type FastifyRequest } from 'fastify';
 import { RequestGraph } from './request-graph.js';
 import type { Channel } from './channel.js';
-import { clientFiles } from './client-files.js';
+import { clientScript } from './client-script.js';
 import { FolderFiles, partsOf, type FolderSettings } from './files.js';
 import { isFriendlyOrigin, isOwnHost, isOwnOrigin, type HostRules } from './guard.js';
 import { Injector } from './injector.js';
@@ -48,7 +48,7 @@ export class App {
   readonly http: FastifyInstance;
   readonly #files: FolderFiles;
   readonly #injector: Injector;
-  readonly #client = clientFiles();
+  readonly #client = clientScript();
   readonly #sockets = new Set<Socket>();
 
   private constructor(private readonly parts: AppParts) {
@@ -83,7 +83,10 @@ export class App {
     http.addHook('onRequest', async (request, reply) => app.#guard(request, reply));
     http.setErrorHandler((error: Error, _, reply) => void sendError(error, reply));
     http.get(eventsPath, (request, reply) => app.#connect(request, reply));
-    http.get(`${ownFolder}*`, (request, reply) => app.#sendClient(request, reply));
+    http.get(clientPath, (_, reply) => app.#sendClient(reply));
+    http.get(`${ownFolder}*`, (_, reply) =>
+      reply.code(404).type('text/plain; charset=utf-8').send('There is no such file.\n'),
+    );
     const first = (request: FastifyRequest, reply: FastifyReply): Promise<boolean> => app.#files.answer(request, reply);
     const proxies = Object.entries(parts.proxy);
     for (const proxy of proxies) await addProxy(http, proxy, app.#injector, first);
@@ -160,13 +163,10 @@ export class App {
     return reply;
   }
 
-  #sendClient(request: FastifyRequest, reply: FastifyReply): unknown {
-    const { pathname } = partsOf(request);
-    const text = this.#client.get(pathname.slice(ownFolder.length));
-    if (text === undefined) return reply.code(404).type('text/plain; charset=utf-8').send('There is no such file.\n');
+  #sendClient(reply: FastifyReply): unknown {
     reply.header('cache-control', 'no-cache').type('text/javascript; charset=utf-8');
     // Pages of other servers cannot report their state; it is assumed to be current.
-    return reply.send(pathname === clientPath ? `const served = '${this.parts.state()}';\n${text}` : text);
+    return reply.send(`const served = '${this.parts.state()}';\n${this.#client}`);
   }
 }
 

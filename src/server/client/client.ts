@@ -16,8 +16,9 @@ class Page {
 
   start(): void {
     restoreScroll();
-    const state = new URL(import.meta.url).searchParams.get('at') ?? served;
-    new Connection(new URL('events', import.meta.url), state, (update) => this.#take(update)).open();
+    const own = new URL(import.meta.url);
+    const state = own.searchParams.get('at') ?? served;
+    new Connection(new URL('events', own), state, (update) => this.#take(update)).open();
   }
 
   #take({ changed, problems, page }: Update): void {
