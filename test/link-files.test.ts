@@ -42,13 +42,15 @@ const { draw } = await import('./chart');
 const worker = new Worker(new URL('./worker.ts', import.meta.url), { type: 'module' });
 const picture = new Image();
 picture.src = new URL('./star.svg?v=1', import.meta.url).href.replace('?v=1', '');
-worker.onmessage = ({ data }) => picture.decode().then(() => draw(data, picture.width, process.env.NODE_ENV));
+const hours = await (await fetch(new URL('./hours.json', import.meta.url))).json();
+worker.onmessage = ({ data }) => picture.decode().then(() => draw(data, picture.width, hours, process.env.NODE_ENV));
 `,
   'src/sky/element.ts': element,
   'src/stars.json': '[{ "name": "Lantern" }]',
   'src/note.txt': 'clear',
   'src/night.css': 'h1 { background-color: rgb(1, 2, 3) }',
   'src/card.scss': '$ink: rgb(4, 5, 6); h1 { color: $ink; user-select: none }',
+  'src/hours.json': '20',
   'src/worker.ts': "import { phase } from 'fernlight-moon';\npostMessage(phase(1));\n",
   'src/star.svg': '<svg xmlns="http://www.w3.org/2000/svg" width="7" height="7"/>',
   'src/chart.ts':
@@ -105,7 +107,7 @@ describe('linking files of all kinds', () => {
       expect(await look(project)).toEqual({
         seen: [
           'Lantern moon2 3 clear',
-          `moon1 7 ${profile}`,
+          `moon1 7 20 ${profile}`,
           'rgb(4, 5, 6)',
           'rgb(1, 2, 3)',
           'none',

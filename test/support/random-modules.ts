@@ -60,7 +60,7 @@ function esModule(random: Random, { id, names, hasDefault }: Node, graph: readon
   const seen = requests.flatMap((one) => one.seen);
   const lines = requests.map(({ line }) => line);
   lines.push(logOf(id, 'begins', 'typeof this'), ...seen.map((one) => logOf(id, 'sees', one)));
-  for (const name of names) lines.push(declaration(random, name, id));
+  for (const name of names) lines.push(declaration(random, name, id, seen));
   if (hasDefault) lines.push(random.pick(defaults(id)));
   if (hasAwait && random.chance(0.2)) lines.push('await null', logOf(id, 'waited', '1'));
   if (random.chance(0.3)) {
@@ -104,11 +104,11 @@ function commonJs(random: Random, { id, names }: Node, graph: readonly Node[]): 
   return lines.join(';\n');
 }
 
-const declaration = (random: Random, name: string, id: string): string =>
+const declaration = (random: Random, name: string, id: string, seen: readonly string[]): string =>
   random.pick([
     `export let ${name} = '${name} ${id}'; later(() => { ${name} += '!' })`,
     `export function ${name}() { return typeof ${name} }`,
-    `export class ${name} { static own = typeof ${name} }`,
+    `export class ${name} { static own = typeof ${name}${seen[0] === undefined ? '' : `; static { ${logOf(id, 'sees in a class', seen[0])} }`} }`,
     `const inner_${name} = () => 1; export { inner_${name} as ${name} }`,
     `export var ${name} = () => ${name}`,
     `export const { ${name} } = { ${name}: '${id}' }`,

@@ -8,6 +8,8 @@ export interface Edit {
   readonly text: string;
   /** The URL, if the replacement is a quoted reference to another file. */
   readonly url?: string;
+  /** How it refers to the file; `import` by default. */
+  readonly use?: 'import' | 'file';
 }
 
 /**
@@ -19,14 +21,14 @@ export function copyEdited(
   from: CopiedText,
   edits: readonly Edit[],
   out: TextBuilder,
-  refer: (url: string, start: number) => void,
+  refer: (url: string, start: number, use?: 'import' | 'file') => void,
   start = 0,
 ): void {
   const stop = endOfScript(from.text);
   let at = start;
   for (const edit of [...edits].sort((a, b) => a.start - b.start || a.end - b.end)) {
     out.copy(from, at, edit.start);
-    if (edit.url !== undefined) refer(edit.url, out.text.length);
+    if (edit.url !== undefined) refer(edit.url, out.text.length, edit.use);
     out.add(edit.text, from, edit.start);
     at = edit.end;
   }

@@ -20,8 +20,8 @@ export function addLine({ text, url }: ReferringLine, references: Reference[], o
 }
 
 /** A reference to another file at an offset, in quotes. */
-export const referenceAt = (url: string, start: number): Reference => ({
-  use: 'import',
+export const referenceAt = (url: string, start: number, use: Reference['use'] = 'import'): Reference => ({
+  use,
   url,
   start,
   end: start + quoted(url).length,

@@ -32,6 +32,8 @@ export class ChunkNames {
       if (record.format === 'json' || record.format === 'style') continue;
       for (const name of record.uses.globals.keys()) this.#taken.add(name);
       for (const name of record.uses.nested) this.#nested.add(name);
+      // Inside a class, its original name is its own.
+      if (record.format === 'module') for (const name of record.classes.keys()) this.#nested.add(name);
       // The code of CommonJS modules is in functions.
       if (record.format === 'commonjs') for (const name of record.uses.topLevel.keys()) this.#nested.add(name);
     }

@@ -238,7 +238,7 @@ class ChunkPrinter {
         edits.push({ ...one, text: this.#meta });
       }
     for (const [{ start, end }, path] of module.urlTargets)
-      edits.push({ start, end, ...reference(relativePath(this.#path, path)) });
+      edits.push({ start, end, use: 'file', ...reference(relativePath(this.#path, path)) });
     return dead.length === 0 ? [...edits, ...record.edits] : withoutRanges([...edits, ...record.edits], dead);
   }
 

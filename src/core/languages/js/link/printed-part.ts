@@ -38,7 +38,7 @@ export function addPart(
     const builder = new TextBuilder(out.maps);
     builder.add(head);
     const source = { text: from.text, map: from.map };
-    copyEdited(source, edits, builder, (url, at) => found.push(referenceAt(url, at)), start);
+    copyEdited(source, edits, builder, (url, at, use) => found.push(referenceAt(url, at, use)), start);
     builder.add(tail);
     part = { text: builder.text, map: builder.encodedMap(), references: found };
     printed.set(from.version, key, part.text.length, part);
