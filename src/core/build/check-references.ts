@@ -61,7 +61,8 @@ class Check implements CheckedFile {
   #import(one: Reference): void {
     const { url } = one;
     if (!/^(\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(url)) return this.#bareImport(one);
-    if (/^node:/.test(url)) return this.site.isMapped(url) ? undefined : this.#found(one, 'import-builtin', { name: url }, this.isCopy);
+    if (/^node:/.test(url))
+      return this.site.isMapped(url) ? undefined : this.#found(one, 'import-builtin', { name: url }, this.isCopy);
     const target = this.#target(url);
     if (target === undefined) return;
     if (!this.#isThere(target)) {
