@@ -60,6 +60,7 @@ function esModule(random: Random, { id, names, hasDefault }: Node, graph: readon
   const seen = requests.flatMap((one) => one.seen);
   const lines = requests.map(({ line }) => line);
   lines.push(logOf(id, 'begins', 'typeof this'), ...seen.map((one) => logOf(id, 'sees', one)));
+  for (const one of seen) if (random.chance(0.4)) lines.push(logOf(id, 'sees inside', within(random, one)));
   for (const name of names) lines.push(declaration(random, name, id, seen));
   if (hasDefault) lines.push(random.pick(defaults(id)));
   if (hasAwait && random.chance(0.2)) lines.push('await null', logOf(id, 'waited', '1'));
@@ -102,6 +103,27 @@ function commonJs(random: Random, { id, names }: Node, graph: readonly Node[]): 
     lines.push(random.pick([`exports.${name} = '${name} ${id}'`, `module.exports.${name} = () => 1`]));
   lines.push(`log('${id} is sloppy', (function () { return typeof this })())`, `leaked_${id} = 1`);
   return lines.join(';\n');
+}
+
+/** An expression in a scope that declares a name which other modules have as well. */
+function within(random: Random, value: string): string {
+  const name = random.pick(['dome', 'lens', 'a', 'default_1', '_', 'm1', 'x9']);
+  return random.pick([
+    `(() => { const ${name} = 1; return [${value}, ${name}] })()`,
+    `(function ${name}() { return [${value}, typeof ${name}] })()`,
+    `((${name}) => [${value}, ${name}])(1)`,
+    `(({ ${name} = ${value} }) => ${name})({})`,
+    `(() => { try { throw 1 } catch (${name}) { return [${value}, ${name}] } })()`,
+    `new (class ${name} { get() { return [${value}, typeof ${name}] } })().get()`,
+    `(() => { for (const ${name} of [1]) return [${value}, ${name}] })()`,
+    `(() => { ${name}: for (;;) { break ${name} } return ${value} })()`,
+    `(() => { if (true) { function ${name}() { return 2 } } return [${value}, ${name}()] })()`,
+    `(() => { switch (1) { case 1: let ${name} = 3; return [${value}, ${name}] } })()`,
+    `(() => { var { ${name}, ...rest } = { ${name}: 4, b: ${value} }; return [rest.b, ${name}] })()`,
+    `({ ${name}: ${value} }).${name}`,
+    `((value = ${value}, ${name} = 5) => [value, ${name}])()`,
+    `(function () { return [${value}, arguments.length, this] })(${value})`,
+  ]);
 }
 
 const declaration = (random: Random, name: string, id: string, seen: readonly string[]): string =>
