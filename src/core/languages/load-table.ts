@@ -1,11 +1,10 @@
 import { readFileSync } from 'node:fs';
 
 /**
- * Reads a generated table in the folder of a module.
+ * Loads a generated table, a JSON file beside its module.
  *
- * @param name the file, such as `table.json`
- * @param module `import.meta.url` of the module
+ * @param url of the file
  */
-export function loadTable<T>(name: string, module: string): T {
-  return JSON.parse(readFileSync(new URL(name, module), 'utf8')) as T;
+export function loadTable<T>(url: URL): T {
+  return JSON.parse(readFileSync(url, 'utf8')) as T;
 }

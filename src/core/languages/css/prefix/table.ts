@@ -19,4 +19,4 @@ export interface PrefixTable {
   readonly ways: Readonly<Record<string, Needs>>;
 }
 
-export const prefixTable: PrefixTable = loadTable('table.json', import.meta.url);
+export const prefixTable: PrefixTable = loadTable(new URL('./table.json', import.meta.url));

@@ -6,4 +6,4 @@ export interface Definitions {
   readonly types: Readonly<Record<string, string>>;
 }
 
-export const definitions: Definitions = loadTable('definitions.json', import.meta.url);
+export const definitions: Definitions = loadTable(new URL('./definitions.json', import.meta.url));

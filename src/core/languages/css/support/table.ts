@@ -19,4 +19,4 @@ export interface SupportTable {
   readonly notation: Entries;
 }
 
-export const supportTable: SupportTable = loadTable('table.json', import.meta.url);
+export const supportTable: SupportTable = loadTable(new URL('./table.json', import.meta.url));

@@ -28,6 +28,6 @@ interface SyntaxLevels {
   readonly lasting: Readonly<Record<LastingFeature, FirstVersions>>;
 }
 
-const table: SyntaxLevels = loadTable('levels.json', import.meta.url);
+const table: SyntaxLevels = loadTable(new URL('./levels.json', import.meta.url));
 
 export const { levels: syntaxLevels, lasting: lastingSyntax } = table;
