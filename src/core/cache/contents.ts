@@ -2,7 +2,7 @@ import type { Asset } from '../assets/asset.js';
 import type { FileTable } from '../files/file-table.js';
 import { contentHash } from '../files/hash.js';
 import { encodeText } from '../files/text.js';
-import type { AnySourceMap } from '../languages/source-maps/index.js';
+import type { AnySourceMap, MapSection } from '../languages/source-maps/index.js';
 import type { Store } from './store.js';
 import type { AssetRef } from './trace.js';
 
@@ -13,7 +13,7 @@ const heldBytes = 64 << 20;
 export class MissingContentError extends Error {}
 
 /** The encoded map of a section of a map. */
-type SectionMap = Extract<AnySourceMap, { sections: unknown }>['sections'][number]['map'];
+type SectionMap = MapSection['map'];
 
 /** A map of sections as it is stored: the hash of the map of each. */
 interface StoredSections {
