@@ -85,14 +85,23 @@ interface OwnedFolder {
 export class ClaimIndex {
   readonly #exact = new Map<string, string>();
   readonly #folders: readonly OwnedFolder[];
+  /** The claims of each pipeline. */
+  readonly #owned = new Map<string, { readonly paths: readonly string[]; readonly folders: readonly OwnedFolder[] }>();
 
   constructor(pipelines: readonly PipelineClaims[]) {
     for (const { name, claims } of pipelines)
       for (const claim of claims)
         if (typeof claim === 'string' && !this.#exact.has(claim)) this.#exact.set(claim, name);
-    this.#folders = pipelines.flatMap(({ name, claims }) =>
-      folderClaims(claims).map((claim) => ({ claim, by: name, test: globTest(describeClaim(claim)) })),
-    );
+    this.#folders = pipelines.flatMap(({ name, claims }) => {
+      const paths = claims.filter((claim) => typeof claim === 'string' && this.#exact.get(claim) === name) as string[];
+      const folders = folderClaims(claims).map((claim) => ({
+        claim,
+        by: name,
+        test: globTest(describeClaim(claim)),
+      }));
+      this.#owned.set(name, { paths, folders });
+      return folders;
+    });
   }
 
   /** Every exact path that is claimed. */
@@ -112,14 +121,12 @@ export class ClaimIndex {
 
   /** Reports whether two pipelines may write the same file, which one of them at least claims by a pattern. */
   mayCollide(name: string, other: string): boolean {
-    const isOf = (by: string) => (one: OwnedFolder) => one.by === by;
-    const [own, others] = [this.#folders.filter(isOf(name)), this.#folders.filter(isOf(other))];
-    const collides = (folders: readonly OwnedFolder[], by: string): boolean =>
-      folders.some(({ test }) => [...this.#exact].some(([path, writer]) => writer === by && test(path)));
+    const [own, others] = [this.#owned.get(name), this.#owned.get(other)];
+    if (!own || !others) return false;
     return (
-      own.some(({ claim }) => others.some((one) => mayMatch(describeClaim(claim), one.claim))) ||
-      collides(own, other) ||
-      collides(others, name)
+      own.folders.some(({ claim }) => others.folders.some((one) => mayMatch(describeClaim(claim), one.claim))) ||
+      own.folders.some(({ test }) => others.paths.some(test)) ||
+      others.folders.some(({ test }) => own.paths.some(test))
     );
   }
 
