@@ -10,28 +10,35 @@ import { randomPackages } from './support/random-packages.js';
 const seeds = Array.from({ length: 60 }, (_, at) => at + 1);
 
 /** Asks Node.js for every request, from the file that makes it. */
-const asking = (list: readonly string[], resolve: string): string =>
+const resolving = (list: readonly string[], resolve: string): string =>
   `${JSON.stringify(list)}.map((one) => { try { return ${resolve} } catch (error) { return error.code } })\n`;
 
 /** The errors by which Node.js refuses what a package does not open. */
 const refusals =
   /^ERR_(PACKAGE_PATH_NOT_EXPORTED|PACKAGE_IMPORT_NOT_DEFINED|INVALID_PACKAGE_TARGET|INVALID_MODULE_SPECIFIER)$/;
 
+it('ends on replacements and names that lead to each other', () => {
+  const manifest = { name: 'own', imports: { '#a': '#b', '#b': '#a' }, browser: { moon: 'tide', tide: 'moon' } };
+  const bytes = Buffer.from(JSON.stringify(manifest));
+  const files = { read: () => bytes, exists: (path: string) => path === 'package.json' };
+  for (const specifier of ['#a', 'moon']) expect(resolveSpecifier(specifier, 'a.js', files)).toBeUndefined();
+});
+
 it('finds the files that Node.js finds with the same conditions, and refuses what packages do not open', async () => {
   const all = seeds.map((seed) => ({ seed, ...randomPackages(seed) }));
   const files: Record<string, string> = {};
-  const askers = all.flatMap(({ seed, files: own, requests }) => {
+  const importers = all.flatMap(({ seed, files: own, requests }) => {
     for (const [path, text] of Object.entries(own)) files[`p${String(seed)}/${path}`] = text;
     return Object.entries(requests).map(([path, list]) => {
       const isModule = path.endsWith('.mjs');
       files[`p${String(seed)}/${path}`] = isModule
-        ? `export default ${asking(list, 'import.meta.resolve(one)')}`
-        : `module.exports = ${asking(list, "require('node:url').pathToFileURL(require.resolve(one)).href")}`;
+        ? `export default ${resolving(list, 'import.meta.resolve(one)')}`
+        : `module.exports = ${resolving(list, "require('node:url').pathToFileURL(require.resolve(one)).href")}`;
       return { root: `p${String(seed)}`, path, list, kind: isModule ? ('import' as const) : ('require' as const) };
     });
   });
   files['run.mjs'] = `const all = [];
-for (const one of ${JSON.stringify(askers.map(({ root, path }) => `./${root}/${path}`))}) all.push((await import(one)).default);
+for (const one of ${JSON.stringify(importers.map(({ root, path }) => `./${root}/${path}`))}) all.push((await import(one)).default);
 console.log(JSON.stringify(all));\n`;
   const project = new TestProject(files);
   const conditions = ['browser', 'module', 'production'];
@@ -43,12 +50,12 @@ console.log(JSON.stringify(all));\n`;
     }),
   ) as string[][];
   let [found, refused] = [0, 0];
-  const different = askers.flatMap(({ root, path, list, kind }, asker) => {
+  const different = importers.flatMap(({ root, path, list, kind }, importer) => {
     const full = join(project.root, root);
     const isFile = (one: string): boolean => isFileAt(join(full, one));
     const read = (one: string): Uint8Array | undefined => (isFile(one) ? readFileSync(join(full, one)) : undefined);
     return list.flatMap((specifier, at) => {
-      const answer = answers[asker]![at]!;
+      const answer = answers[importer]![at]!;
       const ours = resolveSpecifier(specifier, path, { read, exists: isFile }, { kind, conditions });
       const theirs = answer.startsWith('file:') ? new URL(answer).pathname.slice(full.length + 1) : undefined;
       const isThere = theirs !== undefined && isFile(theirs);

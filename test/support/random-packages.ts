@@ -64,7 +64,7 @@ export function randomPackages(seed: number): RandomPackages {
   }
   for (const folder of ['src', ...folders])
     for (const kind of ['mjs', 'cjs']) {
-      const file = `${folder}/asks.${kind}`;
+      const file = `${folder}/probe.${kind}`;
       result[file] = '';
       requests[file] = Array.from({ length: 12 }, () => specifier(random, kind === 'cjs'));
     }

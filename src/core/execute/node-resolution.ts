@@ -67,7 +67,8 @@ class Resolution {
     this.#conditions = new Set([kind, 'browser', ...(kind === 'import' ? ['module'] : []), ...conditions]);
   }
 
-  resolve(specifier: string, from: string): string | false | undefined {
+  /** @param isReplaced true for a replacement by `browser`, which is not replaced again: maps may be circular */
+  resolve(specifier: string, from: string, isReplaced = false): string | false | undefined {
     if (/^[a-z][a-z0-9+.-]*:/i.test(specifier)) return undefined;
     const folder = posix.dirname(from);
     if (specifier.startsWith('/')) return this.#inBrowser(this.#fileAt(specifier.slice(1)));
@@ -78,10 +79,10 @@ class Resolution {
     const own = foldersAbove(folder).find((one) => this.files.exists(posix.join(one, 'package.json')));
     const manifest = own === undefined ? undefined : this.#manifest(own);
     if (specifier.startsWith('#')) return own === undefined ? undefined : this.#inPackage(own, specifier);
-    const replacement = own === undefined ? undefined : replacementOf(manifest, specifier);
+    const replacement = own === undefined || isReplaced ? undefined : replacementOf(manifest, specifier);
     if (replacement === false) return false;
     if (replacement !== undefined && replacement !== specifier)
-      return this.resolve(replacement, posix.join(own!, 'package.json'));
+      return this.resolve(replacement, posix.join(own!, 'package.json'), true);
     const name = /^(@[^/]+\/)?[^/]+/.exec(specifier)?.[0] ?? specifier;
     const subpath = `.${specifier.slice(name.length)}`;
     if (manifest?.name === name && 'exports' in manifest) return this.#inPackage(own!, subpath);

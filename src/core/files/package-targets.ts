@@ -82,7 +82,7 @@ function targetOf(
   if (target === null) return null;
   if (typeof target === 'string') {
     const path = match === undefined ? target : target.replaceAll('*', () => match);
-    const isSpecifier = isImports && !/^(\.{1,2}\/|\/|[a-z][a-z0-9+.-]*:)/i.test(target);
+    const isSpecifier = isImports && !/^(#|\.{1,2}\/|\/|[a-z][a-z0-9+.-]*:)/i.test(target);
     const segments = `${target.slice(2)}/${match ?? 'x'}`.split(/[/\\]|%2f|%5c/i);
     const isInside = target.startsWith('./') && !segments.some((one) => reserved.test(one));
     if (!isSpecifier && !isInside) throw new InvalidTargetError(target);
