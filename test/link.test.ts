@@ -223,7 +223,7 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
       'src/main.js':
         "import { phase } from 'moon'\nimport { high } from 'tide'\nimport * as sky from './sky.js'\nexport const title = 1\nlog(phase, high, sky.start, sky.valueOf)\n",
       'src/sky.js':
-        "import { title } from './main.js'\nexport const stars = () => title, maybe = globalThis.never && title\ntry { log(title) } catch { log('early') }\n",
+        "import { title } from './main.js'\nexport const stars = () => title, maybe = globalThis.never && title\nlet late = 1; late ||= title; do { if (late) break; log(title) } while (true)\ntry { log(title) } catch { log('early') }\n",
     });
     expect((await project.diagnose()).said).toEqual([
       'src/main.js:5:22: warning [link-member]',

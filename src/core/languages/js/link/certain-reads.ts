@@ -27,6 +27,10 @@ export function certainReads(node: AnyNode): CertainRead[] {
         return visit(one.test);
       case 'LogicalExpression':
         return visit(one.left);
+      case 'AssignmentExpression':
+        // e.g. `first ||= second`: the right side is only evaluated if it is needed.
+        visit(one.left);
+        return /^(\|\||&&|\?\?)=$/.test(one.operator) ? undefined : visit(one.right);
       case 'AssignmentPattern':
         return visit(one.left);
       case 'WhileStatement':
@@ -41,6 +45,8 @@ export function certainReads(node: AnyNode): CertainRead[] {
       // e.g. `first?.second(third)`: the whole chain may end early.
       case 'ChainExpression':
       case 'TryStatement':
+      // Its body may end with `break` before it gets to a read.
+      case 'DoWhileStatement':
       case 'LabeledStatement':
       case 'ExportNamedDeclaration':
       case 'ImportDeclaration':
