@@ -136,7 +136,9 @@ function largeScript(texts: readonly string[]): Row[] {
 function growing(): Row[] {
   const kinds: Readonly<Record<string, (number: number) => string>> = {
     'all different': (number) =>
-      `.a${String(number)}{color:#${(number % 4096).toString(16).padStart(3, '0')};margin:${String(number % 7)}px}`,
+      `.a${String(number)}{color:#${number.toString(16).padStart(6, '0')};margin:${String(number % 7)}px}`,
+    'recurring blocks': (number) =>
+      `.a${String(number)}{color:#${(number % 4096).toString(16).padStart(3, '0')};margin:${String(number % 4096)}px}`,
     'one block': (number) => `.a${String(number)}{color:red}`,
     'two selectors in turns': (number) =>
       `.${'ab'[number % 2]!}{color:#${(number % 4096).toString(16).padStart(3, '0')}}`,

@@ -55,7 +55,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Minifies style sheets and scripts without changing their behaviour.',
-  version: 16,
+  version: 17,
   options: MinifyOptions,
   isAggregate: false,
   settings: (path) => (kindOf(path) === 'script' ? ['browsers', 'constants', 'maps'] : ['browsers', 'maps']),

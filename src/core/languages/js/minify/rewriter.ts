@@ -81,10 +81,15 @@ export class Rewriter {
       if (!child) continue;
       // The strings of a tagged template are observable.
       if (node.type === 'TaggedTemplateExpression' && key === 'quasi') this.#children(node.quasi, 'block');
-      else if (!isList(child)) record[key] = replacementFor(node, key, child, this.visit(child, placeOf(node, key)));
-      else {
+      else if (!isList(child)) {
+        const made = this.visit(child, placeOf(node, key));
+        if (made !== child) record[key] = replacementFor(node, key, child, made);
+      } else {
         const list = child as (AnyNode | null)[];
-        for (let at = 0; at < list.length; at++) if (list[at]) list[at] = this.visit(list[at]!);
+        for (let at = 0; at < list.length; at++) {
+          const one = list[at];
+          if (one) list[at] = this.visit(one);
+        }
         const place = listPlaceOf(node, key, kind);
         if (place) record[key] = this.#list(list as Statement[], this.#places[place]) as AnyNode[];
       }

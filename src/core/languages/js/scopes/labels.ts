@@ -17,7 +17,13 @@ export function renameLabels(program: Program, letters: ShortNames): void {
       const { label } = node;
       const at = around.findLastIndex((one) => one.label.name === label.name);
       node.label = renamed(label, letters.name(at));
-    } else eachChild(node, (child) => visit(child, isFunction(node) ? [] : around));
+    } else if (node.type !== 'Identifier' && node.type !== 'Literal') below(node, around);
+  }
+
+  // A separate function: the closure would slow down every visit.
+  function below(node: AnyNode, around: readonly LabeledStatement[]): void {
+    const inside = isFunction(node) ? [] : around;
+    eachChild(node, (child) => visit(child, inside));
   }
 }
 

@@ -143,7 +143,10 @@ class UsageAnalysis extends ScopeWalk {
     if (id.name === 'arguments' && !binding) this.scope.ofThis.usesArguments = true;
     if (!binding) return this.#global(id.name);
     const isEarly = !this.#passed.has(binding);
-    this.#uses.push({ id, binding, scope: this.scope, usage, isEarly });
+    const use = { id, binding, scope: this.scope, usage, isEarly };
+    // The scope of a binding is known once it is declared.
+    if (isEarly || this.isForNames) this.#uses.push(use);
+    else this.#take(use);
   }
 
   protected override export(id: Identifier): void {
