@@ -335,6 +335,41 @@ describe('compiling scripts', () => {
     expect(project.read('site/c.js')).toContain('__decorate([\n    d\n], E.prototype, "f"');
   });
 
+  it('applies the settings of the referenced project that includes a file', async () => {
+    const jsx = 'export const a = <p />;\n';
+    const factory = (name: string, more = ''): string =>
+      `{ "compilerOptions": { "jsx": "react", "jsxFactory": "${name}" }${more} }`;
+    const project = scriptProject({
+      'src/a.tsx': jsx,
+      'src/[admin]/b.tsx': jsx,
+      'src/[admin]/b.test.tsx': jsx,
+      'src/own.tsx': jsx,
+      'src/tools/c.tsx': jsx,
+      'tsconfig.json': factory(
+        'root',
+        ', "files": ["src/own.tsx"], "references": [{ "path": "./tests" }, { "path": "app.json" }]',
+      ),
+      'app.json': factory(
+        'app',
+        ', "include": ["src"], "exclude": ["src/tools", "**/*.test.*"], "references": [{ "path": "." }]',
+      ),
+      'tests/tsconfig.json': factory(
+        'tests',
+        ', "include": ["../src/**/*.test.tsx"], "references": [{ "path": "../../elsewhere" }]',
+      ),
+    });
+    await project.build();
+    const used = ['a', '[admin]/b', '[admin]/b.test', 'own', 'tools/c'].map(
+      (name) => /(\w+)\("p"/.exec(project.read(`site/${name}.js`))![1],
+    );
+    expect(used).toEqual(['app', 'app', 'tests', 'root', 'root']);
+    project.write('app.json', factory('other', ', "include": ["src"]'));
+    await project.build();
+    expect(project.read('site/tools/c.js')).toContain('other("p"');
+    project.write('tsconfig.json', '{ "files": [],\n"references": [{ "path": "./nowhere" }] }');
+    expect((await project.diagnose()).said[0]).toBe('tsconfig.json:2:26: error [tsconfig]');
+  });
+
   it('reports errors in tsconfig.json, and JSX without a setting', async () => {
     const project = scriptProject({ 'src/a.tsx': 'let x = 1;\nexport const a = <p />;\n' });
     expect((await project.diagnose()).said).toEqual(['src/a.tsx:2:18: error [jsx-undecided]']);

@@ -24,8 +24,9 @@ pipelines:
     steps: [compile, link, prefix, { minify: { only: production } }]
   pages: { from: src/*.html, to: site }
 `,
-  'tsconfig.json':
-    '{ "compilerOptions": { "jsx": "react", "jsxFactory": "h", "paths": { "@sky/*": ["./src/sky/*"] } } }',
+  'tsconfig.json': '{ "files": [], "references": [{ "path": "./tsconfig.app.json" }] }',
+  'tsconfig.app.json':
+    '{ "compilerOptions": { "jsx": "react", "jsxFactory": "h", "paths": { "@sky/*": ["./src/sky/*"] } }, "include": ["src"] }',
   'src/index.html':
     '<!doctype html><link rel="stylesheet" href="js/main.css"><div id="app"></div><script type="module" src="js/main.js"></script>',
   'src/main.tsx': `import { h } from '@sky/element';

@@ -2,15 +2,17 @@ import { createRequire } from 'node:module';
 import { posix } from 'node:path';
 import type ts from 'typescript';
 import type { StepContext } from '../assets/context.js';
-import { nearestTsconfig, readTsconfig, type PathMapping } from './tsconfig.js';
+import { Tsconfigs } from './tsconfig.js';
 
 const require = createRequire(import.meta.url);
 
 /** The files that import specifiers may stand for by the `paths` and `baseUrl` of tsconfig.json. */
 export class TsconfigPaths {
-  readonly #byFolder = new Map<string, PathMapping | undefined>();
+  readonly #configs: Tsconfigs;
 
-  constructor(private readonly context: StepContext) {}
+  constructor(context: StepContext) {
+    this.#configs = new Tsconfigs(() => require('typescript') as typeof ts, context);
+  }
 
   /**
    * The paths to look for, in order, relative to the project.
@@ -19,7 +21,7 @@ export class TsconfigPaths {
    */
   candidates(specifier: string, from: string): string[] {
     if (/^[./#]|^[a-z][a-z0-9+.-]*:/i.test(specifier) || `/${from}`.includes('/node_modules/')) return [];
-    const mapping = this.#mappingFor(posix.dirname(from));
+    const { mapping } = this.#configs.settingsFor(from);
     if (!mapping) return [];
     const { base, patterns } = mapping;
     const matches = patterns.flatMap(([pattern, targets]) => {
@@ -35,14 +37,5 @@ export class TsconfigPaths {
     const [best] = matches.sort((a, b) => b.length - a.length);
     if (best) return best.targets.map((target) => posix.normalize(target.replace('*', () => best.rest)));
     return base === undefined ? [] : [posix.join(base, specifier)];
-  }
-
-  #mappingFor(folder: string): PathMapping | undefined {
-    if (this.#byFolder.has(folder)) return this.#byFolder.get(folder);
-    const file = nearestTsconfig(folder, this.context);
-    const mapping =
-      file === undefined ? undefined : readTsconfig(require('typescript') as typeof ts, folder, this.context).mapping;
-    this.#byFolder.set(folder, mapping);
-    return mapping;
   }
 }

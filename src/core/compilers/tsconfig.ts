@@ -1,4 +1,5 @@
 import { posix } from 'node:path';
+import picomatch from 'picomatch';
 import type ts from 'typescript';
 import { diagnostic, DiagnosticError } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
@@ -30,13 +31,17 @@ export interface PathMapping {
   readonly patterns: readonly (readonly [pattern: string, targets: readonly string[]])[];
 }
 
-/** The settings in a project's tsconfig.json. */
+/** A file with compiler settings, such as tsconfig.json. */
 export interface CompilerSettings {
-  /** Its path, if it exists. */
+  /** Its path, relative to the project; undefined for the defaults. */
   readonly file?: string;
   readonly options: ts.CompilerOptions;
   /** What import specifiers stand for, if it says so. */
   readonly mapping?: PathMapping;
+  /** The files of the projects that it refers to, as far as they lie in this project. */
+  readonly references: readonly string[];
+  /** Reports whether a file, by its path relative to the project, is one of its sources, whatever its extension is. */
+  readonly includes: (file: string) => boolean;
 }
 
 /**
@@ -47,52 +52,143 @@ const defaults: ts.CompilerOptions = { alwaysStrict: false, downlevelIteration: 
 const virtualRoot = '/project/';
 
 /**
- * Reads the nearest tsconfig.json from a folder up to the project's, with the files that it extends. All reads go
- * through the step's context.
+ * Finds the compiler settings for source files as editors do: those in the nearest tsconfig.json; if that does not
+ * include the file, those of the first project it refers to, directly or not, that does. All reads go through the step's
+ * context, and each file is read once.
+ */
+export class Tsconfigs {
+  readonly #files = new Map<string, CompilerSettings>();
+
+  constructor(
+    private readonly compiler: () => typeof ts,
+    private readonly context: StepContext,
+  ) {}
+
+  /**
+   * The settings for a source file.
+   *
+   * @param source its path, relative to the project
+   * @throws DiagnosticError if a file with settings is invalid
+   */
+  settingsFor(source: string): CompilerSettings {
+    const nearest = nearestTsconfig(posix.dirname(source), this.context);
+    if (nearest === undefined) return { options: defaults, references: [], includes: () => false };
+    const found = new Set([nearest]);
+    for (const file of found) {
+      const settings = this.#read(file);
+      if (settings.includes(source)) return settings;
+      for (const one of settings.references) found.add(one);
+    }
+    return this.#read(nearest);
+  }
+
+  #read(file: string): CompilerSettings {
+    let settings = this.#files.get(file);
+    if (!settings) {
+      settings = readTsconfig(this.compiler(), file, this.context);
+      this.#files.set(file, settings);
+    }
+    return settings;
+  }
+}
+
+/**
+ * Reads a file with compiler settings, and those that it extends.
  *
- * @param folder relative to the project
  * @throws DiagnosticError if it is invalid
  */
-export function readTsconfig(compiler: typeof ts, folder: string, context: StepContext): CompilerSettings {
-  const file = nearestTsconfig(folder, context);
-  if (file === undefined) return { options: defaults };
+function readTsconfig(compiler: typeof ts, file: string, context: StepContext): CompilerSettings {
   const text = decodeText(context.read(file) ?? new Uint8Array(), file);
   const tree = compiler.parseJsonText(virtualRoot + file, text);
+  const isMatched: ((source: string) => boolean)[] = [];
   const config = compiler.parseJsonSourceFileConfigFileContent(
     tree,
-    hostFor(context),
+    hostFor(context, (...patterns) => isMatched.push(matcherOf(...patterns))),
     posix.dirname(virtualRoot + file),
+    undefined,
+    virtualRoot + file,
   );
   // That no sources are listed is nothing to this tool: its pipelines list them.
-  const noInputs = 18003;
+  const noInputs = new Set([18002, 18003]);
   const mistakes = [
     ...(tree as unknown as { parseDiagnostics: ts.Diagnostic[] }).parseDiagnostics,
     ...config.errors,
-  ].filter((one) => one.code !== noInputs);
+  ].filter((one) => !noInputs.has(one.code));
+  const projects = (config.projectReferences ?? []).map((one) => ({
+    path: one.originalPath ?? one.path,
+    file: inside(compiler.resolveProjectReferencePath(one)),
+  }));
+  const references = projects.filter((one) => !one.file.startsWith('..'));
+  for (const one of references)
+    if (!context.exists(one.file)) mistakes.push(missingReference(compiler, tree, one.path, one.file));
   if (mistakes.length > 0) throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, file, context)));
   const strict: ts.CompilerOptions = config.options.strict === undefined ? {} : { alwaysStrict: config.options.strict };
   const own = Object.fromEntries(
     honoured.flatMap((key) => (config.options[key] === undefined ? [] : [[key, config.options[key]]])),
   );
   const mapping = mappingOf(config.options, posix.dirname(virtualRoot + file));
-  return { file, options: { ...defaults, ...strict, ...own }, ...(mapping && { mapping }) };
+  const listed = new Set(config.fileNames.map(inside));
+  return {
+    file,
+    options: { ...defaults, ...strict, ...own },
+    ...(mapping && { mapping }),
+    references: references.map((one) => one.file),
+    includes: (source) => listed.has(source) || isMatched.some((matches) => matches(source)),
+  };
+}
+
+/** The path of a file in the compiler's virtual project, relative to the project. */
+const inside = (path: string): string => posix.relative(virtualRoot, path);
+
+/**
+ * Returns a function that matches paths as `include` and `exclude` do: `*` and `?` stay within a folder, a pattern whose
+ * last part has no wildcard and no extension is a folder.
+ */
+function matcherOf(root: string, excludes: readonly string[] = [], includes: readonly string[] = []): Matcher {
+  const globs = (patterns: readonly string[]): string[] =>
+    patterns.flatMap((pattern) => {
+      const glob = inside(posix.resolve(root, pattern)).replace(/[^\w*?/.-]/g, '\\$&') || '.';
+      const below = glob === '.' ? '**/*' : `${glob}/**/*`;
+      return /[*?]|\.[^/.]+$/.test(posix.basename(pattern)) ? [glob] : [glob, below];
+    });
+  const matches = picomatch(globs(includes), { ignore: globs(excludes) });
+  return (source) => matches(source) && !`/${source}`.includes('/node_modules/');
+}
+
+type Matcher = (source: string) => boolean;
+
+/** The error that a referenced project does not exist, at the place where it is named. */
+function missingReference(compiler: typeof ts, tree: ts.JsonSourceFile, path: string, file: string): ts.Diagnostic {
+  const find = (node: ts.Node, isWithin = false): ts.Node | undefined => {
+    if (isWithin && compiler.isStringLiteral(node) && node.text === path) return node;
+    const isList = compiler.isPropertyAssignment(node) && node.name.getText(tree).slice(1, -1) === 'references';
+    return compiler.forEachChild(node, (child) => find(child, isWithin || isList));
+  };
+  const node = find(tree);
+  return {
+    category: compiler.DiagnosticCategory.Error,
+    code: 6053,
+    messageText: `File '${file}' not found.`,
+    file: tree,
+    start: node?.getStart(tree) ?? 0,
+    length: node ? node.end - node.getStart(tree) : 0,
+  };
 }
 
 function mappingOf({ paths, baseUrl, pathsBasePath }: ts.CompilerOptions, folder: string): PathMapping | undefined {
   if (!paths && baseUrl === undefined) return undefined;
-  const relative = (path: string): string => posix.relative(virtualRoot, path);
   const root = baseUrl ?? (typeof pathsBasePath === 'string' ? pathsBasePath : folder);
   return {
-    base: baseUrl === undefined ? undefined : relative(baseUrl),
+    base: baseUrl === undefined ? undefined : inside(baseUrl),
     patterns: Object.entries(paths ?? {}).map(([pattern, targets]) => [
       pattern,
-      targets.map((target) => relative(posix.resolve(root, target))),
+      targets.map((target) => inside(posix.resolve(root, target))),
     ]),
   };
 }
 
 /** The nearest tsconfig.json from a folder up to the project's. */
-export function nearestTsconfig(folder: string, context: StepContext): string | undefined {
+function nearestTsconfig(folder: string, context: StepContext): string | undefined {
   const file = posix.join(folder, 'tsconfig.json');
   if (context.exists(file)) return file;
   return folder === '.' || folder === '' || folder.startsWith('..')
@@ -100,11 +196,17 @@ export function nearestTsconfig(folder: string, context: StepContext): string | 
     : nearestTsconfig(posix.dirname(folder), context);
 }
 
-function hostFor(context: StepContext): ts.ParseConfigHost {
-  const inside = (path: string): string => posix.relative(virtualRoot, path);
+/** @param lists is called with the patterns of the sources, in place of a search */
+function hostFor(
+  context: StepContext,
+  lists: (root: string, excludes: readonly string[] | undefined, includes: readonly string[]) => void,
+): ts.ParseConfigHost {
   return {
     useCaseSensitiveFileNames: true,
-    readDirectory: () => [],
+    readDirectory(root, _, excludes, includes) {
+      lists(root, excludes, includes);
+      return [];
+    },
     fileExists: (path) => context.exists(inside(path)),
     readFile: (path) => {
       const bytes = context.read(inside(path));
@@ -120,7 +222,7 @@ function describe(
   context: StepContext,
 ): ReturnType<typeof diagnostic> {
   const message = compiler.flattenDiagnosticMessageText(one.messageText, ' ').replaceAll(virtualRoot, '');
-  const path = one.file ? posix.relative(virtualRoot, one.file.fileName) : file;
+  const path = one.file ? inside(one.file.fileName) : file;
   const bytes = context.read(path);
   const start = one.start ?? 0;
   const place = {

@@ -11,7 +11,7 @@ import { withComposedMap, sourceName, textOf, type Asset } from '../assets/asset
 import type { StepContext } from '../assets/context.js';
 import type { Compile } from './compiler.js';
 import { localSpecifiers } from './specifiers.js';
-import { readTsconfig } from './tsconfig.js';
+import { Tsconfigs, type CompilerSettings } from './tsconfig.js';
 
 const require = createRequire(import.meta.url);
 
@@ -52,7 +52,7 @@ const importsLocally = /\b(from|import)\b\s*\(?\s*(\/\*[^]*?\*\/\s*)?["']\.{1,2}
 function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel, context: StepContext): Asset {
   const compiler = require('typescript') as typeof ts;
   const origin = asset.origins[0] ?? asset.path;
-  const settings = readTsconfig(compiler, posix.dirname(origin), context);
+  const settings = new Tsconfigs(() => compiler, context).settingsFor(origin);
   const fileName = `/${posix.basename(asset.path)}`;
   checkJsx(compiler, asset, text, settings, context);
   const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
@@ -201,7 +201,7 @@ function checkJsx(
   compiler: typeof ts,
   asset: Asset,
   text: string,
-  settings: ReturnType<typeof readTsconfig>,
+  settings: CompilerSettings,
   context: StepContext,
 ): void {
   const kind = extensionOf(asset.path);

@@ -29,7 +29,7 @@ const defaultTimeLimit = 120;
 export const compile: Step<CompileOptions> = {
   name: 'compile',
   doc: 'Compiles Sass to CSS, and TypeScript, JSX and modern JavaScript to the syntax that all target browsers support.',
-  version: 6,
+  version: 7,
   options: CompileOptions,
   isAggregate: false,
   settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'maps'] : ['maps']),

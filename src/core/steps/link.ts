@@ -46,7 +46,7 @@ const defaultFolder = 'shared';
 export const link: Step<LinkOptions> = {
   name: 'link',
   doc: 'Follows the imports of scripts, and links each entry point and its modules into one file.',
-  version: 10,
+  version: 11,
   options: LinkOptions,
   isAggregate: true,
   loads: true,
