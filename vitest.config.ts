@@ -6,7 +6,7 @@ export default defineConfig({
     // Each test starts the built program, some of them a compiler: two at a time fill two cores.
     maxWorkers: 2,
     // Generous, since machines whose disk is cold take many times as long.
-    testTimeout: 240_000,
+    testTimeout: 600_000,
     hookTimeout: 240_000,
   },
 });

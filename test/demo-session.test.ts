@@ -44,7 +44,7 @@ async function loadsOf(act: () => void, holds: () => Promise<unknown>): Promise<
 
 const background = (): Promise<string> => page.evaluate(() => getComputedStyle(document.body).backgroundImage);
 
-describe('a working day with the demo and its start page in a browser', { timeout: 60_000 }, () => {
+describe('a working day with the demo and its start page in a browser', () => {
   it('starts with a page without errors, whose scripts run', async () => {
     const errors: string[] = [];
     page.on('pageerror', (error) => errors.push(error.message));

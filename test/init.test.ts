@@ -175,49 +175,45 @@ serve:
     ]);
   });
 
-  it(
-    'keeps every address of the pages, and publishes nothing else, for random layouts',
-    { timeout: 300_000 },
-    async () => {
-      const browser = await openBrowser();
-      try {
-        for (const { files, secrets } of fc.sample(randomSite, {
-          numRuns: Number(process.env['SITES'] ?? 14),
-          seed: Number(process.env['SEED'] ?? 14),
-        })) {
-          const project = new TestProject(files);
-          const { stdout } = await project.run(['init']);
-          const text = `${Object.keys(files).join('\n')}\n${project.read('anvil.yaml')}`;
-          expect(await project.diagnose(), text).toEqual({ code: 0, said: [], stderr: '' });
-          const [, output = ''] = /Output folder: (.+)\.$/m.exec(stdout) ?? [];
-          const built = project.files(output).map((path) => project.read(path));
-          expect(
-            built.filter((one) => one.includes('secret') || one.includes('old{')),
-            text,
-          ).toEqual([]);
-          for (const secret of secrets.filter((path) => !/json$/.test(path))) expect(stdout).toContain(secret);
-          const ignored = /^\/?(dist|build)\/?$/m.exec(String(files['.gitignore'] ?? ''))?.[1];
-          expect([output, stdout.includes('.gitignore')], text).toEqual([ignored ?? 'site', false]);
-          const { url, close } = await serveFolder(project.path(output));
-          const failed: string[] = [];
-          const page = await browser.newPage();
-          page.on('response', (response) => void (response.status() >= 400 && failed.push(response.url())));
-          for (const path of project.files(output).filter((one) => one.endsWith('.html')))
-            await page
-              .goto(url + path.slice(output.length + 1))
-              .then(() => page.evaluate(() => document.fonts.ready.then(() => 1)));
-          expect(
-            failed.filter((one) => !one.endsWith('favicon.ico')),
-            text,
-          ).toEqual([]);
-          await page.close();
-          close();
-        }
-      } finally {
-        await browser.close();
+  it('keeps every address of the pages, and publishes nothing else, for random layouts', async () => {
+    const browser = await openBrowser();
+    try {
+      for (const { files, secrets } of fc.sample(randomSite, {
+        numRuns: Number(process.env['SITES'] ?? 14),
+        seed: Number(process.env['SEED'] ?? 14),
+      })) {
+        const project = new TestProject(files);
+        const { stdout } = await project.run(['init']);
+        const text = `${Object.keys(files).join('\n')}\n${project.read('anvil.yaml')}`;
+        expect(await project.diagnose(), text).toEqual({ code: 0, said: [], stderr: '' });
+        const [, output = ''] = /Output folder: (.+)\.$/m.exec(stdout) ?? [];
+        const built = project.files(output).map((path) => project.read(path));
+        expect(
+          built.filter((one) => one.includes('secret') || one.includes('old{')),
+          text,
+        ).toEqual([]);
+        for (const secret of secrets.filter((path) => !/json$/.test(path))) expect(stdout).toContain(secret);
+        const ignored = /^\/?(dist|build)\/?$/m.exec(String(files['.gitignore'] ?? ''))?.[1];
+        expect([output, stdout.includes('.gitignore')], text).toEqual([ignored ?? 'site', false]);
+        const { url, close } = await serveFolder(project.path(output));
+        const failed: string[] = [];
+        const page = await browser.newPage();
+        page.on('response', (response) => void (response.status() >= 400 && failed.push(response.url())));
+        for (const path of project.files(output).filter((one) => one.endsWith('.html')))
+          await page
+            .goto(url + path.slice(output.length + 1))
+            .then(() => page.evaluate(() => document.fonts.ready.then(() => 1)));
+        expect(
+          failed.filter((one) => !one.endsWith('favicon.ico')),
+          text,
+        ).toEqual([]);
+        await page.close();
+        close();
       }
-    },
-  );
+    } finally {
+      await browser.close();
+    }
+  });
 
   it('omits and reports scripts that need packages', async () => {
     const project = new TestProject({

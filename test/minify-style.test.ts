@@ -178,19 +178,19 @@ describe('minifying sheets', () => {
     expect(result.text).toBe('a{b c;d:e}f:::g{h:i}');
   });
 
-  it('parses a sheet with thousands of errors like one with a few', () => {
+  it('parses a sheet with hundreds of errors like one with a few', () => {
     const parts = [
       ['a { b c; d: e }', 'a{b c;d:e}'],
       ['@media print { f:::g { h: i } j { k l; m: 0.5 } }', '@media print{f:::g{h:i}j{k l;m:.5}}'],
     ] as const;
-    const lines = Array.from({ length: 3000 }, (_, at) => parts[at % 2]!);
+    const lines = Array.from({ length: 400 }, (_, at) => parts[at % 2]!);
     const many = minifyStyle(lines.map(([before], at) => `.n${String(at)} {}\n${before}\n`).join(''));
-    expect(many.diagnostics).toHaveLength(4500);
-    expect(many.diagnostics.at(-1)!.range!.start).toEqual({ line: 6000, column: 35 });
+    expect(many.diagnostics).toHaveLength(600);
+    expect(many.diagnostics.at(-1)!.range!.start).toEqual({ line: 800, column: 35 });
     expect(many.text).toContain('a{b c;d:e');
-    const inOne = minifyStyle(`a{${'b c;d:0.5px;'.repeat(500)}& i{e f;g:0.5px}}`);
-    expect(inOne.diagnostics).toHaveLength(501);
-    expect(inOne.text).toBe(`a{${'b c;d:.5px;'.repeat(500)}& i{e f;g:.5px}}`);
+    const inOne = minifyStyle(`a{${'b c;d:0.5px;'.repeat(300)}& i{e f;g:0.5px}}`);
+    expect(inOne.diagnostics).toHaveLength(301);
+    expect(inOne.text).toBe(`a{${'b c;d:.5px;'.repeat(300)}& i{e f;g:.5px}}`);
   });
 
   it('handles any text: it is rejected, or minified to a fixed point', () => {

@@ -23,35 +23,31 @@ serve: { folder: out }
 }
 
 describe('the panel over the page', () => {
-  it(
-    'shows each error with position, code and hint, and disappears when all are fixed',
-    { timeout: 60_000 },
-    async () => {
-      const project = await site();
-      const page = await visit();
-      await page.focus('input');
-      project.write('styles/site.scss', '// Fernlight\np { color: $ember }\n');
-      await page.waitForSelector(panel);
-      expect(await page.textContent(`${panel} h1`)).toBe('1 error in styles');
-      expect(await page.textContent(`${panel} .place`)).toContain('styles/site.scss:2:12');
-      expect(await page.textContent(`${panel} .place small`)).toBe('sass');
-      expect(await page.textContent(`${panel} .message`)).toBe('Undefined variable.');
-      expect(await page.textContent(`${panel} mark`)).toBe('$ember');
-      expect(await page.textContent(`${panel} .hint`)).toContain('Check the spelling');
-      // The text field keeps the focus.
-      expect(await page.evaluate(() => document.activeElement?.tagName)).toBe('INPUT');
-      // A page that is opened now shows the panel, too.
-      const other = await visit();
-      await other.waitForSelector(panel);
-      project.write('styles/site.scss', 'p { color: #020202 }\n');
-      for (const one of [page, other]) {
-        await one.waitForSelector(panel, { state: 'detached' });
-        await one.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
-      }
-    },
-  );
+  it('shows each error with position, code and hint, and disappears when all are fixed', async () => {
+    const project = await site();
+    const page = await visit();
+    await page.focus('input');
+    project.write('styles/site.scss', '// Fernlight\np { color: $ember }\n');
+    await page.waitForSelector(panel);
+    expect(await page.textContent(`${panel} h1`)).toBe('1 error in styles');
+    expect(await page.textContent(`${panel} .place`)).toContain('styles/site.scss:2:12');
+    expect(await page.textContent(`${panel} .place small`)).toBe('sass');
+    expect(await page.textContent(`${panel} .message`)).toBe('Undefined variable.');
+    expect(await page.textContent(`${panel} mark`)).toBe('$ember');
+    expect(await page.textContent(`${panel} .hint`)).toContain('Check the spelling');
+    // The text field keeps the focus.
+    expect(await page.evaluate(() => document.activeElement?.tagName)).toBe('INPUT');
+    // A page that is opened now shows the panel, too.
+    const other = await visit();
+    await other.waitForSelector(panel);
+    project.write('styles/site.scss', 'p { color: #020202 }\n');
+    for (const one of [page, other]) {
+      await one.waitForSelector(panel, { state: 'detached' });
+      await one.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
+    }
+  });
 
-  it('can be closed by button and key, and reappears only for other errors', { timeout: 60_000 }, async () => {
+  it('can be closed by button and key, and reappears only for other errors', async () => {
     const project = await site();
     const page = await visit();
     project.write('styles/site.scss', 'p { color: $a }\n');
@@ -77,7 +73,7 @@ describe('the panel over the page', () => {
     expect(await keys.jsonValue()).toEqual(['Tab']);
   });
 
-  it('shows errors of the project file, and of a site that was never built', { timeout: 60_000 }, async () => {
+  it('shows errors of the project file, and of a site that was never built', async () => {
     const project = await site({ 'styles/site.scss': 'p { color: $never }', 'pages/index.html': '' });
     const missing = await visit('site.css');
     expect(await missing.textContent('h1')).toBe('Nothing at /site.css');
@@ -91,7 +87,7 @@ describe('the panel over the page', () => {
     await missing.waitForFunction(() => document.body.textContent!.includes('color: #010101'));
   });
 
-  it('does not affect the page, nor the page it', { timeout: 60_000 }, async () => {
+  it('does not affect the page, nor the page it', async () => {
     const project = await site({
       'pages/index.html': `<!doctype html><title>T</title><style>
         * { display: none !important; color: red !important; font-size: 40px !important }
@@ -115,24 +111,20 @@ describe('the panel over the page', () => {
     expect(await page.evaluate(() => getComputedStyle(document.querySelector('p')!).display)).toBe('block');
   });
 
-  it(
-    'has names and roles for those who do not see it, and contrast for those who do',
-    { timeout: 60_000 },
-    async () => {
-      const project = await site();
-      const page = await visit();
-      project.write('styles/site.scss', '@debug "x";\np { color: $a }\n');
-      await page.waitForSelector(panel);
-      await page.getByRole('dialog', { name: '1 error in styles' }).waitFor();
-      await page.getByRole('button', { name: 'Close' }).waitFor();
-      await page.getByRole('status').waitFor();
-      for (const colorScheme of ['light', 'dark'] as const) {
-        await page.emulateMedia({ colorScheme });
-        const ratios = await page.evaluate(contrasts, panel);
-        for (const [name, ratio] of ratios) expect([name, ratio >= 4.5]).toEqual([name, true]);
-      }
-    },
-  );
+  it('has names and roles for those who do not see it, and contrast for those who do', async () => {
+    const project = await site();
+    const page = await visit();
+    project.write('styles/site.scss', '@debug "x";\np { color: $a }\n');
+    await page.waitForSelector(panel);
+    await page.getByRole('dialog', { name: '1 error in styles' }).waitFor();
+    await page.getByRole('button', { name: 'Close' }).waitFor();
+    await page.getByRole('status').waitFor();
+    for (const colorScheme of ['light', 'dark'] as const) {
+      await page.emulateMedia({ colorScheme });
+      const ratios = await page.evaluate(contrasts, panel);
+      for (const [name, ratio] of ratios) expect([name, ratio >= 4.5]).toEqual([name, true]);
+    }
+  });
 });
 
 /** The contrast of each text of the panel with its background (WCAG 2.2, section 1.4.3). */

@@ -70,49 +70,45 @@ const html = (head: string, body = '<p>Fernlight</p>'): string =>
   `<!doctype html><html lang="en"><head>${head}</head><body>${body}</body></html>`;
 
 describe('a changed style sheet', () => {
-  it(
-    'is replaced in links, imports and shadow trees, and keeps the state of the page',
-    { timeout: 60_000 },
-    async () => {
-      const { project, page } = await opened({
-        'index.html': html(
-          `<link rel="stylesheet" href="css/site.css" id="theme" integrity=""><style>@import "css/inline.css";</style>`,
-          `<p>a</p><b>b</b><i>c</i><input><div style="height:4000px"></div><div id="box"></div>
+  it('is replaced in links, imports and shadow trees, and keeps the state of the page', async () => {
+    const { project, page } = await opened({
+      'index.html': html(
+        `<link rel="stylesheet" href="css/site.css" id="theme" integrity=""><style>@import "css/inline.css";</style>`,
+        `<p>a</p><b>b</b><i>c</i><input><div style="height:4000px"></div><div id="box"></div>
         <script>
           window.link = document.querySelector('#theme');
           const shadow = box.attachShadow({ mode: 'open' });
           shadow.innerHTML = '<link rel="stylesheet" href="/css/box.css"><u>d</u>';
         </script>`,
-        ),
-        'css/site.css': '@import "inner/part.css" layer(part);\np { color: rgb(1, 1, 1) }',
-        'css/inner/part.css': 'b { color: rgb(1, 1, 1) }',
-        'css/inline.css': 'i { color: rgb(1, 1, 1) }',
-        'css/box.css': 'u { color: rgb(1, 1, 1) }',
-      });
-      await page.fill('input', 'two tickets');
-      await page.evaluate(() => scrollTo(0, 1200));
-      const edits = [
-        ['src/css/site.css', '@import "inner/part.css" layer(part);\np { color: rgb(2, 2, 2) }', 'p'],
-        ['src/css/inner/part.css', 'b { color: rgb(2, 2, 2) }', 'b'],
-        ['src/css/inline.css', 'i { color: rgb(2, 2, 2) }', 'i'],
-        ['src/css/box.css', 'u { color: rgb(2, 2, 2) }', 'u'],
-        ['src/css/inner/part.css', 'b { color: rgb(3, 3, 3) }', 'b'],
-      ] as const;
-      for (const [path, text, selector] of edits) {
-        save(project, path, text);
-        const wanted = /rgb\(.*?\)/.exec(text.replace('rgb(1, 1, 1)', ''))![0];
-        await page.waitForFunction(`(${color.toString()})('${selector}') === '${wanted}'`);
-      }
-      expect(await page.inputValue('input')).toBe('two tickets');
-      expect(await page.evaluate(() => scrollY)).toBe(1200);
-      const kept = await page.evaluate(() => (window as { link?: unknown }).link === document.querySelector('#theme'));
-      expect(kept).toBe(true);
-      await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
-      expect(await isUntouched(page)).toBe(true);
-    },
-  );
+      ),
+      'css/site.css': '@import "inner/part.css" layer(part);\np { color: rgb(1, 1, 1) }',
+      'css/inner/part.css': 'b { color: rgb(1, 1, 1) }',
+      'css/inline.css': 'i { color: rgb(1, 1, 1) }',
+      'css/box.css': 'u { color: rgb(1, 1, 1) }',
+    });
+    await page.fill('input', 'two tickets');
+    await page.evaluate(() => scrollTo(0, 1200));
+    const edits = [
+      ['src/css/site.css', '@import "inner/part.css" layer(part);\np { color: rgb(2, 2, 2) }', 'p'],
+      ['src/css/inner/part.css', 'b { color: rgb(2, 2, 2) }', 'b'],
+      ['src/css/inline.css', 'i { color: rgb(2, 2, 2) }', 'i'],
+      ['src/css/box.css', 'u { color: rgb(2, 2, 2) }', 'u'],
+      ['src/css/inner/part.css', 'b { color: rgb(3, 3, 3) }', 'b'],
+    ] as const;
+    for (const [path, text, selector] of edits) {
+      save(project, path, text);
+      const wanted = /rgb\(.*?\)/.exec(text.replace('rgb(1, 1, 1)', ''))![0];
+      await page.waitForFunction(`(${color.toString()})('${selector}') === '${wanted}'`);
+    }
+    expect(await page.inputValue('input')).toBe('two tickets');
+    expect(await page.evaluate(() => scrollY)).toBe(1200);
+    const kept = await page.evaluate(() => (window as { link?: unknown }).link === document.querySelector('#theme'));
+    expect(kept).toBe(true);
+    await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
+    expect(await isUntouched(page)).toBe(true);
+  });
 
-  it('never leaves the page unstyled, however long the new one loads', { timeout: 60_000 }, async () => {
+  it('never leaves the page unstyled, however long the new one loads', async () => {
     const { project, page } = await opened({
       'index.html': html('<link rel="stylesheet" href="site.css">'),
       'site.css': 'p { color: rgb(1, 1, 1) }',
@@ -138,52 +134,44 @@ describe('a changed style sheet', () => {
     ]);
   });
 
-  it(
-    'is shown in its last state after 200 rapid saves, and no page was loaded again',
-    { timeout: 120_000 },
-    async () => {
-      const { project, page } = await opened({
-        'index.html': html('<link rel="stylesheet" href="site.css">'),
-        'site.css': 'p { color: rgb(1, 1, 1) }',
-      });
-      for (let save_ = 1; save_ <= 200; save_++) {
-        save(project, 'src/site.css', `p { color: rgb(${String(save_)}, 7, 7) }`);
-        await pause(8);
-      }
-      await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(200, 7, 7)');
-      await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
-      expect(await isUntouched(page)).toBe(true);
-    },
-  );
+  it('is shown in its last state after 200 rapid saves, and no page was loaded again', async () => {
+    const { project, page } = await opened({
+      'index.html': html('<link rel="stylesheet" href="site.css">'),
+      'site.css': 'p { color: rgb(1, 1, 1) }',
+    });
+    for (let save_ = 1; save_ <= 200; save_++) {
+      save(project, 'src/site.css', `p { color: rgb(${String(save_)}, 7, 7) }`);
+      await pause(8);
+    }
+    await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(200, 7, 7)');
+    await page.waitForFunction(() => document.querySelectorAll('link').length === 1);
+    expect(await isUntouched(page)).toBe(true);
+  });
 
-  it(
-    'is swapped also while its earlier state is still on the way, itself and through what it imports',
-    { timeout: 120_000 },
-    async () => {
-      const { project, page } = await opened({
-        'index.html': html(
-          '<link rel="stylesheet" href="site.css"><style>@import "part.css";</style>',
-          '<p>Fernlight</p><b>1</b>',
-        ),
-        'site.css': '@import "part.css";\np { color: rgb(0, 1, 1) }',
-        'part.css': 'b { color: rgb(0, 1, 1) }',
-      });
-      await page.route(/\.css/, async (route) => {
-        await pause(150);
-        await route.continue();
-      });
-      for (let save_ = 1; save_ <= 24; save_++) {
-        const isPart = save_ % 2 === 0;
-        save(project, isPart ? 'src/part.css' : 'src/site.css', sheetOf(isPart, save_));
-        await pause(60 + 20 * (save_ % 7));
-      }
-      await page.waitForFunction(`(${color.toString()})('p') === 'rgb(23, 1, 1)'`);
-      await page.waitForFunction(`(${color.toString()})('b') === 'rgb(24, 1, 1)'`);
-      await page.waitForTimeout(11_000);
-      expect(await isUntouched(page)).toBe(true);
-      expect(await page.locator('link, style').count()).toBe(2);
-    },
-  );
+  it('is swapped also while its earlier state is still on the way, itself and through what it imports', async () => {
+    const { project, page } = await opened({
+      'index.html': html(
+        '<link rel="stylesheet" href="site.css"><style>@import "part.css";</style>',
+        '<p>Fernlight</p><b>1</b>',
+      ),
+      'site.css': '@import "part.css";\np { color: rgb(0, 1, 1) }',
+      'part.css': 'b { color: rgb(0, 1, 1) }',
+    });
+    await page.route(/\.css/, async (route) => {
+      await pause(150);
+      await route.continue();
+    });
+    for (let save_ = 1; save_ <= 24; save_++) {
+      const isPart = save_ % 2 === 0;
+      save(project, isPart ? 'src/part.css' : 'src/site.css', sheetOf(isPart, save_));
+      await pause(60 + 20 * (save_ % 7));
+    }
+    await page.waitForFunction(`(${color.toString()})('p') === 'rgb(23, 1, 1)'`);
+    await page.waitForFunction(`(${color.toString()})('b') === 'rgb(24, 1, 1)'`);
+    await page.waitForTimeout(11_000);
+    expect(await isUntouched(page)).toBe(true);
+    expect(await page.locator('link, style').count()).toBe(2);
+  });
 });
 
 function sheetOf(isPart: boolean, red: number): string {
@@ -192,32 +180,28 @@ function sheetOf(isPart: boolean, red: number): string {
 }
 
 describe('another changed file', () => {
-  it(
-    'loads the page at most once a rebuild in 200 rapid saves, and ends with the last',
-    { timeout: 120_000 },
-    async () => {
-      const { project, page } = await opened({
-        'index.html': html('<script src="a.js"></script>'),
-        'a.js': 'var x = 0',
-      });
-      const rebuilds = (): number =>
-        pages.serve.events.filter((one) => one.event === 'pipeline-done' && (one['outputs'] as unknown[]).length > 0)
-          .length;
-      const before = rebuilds();
-      let loads = 0;
-      page.on('load', () => loads++);
-      for (let number = 1; number <= 200; number++) {
-        save(project, 'src/a.js', `var x = ${String(number)}`);
-        await pause(8);
-      }
-      await page.waitForFunction(() => (window as { x?: number }).x === 200);
-      await page.waitForTimeout(500);
-      expect(loads).toBeGreaterThan(0);
-      expect(loads).toBeLessThanOrEqual(rebuilds() - before);
-    },
-  );
+  it('loads the page at most once a rebuild in 200 rapid saves, and ends with the last', async () => {
+    const { project, page } = await opened({
+      'index.html': html('<script src="a.js"></script>'),
+      'a.js': 'var x = 0',
+    });
+    const rebuilds = (): number =>
+      pages.serve.events.filter((one) => one.event === 'pipeline-done' && (one['outputs'] as unknown[]).length > 0)
+        .length;
+    const before = rebuilds();
+    let loads = 0;
+    page.on('load', () => loads++);
+    for (let number = 1; number <= 200; number++) {
+      save(project, 'src/a.js', `var x = ${String(number)}`);
+      await pause(8);
+    }
+    await page.waitForFunction(() => (window as { x?: number }).x === 200);
+    await page.waitForTimeout(500);
+    expect(loads).toBeGreaterThan(0);
+    expect(loads).toBeLessThanOrEqual(rebuilds() - before);
+  });
 
-  it('is replaced in place, for images and fonts', { timeout: 60_000 }, async () => {
+  it('is replaced in place, for images and fonts', async () => {
     const picture = (red: number): string =>
       `<svg xmlns="http://www.w3.org/2000/svg" width="${String(red)}" height="9"></svg>`;
     const { project, page } = await opened({
@@ -245,7 +229,7 @@ describe('another changed file', () => {
     expect(await isUntouched(page)).toBe(true);
   });
 
-  it('reloads the page once, at its scroll position', { timeout: 60_000 }, async () => {
+  it('reloads the page once, at its scroll position', async () => {
     const { project, page } = await opened({
       'index.html': html(
         '<script>history.scrollRestoration = "manual"</script><script type="module" src="js/main.js"></script>',
@@ -268,7 +252,7 @@ describe('another changed file', () => {
     await reloaded(page, () => save(project, 'src/data.json', '2'));
   });
 
-  it('does not affect pages that do not use it, and updates all that do', { timeout: 60_000 }, async () => {
+  it('does not affect pages that do not use it, and updates all that do', async () => {
     const { project, page } = await opened(
       {
         'index.html': html('<script src="one.js"></script>'),
@@ -294,57 +278,49 @@ describe('another changed file', () => {
 });
 
 describe('a page', () => {
-  it(
-    'comes back after the server was away, and is loaded again only if it missed something',
-    { timeout: 90_000 },
-    async () => {
-      const { project, page } = await opened({
-        'index.html': html('<script src="one.js"></script>'),
-        'one.js': 'var x = 1',
-      });
-      const args = ['--port', String(pages.serve.port)];
-      await pages.serve.end();
-      const back = page.waitForResponse((response) => response.url().includes('/events') && response.status() === 200);
-      await pages.open(project, args);
-      await back;
-      await page.waitForTimeout(300);
-      expect(await isUntouched(page)).toBe(true);
-      await pages.serve.end();
-      save(project, 'src/one.js', 'var x = 2');
-      let again: Promise<Serve> | undefined;
-      await reloaded(page, () => {
-        again = pages.open(project, args);
-      });
-      expect(await page.evaluate(() => (window as { x?: number }).x)).toBe(2);
-      await again;
-    },
-  );
+  it('comes back after the server was away, and is loaded again only if it missed something', async () => {
+    const { project, page } = await opened({
+      'index.html': html('<script src="one.js"></script>'),
+      'one.js': 'var x = 1',
+    });
+    const args = ['--port', String(pages.serve.port)];
+    await pages.serve.end();
+    const back = page.waitForResponse((response) => response.url().includes('/events') && response.status() === 200);
+    await pages.open(project, args);
+    await back;
+    await page.waitForTimeout(300);
+    expect(await isUntouched(page)).toBe(true);
+    await pages.serve.end();
+    save(project, 'src/one.js', 'var x = 2');
+    let again: Promise<Serve> | undefined;
+    await reloaded(page, () => {
+      again = pages.open(project, args);
+    });
+    expect(await page.evaluate(() => (window as { x?: number }).x)).toBe(2);
+    await again;
+  });
 
-  it(
-    'lets go of its connection while nobody sees it, and catches up when it is seen',
-    { timeout: 90_000 },
-    async () => {
-      const { project, page } = await opened({
-        'index.html': html('<link rel="stylesheet" href="site.css">'),
-        'site.css': 'p { color: rgb(1, 1, 1) }',
-      });
-      const show = (state: string): Promise<void> =>
-        page.evaluate((value) => {
-          Object.defineProperty(document, 'visibilityState', { value, configurable: true });
-          document.dispatchEvent(new Event('visibilitychange'));
-        }, state);
-      const closed = page.waitForEvent('requestfailed', { predicate: (one) => one.url().includes('/events') });
-      await show('hidden');
-      await closed;
-      save(project, 'src/site.css', 'p { color: rgb(2, 2, 2) }');
-      await pages.serve.until(() => pages.serve.count('build-done') > 1);
-      await show('visible');
-      await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
-      expect(await isUntouched(page)).toBe(true);
-    },
-  );
+  it('lets go of its connection while nobody sees it, and catches up when it is seen', async () => {
+    const { project, page } = await opened({
+      'index.html': html('<link rel="stylesheet" href="site.css">'),
+      'site.css': 'p { color: rgb(1, 1, 1) }',
+    });
+    const show = (state: string): Promise<void> =>
+      page.evaluate((value) => {
+        Object.defineProperty(document, 'visibilityState', { value, configurable: true });
+        document.dispatchEvent(new Event('visibilitychange'));
+      }, state);
+    const closed = page.waitForEvent('requestfailed', { predicate: (one) => one.url().includes('/events') });
+    await show('hidden');
+    await closed;
+    save(project, 'src/site.css', 'p { color: rgb(2, 2, 2) }');
+    await pages.serve.until(() => pages.serve.count('build-done') > 1);
+    await show('visible');
+    await page.waitForFunction(() => getComputedStyle(document.querySelector('p')!).color === 'rgb(2, 2, 2)');
+    expect(await isUntouched(page)).toBe(true);
+  });
 
-  it('of another server is updated by one script tag', { timeout: 60_000 }, async () => {
+  it('of another server is updated by one script tag', async () => {
     const { project } = await opened({ 'css/site.css': 'p { color: rgb(1, 1, 1) }', 'index.html': html('') });
     const tag = `<script type="module" src="${pages.serve.url}.loyal-anvil/client.js?root=/static/"></script>`;
     const other = createServer((request, response) => {

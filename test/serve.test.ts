@@ -152,7 +152,7 @@ describe('the script', () => {
       expect((await serve!.ask(path, { accept: 'text/html' })).body.toString()).toBe(text);
   });
 
-  it('works in a browser under any content security policy, without weakening it', { timeout: 60_000 }, async () => {
+  it('works in a browser under any content security policy, without weakening it', async () => {
     const meta = (policy: string): string =>
       `<!doctype html><head><meta http-equiv="Content-Security-Policy" content="${policy}"></head><p>x</p><script>window.ran = 1</script>`;
     const policies = [
@@ -167,7 +167,7 @@ describe('the script', () => {
     try {
       for (const index of policies.keys()) {
         const page = await browser.newPage();
-        const connected = page.waitForResponse((response) => response.url().includes('/events'), { timeout: 10_000 });
+        const connected = page.waitForResponse((response) => response.url().includes('/events'));
         await page.goto(`${serve!.url}${String(index)}.html`);
         await connected;
         expect(await page.evaluate(() => (window as { ran?: number }).ran)).toBeUndefined();
@@ -199,7 +199,7 @@ describe('a proxied server', () => {
     return `http://127.0.0.1:${String((other.address() as { port: number }).port)}`;
   }
 
-  it('handles its prefix by HTTP and WebSocket, and its pages receive the script', { timeout: 60_000 }, async () => {
+  it('handles its prefix by HTTP and WebSocket, and its pages receive the script', async () => {
     const page = '<!doctype html><head><title>Back</title>';
     const url = await backEnd((path) =>
       path.includes('.json')
@@ -238,7 +238,7 @@ describe('a proxied server', () => {
     socket.close();
   });
 
-  it('is asked after local files, and named if it is down', { timeout: 60_000 }, async () => {
+  it('is asked after local files, and named if it is down', async () => {
     const url = await backEnd(() => [{ 'content-type': 'text/plain' }, 'from the back end']);
     await served({ 'a.txt': 'a file' }, `, proxy: { /: "${url}", /gone: "http://127.0.0.1:9" }`);
     expect((await serve!.ask('/a.txt')).body.toString()).toBe('a file');

@@ -14,7 +14,7 @@ function sheets(files: Record<string, string> = {}, more = ''): TestProject {
   });
 }
 
-describe('a session on a terminal', { timeout: 60_000 }, () => {
+describe('a session on a terminal', () => {
   it('reacts to keys', async () => {
     const project = sheets({ 'src/a.css': 'a { color: red' });
     const terminal = new Terminal(project);

@@ -118,6 +118,7 @@ describe('the trace of a job', () => {
       settings: { browsers: ['chrome 120'], constants: { DEBUG: false }, maps: false },
       signal: new AbortController().signal,
       read: (path) => (path in files ? Buffer.from(files[path]!) : undefined),
+      publishes: () => false,
       exists: (path) => path in files,
       list: () => [],
       resolve: () => undefined,

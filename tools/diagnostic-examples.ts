@@ -339,6 +339,26 @@ export const examples: Readonly<Record<Code, Example>> = {
       'north.js': 'export const dome = 1;\n',
     },
   },
+  'link-sheet-late': {
+    files: {
+      'anvil.yaml': steps('link', 'a.css'),
+      'a.css': 'a { color: red }\n@import "night.css";\n',
+    },
+  },
+  'link-sheet-cycle': {
+    files: {
+      'anvil.yaml': steps('link', 'a.css'),
+      'a.css': '@import "night.css";\n',
+      'night.css': '@import "a.css";\na { color: red }\n',
+    },
+  },
+  'link-sheet-kind': {
+    files: {
+      'anvil.yaml': steps('link', 'a.css'),
+      'a.css': '@import "dome.svg";\n',
+      'dome.svg': '<svg xmlns="http://www.w3.org/2000/svg" />\n',
+    },
+  },
 
   'import-missing': script({ 'a.js': "import './lens.js';\n", 'lantern.js': 'export {};\n' }),
   'import-name': script({

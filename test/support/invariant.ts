@@ -122,7 +122,20 @@ const moduleContents: Readonly<Record<string, readonly string[]>> = {
     "export * from 'moon';\nexport const stars = process.env.NODE_ENV, sky = 1;\n",
   ],
   'app/data.json': ['{ "stars": 4 }\n', '[1, 2]\n', '{'],
-  'app/card.css': ['a { color: red }\n', 'b { color: lime }\n'],
+  'app/card.css': [
+    'a { color: red }\n',
+    '@import "night.css" layer(n) screen;\n@import "moon" supports(color: red);\nb { background: url(star.svg) }\n',
+    '@layer m;\n@import url(https://stars.example/all.css);\n@import "moon/missing.css";\n',
+  ],
+  'app/night.css': [
+    'i { background: url("star.svg#night") }\n',
+    '@import "card.css";\n@namespace url(x);\ni { color: tan }',
+    '@import "moon"; @import "../lib/lens.css"; i { color: red }',
+  ],
+  'app/star.svg': ['<svg/>\n', '<svg><circle/></svg>\n'],
+  'lib/lens.css': ['u { background: image-set("../app/star.svg" 1x) }\n', '@import "../app/night.css" print;\n'],
+  'node_modules/moon/moon.css': ['@font-face { src: url(moon.woff2) }\n', '@import "phase.css";\n'],
+  'node_modules/moon/moon.woff2': ['woff', 'woff2'],
   'tsconfig.json': [
     '{ "compilerOptions": { "baseUrl": ".", "paths": { "@/*": ["app/*"] } } }',
     '{ "compilerOptions": { "paths": { "@/*": ["./lib/*"] } } }',
@@ -137,8 +150,8 @@ const moduleContents: Readonly<Record<string, readonly string[]>> = {
     '{ "dependencies": { "moon": "*" } }',
   ],
   'node_modules/moon/package.json': [
-    '{ "name": "moon", "main": "index.js" }',
-    '{ "name": "moon", "exports": { ".": "./esm.mjs", "./phase.js": { "browser": "./esm.mjs", "default": "./index.js" } } }',
+    '{ "name": "moon", "main": "index.js", "style": "moon.css" }',
+    '{ "name": "moon", "exports": { ".": { "style": "./moon.css", "default": "./esm.mjs" }, "./phase.js": { "browser": "./esm.mjs", "default": "./index.js" } } }',
     '{ "name": "moon", "browser": { "./index.js": "./esm.mjs" } }',
     '{ "name": "moon", "module": "esm.mjs", "sideEffects": false }',
   ],
@@ -165,6 +178,8 @@ export const linkedSurroundings: Surroundings = {
     linked('[compile, link]', 'app/*.ts'),
     linked('[compile, { link: { external: moon } }]'),
     `${linked('[compile, link]', 'app/main.ts')}  copies: { from: gen/*.ts, to: app }\n`,
+    linked('[link]', 'app/{card,night}.css'),
+    `${linked('[link, minify]', 'app/*.css')}  pictures: { from: app/*.svg, to: site/js }\n`,
   ],
   folders: ['node_modules/moon', 'app/sky', 'app/node_modules', 'lib'],
   replaced: ['app/sky.ts', 'app/lazy.js'],
@@ -186,7 +201,7 @@ const foreign: Readonly<Record<string, string>> = {
   'site/js/deep/mine.js': '',
 };
 
-const index = fc.nat({ max: 16 });
+const index = fc.nat({ max: 31 });
 const edit = fc.oneof(
   { weight: 8, arbitrary: fc.record({ kind: fc.constant('write' as const), file: index, content: index }) },
   { weight: 1, arbitrary: fc.record({ kind: fc.constant('restoreTime' as const), file: index, content: index }) },

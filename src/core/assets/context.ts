@@ -39,8 +39,8 @@ export interface StepContext {
     specifier: string,
     from: string,
     options?: {
-      /** `require` for a specifier that a CommonJS module requires. */
-      readonly kind?: 'import' | 'require';
+      /** `require` for a specifier that a CommonJS module requires, `style` for that of `@import` in a style sheet. */
+      readonly kind?: 'import' | 'require' | 'style';
       /** Conditions of `exports` and `imports` besides the usual ones of browsers. */
       readonly conditions?: readonly string[];
     },
@@ -51,6 +51,8 @@ export interface StepContext {
    * its jobs are part of the trace.
    */
   load(source: string): Promise<Asset | undefined>;
+  /** Reports whether a pipeline of the project writes a file at a path relative to this pipeline's `to`. */
+  publishes(path: string): boolean;
   /** An environment variable; undefined if it is not set. */
   env(name: string): string | undefined;
   /** Adds an asset to those that the step returns. */

@@ -45,6 +45,7 @@ class Build implements BuildScope {
   ) {
     const { pipelines, outputRoot, executor, published } = request;
     this.claims = claimIndexOf(plan.pipelines);
+    executor.inputs.claims = this.claims;
     this.schedule = new Schedule(pipelines, new OutputOwners(plan, outputRoot.record));
     this.publisher = new Publisher(executor, outputRoot, published);
   }

@@ -3,6 +3,7 @@ import type { FolderTree } from '../files/folder-tree.js';
 import { byCodeUnits, globTest, listFiles } from '../files/globs.js';
 import { contentHash } from '../files/hash.js';
 import type { Read } from '../cache/trace.js';
+import type { ClaimIndex } from '../plan/claims.js';
 
 /** The content hash of an environment variable; `null` when it is not set. */
 export function envHash(name: string): string | null {
@@ -15,6 +16,8 @@ export class Inputs {
   #lists = new Map<string, readonly string[]>();
   /** Outputs that were written or removed since their folders were read, and whether they exist. */
   readonly #outputs = new Map<string, boolean>();
+  /** The claims of the pipelines that are being built. */
+  claims: Pick<ClaimIndex, 'writerOf'> | undefined;
 
   constructor(
     readonly files: FileTable,
@@ -35,6 +38,11 @@ export class Inputs {
     return contentHash(this.list(glob).join('\0'));
   }
 
+  /** Reports whether a pipeline writes a file. */
+  isClaimed(path: string): boolean {
+    return this.claims?.writerOf(path) !== undefined;
+  }
+
   /** Reports whether a job would still see the same. */
   isCurrent([kind, path, seen]: Read): boolean {
     switch (kind) {
@@ -42,6 +50,8 @@ export class Inputs {
         return this.files.state(path) === seen;
       case 'presence':
         return this.files.exists(path) === seen;
+      case 'claim':
+        return this.claims === undefined || this.isClaimed(path) === seen;
       case 'list':
         return this.listHash(path) === seen;
       case 'env':

@@ -12,7 +12,7 @@ import type { JobOutcome, JobRequest } from './pipeline-executor.js';
 export async function doJob(
   { definition, options }: ConfiguredStep,
   assets: readonly AssetRef[],
-  { settings, signal, isFresh, loader }: JobRequest,
+  { settings, signal, isFresh, pipeline }: JobRequest,
   executor: JobExecutor,
 ): Promise<JobOutcome | undefined> {
   const step = executor.step(definition.name);
@@ -22,7 +22,7 @@ export async function doJob(
     const known = store?.traces(key).find((trace) => trace.reads.every((read) => executor.inputs.isCurrent(read)));
     if (known) return { ...known, ran: false, isCacheable: true };
   }
-  const result = await executor.run({ step, options, settings }, assets, signal, loader);
+  const result = await executor.run({ step, options, settings }, assets, signal, pipeline);
   if (!result) return undefined;
   const { reads, diagnostics, needsSourceMap, isCacheable } = result;
   const store = await executor.store();

@@ -51,7 +51,7 @@ export class OutputOwners {
     };
     for (const [kind, path] of this.#outputReads(name, memo))
       if (kind === 'list') for (const writer of this.claims.writersMatching(path)) add(writer, path);
-      else if (kind !== 'env') add(this.#ownerOf(path), path);
+      else add(this.#ownerOf(path), path);
     return new Map([...found].sort(([a], [b]) => (a < b ? -1 : 1)));
   }
 
@@ -72,7 +72,7 @@ export class OutputOwners {
   #outputReads(name: string, memo: PipelineMemo | undefined): readonly Read[] {
     if (!memo || !this.#mayReadOutputs(name, memo)) return [];
     const reads = [...memo.units.values()].flatMap((unit) => unit.jobs.flatMap((job) => job.reads));
-    return reads.filter(([kind]) => kind !== 'env');
+    return reads.filter(([kind]) => kind !== 'env' && kind !== 'claim');
   }
 
   /** Reports whether a pipeline reads an output of another one, or has read one in this process. */

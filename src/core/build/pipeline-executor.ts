@@ -4,7 +4,7 @@ import type { AssetRef, Read } from '../cache/trace.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Maps } from '../config/settings.js';
 import type { Diagnostic } from '../diagnostics/index.js';
-import type { Loader } from '../execute/context.js';
+import type { PipelineView } from '../execute/context.js';
 import type { FileTable } from '../files/file-table.js';
 import type { Cause, EmittedOutputs } from './memo.js';
 
@@ -26,7 +26,7 @@ export interface JobRequest {
   /** True if the step has to run, because its bytes are needed and no longer cached. */
   readonly isFresh: boolean;
   /** Loads other sources of the pipeline. */
-  readonly loader: Loader;
+  readonly pipeline: PipelineView;
   /** The reason why the job is not known to be up to date. */
   readonly cause: () => Cause;
 }

@@ -294,7 +294,9 @@ class Evaluation {
   /** A result of the pipeline with its mappings to the sources. */
   async withMap(asset: AssetRef): Promise<AssetRef> {
     if (asset.isPristine || asset.map !== undefined) return asset;
-    const sources = this.#sources().filter(({ origins }) => asset.origins.includes(origins[0]!));
+    const isLinked = this.pipeline.steps.some(({ definition }) => definition.loads);
+    // What linked files contain depends on all entry points.
+    const sources = this.#sources().filter(({ origins }) => isLinked || asset.origins.includes(origins[0]!));
     const assets = await this.#madeWithMaps(sources, segmentsOf(this.pipeline.steps));
     return assets.find((one) => one.path === asset.path && one.hash === asset.hash) ?? asset;
   }

@@ -7,7 +7,7 @@ import type { PipelineRun } from './pipeline-run.js';
 import type { Segment, Unit } from './segments.js';
 import { MissingContentError } from '../cache/contents.js';
 import type { AssetRef, Read } from '../cache/trace.js';
-import type { Loader } from '../execute/context.js';
+import type { PipelineView } from '../execute/context.js';
 import { reasonOfState } from '../files/file-table.js';
 import { inputDigest } from './keys.js';
 
@@ -48,8 +48,8 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
   let [needsSourceMap, isCacheable] = [false, true];
   let assets = unit.assets;
   const doOne = async (step: ConfiguredStep, inputs: readonly AssetRef[]): Promise<readonly AssetRef[] | undefined> => {
-    const loader = loaderFor(step, cause, request);
-    const outcome = await executor.job(step, inputs, { settings, signal, isFresh, loader, cause });
+    const pipeline = pipelineViewFor(step, cause, request);
+    const outcome = await executor.job(step, inputs, { settings, signal, isFresh, pipeline, cause });
     if (!outcome) return undefined;
     jobs.push({ step: step.definition.name, reads: outcome.reads });
     diagnostics.push(...relevant(outcome.diagnostics, request));
@@ -89,13 +89,13 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
 }
 
 /**
- * Creates the loader of a job, which runs the steps before the job's own step on another source of the pipeline. Each
- * step only loads results of earlier steps, so that loads cannot be circular.
+ * Creates the view of a job on its pipeline. A load runs the steps before the job's own step on another source. Each step
+ * only loads results of earlier steps, so that loads cannot be circular.
  */
-function loaderFor(step: ConfiguredStep, cause: () => Cause, request: StepsRequest): Loader {
+function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, request: StepsRequest): PipelineView {
   const { run, settings, isFresh } = request;
   const { executor, signal } = run;
-  return async (source) => {
+  const load: PipelineView['load'] = async (source) => {
     const planned = run.pipeline.sources.find(({ path }) => path === source);
     const hash = executor.files.state(source);
     if (hash === null || reasonOfState(hash) !== undefined) return undefined;
@@ -109,8 +109,8 @@ function loaderFor(step: ConfiguredStep, cause: () => Cause, request: StepsReque
         throw new Error(`${step.definition.name} cannot load sources after an aggregate step`);
       const [current] = refs;
       if (!current || !matchTest(earlier.match)(current.path)) continue;
-      const loader = loaderFor(earlier, cause, request);
-      const outcome = await executor.job(earlier, [current], { settings, signal, isFresh, loader, cause });
+      const pipeline = pipelineViewFor(earlier, cause, request);
+      const outcome = await executor.job(earlier, [current], { settings, signal, isFresh, pipeline, cause });
       if (!outcome) throw new MissingContentError();
       reads.push(...outcome.reads);
       diagnostics.push(...relevant(outcome.diagnostics, request));
@@ -121,6 +121,7 @@ function loaderFor(step: ConfiguredStep, cause: () => Cause, request: StepsReque
     if (!asset) throw new MissingContentError();
     return { asset, reads, diagnostics };
   };
+  return { load, to: run.pipeline.to };
 }
 
 /** Diagnostics that do not matter where scripts are linked: these import files of all kinds, and nothing is left of how. */

@@ -69,6 +69,8 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
       for (const [kind, file, seen] of unit.jobs.flatMap((job) => job.reads)) {
         // Globs and the environment are not checked here.
         if (kind === 'list' || kind === 'env') return false;
+        // The claims are those of the plan, which is the same.
+        if (kind === 'claim') continue;
         if (kind === 'file' && seen !== null) looked.add(file);
         else there.set(file, kind === 'presence' && seen);
       }

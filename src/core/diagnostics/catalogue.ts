@@ -411,6 +411,18 @@ export const catalogue = {
     (p) => `\`${p.name}\` is imported, and assigning to it throws an error.`,
     () => 'Export a function that assigns it in the module that declares it.',
   ),
+  'link-sheet-late': warning<{ name: string }>(
+    (p) => `Browsers skip this \`@${p.name}\`, because other rules precede it.`,
+    () => 'Move it to the beginning of the style sheet.',
+  ),
+  'link-sheet-cycle': warning<{ url: string }>(
+    (p) => `\`${p.url}\` imports this style sheet in turn, so that browsers skip this \`@import\`.`,
+    () => 'Remove one of the imports, or move what both sheets need into a third one.',
+  ),
+  'link-sheet-kind': error<{ file: string }>(
+    (p) => `${p.file} is not a style sheet.`,
+    () => 'Import a style sheet; refer to other files by `url()`.',
+  ),
 
   // References
   'import-missing': error<{ url: string; path: string; near: string | undefined }>(

@@ -112,6 +112,11 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'When modules import each other, one of them is evaluated first, and reading what the others declare fails until they are evaluated, functions aside. Only reads that certainly fail are reported.',
   'link-copies': 'Each copy of a package has its own state, such as registered plug-ins, and is loaded as well.',
   'link-assignment': 'Imports are read-only views of the exports of another module (ECMA-262, section 9.1.1.5).',
+  'link-sheet-late':
+    '`@import` is only valid before all other rules, except `@charset`, and `@layer` statements before the first import (CSS Cascade Level 5, section 2); `@namespace` is only valid after imports and before all other rules. The rule is left out.',
+  'link-sheet-cycle': 'A style sheet that imports itself, directly or by way of others, is not loaded again.',
+  'link-sheet-kind':
+    'A style sheet imports a script, an image or another file. In a package, `style` names its style sheet.',
 
   'import-missing': 'A script imports a module that is not among the outputs, so no browser can run it.',
   'import-name': 'A script imports a name that the module does not export, so no browser can run it.',

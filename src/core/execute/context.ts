@@ -1,3 +1,4 @@
+import { posix } from 'node:path';
 import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
@@ -14,11 +15,21 @@ export interface LoadedAsset {
   readonly diagnostics: readonly Diagnostic[];
 }
 
-/** Loads a source for a job; undefined if the file does not exist. */
-export type Loader = (source: string) => Promise<LoadedAsset | undefined>;
+/** What a job can know of its pipeline. */
+export interface PipelineView {
+  /** Loads a source; undefined if the file does not exist. */
+  load(source: string): Promise<LoadedAsset | undefined>;
+  /** The folder that the paths of assets are relative to. */
+  readonly to: string;
+}
 
-const noLoader: Loader = () => {
-  throw new Error('a step that loads other sources has to declare `loads`');
+const noPipeline: PipelineView = {
+  load() {
+    throw new Error('a step that loads other sources has to declare `loads`');
+  },
+  get to(): string {
+    throw new Error('a step that looks at its pipeline has to declare `loads`');
+  },
 };
 
 /** The step context of one job: records everything that the job reads. */
@@ -38,7 +49,7 @@ export class JobContext implements StepContext {
     readonly signal: AbortSignal,
     private readonly inputs: Inputs,
     private readonly resources: RunResources,
-    private readonly loader: Loader = noLoader,
+    private readonly pipeline: PipelineView = noPipeline,
   ) {}
 
   /** Restricts the settings to those that the step has declared. */
@@ -94,10 +105,17 @@ export class JobContext implements StepContext {
 
   async load(source: string): Promise<Asset | undefined> {
     this.#reads.set(`file ${source}`, ['file', source, this.inputs.files.state(source)]);
-    const loaded = await this.loader(source);
+    const loaded = await this.pipeline.load(source);
     for (const read of loaded?.reads ?? []) this.#reads.set(`${read[0]} ${read[1]}`, read);
     for (const one of loaded?.diagnostics ?? []) this.report(one);
     return loaded?.asset;
+  }
+
+  publishes(path: string): boolean {
+    const output = posix.join(this.pipeline.to, path);
+    const isClaimed = this.inputs.isClaimed(output);
+    this.#reads.set(`claim ${output}`, ['claim', output, isClaimed]);
+    return isClaimed;
   }
 
   env(name: string): string | undefined {

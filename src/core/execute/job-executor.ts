@@ -3,7 +3,7 @@ import type { Asset } from '../assets/asset.js';
 import type { StepEnvironment } from '../assets/context.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Step } from '../steps/step.js';
-import { JobContext, type Loader } from './context.js';
+import { JobContext, type PipelineView } from './context.js';
 import { Contents } from '../cache/contents.js';
 import type { Inputs } from '../build/inputs.js';
 import type { RunResources } from './resources.js';
@@ -96,29 +96,34 @@ export class JobExecutor {
   /**
    * Runs a step.
    *
-   * @param loader loads other sources, for steps that declare that they do
+   * @param pipeline for steps that declare that they load other sources
    * @returns undefined if the bytes of its inputs are no longer available
    */
   async run(
     call: StepCall,
     refs: readonly AssetRef[],
     signal: AbortSignal,
-    loader: Loader,
+    pipeline: PipelineView,
   ): Promise<StepResult | undefined> {
     const assets = refs.map((one) => this.contents.asset(one));
     if (!assets.every((asset) => asset !== undefined)) return undefined;
     const { step } = call;
     // A step that only waits for another process needs no slot.
-    if (!refs.every((asset) => step.runsInProcess(asset.path))) return this.#runHere(call, assets, signal, loader);
+    if (!refs.every((asset) => step.runsInProcess(asset.path))) return this.#runHere(call, assets, signal, pipeline);
     if (assets.some(({ bytes }) => isNestedDeeply(bytes))) return this.#runDeep(call, assets, signal);
-    const result = await this.#runInSlot(call, assets, signal, loader);
+    const result = await this.#runInSlot(call, assets, signal, pipeline);
     return result.isTooDeep ? this.#runDeep(call, assets, signal) : result;
   }
 
   /** Runs a step on this thread or on another one, whichever is free first. */
-  async #runInSlot(call: StepCall, assets: readonly Asset[], signal: AbortSignal, loader: Loader): Promise<StepResult> {
+  async #runInSlot(
+    call: StepCall,
+    assets: readonly Asset[],
+    signal: AbortSignal,
+    pipeline: PipelineView,
+  ): Promise<StepResult> {
     const { step, options, settings } = call;
-    // The loader uses state of the main thread.
+    // What it sees of its pipeline is state of the main thread.
     const slot = await this.#workers.acquire(step.loads === true ? 'main' : undefined);
     let isHeld = true;
     const release = (): void => {
@@ -127,9 +132,12 @@ export class JobExecutor {
     };
     // A job that loads sources waits for their jobs, which need its slot. It does not take it back: several loads may be
     // under way at the same time, and none of them may wait for the others.
-    const yielding: Loader = (source) => {
-      release();
-      return loader(source);
+    const yielding: PipelineView = {
+      to: pipeline.to,
+      load(source) {
+        release();
+        return pipeline.load(source);
+      },
     };
     try {
       if (slot.place === 'worker')
@@ -177,9 +185,9 @@ export class JobExecutor {
     { step, options, settings }: StepCall,
     assets: readonly Asset[],
     signal: AbortSignal,
-    loader: Loader,
+    pipeline: PipelineView,
   ): Promise<StepResult> {
-    const context = new JobContext(settings, signal, this.inputs, this.setting.resources, loader);
+    const context = new JobContext(settings, signal, this.inputs, this.setting.resources, pipeline);
     return runStep(step, options, assets, context);
   }
 

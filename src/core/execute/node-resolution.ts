@@ -11,14 +11,14 @@ export interface ResolutionFiles {
   exists(path: string): boolean;
 }
 
-/** The kind of a request: of an ES module, or of `require`. */
-export type RequestKind = 'import' | 'require';
+/** The kind of a request: of an ES module, of `require`, or of `@import` in a style sheet. */
+export type RequestKind = 'import' | 'require' | 'style';
 
 /** How a specifier is resolved. */
 export interface ResolutionOptions {
-  /** `require` for a specifier that a CommonJS module requires. */
+  /** `import` by default. */
   readonly kind?: RequestKind;
-  /** Conditions of `exports` and `imports` besides `browser`, `default`, and `import` or `require`. */
+  /** Conditions of `exports` and `imports` besides `browser`, `default`, and `import`, `require` or `style`. */
   readonly conditions?: readonly string[];
 }
 
@@ -26,6 +26,7 @@ export interface ResolutionOptions {
 const mainFields: Readonly<Record<RequestKind, readonly string[]>> = {
   import: ['browser', 'module', 'main'],
   require: ['browser', 'main'],
+  style: ['style', 'main'],
 };
 
 interface Manifest {
@@ -73,7 +74,7 @@ class Resolution {
     const folder = posix.dirname(from);
     if (specifier.startsWith('/')) return this.#inBrowser(this.#fileAt(specifier.slice(1)));
     if (/^\.{1,2}(\/|$)/.test(specifier)) {
-      const path = posix.join(folder, this.#kind === 'import' ? decoded(specifier) : specifier);
+      const path = posix.join(folder, this.#kind === 'require' ? specifier : decoded(specifier));
       return this.#inBrowser(this.#fileAt(path), path);
     }
     const own = foldersAbove(folder).find((one) => this.files.exists(posix.join(one, 'package.json')));
@@ -88,7 +89,7 @@ class Resolution {
     if (manifest?.name === name && 'exports' in manifest) return this.#inPackage(own!, subpath);
     // `require` goes on to the copies in folders above (`LOAD_NODE_MODULES`).
     const roots = packageFolders(name, folder, (path) => this.files.exists(path));
-    for (const root of this.#kind === 'import' ? roots.slice(0, 1) : roots) {
+    for (const root of this.#kind === 'require' ? roots : roots.slice(0, 1)) {
       const found = this.#inPackage(root, subpath);
       if (found !== undefined || hasExports(this.#manifest(root))) return found;
     }
@@ -126,7 +127,9 @@ class Resolution {
   #mainFile(folder: string, manifest: Manifest): string | undefined {
     // As a map, `browser` does not name the entry point.
     const fields = manifest as unknown as Readonly<Record<string, unknown>>;
-    const main = mainFields[this.#kind].map((one) => fields[one]).find((one) => typeof one === 'string');
+    const main = mainFields[this.#kind]
+      .map((one) => fields[one])
+      .find((one) => typeof one === 'string' && (this.#kind !== 'style' || becomesSheet(one))) as string | undefined;
     if (main === undefined) return undefined;
     const path = posix.join(folder, main);
     const own = path.replace(/\/$/, '');
@@ -185,13 +188,18 @@ function parseManifest(bytes: Uint8Array, file: string): Manifest {
 
 /** The extensions that may be omitted: in packages those that CommonJS allows, also in what they write as ES modules. */
 function endingsFor(path: string, kind: RequestKind): readonly string[] {
+  if (kind === 'style') return sheetEndings;
   if (isInstalled(path)) return kind === 'require' ? commonJsEndings : packageEndings;
   return ownEndings;
 }
 
+const sheetEndings = ['css', ...extensionsWhere(({ compiledTo }) => compiledTo === 'css')];
 const commonJsEndings = ['js', 'json'];
 const packageEndings = ['js', 'mjs', 'cjs', 'json'];
 const ownEndings = [...packageEndings, ...extensionsWhere(({ compiledTo }) => compiledTo === 'js')];
+
+/** Reports whether a file is a style sheet, or compiled to one. */
+const becomesSheet = (path: string): boolean => sheetEndings.includes(extensionOf(path));
 
 const hasExports = (manifest: Manifest | undefined): boolean =>
   manifest?.exports !== undefined && manifest.exports !== null;
@@ -204,6 +212,8 @@ const isInstalled = (path: string): boolean => `/${path}`.includes('/node_module
  */
 function fileNamed(path: string, kind: RequestKind, files: ResolutionFiles): string | undefined {
   const named = [path, ...(isInstalled(path) ? [] : sourcesOf(path))];
+  // A URL names the whole file.
+  if (kind === 'style') return named.find((one) => files.exists(one));
   return [...named, ...endingsFor(path, kind).map((ending) => `${path}.${ending}`)].find((one) => files.exists(one));
 }
 

@@ -10,7 +10,7 @@ import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { planPublish, staleOf, type OutputRoot } from '../outputs/publish.js';
-import { describeClaim } from '../plan/claims.js';
+import { claimIndexOf, describeClaim } from '../plan/claims.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { Plan } from '../plan/plan.js';
 
@@ -56,6 +56,7 @@ export interface ForecastRequest {
 
 /** Determines what a build would do, without doing it: evaluates the pipelines with an executor that runs nothing. */
 export async function forecast(plan: Plan, request: ForecastRequest): Promise<BuildForecast> {
+  request.executor.inputs.claims = claimIndexOf(plan.pipelines);
   const stale = new Set<string>();
   const results = new Map<string, PipelineForecast>();
   for (const pipeline of writersFirst(plan, request)) {

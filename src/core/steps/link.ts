@@ -2,7 +2,10 @@ import { posix } from 'node:path';
 import { Field } from '../config/field.js';
 import { choice, externals, globalName, textList, writtenFolder } from '../config/value-types.js';
 import { kindOf, withExtension } from '../languages/formats.js';
+import type { Asset } from '../assets/asset.js';
 import type { Step } from './step.js';
+import { SharedFiles } from './work/shared-files.js';
+import type { SheetLinker } from './work/sheet-linker.js';
 
 /** Options of `link`. */
 export class LinkOptions {
@@ -28,7 +31,7 @@ export class LinkOptions {
   conditions?: string | readonly string[];
 
   @Field(writtenFolder, {
-    doc: 'The folder, relative to `to`, of files that several entry points share, that are loaded by `import()`, or that `new URL(…, import.meta.url)` refers to.',
+    doc: 'The folder, relative to `to`, of files that several entry points share, that are loaded by `import()`, or that `new URL(…, import.meta.url)` or `url()` refers to.',
     default: '`shared`',
   })
   shared?: string;
@@ -45,8 +48,8 @@ const defaultFolder = 'shared';
 /** Links each script with the modules that it imports, and writes one file per entry point. */
 export const link: Step<LinkOptions> = {
   name: 'link',
-  doc: 'Follows the imports of scripts, and links each entry point and its modules into one file.',
-  version: 11,
+  doc: 'Follows the imports of scripts and style sheets, and links each entry point with what it imports into one file.',
+  version: 12,
   options: LinkOptions,
   isAggregate: true,
   loads: true,
@@ -54,29 +57,42 @@ export const link: Step<LinkOptions> = {
   toolVersions: () => ['acorn'],
   runsInProcess: () => true,
   externals: ({ external }) => [...externalMap(external).keys()],
-  claims: (paths, { shared = defaultFolder }) =>
-    paths.some(isScript)
-      ? [...paths.map(linkedPath), ...paths.filter(isScript).map(sheetClaim), { within: shared, pattern: '*' }]
-      : paths,
+  claims: (paths, { shared = defaultFolder }) => [
+    ...paths.map(linkedPath),
+    ...paths.filter(isScript).map(sheetClaim),
+    ...(paths.some((path) => kindOf(path) !== 'other') ? [{ within: shared, pattern: '*' }] : []),
+  ],
   async run(assets, options, context) {
     const { shared = defaultFolder, as = 'module', global, unused, external, conditions } = options;
     const environment =
       context.settings.constants['process.env.NODE_ENV'] === 'development' ? 'development' : 'production';
-    const { linkAssets } = await import('./work/link.js');
-    const linked = await linkAssets(
-      assets.filter(({ path }) => isScript(path)),
-      linkedPath,
-      {
+    const scripts = assets.filter(({ path }) => isScript(path));
+    const sheets = assets.filter(({ path }) => kindOf(path) === 'style');
+    const others = assets.filter(({ path }) => kindOf(path) === 'other');
+    const files = new SharedFiles(shared, [...assets.map(({ path }) => linkedPath(path))]);
+    const allConditions = [environment, ...[conditions ?? []].flat()];
+    // Loaded when there are sheets.
+    let linker: SheetLinker | undefined;
+    const sheetLinker = async (): Promise<SheetLinker> => {
+      const work = await import('./work/sheet-linker.js');
+      return (linker ??= new work.SheetLinker(files, allConditions, context));
+    };
+    const linked: Asset[] = [];
+    for (const sheet of sheets)
+      linked.push(...(await (await sheetLinker()).link([sheet], sheet.path, sheet.origins[0] ?? sheet.path)));
+    if (scripts.length > 0) {
+      const { linkAssets } = await import('./work/link.js');
+      const settings = {
         folder: shared,
         as,
         global,
         removesUnused: (unused ?? (environment === 'development' ? 'keep' : 'remove')) === 'remove',
-        conditions: [environment, ...[conditions ?? []].flat()],
+        conditions: allConditions,
         externals: externalMap(external),
-      },
-      context,
-    );
-    return [...assets.filter(({ path }) => !isScript(path)), ...linked];
+      };
+      linked.push(...(await linkAssets(scripts, linkedPath, settings, files, sheetLinker, context)));
+    }
+    return [...others, ...linked, ...files.assets];
   },
 };
 

@@ -7,6 +7,8 @@ export class ReverseDependencies {
   readonly #paths: string[] = [];
   /** Units that depend on more than single files, such as the matches of a glob: any change may affect them. */
   readonly #always = new Set<UnitId>();
+  /** Units that depend on which files pipelines write: a new source may add some. */
+  readonly #ofClaims = new Set<UnitId>();
 
   constructor(units: ReadonlyMap<UnitId, UnitMemo>) {
     for (const [id, unit] of units) this.add(id, unit);
@@ -18,6 +20,10 @@ export class ReverseDependencies {
       for (const [kind, path] of reads) {
         // The environment does not change while a process runs.
         if (kind === 'env') continue;
+        if (kind === 'claim') {
+          this.#ofClaims.add(id);
+          continue;
+        }
         const known = this.#byPath.get(path);
         if (kind === 'list') this.#always.add(id);
         else if (known) known.add(id);
@@ -46,7 +52,7 @@ export class ReverseDependencies {
 
   /** The units that read one of these files. */
   of(paths: Iterable<string>): Set<UnitId> {
-    const found = new Set(this.#always);
+    const found = new Set([...this.#always, ...this.#ofClaims]);
     for (const path of paths) for (const id of this.#byPath.get(path) ?? []) found.add(id);
     return found;
   }

@@ -8,10 +8,11 @@ import { evaluationOrder, LinkedModule } from '../../languages/js/link/graph.js'
 import { printChunk, printModuleFile, type PrintedFile } from '../../languages/js/link/print.js';
 import { UsedCode } from '../../languages/js/link/used-code.js';
 import { SectionBuilder } from '../../languages/source-maps/index.js';
-import { joinAssets } from './join.js';
 import { checkCycles, checkImports, checkScripts } from './link-checks.js';
 import { checkCopies } from './package-copies.js';
 import { ModuleLoader, type LoadOptions } from './module-loader.js';
+import type { SharedFiles } from './shared-files.js';
+import type { SheetLinker } from './sheet-linker.js';
 
 /** How modules are linked. */
 export interface LinkSettings extends LoadOptions {
@@ -29,12 +30,15 @@ export interface LinkSettings extends LoadOptions {
  * Links scripts with the modules that they import.
  *
  * @param pathOf the path of a linked entry point
+ * @param shared where the files beside entry points lie
  * @returns the linked entry points, the files that they share, their style sheets, and the files that they refer to
  */
 export async function linkAssets(
   assets: readonly Asset[],
   pathOf: (path: string) => string,
   settings: LinkSettings,
+  shared: SharedFiles,
+  sheets: () => Promise<SheetLinker>,
   context: StepContext,
 ): Promise<Asset[]> {
   const loader = new ModuleLoader(context, settings);
@@ -48,23 +52,23 @@ export async function linkAssets(
   if (!modules || loader.hasErrors) return [];
   const entries = assets.map((asset, at) => ({ module: modules[at]!, path: pathOf(asset.path) }));
   const ids = new Map(assets.map((asset) => [pathOf(asset.path), asset.id]));
-  return new Linker(loader, settings, context, ids).link(entries);
+  return new Linker(loader, settings, shared, sheets, context, ids).link(entries);
 }
 
 class Linker {
-  readonly #taken = new Set<string>();
   readonly #outputs: Asset[] = [];
 
   constructor(
     private readonly loader: ModuleLoader,
     private readonly settings: LinkSettings,
+    private readonly shared: SharedFiles,
+    private readonly sheets: () => Promise<SheetLinker>,
     private readonly context: StepContext,
     /** The ids of entry points by path. */
     private readonly ids: ReadonlyMap<string, string>,
   ) {}
 
   async link(entries: readonly Entry[]): Promise<Asset[]> {
-    for (const { path } of entries) this.#taken.add(path);
     const workers = this.#placeUrls(entries);
     const { as, global } = this.settings;
     if (as === 'module') this.#print([...entries, ...workers]);
@@ -78,29 +82,18 @@ class Linker {
 
   /** Gives the files of relative URLs their paths; returns the scripts among them, which are entry points of workers. */
   #placeUrls(entries: readonly Entry[]): Entry[] {
-    const paths = new Map<LinkedModule | Asset, string>(entries.map(({ module, path }) => [module, path]));
+    const paths = new Map<LinkedModule, string>(entries.map(({ module, path }) => [module, path]));
     const workers: Entry[] = [];
     for (const { module, url, target } of this.loader.urls) {
-      let path = paths.get(target);
+      let path = target instanceof LinkedModule ? paths.get(target) : this.shared.pathOf(target);
       if (path === undefined) {
-        const name = posix.basename(target.path);
-        path = this.#freePath(target instanceof LinkedModule ? withExtension(name, 'js') : name);
-        paths.set(target, path);
-        if (target instanceof LinkedModule) workers.push({ module: target, path });
-        else this.#outputs.push({ ...target, path });
+        path = this.shared.freePath(withExtension(posix.basename(target.path), 'js'));
+        paths.set(target as LinkedModule, path);
+        workers.push({ module: target as LinkedModule, path });
       }
       module.urlTargets.set(url, path);
     }
     return workers;
-  }
-
-  #freePath(name: string): string {
-    const { folder } = this.settings;
-    const { name: stem, ext } = posix.parse(name);
-    let path = posix.join(folder, name);
-    for (let number = 2; this.#taken.has(path); number++) path = posix.join(folder, `${stem}-${String(number)}${ext}`);
-    this.#taken.add(path);
-    return path;
   }
 
   /** Prints files that share code; a classic script shares none. */
@@ -139,7 +132,7 @@ class Linker {
     });
   }
 
-  /** Joins the style sheets that an entry point and its modules import, in the order in which these are evaluated. */
+  /** Links the style sheets that an entry point and its modules import, in the order in which these are evaluated. */
   async #joinSheets({ module, path }: Entry): Promise<void> {
     const sheets = new Set<LinkedModule>();
     const roots = [module];
@@ -153,6 +146,7 @@ class Linker {
       }
     if (sheets.size === 0) return;
     const assets = [...sheets].map((one) => this.loader.assetOf(one));
-    this.#outputs.push(await joinAssets(assets, withExtension(path, 'css'), undefined, this.context));
+    const linker = await this.sheets();
+    this.#outputs.push(...(await linker.link(assets, withExtension(path, 'css'), module.path)));
   }
 }
