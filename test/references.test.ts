@@ -199,25 +199,25 @@ describe('a reference to a missing file', () => {
     ],
     [
       page('<link rel=stylesheet href="css/b.css"><link rel=canonical href=none><script src=js/none.js></script>'),
-      ['p/index.html:2:22', 'p/index.html:2:77'],
+      ['p/index.html:2:28', 'p/index.html:2:81'],
     ],
     [
       page('<img srcset="img/a.png, img/b.png 2x" src=img/a.png><video poster="img/c.png"></video>'),
-      ['p/index.html:2:6', 'p/index.html:2:60'],
+      ['p/index.html:2:25', 'p/index.html:2:68'],
     ],
     [
       page(
         '<a href="/visit/">a</a><a href="#x">b</a><a href="index">c</a><a href="mailto:x">d</a><a href="none.html?q#z">e</a>',
       ),
-      ['p/index.html:2:4', 'p/index.html:2:90'],
+      ['p/index.html:2:10', 'p/index.html:2:96'],
     ],
     [
       page('<style>p { b: url(img/n.png) }</style><p style="b: url(img/m.png)"><svg><use href="img/s.svg#a"/></svg>'),
-      ['p/index.html:2:15', 'p/index.html:2:52', 'p/index.html:2:78'],
+      ['p/index.html:2:15', 'p/index.html:2:52', 'p/index.html:2:84'],
     ],
     [
       page('<base href="/img/"><img src="a.png"><img src="b.png"><template><img src="c.png"></template>'),
-      ['p/index.html:2:42', 'p/index.html:2:69'],
+      ['p/index.html:2:47', 'p/index.html:2:74'],
     ],
     [main('new URL("../img/n.png", import.meta.url);\nexport {};\n'), ['s/main.ts:1:9']],
   ])('is a warning at its place: %j', async (files, places) => {
@@ -230,6 +230,47 @@ describe('a reference to a missing file', () => {
       // A build with nothing to do says it again, and no more when the file is there.
       expect((await project.diagnose(['build', '--profile', profile])).said).toEqual(said);
     }
+  });
+
+  it('is found in every place of pages, manifests and vector images that holds URLs', async () => {
+    const texts: Record<string, string> = {
+      'p/index.html': [
+        '<!doctype html><meta property=og:image content=»img/og.png><meta http-equiv=refresh content="5; URL=\'»later.html\'">',
+        '<link rel="alternate" href=»feed.xml><link rel=preload as=image imagesrcset="»img/1.png 1x, »img/(2),3.png 2x">',
+        '<script type=importmap>{ "imports": { "sky": "»./js/sky.js" }, "scopes": { "/a/": { "sky": "»./js/other.js" } } }</script>',
+        '<script>\r\nif (0) import(\'»./js/lazy.js\');\r\n</script><style>\r\n@import "»css/late.css";</style>',
+        '<noscript><img src="»img/none.png"></noscript><iframe src = »frame.html></iframe><form action="/book"></form>',
+        '<img srcset="»img/a&amp;b.png, »img/&eacute;.png 2x, data:x 3x" src="»img/a&b=c.png" alt="">',
+        '<svg><image xlink:href="»img/x.png"/></svg><p style="background: url(&quot;»img/p.png&quot;)"></p>',
+        '<object data="»img/o.svg"></object><table background="»img/t.png"></table><video poster=»img/v.png></video>',
+      ].join('\n'),
+      'p/app.webmanifest':
+        '{ "icons": [{ "src": "»img/i.png" }], "start_url": "/", "shortcuts": [{ "url": "»gone.html", "icons": [{ "src": "»img\\/s.png" }] }] }',
+      'p/chart.svg': [
+        '<?xml-stylesheet href="»chart.css" type="text/css"?><!DOCTYPE svg [<!ENTITY a "b>">]>',
+        '<svg xmlns:xlink="http://www.w3.org/1999/xlink"><!-- <image href="no.png"/> --><image href=\'»img/g.png\' fill="url(#x)"/>',
+        '<style><![CDATA[ a { background: url(»img/c.png) } ]]></style><style>b { background: url(»img/&amp;.png) }</style>',
+        '<a xlink:href="»away.html"><use xlink:href="#a" mask="url(»mask.svg#m)"/></a><script>"<image href=no>"</script></svg>',
+      ].join('\n'),
+    };
+    const expected = Object.entries(texts).flatMap(([path, text]) =>
+      text.split('\n').flatMap((line, at) => {
+        const parts = line.split('»').slice(0, -1);
+        return parts.map((_, index) => {
+          const before = parts.slice(0, index + 1).join('');
+          // In scripts, sheets and JSON, the quotes or `url()` around a URL are part of its place.
+          const [lead = ''] = /(?<=(\(|@import |": |url\())(["']|&quot;)$|url\($/.exec(before) ?? [];
+          return `${path}:${String(at + 1)}:${String(before.length - lead.length + 1)}`;
+        });
+      }),
+    );
+    const plain = Object.fromEntries(Object.entries(texts).map(([path, text]) => [path, text.replaceAll('»', '')]));
+    const project = site(plain);
+    project.write('anvil.yaml', yaml().replace('p/**/*.html', 'p/**'));
+    const { code, said } = await project.diagnose();
+    expect(code).toBe(1);
+    const found = said.map((one) => one.replace(/: \w+ \[[a-z-]+\]$/, ''));
+    expect(found.toSorted()).toEqual(expected.toSorted());
   });
 
   it('is not reported for proxied prefixes and fallback pages', async () => {

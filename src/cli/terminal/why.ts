@@ -18,6 +18,8 @@ function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette):
   const rows: [label: string, values: readonly string[]][] = [['from', sources.map((file) => drawFile(file, palette))]];
   if (reasons.modules.length > 1) rows.push(['modules', drawModules(reasons, verbose, palette)]);
   for (const step of steps) rows.push([step.step, drawStep(step, verbose, palette)]);
+  if (reasons.refersTo.length > 0) rows.push(['refers to', drawPaths(reasons.refersTo, verbose, palette)]);
+  if (reasons.referencedBy.length > 0) rows.push(['referred to by', drawPaths(reasons.referencedBy, verbose, palette)]);
   const constants = Object.entries(settings.constants).map(([name, value]) => `${name} = ${JSON.stringify(value)}`);
   const browsers = verbose ? settings.browsers.join(', ') : count(settings.browsers.length, 'target browser');
   const made = steps.length === 0 ? [] : [[browsers, ...constants, `maps: ${settings.maps}`].join('; ')];
@@ -46,6 +48,12 @@ function drawModules({ modules }: OutputReasons, verbose: boolean, palette: Pale
   });
   const rest = modules.length - named.length;
   return rest > 0 ? [...lines, palette.faint(`and ${count(rest, 'other module')} (--verbose lists them)`)] : lines;
+}
+
+function drawPaths(paths: readonly string[], verbose: boolean, palette: Palette): string[] {
+  const named = verbose ? paths : paths.slice(0, shown);
+  const rest = paths.length - named.length;
+  return rest > 0 ? [...named, palette.faint(`and ${count(rest, 'other')} (--verbose lists them)`)] : [...named];
 }
 
 function drawStep({ options, files, missing }: UsedStep, verbose: boolean, palette: Palette): string[] {

@@ -9,7 +9,7 @@ import {
   type Parameters,
   type Place,
 } from '../diagnostics/index.js';
-import { localPath, type FileReferences, type Reference } from '../languages/references/index.js';
+import { localPath, pagesFor, targetPath, type FileReferences, type Reference } from '../languages/references/index.js';
 import type { Site } from './site.js';
 
 /** A reference that leads nowhere, or to something that it cannot lead to. */
@@ -55,7 +55,7 @@ class Check implements CheckedFile {
   reference(one: Reference): void {
     if (one.use === 'import') this.#import(one);
     else if (one.use === 'require') this.#found(one, 'script-require', { name: one.url }, this.isCopy);
-    else this.#file(one);
+    else if (one.use !== 'endpoint') this.#file(one);
   }
 
   #import(one: Reference): void {
@@ -106,13 +106,8 @@ class Check implements CheckedFile {
     return (use === 'page' && hasFallback) || proxies.some((prefix) => url.startsWith(prefix));
   }
 
-  /** Resolves a URL to a path relative to the project; undefined if unknown or not in this site. */
   #target(url: string): string | undefined {
-    const path = localPath(url);
-    if (path === undefined) return undefined;
-    const { folder } = this.site.settings;
-    if (path.startsWith('/')) return folder === undefined ? undefined : posix.join(folder, path);
-    return posix.join(posix.dirname(this.path), path);
+    return targetPath(url, this.path, this.site.settings);
   }
 
   #isThere(path: string): boolean {
@@ -148,12 +143,6 @@ class Check implements CheckedFile {
     };
     this.findings.push({ start, end, describe });
   }
-}
-
-/** The paths of pages that servers answer with for a link. */
-function pagesFor(path: string): string[] {
-  if (path.endsWith('/')) return [`${path}index.html`];
-  return posix.extname(path) === '' ? [posix.join(path, 'index.html'), path, `${path}.html`] : [path];
 }
 
 /**

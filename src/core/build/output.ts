@@ -2,7 +2,7 @@ import { posix } from 'node:path';
 import { contentHash } from '../files/hash.js';
 import { encodeText } from '../files/text.js';
 import { urlBetween } from '../languages/relative-url.js';
-import { isPage, kindOf } from '../languages/formats.js';
+import { kindOf, referringFormat } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
 import type { Maps } from '../config/settings.js';
 import type { FileReferences } from '../languages/references/index.js';
@@ -56,8 +56,8 @@ export async function emit(
   return { outputs, references: isKnown ? kept.references : await referencesIn(asset.path, asset.bytes) };
 }
 
-/** Files that may contain references: the parsers are loaded when there is one. */
-const mayRefer = (path: string): boolean => kindOf(path) !== 'other' || isPage(path);
+/** Reports whether a file may contain references: the parsers are loaded when there is one. */
+const mayRefer = (path: string): boolean => referringFormat(path) !== undefined;
 
 async function referencesIn(path: string, bytes: Uint8Array): Promise<FileReferences | undefined> {
   if (isNestedDeeply(bytes)) return undefined;

@@ -19,7 +19,7 @@ import type {
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised for incompatible changes of the format. */
-const stateVersion = 5;
+const stateVersion = 6;
 
 /** The state of a profile after a build: the next build only checks that it is still current. */
 export interface BuildState {

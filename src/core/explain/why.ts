@@ -6,6 +6,7 @@ import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { Inputs } from '../build/inputs.js';
 import { unitId, type Cause, type OutputFile, type PipelineMemo, type UnitMemo } from '../build/memo.js';
 import { segmentsOf } from '../build/segments.js';
+import { pagesFor, targetPath } from '../languages/references/reference.js';
 import type { Read } from '../cache/trace.js';
 
 /** A source of an output, and whether it is unchanged. */
@@ -36,6 +37,10 @@ export interface OutputReasons {
   readonly steps: readonly UsedStep[];
   /** The modules that are linked into it, the largest first. */
   readonly modules: readonly LinkedPart[];
+  /** The outputs that it refers to by URLs. */
+  readonly refersTo: readonly string[];
+  /** The outputs that refer to it by URLs. */
+  readonly referencedBy: readonly string[];
   readonly settings: { readonly browsers: readonly string[]; readonly constants: object; readonly maps: string };
   readonly bytes: number;
   /** True if the last build produced it, and the reason why it was last produced. */
@@ -146,12 +151,38 @@ function reasonsOf(
     modules: (
       units.flatMap((unit) => unit.assets).find(({ id, linked }) => id === target && linked)?.linked ?? []
     ).toSorted((a, b) => b.length - a.length || byCodeUnits(a.source, b.source)),
+    ...referencesOf(path, plan, memos),
     settings: { browsers: plan.browsers, constants: plan.profile.constants, maps: plan.profile.maps },
     bytes,
     isNew: latest?.build === build,
     cause: latest?.cause ?? { kind: 'first', paths: [] },
     onDisk: onDisk === hash ? 'unchanged' : onDisk === null ? 'missing' : 'modified',
   };
+}
+
+/** The outputs that an output refers to, and those that refer to it. */
+function referencesOf(
+  path: string,
+  { site }: Plan,
+  memos: ReadonlyMap<string, PipelineMemo>,
+): Pick<OutputReasons, 'refersTo' | 'referencedBy'> {
+  const emitted = [...memos.values()].flatMap((memo) => [...memo.emitted.values()]);
+  const outputs = new Set(emitted.flatMap((one) => one.outputs.map((output) => output.path)));
+  const refersTo = new Set<string>();
+  const referencedBy = new Set<string>();
+  for (const {
+    outputs: [from],
+    references,
+  } of emitted)
+    for (const { use, url } of references?.references ?? []) {
+      const target = from && targetPath(url, from.path, site);
+      if (target === undefined) continue;
+      const found = (use === 'page' ? pagesFor(target) : [target]).find((one) => outputs.has(one));
+      if (found === undefined) continue;
+      if (from!.path === path) refersTo.add(found);
+      if (found === path) referencedBy.add(from!.path);
+    }
+  return { refersTo: [...refersTo].sort(byCodeUnits), referencedBy: [...referencedBy].sort(byCodeUnits) };
 }
 
 /** The units that an asset went through, from the last back to its sources. */

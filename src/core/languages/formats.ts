@@ -85,6 +85,18 @@ export function kindOf(path: string): AssetKind {
   return format.kind === 'style' || format.kind === 'script' ? format.kind : 'other';
 }
 
+/** The formats whose files refer to others. */
+export type ReferringFormat = 'page' | 'style' | 'script' | 'vector' | 'manifest';
+
+/** The format of a file that may refer to others; undefined for others. A web app manifest is known by its name. */
+export function referringFormat(path: string): ReferringFormat | undefined {
+  const kind = kindOf(path);
+  if (kind !== 'other') return kind;
+  if (isPage(path)) return 'page';
+  if (extensionOf(path) === 'svg') return 'vector';
+  return /\.webmanifest$|(^|\/)manifest\.json$/i.test(path) ? 'manifest' : undefined;
+}
+
 export const isPage = (path: string): boolean => formatOf(path)?.kind === 'page';
 
 /** A path with another extension. */

@@ -1,11 +1,21 @@
-import { isPage, kindOf } from '../formats.js';
+import { referringFormat, type ReferringFormat } from '../formats.js';
 import { decodeText } from '../../files/text.js';
+import { manifestReferences } from './manifests.js';
 import { pageReferences } from './pages.js';
 import { scriptReferences } from './scripts.js';
 import type { FileReferences } from './reference.js';
 import { styleReferences } from './styles.js';
+import { vectorReferences } from './vectors.js';
 
-export { localPath, type FileReferences, type Reference } from './reference.js';
+export { localPath, pagesFor, targetPath, type FileReferences, type Reference } from './reference.js';
+
+const finders: Readonly<Record<ReferringFormat, (text: string) => FileReferences>> = {
+  page: pageReferences,
+  style: (text) => ({ references: styleReferences(text) }),
+  script: scriptReferences,
+  vector: (text) => ({ references: vectorReferences(text) }),
+  manifest: (text) => ({ references: manifestReferences(text) }),
+};
 
 /** The size in bytes from which files are not searched for references. */
 const largest = 8 << 20;
@@ -17,18 +27,15 @@ const largest = 8 << 20;
  * @returns undefined if the format has no references or the content is not text
  */
 export function findReferences(path: string, bytes: Uint8Array): FileReferences | undefined {
-  if (bytes.length >= largest) return undefined;
+  const format = referringFormat(path);
+  if (!format || bytes.length >= largest) return undefined;
   let text: string;
   try {
     text = decodeText(bytes, path);
   } catch {
     return undefined;
   }
-  const found = isPage(path)
-    ? pageReferences(text)
-    : kindOf(path) === 'style'
-      ? { references: styleReferences(text) }
-      : scriptReferences(text);
+  const found = finders[format](text);
   const isEmpty = found.references.length === 0 && !found.exports && !found.importMap;
   return isEmpty ? undefined : found;
 }

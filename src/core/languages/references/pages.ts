@@ -1,31 +1,52 @@
 import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
+import { JsonNode } from './json-texts.js';
+import { PlacedText } from './markup-text.js';
 import { moved, type FileReferences, type Reference, type ReferenceUse } from './reference.js';
 import { scriptReferences } from './scripts.js';
+import { sourceSetUrls } from './source-set.js';
 import { styleReferences } from './styles.js';
 
-/** Attributes that hold one URL, by element (HTML, index of attributes; SVG 2, linking). */
-const urlAttributes: Readonly<Record<string, readonly string[]>> = {
-  script: ['src'],
-  img: ['src'],
-  source: ['src'],
-  video: ['src', 'poster'],
-  audio: ['src'],
-  track: ['src'],
-  embed: ['src'],
-  iframe: ['src'],
-  object: ['data'],
-  input: ['src'],
-  image: ['href'],
-  use: ['href'],
+/** Attributes that hold one URL, by element (HTML, index of attributes, and section 16; SVG 2, linking). */
+const urlAttributes: Readonly<Record<string, Readonly<Record<string, ReferenceUse>>>> = {
+  a: { href: 'page' },
+  area: { href: 'page' },
+  iframe: { src: 'page' },
+  frame: { src: 'page' },
+  form: { action: 'endpoint' },
+  button: { formaction: 'endpoint' },
+  input: { src: 'file', formaction: 'endpoint' },
+  script: { src: 'file', href: 'file' },
+  img: { src: 'file' },
+  source: { src: 'file' },
+  video: { src: 'file', poster: 'file' },
+  audio: { src: 'file' },
+  track: { src: 'file' },
+  embed: { src: 'file' },
+  object: { data: 'file' },
+  body: { background: 'file' },
+  table: { background: 'file' },
+  td: { background: 'file' },
+  th: { background: 'file' },
+  image: { href: 'file' },
+  use: { href: 'file' },
+  feImage: { href: 'file' },
+  mpath: { href: 'file' },
+  textPath: { href: 'file' },
 };
 
-/** Links that load something, by their `rel`; others only name it. */
+/** Links that load something, by their `rel`, and links to other pages; others only name something. */
 const loadingLinks = /^(stylesheet|icon|apple-touch-icon|mask-icon|manifest|preload|modulepreload|prefetch)$/i;
+const pageLinks = /^(alternate|author|help|license|next|prev|privacy-policy|search|terms-of-service)$/i;
+
+/** The properties of `meta` elements whose content is the URL of a file. */
+const metaFiles =
+  /^(og:(image|video|audio)(:(secure_)?url)?|twitter:(image|player)(:src)?|msapplication-(tileimage|config|(square|wide)\d+x\d+logo)|thumbnail)$/i;
 
 /** The URLs in a page, and the definitions of its import maps (HTML, sections 4.2 to 4.12). */
 export function pageReferences(html: string): FileReferences {
-  const collector = new PageCollector();
-  collector.visit(parse(html, { sourceCodeLocationInfo: true }));
+  const collector = new PageCollector(html);
+  // What is in `noscript` is shown without scripts, and then loaded.
+  collector.visit(parse(html, { sourceCodeLocationInfo: true, scriptingEnabled: false }));
   return collector.result();
 }
 
@@ -33,6 +54,8 @@ class PageCollector {
   readonly #references: Reference[] = [];
   readonly #importMap: string[] = [];
   #base: string | undefined;
+
+  constructor(private readonly html: string) {}
 
   result(): FileReferences {
     const references =
@@ -52,64 +75,93 @@ class PageCollector {
   #element(node: Tree.Element): void {
     const { tagName: name } = node;
     if (name === 'base') this.#base ??= valueOf(node, 'href');
-    if (name === 'link') this.#link(node);
-    else if (name === 'a' || name === 'area') this.#add(node, 'href', 'page');
-    else for (const attribute of urlAttributes[name] ?? []) this.#add(node, attribute, 'file');
+    else if (name === 'link') this.#link(node);
+    else if (name === 'meta') this.#meta(node);
+    const attributes = Object.hasOwn(urlAttributes, name) ? urlAttributes[name]! : {};
+    for (const [attribute, use] of Object.entries(attributes)) this.#add(node, attribute, use);
     if (name === 'img' || name === 'source') this.#addSet(node, 'srcset');
-    this.#addStyles(valueOf(node, 'style'), startOf(node, 'style'));
-    const text = node.childNodes.find((child): child is Tree.TextNode => child.nodeName === '#text');
-    const start = text?.sourceCodeLocation?.startOffset;
-    if (!text || start === undefined) return;
-    if (name === 'style') this.#addStyles(text.value, start);
-    else if (name === 'script' && valueOf(node, 'src') === undefined) this.#script(node, text.value, start);
+    const style = this.#attribute(node, 'style');
+    if (style && mayHoldUrls(style.value))
+      for (const one of styleReferences(style.value))
+        this.#references.push({ ...one, ...style.range(one.start, one.end) });
+    if (name !== 'style' && name !== 'script') return;
+    const place = node.childNodes.find((child) => child.nodeName === '#text')?.sourceCodeLocation;
+    if (!place) return;
+    // As it is in the file: the parser normalizes line ends.
+    const text = this.html.slice(place.startOffset, place.endOffset);
+    if (name === 'script') {
+      if (valueOf(node, 'src') === undefined) this.#script(node, text, place.startOffset);
+    } else if (mayHoldUrls(text)) this.#references.push(...moved(styleReferences(text), place.startOffset));
   }
 
   #link(node: Tree.Element): void {
-    if (!(valueOf(node, 'rel') ?? '').split(/\s+/).some((one) => loadingLinks.test(one))) return;
-    this.#add(node, 'href', 'file');
-    this.#addSet(node, 'imagesrcset');
+    const rels = (valueOf(node, 'rel') ?? '').split(/\s+/);
+    if (rels.some((one) => loadingLinks.test(one))) {
+      this.#add(node, 'href', 'file');
+      this.#addSet(node, 'imagesrcset');
+    } else if (rels.some((one) => pageLinks.test(one))) this.#add(node, 'href', 'page');
+  }
+
+  #meta(node: Tree.Element): void {
+    const property = valueOf(node, 'property') ?? valueOf(node, 'name') ?? '';
+    if (metaFiles.test(property)) return this.#add(node, 'content', 'file');
+    if (valueOf(node, 'http-equiv')?.toLowerCase() !== 'refresh') return;
+    const content = this.#attribute(node, 'content');
+    // A time, and optionally a URL (HTML, "shared declarative refresh steps").
+    const found = /^\s*[\d.]+\s*[;,]\s*(?:url\s*=\s*)?(["']?)(.*)$/is.exec(content?.value ?? '');
+    if (!content || !found) return;
+    const [whole, quote = '', rest = ''] = found;
+    const url = quote === '' ? rest.trimEnd() : rest.split(quote)[0]!;
+    const at = whole.length - rest.length;
+    if (url !== '') this.#references.push({ use: 'page', url, ...content.range(at, at + url.length) });
   }
 
   #script(node: Tree.Element, text: string, start: number): void {
     const type = valueOf(node, 'type')?.trim().toLowerCase();
-    if (type === 'importmap') this.#readImportMap(text, start);
-    else if (type === 'module') this.#references.push(...moved(scriptReferences(text).references, start));
+    if (type === 'importmap') return this.#readImportMap(text, start);
+    const isModule = type === 'module';
+    if (!isModule && type !== undefined && !/^(text|application)\/(x-)?(java|ecma)script$|^$/.test(type)) return;
+    const { references } = scriptReferences(text);
+    // A classic script has `import()`, and may define its own `require`.
+    this.#references.push(...moved(isModule ? references : references.filter((one) => one.use === 'import'), start));
   }
 
   #readImportMap(text: string, start: number): void {
-    let map: { imports?: unknown };
-    try {
-      map = JSON.parse(text) as typeof map;
-    } catch {
-      return;
-    }
-    const { imports } = map;
-    if (typeof imports !== 'object' || imports === null) return;
-    for (const [name, url] of Object.entries(imports)) {
+    const map = JsonNode.parse(text);
+    if (!map) return;
+    const lists = [map.member('imports'), ...map.member('scopes').members.map(([, scope]) => scope)];
+    for (const [name, node] of lists.flatMap((list) => list.members)) {
       this.#importMap.push(name);
-      const at = text.indexOf(JSON.stringify(url));
-      if (typeof url === 'string' && !url.endsWith('/') && at >= 0)
-        this.#references.push({ use: 'file', url, start: start + at, end: start + at + url.length + 2 });
+      const { text: url } = node;
+      // Others are the start of URLs.
+      if (url && !url.value.endsWith('/'))
+        this.#references.push({ use: 'file', url: url.value, start: start + url.start, end: start + url.end });
     }
   }
 
   #add(node: Tree.Element, attribute: string, use: ReferenceUse): void {
-    const url = valueOf(node, attribute);
-    const place = placeOf(node, attribute);
-    if (url !== undefined && place) this.#references.push({ use, url, ...place });
+    const value = this.#attribute(node, attribute);
+    if (!value) return;
+    const url = value.value.trim();
+    const at = value.value.indexOf(url);
+    this.#references.push({ use, url, ...value.range(at, at + url.length) });
   }
 
-  /** The candidates of a `srcset` (HTML, section 4.8.4.3): URLs, each with a descriptor after white space. */
   #addSet(node: Tree.Element, attribute: string): void {
-    const place = placeOf(node, attribute);
-    if (!place) return;
-    const urls = (valueOf(node, attribute) ?? '').match(/[^\s,]\S*[^\s,](?=\s|,|$)|[^\s,](?=\s|,|$)/g) ?? [];
-    for (const url of urls) if (!/^[\d.]+[wxh]$/.test(url)) this.#references.push({ use: 'file', url, ...place });
+    const value = this.#attribute(node, attribute);
+    for (const { url, start, end } of value ? sourceSetUrls(value.value) : [])
+      this.#references.push({ use: 'file', url, ...value!.range(start, end) });
   }
 
-  #addStyles(text: string | undefined, start: number | undefined): void {
-    if (text === undefined || start === undefined || !/url|@import|image-set|src\(/i.test(text)) return;
-    this.#references.push(...moved(styleReferences(text), start));
+  /** The value of an attribute, with its positions in the page. */
+  #attribute(node: Tree.Element, name: string): PlacedText | undefined {
+    const { attrs = {} } = node.sourceCodeLocation ?? {};
+    const place = attrs[name] ?? attrs[`xlink:${name}`];
+    if (!place || valueOf(node, name) === undefined) return undefined;
+    const text = this.html.slice(place.startOffset, place.endOffset);
+    const [before, quote = ''] = /^[^=]*(?:=\s*(["']?))?/.exec(text)!;
+    const raw = text.slice(before.length, quote === '' ? undefined : -1);
+    return PlacedText.inPage(raw, place.startOffset + before.length);
   }
 
   /** A reference of a page whose `base` moves it; undefined where it leads to another server. */
@@ -124,18 +176,8 @@ class PageCollector {
   }
 }
 
-function valueOf(node: Tree.Element, name: string): string | undefined {
-  return node.attrs.find((one) => one.name === name)?.value;
-}
+/** True if a text may hold URLs: most of the time, looking is cheaper than parsing. */
+const mayHoldUrls = (text: string): boolean => /url|@import|image-set|src\(/i.test(text);
 
-function placeOf(node: Tree.Element, attribute: string): { start: number; end: number } | undefined {
-  const { attrs = {} } = node.sourceCodeLocation ?? {};
-  const place = attrs[attribute] ?? attrs[`xlink:${attribute}`];
-  return place && { start: place.startOffset, end: place.endOffset };
-}
-
-function startOf(node: Tree.Element, attribute: string): number | undefined {
-  const place = placeOf(node, attribute);
-  // Behind the name, the sign of equality, and a quote.
-  return place && place.start + attribute.length + 2;
-}
+const valueOf = (node: Tree.Element, name: string): string | undefined =>
+  node.attrs.find((one) => one.name === name)?.value;

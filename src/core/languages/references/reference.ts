@@ -1,3 +1,5 @@
+import { posix } from 'node:path';
+
 /** The purpose of a reference, which determines its allowed targets. */
 export type ReferenceUse =
   /** A module that is loaded before the one that names it, or by `import()`. */
@@ -7,7 +9,9 @@ export type ReferenceUse =
   /** A file: a picture, a sheet, a script, a font. */
   | 'file'
   /** A page that a link leads to. */
-  | 'page';
+  | 'page'
+  /** What receives data: a form's action. It need not be a file of the site. */
+  | 'endpoint';
 
 /** A URL in a file. */
 export interface Reference {
@@ -57,6 +61,30 @@ export function localPath(url: string): string | undefined {
   } catch {
     return undefined;
   }
+}
+
+/** The site that references are in. */
+export interface SiteFolder {
+  /** The folder that URLs beginning with `/` are relative to, if it is known. */
+  readonly folder?: string | undefined;
+}
+
+/**
+ * Resolves a URL to the path of a file, relative to the project; undefined if unknown or not in this site.
+ *
+ * @param from the file that contains the URL
+ */
+export function targetPath(url: string, from: string, { folder }: SiteFolder): string | undefined {
+  const path = localPath(url);
+  if (path === undefined) return undefined;
+  if (path.startsWith('/')) return folder === undefined ? undefined : posix.join(folder, path);
+  return posix.join(posix.dirname(from), path);
+}
+
+/** The paths of pages that servers answer with for a link. */
+export function pagesFor(path: string): string[] {
+  if (path.endsWith('/')) return [`${path}index.html`];
+  return posix.extname(path) === '' ? [posix.join(path, 'index.html'), path, `${path}.html`] : [path];
 }
 
 /** Moves references by an offset. */
