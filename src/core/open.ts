@@ -56,7 +56,7 @@ export interface CleanReport {
 }
 
 /** The version of a cached project; raised when older ones cannot be read any more. */
-const cacheVersion = 2;
+const cacheVersion = 3;
 
 /**
  * A validated project file with its folder. Modules are loaded on demand: a build with nothing to do needs few.

@@ -1,4 +1,4 @@
-import { readFileSync } from 'node:fs';
+import { lstatSync, readFileSync, statSync } from 'node:fs';
 import send from '@fastify/send';
 import type { FastifyReply, FastifyRequest } from 'fastify';
 import { contentHash } from '../core/files/hash.js';
@@ -11,6 +11,8 @@ import { isPage } from '../core/languages/formats.js';
 export interface FolderSettings extends ServedFolder {
   /** The page to show for a missing file. */
   readonly fallback?: string | undefined;
+  /** Reports whether the tool has written a file, by its path in the folder. */
+  readonly isOutput: (path: string) => boolean;
 }
 
 /** Answers requests for files of one folder. */
@@ -37,7 +39,7 @@ export class FolderFiles {
     }
     if (found.kind !== 'file') return false;
     if (isPage(found.file)) await this.#sendPage(found.file, request, reply);
-    else await sendFile(found.file, request, reply);
+    else await sendFile(found.file, this.#variantsOf(found), request, reply);
     return true;
   }
 
@@ -60,6 +62,20 @@ export class FolderFiles {
     await reply.type(`text/html; charset=${encoding}`).send(body);
   }
 
+  /**
+   * The compressed files beside a file, the smaller ones first. Those that are older, or that the tool has not written, may
+   * have another content.
+   */
+  #variantsOf({ path, file }: { readonly path: string; readonly file: string }): Variant[] {
+    const { isOutput } = this.settings();
+    const { mtimeMs } = statSync(file);
+    return (['br', 'gz'] as const).flatMap((extension) => {
+      const stat = isOutput(`${path}.${extension}`) && lstatSync(`${file}.${extension}`, { throwIfNoEntry: false });
+      const isCurrent = stat && stat.isFile() && stat.mtimeMs >= mtimeMs;
+      return isCurrent ? [{ encoding: extension === 'gz' ? 'gzip' : 'br', file: `${file}.${extension}` }] : [];
+    });
+  }
+
   #find(pathname: string, mayFallBack: boolean): Lookup {
     const settings = this.settings();
     const { fallback } = settings;
@@ -79,23 +95,58 @@ export class FolderFiles {
   }
 }
 
+/** A compressed file that may be sent in place of another one. */
+interface Variant {
+  readonly encoding: string;
+  readonly file: string;
+}
+
 /** Sends a file with its type, validators, and the requested ranges (RFC 9110, sections 13 and 14). */
-async function sendFile(file: string, request: FastifyRequest, reply: FastifyReply): Promise<void> {
+async function sendFile(
+  file: string,
+  variants: readonly Variant[],
+  request: FastifyRequest,
+  reply: FastifyReply,
+): Promise<void> {
   // A malformed range has to be ignored.
   if (!isRange(request.headers.range)) delete request.raw.headers.range;
+  const variant = variants.find(({ encoding }) => accepts(request.headers['accept-encoding'], encoding));
   const { statusCode, headers, stream } = await send(
     request.raw,
-    encodeURI(file).replace(/[?#]/g, encodeURIComponent),
+    encodeURI(variant?.file ?? file).replace(/[?#]/g, encodeURIComponent),
     {
       cacheControl: false,
       dotfiles: 'allow',
       index: false,
+      contentType: variant === undefined,
     },
   );
   await reply
     .code(statusCode)
-    .headers({ ...headers, 'cache-control': 'no-cache' })
+    .headers({
+      ...headers,
+      'cache-control': 'no-cache',
+      ...(variants.length > 0 && { vary: 'Accept-Encoding' }),
+      ...(variant && { 'content-encoding': variant.encoding, 'content-type': typeOf(file) }),
+    })
     .send(stream);
+}
+
+/** Reports whether a client accepts a content coding (RFC 9110, section 12.5.3). */
+function accepts(header: string | string[] | undefined, encoding: string): boolean {
+  const codings = String(header ?? '')
+    .toLowerCase()
+    .split(',')
+    .map((one) => one.split(';').map((part) => part.trim()));
+  const [, weight = 'q=1'] = codings.find(([coding]) => coding === encoding) ??
+    codings.find(([coding]) => coding === '*') ?? ['', 'q=0'];
+  return Number(/^q=([\d.]+)$/.exec(weight)?.[1] ?? 1) > 0;
+}
+
+/** The media type of a file, by its extension. */
+function typeOf(file: string): string {
+  const type = send.mime.getType(file) ?? 'application/octet-stream';
+  return send.isUtf8MimeType(type) ? `${type}; charset=utf-8` : type;
 }
 
 /** Reports whether a `Range` header is well-formed (RFC 9110, section 14.1.1). */

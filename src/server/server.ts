@@ -1,3 +1,4 @@
+import { posix } from 'node:path';
 import { diagnostic, DiagnosticError } from '../core/diagnostics/index.js';
 import type { BuildReport } from '../core/build/report.js';
 import type { ServeConfig } from '../core/config/project-config.js';
@@ -99,7 +100,12 @@ export class SiteServer {
     const { App: Made } = await import('./app.js');
     this.#app = await Made.open({
       rules: { host, hosts: serving.hosts },
-      folder: () => ({ root: this.#session.root, folder: this.#serving.folder, fallback: this.#serving.fallback }),
+      folder: () => ({
+        root: this.#session.root,
+        folder: this.#serving.folder,
+        fallback: this.#serving.fallback,
+        isOutput: (path) => this.#session.hashOf(posix.join(this.#serving.folder, path)) !== undefined,
+      }),
       proxy: serving.proxy,
       channel: this.#channel,
       state: () => this.#served.state,
@@ -170,7 +176,7 @@ export class SiteServer {
 }
 
 /** Source maps are loaded by developer tools, not by pages. */
-const isShown = (url: string): boolean => !url.endsWith('.map');
+const isShown = (url: string): boolean => !/\.(map|gz|br)$/.test(url);
 
 /** The settings that take effect at the start of a server. */
 function startSettings({ host, port, hosts, proxy }: ServeConfig): string {

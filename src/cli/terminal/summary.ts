@@ -80,8 +80,10 @@ export function describeStates({ outputs, removed }: PipelineReport, palette: Pa
 /** Every output of a pipeline with its state, for --verbose. */
 export function drawOutputs({ outputs, removed }: PipelineReport, palette: Palette): string {
   const width = Math.max(0, ...[...outputs.map(({ path }) => path), ...removed].map((path) => path.length));
-  const lines = outputs.map(({ path, state, bytes, gzipBytes = 0 }) => {
-    const sizes = `${formatSize(bytes).padStart(8)}  ${formatSize(gzipBytes).padStart(8)} gzip`;
+  const lines = outputs.map(({ path, state, bytes, gzipBytes = 0, encoding }) => {
+    const sizes = encoding
+      ? formatSize(bytes).padStart(8)
+      : `${formatSize(bytes).padStart(8)}  ${formatSize(gzipBytes).padStart(8)} gzip`;
     return `    ${path.padEnd(width)}  ${stateWords[state].padEnd(14)}  ${palette.faint(sizes)}\n`;
   });
   return [...lines, ...removed.map((path) => `    ${path.padEnd(width)}  removed\n`)].join('');
@@ -133,11 +135,11 @@ export function describeOrphans(removed: readonly string[]): string {
 }
 
 function totals(outputs: readonly OutputReport[]): { bytes: number; gzipBytes: number } {
-  return outputs.reduce(
-    (sum, one) => ({ bytes: sum.bytes + one.bytes, gzipBytes: sum.gzipBytes + (one.gzipBytes ?? 0) }),
-    {
+  // Compressed files are sent in place of the others.
+  return outputs
+    .filter(({ encoding }) => encoding === undefined)
+    .reduce((sum, one) => ({ bytes: sum.bytes + one.bytes, gzipBytes: sum.gzipBytes + (one.gzipBytes ?? 0) }), {
       bytes: 0,
       gzipBytes: 0,
-    },
-  );
+    });
 }

@@ -1,16 +1,21 @@
 import type { Asset } from '../assets/asset.js';
 import type { AssetRef, Read } from '../cache/trace.js';
 import type { ConfiguredStep } from '../config/project-config.js';
-import type { Maps } from '../config/settings.js';
+import type { OutputForm } from '../config/settings.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import type { FileTable } from '../files/file-table.js';
+import { CompressedTwins } from './compressed-twins.js';
 import { doJob } from './job.js';
 import { emit } from './output.js';
 import type { JobOutcome, JobRequest, PipelineExecutor } from './pipeline-executor.js';
 
 /** The executor of a build. */
 export class BuildExecutor implements PipelineExecutor {
-  constructor(private readonly jobs: JobExecutor) {}
+  readonly #twins: CompressedTwins;
+
+  constructor(private readonly jobs: JobExecutor) {
+    this.#twins = new CompressedTwins(jobs.contents, () => jobs.store());
+  }
 
   get files(): FileTable {
     return this.jobs.inputs.files;
@@ -28,9 +33,9 @@ export class BuildExecutor implements PipelineExecutor {
     return doJob(step, assets, request, this.jobs);
   }
 
-  emit(asset: AssetRef, to: string, maps: Maps): ReturnType<PipelineExecutor['emit']> {
+  emit(asset: AssetRef, to: string, form: OutputForm): ReturnType<PipelineExecutor['emit']> {
     const { contents, gzipSizes } = this.jobs;
-    return emit(asset, to, maps, { contents, gzipSizes, files: this.files });
+    return emit(asset, to, form, { contents, gzipSizes, files: this.files, twins: this.#twins });
   }
 
   async asset(ref: AssetRef): Promise<Asset | undefined> {

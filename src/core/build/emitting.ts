@@ -1,4 +1,4 @@
-import type { Maps } from '../config/settings.js';
+import type { OutputForm } from '../config/settings.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError } from '../cache/contents.js';
 import { noDigest, type EmittedOutputs, type OutputFile } from './memo.js';
@@ -15,7 +15,7 @@ export interface EmitRequest {
   readonly made: readonly AssetRef[] | undefined;
   /** The folder that the files are for. */
   readonly to: string;
-  readonly maps: Maps;
+  readonly form: OutputForm;
   readonly executor: PipelineExecutor;
 }
 
@@ -27,7 +27,7 @@ export interface EmitRequest {
  */
 export async function emitAll(
   assets: readonly AssetRef[],
-  { before, made, to, maps, executor }: EmitRequest,
+  { before, made, to, form, executor }: EmitRequest,
 ): Promise<{ emitted: ReadonlyMap<string, EmittedOutputs>; isNew: boolean }> {
   const isSameShape =
     made?.length === assets.length &&
@@ -47,7 +47,7 @@ export async function emitAll(
     }
   }
   await mapWithLimit(pending, async (asset) => {
-    const made = await executor.emit(asset, to, maps);
+    const made = await executor.emit(asset, to, form);
     await executor.trim();
     if (!made) throw new MissingContentError();
     const one = { input: inputDigest([asset]), ...made };

@@ -3,7 +3,7 @@ import type { SettingName, StepEnvironment } from '../assets/context.js';
 import { toolVersions } from '../assets/package-versions.js';
 import { isKnownModule } from '../assets/asset.js';
 import type { AssetRef } from '../cache/trace.js';
-import type { Maps } from '../config/settings.js';
+import type { OutputForm } from '../config/settings.js';
 import { contentHash } from '../files/hash.js';
 import type { Claim } from '../config/steps.js';
 import { claimsAfter, describeClaim } from '../plan/claims.js';
@@ -57,7 +57,7 @@ export function sorted(value: unknown): unknown {
  * A hash of everything but files that determines the outputs of a pipeline: its steps, the settings that they declare,
  * and the versions of tools.
  */
-export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, maps: Maps): string {
+export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, form: OutputForm): string {
   const steps = pipeline.steps.map(({ definition, options, match }) => [
     definition.name,
     (definition as Step).version,
@@ -65,7 +65,7 @@ export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, ma
     match ?? '',
   ]);
   const declared = declaredSettings(settings, settingsOf(pipeline));
-  return contentHash(JSON.stringify([steps, pipeline.to, declared, maps, sorted(toolVersions())]));
+  return contentHash(JSON.stringify([steps, pipeline.to, declared, form.maps, form.encodings, sorted(toolVersions())]));
 }
 
 const settingsByPipeline = new WeakMap<PlannedPipeline, ReadonlySet<SettingName>>();

@@ -1,4 +1,5 @@
 import type { AssetRef, Read } from '../cache/trace.js';
+import type { Encoding } from '../config/settings.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { FileReferences } from '../languages/references/index.js';
 
@@ -54,6 +55,8 @@ export interface OutputFile {
   gzipBytes: number | undefined;
   /** The sources of the asset. */
   readonly origins: readonly string[];
+  /** The encoding of a compressed file. */
+  readonly encoding?: Encoding;
 }
 
 /** The files that an asset was turned into for publishing. */

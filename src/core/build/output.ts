@@ -4,11 +4,12 @@ import { encodeText } from '../files/text.js';
 import { urlBetween } from '../languages/relative-url.js';
 import { kindOf, referringFormat } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
-import type { Maps } from '../config/settings.js';
+import type { Maps, OutputForm } from '../config/settings.js';
+import type { CompressedTwins } from './compressed-twins.js';
 import type { FileReferences } from '../languages/references/index.js';
 import type { Contents } from '../cache/contents.js';
 import { isNestedDeeply } from '../execute/deep-thread.js';
-import type { EmittedOutputs } from './memo.js';
+import type { EmittedOutputs, OutputFile } from './memo.js';
 import type { GzipSizes } from './gzip-sizes.js';
 import type { FileTable } from '../files/file-table.js';
 import type { AssetRef } from '../cache/trace.js';
@@ -18,10 +19,11 @@ export interface EmitTools {
   readonly contents: Contents;
   readonly gzipSizes: GzipSizes;
   readonly files: FileTable;
+  readonly twins: CompressedTwins;
 }
 
 /**
- * Converts an asset to output files: the asset itself, and its source map as configured by the profile. A pristine
+ * Converts an asset to output files: the asset itself, its source map, and compressed files. A pristine
  * asset is published byte for byte.
  *
  * @param to the pipeline's output folder
@@ -31,8 +33,8 @@ export interface EmitTools {
 export async function emit(
   kept: AssetRef,
   to: string,
-  maps: Maps,
-  { contents, gzipSizes, files: table }: EmitTools,
+  { maps, encodings }: OutputForm,
+  { contents, gzipSizes, files: table, twins }: EmitTools,
 ): Promise<Omit<EmittedOutputs, 'input'> | undefined> {
   const { origins } = kept;
   // A copy: its bytes are those of the source, which need not be in memory.
@@ -42,17 +44,24 @@ export async function emit(
     const output = { path: posix.join(to, kept.path), hash: kept.hash, bytes: table.size(source), origins };
     const copy = gzipSizes.measure(output, () => contents.get(kept.hash, source));
     const bytes = mayRefer(kept.path) ? contents.get(kept.hash, source) : undefined;
-    return { outputs: [copy], references: bytes && (await referencesIn(kept.path, bytes)) };
+    const compressed = await twins.of(copy, encodings, () => contents.get(kept.hash, source));
+    if (!compressed) return undefined;
+    return { outputs: [copy, ...compressed], references: bytes && (await referencesIn(kept.path, bytes)) };
   }
   const asset = contents.asset(kept);
   if (!asset) return undefined;
   const files = await filesOf(asset, to, maps);
-  const outputs = files.map(({ path, bytes }) => {
+  const outputs = files.map(({ path, bytes }): OutputFile => {
     const hash = contentHash(bytes);
     if (hash !== kept.hash) contents.put(hash, bytes);
     return gzipSizes.measure({ path, hash, bytes: bytes.length, origins }, () => contents.get(hash));
   });
   const isKnown = kept.references !== undefined || !mayRefer(asset.path);
+  for (const output of outputs.slice()) {
+    const compressed = await twins.of(output, encodings, () => contents.get(output.hash));
+    if (!compressed) return undefined;
+    outputs.push(...compressed);
+  }
   return { outputs, references: isKnown ? kept.references : await referencesIn(asset.path, asset.bytes) };
 }
 

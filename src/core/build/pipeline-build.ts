@@ -2,7 +2,7 @@ import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js'
 import { internal } from '../execute/run-step.js';
 import type { OutputState } from '../outputs/publish.js';
 import { matchTest, type ClaimIndex } from '../plan/claims.js';
-import type { PlannedPipeline } from '../plan/pipeline.js';
+import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import type { Plan } from '../plan/plan.js';
 import { withWrittenSources } from '../plan/resolver.js';
 import type { BuildRequest } from './build-request.js';
@@ -264,7 +264,7 @@ export class PipelineBuild {
     const written = new Map<string, readonly string[]>();
     for (const { on } of this.#pipeline.dependsOn) {
       const outputs = (await this.build.outcomes.get(on))?.outputs ?? [];
-      const paths = outputs.map(({ path }) => path);
+      const paths = outputs.filter(({ encoding }) => encoding === undefined).map(({ path }) => path);
       written.set(on, paths);
     }
     const { claims, request } = this.build;
@@ -279,7 +279,7 @@ export class PipelineBuild {
       pipeline: this.#pipeline,
       executor: new BuildExecutor(executor),
       settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
-      maps: profile.maps,
+      form: outputForm(this.#pipeline, profile),
       signal: this.#signal,
       memo: memos.get(this.#name),
       build: number,

@@ -2,7 +2,7 @@ import type { Asset } from '../assets/asset.js';
 import type { StepEnvironment } from '../assets/context.js';
 import type { AssetRef, Read } from '../cache/trace.js';
 import type { ConfiguredStep } from '../config/project-config.js';
-import type { Maps } from '../config/settings.js';
+import type { OutputForm } from '../config/settings.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { PipelineView } from '../execute/context.js';
 import type { FileTable } from '../files/file-table.js';
@@ -41,7 +41,7 @@ export interface PipelineExecutor {
   /** Runs a job, or returns its cached result; undefined if the bytes of its inputs are no longer available. */
   job(step: ConfiguredStep, assets: readonly AssetRef[], request: JobRequest): Promise<JobOutcome | undefined>;
   /** Converts an asset to files to publish; undefined if its bytes are no longer available. */
-  emit(asset: AssetRef, to: string, maps: Maps): Promise<Omit<EmittedOutputs, 'input'> | undefined>;
+  emit(asset: AssetRef, to: string, form: OutputForm): Promise<Omit<EmittedOutputs, 'input'> | undefined>;
   /** An asset with its bytes; undefined if they are no longer available. */
   asset(ref: AssetRef): Promise<Asset | undefined>;
   /** Limits the memory that contents occupy. */

@@ -1,5 +1,5 @@
 import type { StepEnvironment } from '../assets/context.js';
-import type { Maps } from '../config/settings.js';
+import type { OutputForm } from '../config/settings.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { PipelineMemo } from './memo.js';
 import type { PipelineExecutor } from './pipeline-executor.js';
@@ -9,7 +9,7 @@ export interface PipelineRun {
   readonly pipeline: PlannedPipeline;
   readonly executor: PipelineExecutor;
   readonly settings: StepEnvironment;
-  readonly maps: Maps;
+  readonly form: OutputForm;
   readonly signal: AbortSignal;
   /** The state after its last build. */
   readonly memo?: PipelineMemo | undefined;

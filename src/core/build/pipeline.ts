@@ -81,7 +81,7 @@ class Evaluation {
     /** True if everything has to run. */
     private readonly fresh: boolean,
   ) {
-    this.#key = memoKey(pipeline, run.settings, run.maps);
+    this.#key = memoKey(pipeline, run.settings, run.form);
     this.#isNew = run.memo?.key !== this.#key;
     this.#revision = run.executor.files.revision;
     this.#units = new Map();
@@ -339,10 +339,10 @@ class Evaluation {
 
   /** Turns the assets into files to publish. */
   async #emit(assets: readonly AssetRef[]): Promise<ReadonlyMap<string, EmittedOutputs>> {
-    const { memo, maps, executor } = this.run;
+    const { memo, form, executor } = this.run;
     const before = memo?.key === this.#key && !this.fresh ? memo.emitted : undefined;
     const { to } = this.pipeline;
-    const { emitted, isNew } = await emitAll(assets, { before, made: this.#snapshot?.made, to, maps, executor });
+    const { emitted, isNew } = await emitAll(assets, { before, made: this.#snapshot?.made, to, form, executor });
     this.#isNew ||= isNew;
     return emitted;
   }

@@ -1,3 +1,4 @@
+import type { Encoding } from '../config/settings.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import type { OutputState } from '../outputs/publish.js';
 import type { OutputFile } from './memo.js';
@@ -20,6 +21,8 @@ export interface OutputReport {
    * wait for it.
    */
   readonly gzipBytes?: number;
+  /** The encoding of a compressed file beside another output. */
+  readonly encoding?: Encoding;
 }
 
 /** The outcome of a pipeline: built, failed, blocked because one that it depends on was not built, or interrupted. */
@@ -98,9 +101,9 @@ const unchangedOutputs = new WeakMap<OutputFile, OutputReport>();
 function unchangedOutput(output: OutputFile): OutputReport {
   const known = unchangedOutputs.get(output);
   if (known) return known;
-  const { path, bytes, gzipBytes } = output;
+  const { path, bytes, gzipBytes, encoding } = output;
   if (gzipBytes === undefined) return { path, state: 'unchanged', bytes };
-  const report: OutputReport = { path, state: 'unchanged', bytes, gzipBytes };
+  const report: OutputReport = { path, state: 'unchanged', bytes, gzipBytes, ...(encoding && { encoding }) };
   unchangedOutputs.set(output, report);
   return report;
 }

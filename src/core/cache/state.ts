@@ -3,6 +3,7 @@ import type { SavedFile } from '../files/file-table.js';
 import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { ConfiguredStep } from '../config/project-config.js';
+import type { Encoding } from '../config/settings.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { FileReferences } from '../languages/references/index.js';
 import { writeJsonCache, readJsonCache } from './json-cache.js';
@@ -19,7 +20,7 @@ import type {
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised for incompatible changes of the format. */
-const stateVersion = 6;
+const stateVersion = 7;
 
 /** The state of a profile after a build: the next build only checks that it is still current. */
 export interface BuildState {
@@ -125,6 +126,7 @@ type EncodedOutput = readonly [
   bytes: number,
   gzipBytes: number | undefined,
   origins: readonly string[],
+  encoding?: Encoding,
 ];
 
 interface EncodedMemo {
@@ -155,7 +157,7 @@ function encodeMemo({ key, units, emitted }: PipelineMemo, reads: Interned<Read>
     finished: [...emitted].map(([asset, one]) => [
       asset,
       one.input,
-      one.outputs.map(({ path, hash, bytes, gzipBytes, origins }) => [path, hash, bytes, gzipBytes, origins]),
+      one.outputs.map(encodeOutput),
       ...(one.references ? ([one.references] as const) : ([] as const)),
     ]),
   };
@@ -199,6 +201,10 @@ function decodeAsset([id, path, hash, origins, isPristine, map, known]: EncodedA
   return { id, path, hash, origins, isPristine: isPristine === 1, ...(typeof map === 'string' && { map }), ...known };
 }
 
-function decodeOutput([path, hash, bytes, gzipBytes, origins]: EncodedOutput): OutputFile {
-  return { path, hash, bytes, gzipBytes, origins };
+function encodeOutput({ path, hash, bytes, gzipBytes, origins, encoding }: OutputFile): EncodedOutput {
+  return encoding ? [path, hash, bytes, gzipBytes, origins, encoding] : [path, hash, bytes, gzipBytes, origins];
+}
+
+function decodeOutput([path, hash, bytes, gzipBytes, origins, encoding]: EncodedOutput): OutputFile {
+  return { path, hash, bytes, gzipBytes, origins, ...(encoding && { encoding }) };
 }

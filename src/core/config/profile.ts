@@ -1,11 +1,13 @@
 import { suggestion } from '../diagnostics/index.js';
-import type { ConstantValue, Maps, ProfileSettings } from './settings.js';
+import { encodingsOf, type ConstantValue, type Encoding, type Maps, type ProfileSettings } from './settings.js';
 import type { Validator } from './validate.js';
 
 /** A profile with everything it extends worked in. */
 export interface Profile {
   readonly name: string;
   readonly maps: Maps;
+  /** The encodings in which outputs are also written. */
+  readonly encodings: readonly Encoding[];
   readonly constants: Readonly<Record<string, ConstantValue>>;
   /** Browser queries; undefined if the profile leaves the project's. */
   readonly browsers?: readonly string[];
@@ -42,6 +44,7 @@ export function resolveProfiles(
     const profile: Profile = {
       name,
       maps: own.maps ?? base?.maps ?? 'none',
+      encodings: encodingsOf(own.compress) ?? base?.encodings ?? [],
       constants: { ...(base?.constants ?? { [environment]: environmentOf(name) }), ...own.constants },
       lineage: [name, ...(base?.lineage ?? [])],
       ...(browsers && { browsers }),

@@ -12,6 +12,8 @@ import {
   ServeSettings,
   CommonStepOptions,
   StoreSettings,
+  encodingsOf,
+  type Encoding,
 } from './settings.js';
 import type { StepCatalogue, StepDefinition } from './steps.js';
 import { Validator } from './validate.js';
@@ -33,6 +35,8 @@ export interface PipelineConfig {
   readonly to: string;
   readonly after: readonly string[];
   readonly steps: readonly ConfiguredStep[];
+  /** The encodings in which outputs are also written; undefined for those of the profile. */
+  readonly encodings?: readonly Encoding[];
 }
 
 /** The settings of the development server with all defaults. */
@@ -202,6 +206,7 @@ function checkPipeline(
     after,
     steps: checkedSteps.filter((step) => step !== undefined),
     ...(base !== undefined && { base }),
+    ...(settings.compress !== undefined && { encodings: encodingsOf(settings.compress)! }),
   };
 }
 

@@ -8,6 +8,7 @@ import {
   port,
   proxies,
   size,
+  someOf,
   stepList,
   text,
   textList,
@@ -15,6 +16,16 @@ import {
 
 /** The form in which source maps are published. */
 export type Maps = 'file' | 'inline' | 'none';
+
+/** A content coding that servers can send files in (RFC 9110, section 8.4.1; RFC 7932). */
+export type Encoding = 'gzip' | 'br';
+
+/** The form in which outputs are published. */
+export interface OutputForm {
+  readonly maps: Maps;
+  /** The encodings in which outputs are also written. */
+  readonly encodings: readonly Encoding[];
+}
 
 /** A value that a script sees in place of a constant's name. */
 export type ConstantValue = string | number | boolean | null;
@@ -41,6 +52,12 @@ export class ProfileSettings {
     default: '`process.env.NODE_ENV`: `"development"` in the profile `development`, otherwise `"production"`',
   })
   constants?: Record<string, ConstantValue>;
+
+  @Field(someOf('gzip', 'br', 'none'), {
+    doc: 'Encodings in which outputs of at least 1 kB are written as well, beside them: `gzip` as `.gz`, `br` (Brotli) as `.br`. Formats that are compressed by themselves are left out.',
+    default: '`none`',
+  })
+  compress?: Encoding | 'none' | (Encoding | 'none')[];
 }
 
 /** A pipeline, as written under `pipelines`. */
@@ -68,6 +85,18 @@ export class PipelineSettings {
     default: 'none',
   })
   after?: string | string[];
+
+  @Field(someOf('gzip', 'br', 'none'), {
+    doc: 'The same as in a profile, for this pipeline.',
+    default: 'as in the profile',
+  })
+  compress?: Encoding | 'none' | (Encoding | 'none')[];
+}
+
+/** The encodings that a value of `compress` names; undefined if it is not given. */
+export function encodingsOf(written: ProfileSettings['compress']): readonly Encoding[] | undefined {
+  if (written === undefined) return undefined;
+  return [...new Set([written].flat())].filter((one) => one !== 'none').sort();
 }
 
 /** Settings of the development server. */

@@ -11,7 +11,7 @@ import type { JobExecutor } from '../execute/job-executor.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { planPublish, staleOf, type OutputRoot } from '../outputs/publish.js';
 import { claimIndexOf, describeClaim } from '../plan/claims.js';
-import type { PlannedPipeline } from '../plan/pipeline.js';
+import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import type { Plan } from '../plan/plan.js';
 
 /** One job that a build would run, and why. */
@@ -109,7 +109,7 @@ async function forecastPipeline(
     pipeline,
     executor: dry,
     settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
-    maps: profile.maps,
+    form: outputForm(pipeline, profile),
     signal: new AbortController().signal,
     // A copy: evaluating a pipeline updates the memo of the last build.
     memo: memo && { ...memo, units: new Map(memo.units), emitted: new Map(memo.emitted) },
@@ -117,7 +117,8 @@ async function forecastPipeline(
   });
   const known = result.outputs.filter(({ hash }) => hash !== unknownHash);
   const mayWrite = result.outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path);
-  const maps = new Set(mayWrite.map((path) => `${path}.map`));
+  // Source maps and compressed files go with what may be written.
+  const isBeside = (path: string): boolean => mayWrite.includes(path.replace(/\.(gz|br)$/, '').replace(/\.map$/, ''));
   const isFailed = hasErrors(result.diagnostics);
   const { pending } = planPublish(pipeline.name, known, known, place);
   const removed = isFailed ? [] : staleOf(pipeline.name, known, place);
@@ -130,7 +131,7 @@ async function forecastPipeline(
     reused: result.steps.reduce((sum, { reused }) => sum + reused, 0),
     write: pending.map(({ path }) => path),
     mayWrite,
-    remove: removed.filter((path) => !mayWrite.includes(path) && !maps.has(path)),
+    remove: removed.filter((path) => !mayWrite.includes(path) && !isBeside(path)),
   };
 }
 

@@ -114,9 +114,13 @@ export class ClaimIndex {
     return this.#exact.get(path) ?? this.#folders.find(({ test }) => test(path))?.by;
   }
 
-  /** The pipeline that claims a path or, where the path is that of a source map, the file that the map belongs to. */
+  /**
+   * The pipeline that claims a path or, where the path is that of a source map or of a compressed file, the file that it
+   * belongs to.
+   */
   ownerOf(path: string): string | undefined {
-    return this.writerOf(path) ?? (path.endsWith('.map') ? this.writerOf(path.slice(0, -'.map'.length)) : undefined);
+    const file = path.replace(/\.(gz|br)$/, '');
+    return this.writerOf(path) ?? this.writerOf(file) ?? this.writerOf(file.replace(/\.map$/, ''));
   }
 
   /** Reports whether two pipelines may write the same file, which one of them at least claims by a pattern. */

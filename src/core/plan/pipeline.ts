@@ -1,3 +1,5 @@
+import type { Profile } from '../config/profile.js';
+import type { Encoding, OutputForm } from '../config/settings.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Claim } from '../config/steps.js';
 import type { PipelineDependency } from './order.js';
@@ -21,6 +23,14 @@ export interface PlannedPipeline {
   readonly sources: readonly PlannedSource[];
   /** The files that it will write, without source maps, relative to the project. */
   readonly claims: readonly Claim[];
+  /** The encodings in which outputs are also written; undefined for those of the profile. */
+  readonly encodings?: readonly Encoding[];
   /** The pipelines that it waits for, and why. */
   readonly dependsOn: readonly PipelineDependency[];
 }
+
+/** The form in which a pipeline publishes its outputs in a profile. */
+export const outputForm = ({ encodings }: PlannedPipeline, profile: Profile): OutputForm => ({
+  maps: profile.maps,
+  encodings: encodings ?? profile.encodings,
+});

@@ -74,9 +74,10 @@ export class PipelineResolver {
   }
 
   planned(dependsOn: readonly PipelineDependency[]): PlannedPipeline {
-    const { name, from, to, base } = this.config;
+    const { name, from, to, base, encodings } = this.config;
     const { steps, sources, claims } = this;
-    return { name, from, to, steps, sources, claims, dependsOn, ...(base !== undefined && { base }) };
+    const optional = { ...(base !== undefined && { base }), ...(encodings && { encodings }) };
+    return { name, from, to, steps, sources, claims, dependsOn, ...optional };
   }
 
   /** Pattern claims of other pipelines that represent sources, relative to the base. */

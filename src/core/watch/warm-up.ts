@@ -61,7 +61,7 @@ export async function warmUp(
         pipeline: sample,
         executor: new BuildExecutor(executor),
         settings,
-        maps,
+        form: { maps, encodings: [] },
         signal,
         build: 0,
         isFresh: true,
