@@ -112,7 +112,7 @@ export function placeIn(asset: Asset, text: string, start: number, end: number):
   const file = asset.origins[0] ?? asset.path;
   if (asset.isPristine) return { place: { file, text, offsets: [start, end] }, exact: true };
   if (!asset.map) return { place: { file }, exact: false };
-  const lines = new LineIndex(text);
+  const lines = LineIndex.of(text);
   const at = lines.position(start);
   const from = traceBack(flatMap(asset.map), at.line - 1, at.column - 1);
   if (!from) return { place: { file }, exact: true };

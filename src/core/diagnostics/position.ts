@@ -12,14 +12,17 @@ export interface Range {
 
 /** The start offsets of the lines of a text, which turn offsets into positions by binary search. */
 export class LineIndex {
-  static #last: LineIndex | undefined;
+  static #recent: readonly LineIndex[] = [];
 
   readonly #starts: number[] = [0];
 
-  /** The lines of a text; the last text is cached, because one text often has many diagnostics. */
+  /** The lines of a text; a few texts are cached, because an output and its source often have many diagnostics. */
   static of(text: string): LineIndex {
-    if (LineIndex.#last?.text !== text) LineIndex.#last = new LineIndex(text);
-    return LineIndex.#last;
+    const known = LineIndex.#recent.find((one) => one.text === text);
+    if (known) return known;
+    const made = new LineIndex(text);
+    LineIndex.#recent = [made, ...LineIndex.#recent.slice(0, 3)];
+    return made;
   }
 
   constructor(private readonly text: string) {

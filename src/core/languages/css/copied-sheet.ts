@@ -19,14 +19,27 @@ export function copyPiece(
   out: TextBuilder,
 ): void {
   let at = start;
-  for (const url of urls) {
-    if (url.start < start || url.end > end) continue;
+  for (let index = firstFrom(urls, start); index < urls.length; index++) {
+    const url = urls[index]!;
+    if (url.end > end) break;
     out.copy(from, at, url.start);
     const isString = /["']/.test(from.text[url.start]!);
     out.add(isString ? printString(url.url) : printUrl(url.url), from, url.start);
     at = url.end;
   }
   out.copy(from, at, end);
+}
+
+/** The index of the first URL at or after an offset. */
+function firstFrom(urls: readonly NewUrl[], offset: number): number {
+  let low = 0;
+  let high = urls.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (urls[middle]!.start < offset) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }
 
 /** Reports whether a statement needs a semicolon before anything can follow: at the end of a sheet, it may have none. */

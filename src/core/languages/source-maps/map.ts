@@ -105,7 +105,10 @@ export function traceBack(
   line: number,
   column: number,
 ): { source: string; line: number; column: number; content: string | null } | undefined {
-  const segment = traceSegment(new TraceMap(map), line, column);
+  // One text often has many diagnostics.
+  const traced = tracedMaps.get(map) ?? new TraceMap(map);
+  tracedMaps.set(map, traced);
+  const segment = traceSegment(traced, line, column);
   if (!segment || segment.length === 1) return undefined;
   return {
     source: map.sources[segment[1]] ?? '',
@@ -114,6 +117,8 @@ export function traceBack(
     content: map.sourcesContent?.[segment[1]] ?? null,
   };
 }
+
+const tracedMaps = new WeakMap<SourceMap, TraceMap>();
 
 /** Hands the texts of a map's sources on to a builder that used them. */
 export function copyContents(map: SourceMap, builder: MapBuilder): void {

@@ -57,7 +57,7 @@ export class SheetLinker {
   async link(assets: readonly Asset[], path: string, source: string): Promise<readonly Asset[]> {
     const sheets: LoadedSheet[] = [];
     for (const asset of assets) sheets.push(await this.#entry(asset, sourceOf(asset)));
-    for (const sheet of sheets) this.#report(sheet, new Set());
+    this.#report(sheets);
     const files = new SheetFiles();
     const file = this.#file(files, sheets, source);
     for (const { sheet, rule } of files.circular) {
@@ -79,14 +79,17 @@ export class SheetLinker {
     return sheet;
   }
 
-  /** Reports the problems of a sheet and of those that it imports, in order, whichever was loaded first. */
-  #report(sheet: LoadedSheet, seen: Set<LoadedSheet>): void {
-    if (seen.has(sheet)) return;
-    seen.add(sheet);
-    for (const one of sheet.problems.splice(0)) this.context.report(one);
-    for (const one of sheet.record.head) {
-      const target = one.kind === 'import' && sheet.targets.get(one.rule);
-      if (target) this.#report(target, seen);
+  /** Reports the problems of sheets and of those that they import, in order, whichever was loaded first. */
+  #report(sheets: readonly LoadedSheet[]): void {
+    const seen = new Set<LoadedSheet>();
+    const open = sheets.toReversed();
+    for (let sheet = open.pop(); sheet; sheet = open.pop()) {
+      if (seen.has(sheet)) continue;
+      seen.add(sheet);
+      for (const one of sheet.problems.splice(0)) this.context.report(one);
+      const { record, targets } = sheet;
+      const imported = record.head.flatMap((one) => (one.kind === 'import' ? (targets.get(one.rule) ?? []) : []));
+      open.push(...imported.reverse());
     }
   }
 

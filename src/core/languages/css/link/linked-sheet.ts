@@ -50,7 +50,10 @@ const manyPlacements = 10_000;
 /** The maximum number of placements. */
 const maxPlacements = 100_000;
 
-/** Thrown for sheets that import each other too many times, in cycles and under conditions. */
+/** The maximum number of sheets that import each other in a row. */
+const maxDepth = 1000;
+
+/** Thrown for sheets that import each other too many times, in cycles and under conditions, or too many in a row. */
 export class TooManyImportsError extends Error {}
 
 /**
@@ -97,7 +100,7 @@ export class SheetFiles {
    * @param later sheets whose content follows without conditions; undefined inside of conditions
    */
   #partsOf(sheet: LinkedSheet, around: readonly LinkedSheet[], later: Set<LinkedSheet> | undefined): Part[] {
-    if (++this.#placements > maxPlacements) throw new TooManyImportsError();
+    if (++this.#placements > maxPlacements || around.length > maxDepth) throw new TooManyImportsError();
     const { record } = sheet;
     const inside = [...around, sheet];
     // In reverse: of several imports of a sheet, the last one decides.
@@ -152,7 +155,7 @@ export class SheetFiles {
   #isPlainSheet(sheet: LinkedSheet, open: Set<LinkedSheet>): boolean {
     const known = this.#isPlain.get(sheet);
     if (known !== undefined) return known;
-    if (open.has(sheet)) return false;
+    if (open.has(sheet) || open.size > maxDepth) return false;
     open.add(sheet);
     const { hasLayers, hasNamespaces, head } = sheet.record;
     const isPlain =
@@ -177,19 +180,23 @@ const holdsImport = (part: Part): boolean => part.kind === 'import';
 function withHead(parts: readonly Part[], source: string): SheetFile {
   const lastImport = parts.findLastIndex(holdsImport);
   const head: Part[] = [];
+  let hasImport = false;
   let content: Part[] = [];
   const end = (): void => {
     const last = content.flatMap(sheetsOf).at(-1);
-    if (last) head.push({ kind: 'import', file: { source: last.source, parts: content }, from: undefined });
+    if (last) {
+      head.push({ kind: 'import', file: { source: last.source, parts: content }, from: undefined });
+      hasImport = true;
+    }
     content = [];
   };
   for (const part of parts.slice(0, lastImport + 1)) {
     // Statements that set the order of layers are only valid before the first import.
-    const isHead =
-      part.kind === 'import' || (part.kind === 'layers' && content.length === 0 && !head.some(holdsImport));
+    const isHead = part.kind === 'import' || (part.kind === 'layers' && content.length === 0 && !hasImport);
     if (!isHead) content.push(part);
     else {
       end();
+      hasImport ||= part.kind === 'import';
       head.push(part);
     }
   }

@@ -59,7 +59,10 @@ export function sheetRecord(from: CopiedText, nodes: readonly CssNodePlain[]): S
   const map = /\s*\/\*# sourceMappingURL=[^*]*\*\/\s*$/.exec(text);
   if (map) left.push({ start: map.index, end: text.length });
   left.sort((a, b) => a.start - b.start);
-  const isLeft = ({ start }: Range): boolean => left.some((one) => start >= one.start && start < one.end);
+  const isLeft = ({ start }: Range): boolean => {
+    const before = left[firstAfter(left, start) - 1];
+    return before !== undefined && start < before.end;
+  };
   return {
     from,
     head,
@@ -72,6 +75,18 @@ export function sheetRecord(from: CopiedText, nodes: readonly CssNodePlain[]): S
     isOpen: last !== undefined && isOpenStatement(last, text),
     references: styleReferences(text).filter((one) => !isLeft(one)),
   };
+}
+
+/** The index of the first of some ranges, in order, that starts after an offset. */
+function firstAfter(ranges: readonly Range[], offset: number): number {
+  let low = 0;
+  let high = ranges.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (ranges[middle]!.start <= offset) low = middle + 1;
+    else high = middle;
+  }
+  return low;
 }
 
 /** Reports whether a rule is one of a layer, or contains some. */
