@@ -238,6 +238,23 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
     expect(stderr).toContain('→ Run `npm install tode`, or correct the name.');
   });
 
+  it('keeps the namespaces of a cycle that another cycle divides', async () => {
+    const project = linked({
+      'src/main.js': "import './dome.js';\nexport const main = 1;\n",
+      'src/dome.js': "import './lens.js';\nimport './lazy.js';\nimport './main.js';\n",
+      'src/lazy.js': "import './dome.js';\nglobalThis.lazy(() => import('./lazy.js'));\nexport const lazy = 1;\n",
+      'src/lens.js': "export * from './star.js';\nexport class Lens {}\nlog('lens');\n",
+      'src/star.js': `import * as all from './lens.js';
+const attempt = (action) => { try { return String(action()); } catch (error) { return error.name; } };
+log(attempt(() => 'q' in all), attempt(() => Object.keys(all)), attempt(() => all.Lens));
+`,
+    });
+    const before = run(project, ['src/main.js']);
+    expect(before).toEqual([['false ReferenceError ReferenceError', 'lens']]);
+    await project.build();
+    expect(run(project, ['site/main.js'])).toEqual(before);
+  });
+
   it('keeps what random graphs of modules do, or refuses those that do not run', async () => {
     const seeds = Array.from({ length: 160 }, (_, at) => at + 1);
     const files: Record<string, string> = { 'run.mjs': runner };

@@ -13,7 +13,7 @@ const names = ['dome', 'lens', 'Object', 'Map', 'exports', 'module', 'require', 
  */
 export function randomModules(seed: number, hasAwait: boolean): Record<string, string> {
   const random = new Random(seed);
-  const kinds = Array.from({ length: random.between(2, 7) }, (_, at) =>
+  const kinds = Array.from({ length: random.between(2, 9) }, (_, at) =>
     at === 0 ? 'mjs' : random.pick(['mjs', 'mjs', 'mjs', 'cjs', 'json']),
   );
   const graph = kinds.map((kind, at) => ({

@@ -48,13 +48,17 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkG
     waiting.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
   const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
   let groups = groupsOf(roots, used, (before, module) => !isAlone(before) && !isAlone(module) && !loaded.has(before));
-  const groupOf = new Map(groups.flatMap((group) => group.map((module) => [module, group] as const)));
-  const split = new Set(
-    [...new Set(cycles.values())].filter((cycle) => new Set(cycle.map((one) => groupOf.get(one))).size > 1),
-  );
-  groups = groups.flatMap((group) =>
-    group.some((one) => split.has(cycles.get(one)!)) ? group.map((one) => [one]) : [group],
-  );
+  const split = new Set<readonly LinkedModule[]>();
+  // To divide a group divides cycles that were all in it.
+  for (let before = -1; before < split.size;) {
+    before = split.size;
+    const groupOf = new Map(groups.flatMap((group) => group.map((module) => [module, group] as const)));
+    for (const cycle of new Set(cycles.values()))
+      if (new Set(cycle.map((one) => groupOf.get(one))).size > 1) split.add(cycle);
+    groups = groups.flatMap((group) =>
+      group.some((one) => split.has(cycles.get(one)!)) ? group.map((one) => [one]) : [group],
+    );
+  }
   const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
   const evaluatedIn = new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const)));
   const isInSplitCycle = (module: LinkedModule): boolean => split.has(cycles.get(module)!);
