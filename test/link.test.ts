@@ -255,6 +255,20 @@ log(attempt(() => 'q' in all), attempt(() => Object.keys(all)), attempt(() => al
     expect(run(project, ['site/main.js'])).toEqual(before);
   });
 
+  it('loads data that `import()` loads by itself, whatever becomes of the module that does', async () => {
+    const project = linked({
+      'src/main.js': "globalThis.lazy(() => import('./part.js').catch((error) => log(error.message)));\n",
+      'src/part.js':
+        "globalThis.lazy(() => import('./stars.json', { with: { type: 'json' } }).then((all) => log(all.default.name)));\nthrow new Error('clouds');\n",
+      'src/stars.json': '{ "name": "Lantern" }',
+    });
+    const before = run(project, ['src/main.js']);
+    expect(before).toEqual([['clouds', 'Lantern']]);
+    await project.build();
+    expect(run(project, ['site/main.js'])).toEqual(before);
+    expect(project.read('site/shared/part.js')).not.toContain('Lantern');
+  });
+
   it('keeps what random graphs of modules do, or refuses those that do not run', async () => {
     const seeds = Array.from({ length: 160 }, (_, at) => at + 1);
     const files: Record<string, string> = { 'run.mjs': runner };

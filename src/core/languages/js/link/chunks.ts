@@ -62,7 +62,7 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkG
   const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
   const evaluatedIn = new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const)));
   const isInSplitCycle = (module: LinkedModule): boolean => split.has(cycles.get(module)!);
-  const definedIn = placeDefinitions(roots, all, evaluatedIn, used, isInSplitCycle);
+  const definedIn = placeDefinitions(roots, loaded, all, evaluatedIn, used, isInSplitCycle);
   return {
     chunks: [...new Set([...definedIn.values()].filter(({ modules }) => modules.length === 0)), ...chunks],
     evaluatedIn,
@@ -186,6 +186,7 @@ function leaveOutLoaded(roots: readonly Root[], entries: readonly LinkedModule[]
  */
 function placeDefinitions(
   roots: readonly Root[],
+  loaded: ReadonlySet<LinkedModule>,
   all: ReadonlySet<LinkedModule>,
   evaluatedIn: ReadonlyMap<LinkedModule, Chunk>,
   used: UsedCode,
@@ -215,6 +216,8 @@ function placeDefinitions(
       if (own) places.add(own);
       const [only] = places;
       if (!only || places.size > 1 || only === chunk || only.modules.some(isInSplitCycle)) continue;
+      // What `import()` loads neither fails with the code that loads it, nor is it loaded with it.
+      if (loaded.has(module) && only !== own) continue;
       definedIn.set(module, only);
       isChanged = true;
     }
