@@ -215,6 +215,22 @@ serve:
     }
   });
 
+  it('publishes what manifests and SVG files refer to, and needs no files for form actions', async () => {
+    const project = new TestProject({
+      'index.html':
+        '<!doctype html><link rel=manifest href=app.webmanifest><form action="/book"></form><img src=dome.svg><img src=gone.png>',
+      'app.webmanifest': '{ "icons": [{ "src": "icons/app.png" }], "start_url": "index.html" }',
+      'dome.svg': '<svg><image href="parts/lens.png"/></svg>',
+      'icons/app.png': 'app',
+      'parts/lens.png': 'lens',
+    });
+    const { code, stdout, stderr } = await project.run(['init']);
+    expect([code, /gone\.png/.test(stdout + stderr), /book/.test(stdout + stderr)]).toEqual([0, true, false]);
+    await project.build();
+    const paths = ['app.webmanifest', 'dome.svg', 'icons/app.png', 'index.html', 'parts/lens.png'];
+    expect(project.files('site')).toEqual(paths.map((path) => `site/${path}`));
+  });
+
   it('omits and reports scripts that need packages', async () => {
     const project = new TestProject({
       'index.html': page(

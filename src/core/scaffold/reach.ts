@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { importsOf } from '../compilers/imports.js';
 import { byCodeUnits } from '../files/globs.js';
-import { findReferences, localPath, type Reference } from '../languages/references/index.js';
+import { findReferences, localPath, pagesFor, type Reference } from '../languages/references/index.js';
 import { encodeText } from '../files/text.js';
 import type { FolderView } from './folder-view.js';
 import { beforeCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';
@@ -91,7 +91,6 @@ class Follower implements SiteFiles {
   #follow({ source, address }: ReachedFile): void {
     const kind = sourceKindOf(source);
     if (kind === 'styles') return this.#followSheet(source, address, new Set());
-    if (/\.(webmanifest)$|(^|\/)manifest\.json$/.test(source)) return this.#followManifest(source, address);
     const text = this.view.read(source);
     for (const one of this.#referencesIn(source, text)) this.#resolve(one, source, address);
     if (kind !== 'scripts') return;
@@ -129,22 +128,10 @@ class Follower implements SiteFiles {
     }
   }
 
-  #followManifest(source: string, address: string): void {
-    let manifest: { icons?: unknown; screenshots?: unknown };
-    try {
-      manifest = JSON.parse(this.view.read(source)) as typeof manifest;
-    } catch {
-      return;
-    }
-    for (const one of [manifest.icons, manifest.screenshots].flat())
-      if (typeof one === 'object' && one !== null && 'src' in one && typeof one.src === 'string')
-        this.#resolve({ use: 'file', url: one.src, start: 0, end: 0 }, source, address);
-  }
-
   #resolve({ url, use }: Reference, source: string, address: string): void {
     const isBare = use === 'import' && !/^(\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(url);
     if (isBare) return void this.needPackages.set(source, url);
-    if (use === 'require') return;
+    if (use === 'require' || use === 'endpoint') return;
     const path = localPath(url);
     if (path === undefined) return;
     const isRooted = path.startsWith('/');
@@ -208,12 +195,6 @@ function sharedEnd(a: string, b: string): number {
 /** Reports whether one of two files compiles to the other. */
 function isCompiledBeside(a: string, b: string): boolean {
   return compiledPath(a) === compiledPath(b);
-}
-
-/** The files with which servers respond to a link to a page. */
-function pagesFor(path: string): string[] {
-  if (path.endsWith('/') || path === '.' || path === '') return [posix.join(path, 'index.html')];
-  return posix.extname(path) === '' ? [posix.join(path, 'index.html'), `${path}.html`] : [path];
 }
 
 /** The files that an import may refer to (as compilers resolve specifiers without an extension). */

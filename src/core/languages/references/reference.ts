@@ -83,7 +83,7 @@ export function targetPath(url: string, from: string, { folder }: SiteFolder): s
 
 /** The paths of pages that servers answer with for a link. */
 export function pagesFor(path: string): string[] {
-  if (path.endsWith('/')) return [`${path}index.html`];
+  if (path.endsWith('/') || path === '.' || path === '') return [posix.join(path, 'index.html')];
   return posix.extname(path) === '' ? [posix.join(path, 'index.html'), path, `${path}.html`] : [path];
 }
 
