@@ -209,6 +209,14 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
     expect(run(project, ['site/main.js'])).toEqual([['1']]);
   });
 
+  it('reports modules that are too deeply nested to be loaded', async () => {
+    const project = linked({
+      'src/main.js': "import './deep.js';\n",
+      'src/deep.js': `export const deep = ${'['.repeat(30_000)}${']'.repeat(30_000)};\n`,
+    });
+    expect((await project.diagnose()).said).toEqual(['src/main.js: error [too-deep]']);
+  });
+
   it('warns about copies of packages, members that do not exist, and reads that come too early', async () => {
     const copy = (folder: string, version: string): Record<string, string> => ({
       [`${folder}/moon/package.json`]: `{ "name": "moon", "version": "${version}" }`,

@@ -147,7 +147,7 @@ function describe(error: unknown, file: string, text: string): Diagnostic | unde
     const place = { file, text, offsets: [offset, offset + shortName.length] } as const;
     return diagnostic('property-taken', { property, shortName }, place);
   }
-  if (isStackOverflow(error)) return diagnostic('too-deep', {}, { file });
+  if (isStackOverflow(error)) return diagnostic('too-deep', { isLinked: false }, { file });
   if (!(error instanceof StyleSyntaxError)) return undefined;
   const { message, start, end } = error.problem;
   return diagnostic('style-syntax', { message }, { file, text, offsets: [start, end] });

@@ -284,8 +284,8 @@ export const catalogue = {
     (p) => `Browsers ignore this part of the style sheet: ${p.message}.`,
     () => 'It is kept as is. Fix or remove it.',
   ),
-  'too-deep': error(
-    () => 'The file is too deeply nested.',
+  'too-deep': error<{ isLinked: boolean }>(
+    (p) => `${p.isLinked ? 'The file, or one that it imports,' : 'The file'} is too deeply nested.`,
     () => 'Reduce the nesting, or exclude the file from this step with `match`.',
   ),
   'step-passed': warning<{ step: string; kind: string }>(

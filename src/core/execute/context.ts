@@ -23,12 +23,15 @@ export interface PipelineView {
   readonly to: string;
 }
 
+/** Thrown where a step needs its pipeline, which only the main thread has. */
+export class NoPipelineError extends Error {}
+
 const noPipeline: PipelineView = {
   load() {
-    throw new Error('a step that loads other sources has to declare `loads`');
+    throw new NoPipelineError('a step that loads other sources has to declare `loads`');
   },
   get to(): string {
-    throw new Error('a step that looks at its pipeline has to declare `loads`');
+    throw new NoPipelineError('a step that looks at its pipeline has to declare `loads`');
   },
 };
 

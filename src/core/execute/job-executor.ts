@@ -174,10 +174,10 @@ export class JobExecutor {
     try {
       const task = { step: step.name, options, assets, settings };
       const result = await this.#deep.run({ ...task, root: this.setting.root, build: this.#workers.build });
-      return result.isTooDeep ? { ...result, diagnostics: [tooDeep(file)] } : result;
+      return result.isTooDeep ? { ...result, diagnostics: [tooDeep(step, file)] } : result;
     } catch (error) {
       const isMemory = (error as NodeJS.ErrnoException).code === 'ERR_WORKER_OUT_OF_MEMORY';
-      return failedRun(isMemory ? tooDeep(file) : internal(error, file));
+      return failedRun(isMemory ? tooDeep(step, file) : internal(error, file));
     }
   }
 
@@ -202,6 +202,6 @@ export class JobExecutor {
   }
 }
 
-function tooDeep(file: string | undefined): Diagnostic {
-  return diagnostic('too-deep', {}, file === undefined ? undefined : { file });
+function tooDeep({ loads = false }: Step, file: string | undefined): Diagnostic {
+  return diagnostic('too-deep', { isLinked: loads }, file === undefined ? undefined : { file });
 }

@@ -1,7 +1,7 @@
 import { diagnostic, DiagnosticError, PassingError, type Diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
 import type { Step } from '../steps/step.js';
-import type { JobContext } from './context.js';
+import { NoPipelineError, type JobContext } from './context.js';
 import { MissingContentError } from '../cache/contents.js';
 import type { Read } from '../cache/trace.js';
 
@@ -55,7 +55,8 @@ export async function runStep(
       return result([], !(error instanceof PassingError));
     }
     if (error instanceof MissingContentError) throw error;
-    if (isStackOverflow(error)) return { ...result([], false), isTooDeep: true };
+    // The thread with a large call stack has no pipeline.
+    if (isStackOverflow(error) || error instanceof NoPipelineError) return { ...result([], false), isTooDeep: true };
     context.report(internal(error, assets[0]?.origins[0]));
     return result([], false);
   }

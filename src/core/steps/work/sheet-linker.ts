@@ -15,7 +15,7 @@ import {
 import { printSheetFile } from '../../languages/css/link/print-sheet.js';
 import { sheetRecord } from '../../languages/css/link/sheet-record.js';
 import { parseStyle } from '../../languages/css/parse.js';
-import { kindOf } from '../../languages/formats.js';
+import { compiledPath, kindOf } from '../../languages/formats.js';
 import { localPath, type Reference } from '../../languages/references/index.js';
 import { explained } from './parse.js';
 import type { SharedFiles } from './shared-files.js';
@@ -97,7 +97,7 @@ export class SheetLinker {
     try {
       return files.fileOf(sheets, source);
     } catch (error) {
-      if (error instanceof TooManyImportsError) return fail('too-deep', {}, { file: source });
+      if (error instanceof TooManyImportsError) return fail('too-deep', { isLinked: true }, { file: source });
       throw error;
     }
   }
@@ -160,7 +160,7 @@ export class SheetLinker {
       problems.push(unresolved(isFile ? `./${path}` : path, source, this.context, place));
       return undefined;
     }
-    if (kindOf(found) === 'style' || /\.s[ac]ss$/.test(found)) return found;
+    if (kindOf(compiledPath(found)) === 'style') return found;
     problems.push(diagnostic('link-sheet-kind', { file: found }, place));
     return undefined;
   }
