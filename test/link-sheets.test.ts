@@ -118,6 +118,17 @@ describe('linking style sheets', () => {
     );
   });
 
+  it('copies a file whose place only matches the pattern of what linking may write', async () => {
+    const sheet = new TestProject({
+      'anvil.yaml': 'pipelines: { styles: { from: a.css, to: site, steps: [link] } }\n',
+      'a.css': `a { background: url(shared/star.png) }${' '.repeat(200_000)}`,
+      'shared/star.png': 'star',
+    });
+    expect((await sheet.build()).stderr).toBe('');
+    expect(sheet.files('site')).toEqual(['site/a.css', 'site/shared/star.png']);
+    expect(sheet.read('site/a.css')).toBe('a { background: url(shared/star.png) }\n');
+  });
+
   it('reports imports that are missing, circular, late, or no style sheets', async () => {
     const sheet = new TestProject({
       'anvil.yaml': 'pipelines: { styles: { from: a.css, to: site, steps: [link] } }\n',

@@ -51,7 +51,7 @@ export interface StepContext {
    * its jobs are part of the trace.
    */
   load(source: string): Promise<Asset | undefined>;
-  /** Reports whether a pipeline of the project writes a file at a path relative to this pipeline's `to`. */
+  /** Reports whether a pipeline of the project certainly writes a file at a path relative to this pipeline's `to`. */
   publishes(path: string): boolean;
   /** An environment variable; undefined if it is not set. */
   env(name: string): string | undefined;

@@ -17,7 +17,7 @@ export class Inputs {
   /** Outputs that were written or removed since their folders were read, and whether they exist. */
   readonly #outputs = new Map<string, boolean>();
   /** The claims of the pipelines that are being built. */
-  claims: Pick<ClaimIndex, 'writerOf'> | undefined;
+  claims: Pick<ClaimIndex, 'isExact'> | undefined;
 
   constructor(
     readonly files: FileTable,
@@ -38,9 +38,9 @@ export class Inputs {
     return contentHash(this.list(glob).join('\0'));
   }
 
-  /** Reports whether a pipeline writes a file. */
+  /** Reports whether a pipeline certainly writes a file. */
   isClaimed(path: string): boolean {
-    return this.claims?.writerOf(path) !== undefined;
+    return this.claims?.isExact(path) ?? false;
   }
 
   /** Reports whether a job would still see the same. */

@@ -8,7 +8,7 @@ import type { FileReferences } from '../languages/references/reference.js';
  * - `file`: the content hash; `null` if the file did not exist.
  * - `presence`: whether the file existed.
  * - `list`: the hash of the list of files that matched a glob.
- * - `claim`: whether a pipeline writes a file with this path.
+ * - `claim`: whether a pipeline certainly writes a file with this path.
  * - `env`: the hash of an environment variable; `null` if it was not set.
  */
 export type Read =

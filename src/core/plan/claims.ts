@@ -63,6 +63,15 @@ export function matchTest(glob: string | undefined): (path: string) => boolean {
   return glob.includes('/') ? test : (path) => test(posix.basename(path));
 }
 
+/**
+ * A path, the file that it is a compressed copy of, and the file that this is a source map of; each is the one before if
+ * it is neither.
+ */
+export function filesBehind(path: string): readonly [path: string, plain: string, mapped: string] {
+  const plain = path.replace(/\.(gz|br)$/, '');
+  return [path, plain, plain.replace(/\.map$/, '')];
+}
+
 const indexes = new WeakMap<readonly PipelineClaims[], ClaimIndex>();
 
 /** The index of the claims of a plan's pipelines, made once. */
@@ -109,6 +118,11 @@ export class ClaimIndex {
     return this.#exact.keys();
   }
 
+  /** Reports whether a pipeline certainly writes a path: what a pattern stands for is only known after it has run. */
+  isExact(path: string): boolean {
+    return this.#exact.has(path);
+  }
+
   /** The pipeline that claims a path, exactly or by a pattern. */
   writerOf(path: string): string | undefined {
     return this.#exact.get(path) ?? this.#folders.find(({ test }) => test(path))?.by;
@@ -119,8 +133,11 @@ export class ClaimIndex {
    * belongs to.
    */
   ownerOf(path: string): string | undefined {
-    const file = path.replace(/\.(gz|br)$/, '');
-    return this.writerOf(path) ?? this.writerOf(file) ?? this.writerOf(file.replace(/\.map$/, ''));
+    for (const one of filesBehind(path)) {
+      const owner = this.writerOf(one);
+      if (owner !== undefined) return owner;
+    }
+    return undefined;
   }
 
   /** Reports whether two pipelines may write the same file, which one of them at least claims by a pattern. */

@@ -2,10 +2,7 @@ import { posix } from 'node:path';
 import { Field } from '../config/field.js';
 import { choice, externals, globalName, textList, writtenFolder } from '../config/value-types.js';
 import { kindOf, withExtension } from '../languages/formats.js';
-import type { Asset } from '../assets/asset.js';
 import type { Step } from './step.js';
-import { SharedFiles } from './work/shared-files.js';
-import type { SheetLinker } from './work/sheet-linker.js';
 
 /** Options of `link`. */
 export class LinkOptions {
@@ -45,7 +42,7 @@ export class LinkOptions {
 
 const defaultFolder = 'shared';
 
-/** Links each script with the modules that it imports, and writes one file per entry point. */
+/** Links each script and style sheet with what it imports, and writes one file per entry point. */
 export const link: Step<LinkOptions> = {
   name: 'link',
   doc: 'Follows the imports of scripts and style sheets, and links each entry point with what it imports into one file.',
@@ -54,7 +51,8 @@ export const link: Step<LinkOptions> = {
   isAggregate: true,
   loads: true,
   settings: () => ['constants', 'maps'],
-  toolVersions: () => ['acorn'],
+  // Scripts import sheets.
+  toolVersions: (path) => (isScript(path) ? ['acorn', 'css-tree'] : ['css-tree']),
   runsInProcess: () => true,
   externals: ({ external }) => [...externalMap(external).keys()],
   claims: (paths, { shared = defaultFolder }) => [
@@ -66,33 +64,16 @@ export const link: Step<LinkOptions> = {
     const { shared = defaultFolder, as = 'module', global, unused, external, conditions } = options;
     const environment =
       context.settings.constants['process.env.NODE_ENV'] === 'development' ? 'development' : 'production';
-    const scripts = assets.filter(({ path }) => isScript(path));
-    const sheets = assets.filter(({ path }) => kindOf(path) === 'style');
-    const others = assets.filter(({ path }) => kindOf(path) === 'other');
-    const files = new SharedFiles(shared, [...assets.map(({ path }) => linkedPath(path))]);
-    const allConditions = [environment, ...[conditions ?? []].flat()];
-    // Loaded when there are sheets.
-    let linker: SheetLinker | undefined;
-    const sheetLinker = async (): Promise<SheetLinker> => {
-      const work = await import('./work/sheet-linker.js');
-      return (linker ??= new work.SheetLinker(files, allConditions, context));
+    const { linkAssets } = await import('./work/link.js');
+    const settings = {
+      folder: shared,
+      as,
+      global,
+      removesUnused: (unused ?? (environment === 'development' ? 'keep' : 'remove')) === 'remove',
+      conditions: [environment, ...[conditions ?? []].flat()],
+      externals: externalMap(external),
     };
-    const linked: Asset[] = [];
-    for (const sheet of sheets)
-      linked.push(...(await (await sheetLinker()).link([sheet], sheet.path, sheet.origins[0] ?? sheet.path)));
-    if (scripts.length > 0) {
-      const { linkAssets } = await import('./work/link.js');
-      const settings = {
-        folder: shared,
-        as,
-        global,
-        removesUnused: (unused ?? (environment === 'development' ? 'keep' : 'remove')) === 'remove',
-        conditions: allConditions,
-        externals: externalMap(external),
-      };
-      linked.push(...(await linkAssets(scripts, linkedPath, settings, files, sheetLinker, context)));
-    }
-    return [...others, ...linked, ...files.assets];
+    return linkAssets(assets, linkedPath, settings, context);
   },
 };
 

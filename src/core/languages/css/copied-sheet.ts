@@ -1,6 +1,7 @@
 import type { CssNodePlain } from 'css-tree';
 import type { Reference } from '../references/reference.js';
 import type { CopiedText, TextBuilder } from '../source-maps/index.js';
+import { firstFrom } from './offsets.js';
 import { printString, printUrl } from './print/text.js';
 
 /** A reference in a sheet, with the URL that replaces its own. */
@@ -30,21 +31,18 @@ export function copyPiece(
   out.copy(from, at, end);
 }
 
-/** The index of the first URL at or after an offset. */
-function firstFrom(urls: readonly NewUrl[], offset: number): number {
-  let low = 0;
-  let high = urls.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (urls[middle]!.start < offset) low = middle + 1;
-    else high = middle;
-  }
-  return low;
-}
-
 /** Reports whether a statement needs a semicolon before anything can follow: at the end of a sheet, it may have none. */
-export function isOpenStatement(node: CssNodePlain, text: string): boolean {
+export function needsSemicolonAfter(node: CssNodePlain, text: string): boolean {
   if (node.type !== 'Atrule' || node.block || !node.loc) return false;
   const end = node.loc.end.offset;
   return text[end - 1] !== ';' && !/^\s*;/.test(text.slice(end));
+}
+
+/** The offset after the rules of a sheet: without white space at its end, and the comment that names its source map. */
+export function endOfRules(text: string): number {
+  const rules = text.trimEnd();
+  const start = rules.endsWith('*/') ? rules.lastIndexOf('/*') : -1;
+  return start >= 0 && rules.startsWith('/*# sourceMappingURL=', start)
+    ? rules.slice(0, start).trimEnd().length
+    : rules.length;
 }

@@ -4,7 +4,7 @@ import { sheetHead, type SheetHead } from './sheet-head.js';
 import type { AtrulePlain, CssNodePlain } from 'css-tree';
 import type { CopiedText, TextBuilder } from '../source-maps/index.js';
 import { styleReferences } from '../references/styles.js';
-import { copyPiece, isOpenStatement, type NewUrl } from './copied-sheet.js';
+import { copyPiece, endOfRules, needsSemicolonAfter, type NewUrl } from './copied-sheet.js';
 
 /** A sheet to join: its text, and its path. */
 export interface StylePart {
@@ -77,11 +77,11 @@ class Sheet {
       this.#copy(at, start(node), out);
       at = end(node) + /^\s*;?[ \t]*\n?/.exec(text.slice(end(node)))![0].length;
     }
-    const stop = text.length - (/\s*(\/\*# sourceMappingURL=[^*]*\*\/\s*)?$/.exec(text)?.[0].length ?? 0);
+    const stop = endOfRules(text);
     if (stop <= at) return;
     this.#copy(at, stop, out);
     const last = this.part.nodes.at(-1);
-    out.add(last && isOpenStatement(last, text) ? ';\n' : '\n');
+    out.add(last && needsSemicolonAfter(last, text) ? ';\n' : '\n');
   }
 
   #copy(from: number, to: number, out: TextBuilder): void {

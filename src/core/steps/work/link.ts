@@ -2,7 +2,7 @@ import { posix } from 'node:path';
 import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { encodeText } from '../../files/text.js';
-import { withExtension } from '../../languages/formats.js';
+import { kindOf, withExtension, type AssetKind } from '../../languages/formats.js';
 import { Bundle, type Entry } from '../../languages/js/link/bundle.js';
 import { evaluationOrder, LinkedModule } from '../../languages/js/link/graph.js';
 import { printChunk, printModuleFile, type PrintedFile } from '../../languages/js/link/print.js';
@@ -11,7 +11,7 @@ import { SectionBuilder } from '../../languages/source-maps/index.js';
 import { checkCycles, checkImports, checkScripts } from './link-checks.js';
 import { checkCopies } from './package-copies.js';
 import { ModuleLoader, type LoadOptions } from './module-loader.js';
-import type { SharedFiles } from './shared-files.js';
+import { SharedFiles } from './shared-files.js';
 import type { SheetLinker } from './sheet-linker.js';
 
 /** How modules are linked. */
@@ -27,18 +27,46 @@ export interface LinkSettings extends LoadOptions {
 }
 
 /**
- * Links scripts with the modules that they import.
+ * Links scripts and style sheets with what they import; other assets pass unchanged.
  *
  * @param pathOf the path of a linked entry point
- * @param shared where the files beside entry points lie
- * @returns the linked entry points, the files that they share, their style sheets, and the files that they refer to
+ * @returns the linked entry points, the files that they share, and the files that they refer to
  */
 export async function linkAssets(
   assets: readonly Asset[],
   pathOf: (path: string) => string,
   settings: LinkSettings,
+  context: StepContext,
+): Promise<Asset[]> {
+  const ofKind = (kind: AssetKind): readonly Asset[] => assets.filter(({ path }) => kindOf(path) === kind);
+  const shared = new SharedFiles(
+    settings.folder,
+    assets.map(({ path }) => pathOf(path)),
+  );
+  // Loaded when there are sheets.
+  let sheetLinker: Promise<SheetLinker> | undefined;
+  const sheets: Sheets = () =>
+    (sheetLinker ??= import('./sheet-linker.js').then(
+      (work) => new work.SheetLinker(shared, settings.conditions, context),
+    ));
+  const linked: Asset[] = [];
+  for (const sheet of ofKind('style'))
+    linked.push(...(await (await sheets()).link([sheet], sheet.path, sheet.origins[0] ?? sheet.path)));
+  const scripts = ofKind('script');
+  if (scripts.length > 0) linked.push(...(await linkScripts(scripts, pathOf, settings, shared, sheets, context)));
+  return [...ofKind('other'), ...linked, ...shared.assets];
+}
+
+/** Loads the linker of style sheets. */
+type Sheets = () => Promise<SheetLinker>;
+
+/** Links scripts with the modules that they import, and the style sheets among these. */
+async function linkScripts(
+  assets: readonly Asset[],
+  pathOf: (path: string) => string,
+  settings: LinkSettings,
   shared: SharedFiles,
-  sheets: () => Promise<SheetLinker>,
+  sheets: Sheets,
   context: StepContext,
 ): Promise<Asset[]> {
   const loader = new ModuleLoader(context, settings);
@@ -62,7 +90,7 @@ class Linker {
     private readonly loader: ModuleLoader,
     private readonly settings: LinkSettings,
     private readonly shared: SharedFiles,
-    private readonly sheets: () => Promise<SheetLinker>,
+    private readonly sheets: Sheets,
     private readonly context: StepContext,
     /** The ids of entry points by path. */
     private readonly ids: ReadonlyMap<string, string>,

@@ -17,10 +17,10 @@ export type Part =
   /** A statement that sets the order of layers. */
   | { readonly kind: 'layers'; readonly sheet: LinkedSheet; readonly range: Range }
   | { readonly kind: 'block'; readonly conditions: ImportConditions; readonly parts: readonly Part[] }
-  | KeptImport;
+  | RemainingImport;
 
 /** An import that stays one: of a URL that is left to the page, or of another file. */
-export interface KeptImport {
+export interface RemainingImport {
   readonly kind: 'import';
   /** The file; undefined for a URL. */
   readonly file: SheetFile | undefined;

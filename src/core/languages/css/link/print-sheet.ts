@@ -1,9 +1,9 @@
 import type { SourceMap } from '../../source-maps/index.js';
 import { TextBuilder } from '../../source-maps/index.js';
-import { copyPiece, type NewUrl } from '../copied-sheet.js';
+import { copyPiece, endOfRules, type NewUrl } from '../copied-sheet.js';
 import { printString } from '../print/text.js';
 import type { ImportConditions } from './import-rule.js';
-import { sheetsOf, type KeptImport, type LinkedSheet, type Part, type SheetFile } from './linked-sheet.js';
+import { sheetsOf, type RemainingImport, type LinkedSheet, type Part, type SheetFile } from './linked-sheet.js';
 
 /** How a file refers to others. */
 export interface SheetUrls {
@@ -60,7 +60,7 @@ class SheetPrinter {
     }
   }
 
-  #import({ file, from }: KeptImport): void {
+  #import({ file, from }: RemainingImport): void {
     const { out, urls } = this;
     if (!from) return out.add(`@import ${printString(urls.urlTo(file!))};\n`);
     const { record } = from.sheet;
@@ -74,17 +74,17 @@ class SheetPrinter {
 
   #body(sheet: LinkedSheet): void {
     const { out, urls } = this;
-    const { from, left, isOpen } = sheet.record;
+    const { from, excluded, needsSemicolon } = sheet.record;
     const before = out.text.length;
     const news = urls.urlsOf(sheet);
     let at = 0;
-    for (const { start, end } of left) {
+    for (const { start, end } of excluded) {
       if (start > at) copyPiece(from, at, start, news, out);
       at = Math.max(at, end + /^\s*;?[ \t]*\n?/.exec(from.text.slice(end, end + 1000))![0].length);
     }
-    const stop = from.text.trimEnd().length;
+    const stop = endOfRules(from.text);
     if (stop > at) copyPiece(from, at, stop, news, out);
-    out.add(isOpen ? ';\n' : '\n');
+    out.add(needsSemicolon ? ';\n' : '\n');
     this.lengths.set(sheet, (this.lengths.get(sheet) ?? 0) + out.text.length - before);
   }
 }

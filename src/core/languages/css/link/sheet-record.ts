@@ -3,7 +3,8 @@ import { styleReferences } from '../../references/styles.js';
 import type { Reference } from '../../references/reference.js';
 import type { CopiedText } from '../../source-maps/index.js';
 import { isAtRule } from '../at-rules.js';
-import { isOpenStatement } from '../copied-sheet.js';
+import { needsSemicolonAfter } from '../copied-sheet.js';
+import { firstFrom } from '../offsets.js';
 import { sheetHead } from '../sheet-head.js';
 import { readImport, type ImportRule } from './import-rule.js';
 
@@ -23,16 +24,16 @@ export interface SheetRecord {
   readonly head: readonly HeadRule[];
   /** Imports and namespaces after other rules, which browsers skip, and invalid imports. */
   readonly late: readonly Range[];
-  /** The ranges of its text that are no part of its body: the head, late imports, and what has no effect inside of a text. */
-  readonly left: readonly Range[];
+  /** The ranges of its text that are not copied, in order: the head, late imports, and what has no effect inside of a text. */
+  readonly excluded: readonly Range[];
   readonly hasCharset: boolean;
   readonly hasNamespaces: boolean;
   /** True if it names or opens layers, so that its position sets their order. */
   readonly hasLayers: boolean;
-  /** True if nothing is left of it without its head. */
+  /** True if it has no rules besides its head. */
   readonly isEmpty: boolean;
   /** True if its last rule needs a semicolon before anything can follow. */
-  readonly isOpen: boolean;
+  readonly needsSemicolon: boolean;
   /** The URLs outside of the head. */
   readonly references: readonly Reference[];
 }
@@ -49,44 +50,30 @@ export function sheetRecord(from: CopiedText, nodes: readonly CssNodePlain[]): S
     if (rule) head.push({ kind: 'import', rule });
     else late.push({ start, end });
   }
-  const isLeftOut = (node: CssNodePlain): boolean =>
+  const isExcludedNode = (node: CssNodePlain): boolean =>
     node.type === 'CDO' || node.type === 'CDC' || isAtRule(node, 'charset');
-  const leftOut = [...nodes.filter(isLeftOut), ...found.layers, ...found.imports, ...found.late];
-  const left = leftOut.map(rangeOf);
-  const last = nodes.findLast((node) => !leftOut.includes(node));
+  const excludedNodes = new Set([...nodes.filter(isExcludedNode), ...found.layers, ...found.imports, ...found.late]);
+  const excluded = [...excludedNodes].map(rangeOf);
+  const last = nodes.findLast((node) => !excludedNodes.has(node));
   // Text at the end that is no rule would swallow what follows.
-  if (last?.type === 'Raw' && !last.value.trimEnd().endsWith('}')) left.push(rangeOf(last));
-  const map = /\s*\/\*# sourceMappingURL=[^*]*\*\/\s*$/.exec(text);
-  if (map) left.push({ start: map.index, end: text.length });
-  left.sort((a, b) => a.start - b.start);
-  const isLeft = ({ start }: Range): boolean => {
-    const before = left[firstAfter(left, start) - 1];
+  if (last?.type === 'Raw' && !last.value.trimEnd().endsWith('}')) excluded.push(rangeOf(last));
+  excluded.sort((a, b) => a.start - b.start);
+  const isExcluded = ({ start }: Range): boolean => {
+    const before = excluded[firstFrom(excluded, start + 1) - 1];
     return before !== undefined && start < before.end;
   };
   return {
     from,
     head,
     late,
-    left,
+    excluded,
     hasCharset: nodes.some((node) => isAtRule(node, 'charset')),
     hasNamespaces: found.namespaces.length > 0,
     hasLayers: head.some((one) => one.kind === 'layers') || nodes.some(holdsLayer),
-    isEmpty: !nodes.some((node) => !isLeft(rangeOf(node))),
-    isOpen: last !== undefined && isOpenStatement(last, text),
-    references: styleReferences(text).filter((one) => !isLeft(one)),
+    isEmpty: !nodes.some((node) => !isExcluded(rangeOf(node))),
+    needsSemicolon: last !== undefined && needsSemicolonAfter(last, text),
+    references: styleReferences(text).filter((one) => !isExcluded(one)),
   };
-}
-
-/** The index of the first of some ranges, in order, that starts after an offset. */
-function firstAfter(ranges: readonly Range[], offset: number): number {
-  let low = 0;
-  let high = ranges.length;
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (ranges[middle]!.start <= offset) low = middle + 1;
-    else high = middle;
-  }
-  return low;
 }
 
 /** Reports whether a rule is one of a layer, or contains some. */
