@@ -80,9 +80,12 @@ describe('compressed outputs', () => {
       'copies/large.js.gz',
     ]);
     project.write('src/large.js', 'export const few = 1;\n');
+    project.write('src/large.txt', 'Moss\n'.repeat(400));
     const events = await project.events(['build', '--dry-run']);
     const scripts = events.find((one) => one['event'] === 'forecast' && one['name'] === 'scripts');
     expect(scripts).toMatchObject({ mayWrite: ['site/js/large.js'], remove: [] });
+    const pages = events.find((one) => one['event'] === 'forecast' && one['name'] === 'pages');
+    expect(pages).toMatchObject({ write: ['site/large.txt'], remove: [] });
     await project.build();
     expect(project.exists('site/js/large.js.br')).toBe(false);
   });

@@ -10,7 +10,7 @@ import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { planPublish, staleOf, type OutputRoot } from '../outputs/publish.js';
-import { claimIndexOf, describeClaim } from '../plan/claims.js';
+import { claimIndexOf, describeClaim, filesBehind } from '../plan/claims.js';
 import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import type { Plan } from '../plan/plan.js';
 
@@ -104,24 +104,27 @@ async function forecastPipeline(
   stale: ReadonlySet<string>,
 ): Promise<PipelineForecast> {
   const memo = memos.get(pipeline.name);
+  const form = outputForm(pipeline, profile);
   const dry = new ForecastExecutor(executor, stale);
   const result = await runPipeline(pipeline, {
     pipeline,
     executor: dry,
     settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
-    form: outputForm(pipeline, profile),
+    form,
     signal: new AbortController().signal,
     // A copy: evaluating a pipeline updates the memo of the last build.
     memo: memo && { ...memo, units: new Map(memo.units), emitted: new Map(memo.emitted) },
     build: 0,
   });
   const known = result.outputs.filter(({ hash }) => hash !== unknownHash);
-  const mayWrite = result.outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path);
-  // Source maps and compressed files go with what may be written.
-  const isBeside = (path: string): boolean => mayWrite.includes(path.replace(/\.(gz|br)$/, '').replace(/\.map$/, ''));
+  const mayWrite = new Set(result.outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path));
   const isFailed = hasErrors(result.diagnostics);
   const { pending } = planPublish(pipeline.name, known, known, place);
   const removed = isFailed ? [] : staleOf(pipeline.name, known, place);
+  const copies = new Set(form.encodings.length === 0 ? [] : pending.map(({ path }) => path));
+  // Source maps and compressed files are written again with the files that they belong to.
+  const isRewritten = (path: string): boolean =>
+    filesBehind(path).some((one) => mayWrite.has(one)) || copies.has(filesBehind(path)[1]);
   return {
     name: pipeline.name,
     isGone: false,
@@ -130,8 +133,8 @@ async function forecastPipeline(
     mayRun: dry.mayRun,
     reused: result.steps.reduce((sum, { reused }) => sum + reused, 0),
     write: pending.map(({ path }) => path),
-    mayWrite,
-    remove: removed.filter((path) => !mayWrite.includes(path) && !isBeside(path)),
+    mayWrite: [...mayWrite],
+    remove: removed.filter((path) => !isRewritten(path)),
   };
 }
 
