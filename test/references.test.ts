@@ -232,7 +232,7 @@ describe('a reference to a missing file', () => {
     }
   });
 
-  it('is found in every place of pages, manifests and vector images that holds URLs', async () => {
+  it('is found in every place of pages, manifests and SVG files that holds URLs', async () => {
     const texts: Record<string, string> = {
       'p/index.html': [
         '<!doctype html><meta property=og:image content=»img/og.png><meta http-equiv=refresh content="5; URL=\'»later.html\'">',

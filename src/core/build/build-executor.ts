@@ -4,17 +4,17 @@ import type { ConfiguredStep } from '../config/project-config.js';
 import type { OutputForm } from '../config/settings.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import type { FileTable } from '../files/file-table.js';
-import { CompressedTwins } from './compressed-twins.js';
+import { CompressedFiles } from './compressed-files.js';
 import { doJob } from './job.js';
 import { emit } from './output.js';
 import type { JobOutcome, JobRequest, PipelineExecutor } from './pipeline-executor.js';
 
 /** The executor of a build. */
 export class BuildExecutor implements PipelineExecutor {
-  readonly #twins: CompressedTwins;
+  readonly #compressed: CompressedFiles;
 
   constructor(private readonly jobs: JobExecutor) {
-    this.#twins = new CompressedTwins(jobs.contents, () => jobs.store());
+    this.#compressed = new CompressedFiles(jobs.contents, () => jobs.store());
   }
 
   get files(): FileTable {
@@ -35,7 +35,7 @@ export class BuildExecutor implements PipelineExecutor {
 
   emit(asset: AssetRef, to: string, form: OutputForm): ReturnType<PipelineExecutor['emit']> {
     const { contents, gzipSizes } = this.jobs;
-    return emit(asset, to, form, { contents, gzipSizes, files: this.files, twins: this.#twins });
+    return emit(asset, to, form, { contents, gzipSizes, files: this.files, compressedFiles: this.#compressed });
   }
 
   async asset(ref: AssetRef): Promise<Asset | undefined> {

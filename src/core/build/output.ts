@@ -5,7 +5,7 @@ import { urlBetween } from '../languages/relative-url.js';
 import { kindOf, referringFormat } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
 import type { Maps, OutputForm } from '../config/settings.js';
-import type { CompressedTwins } from './compressed-twins.js';
+import type { CompressedFiles } from './compressed-files.js';
 import type { FileReferences } from '../languages/references/index.js';
 import type { Contents } from '../cache/contents.js';
 import { isNestedDeeply } from '../execute/deep-thread.js';
@@ -19,7 +19,7 @@ export interface EmitTools {
   readonly contents: Contents;
   readonly gzipSizes: GzipSizes;
   readonly files: FileTable;
-  readonly twins: CompressedTwins;
+  readonly compressedFiles: CompressedFiles;
 }
 
 /**
@@ -34,7 +34,7 @@ export async function emit(
   kept: AssetRef,
   to: string,
   { maps, encodings }: OutputForm,
-  { contents, gzipSizes, files: table, twins }: EmitTools,
+  { contents, gzipSizes, files: table, compressedFiles }: EmitTools,
 ): Promise<Omit<EmittedOutputs, 'input'> | undefined> {
   const { origins } = kept;
   // A copy: its bytes are those of the source, which need not be in memory.
@@ -44,7 +44,7 @@ export async function emit(
     const output = { path: posix.join(to, kept.path), hash: kept.hash, bytes: table.size(source), origins };
     const copy = gzipSizes.measure(output, () => contents.get(kept.hash, source));
     const bytes = mayRefer(kept.path) ? contents.get(kept.hash, source) : undefined;
-    const compressed = await twins.of(copy, encodings, () => contents.get(kept.hash, source));
+    const compressed = await compressedFiles.of(copy, encodings, () => contents.get(kept.hash, source));
     if (!compressed) return undefined;
     return { outputs: [copy, ...compressed], references: bytes && (await referencesIn(kept.path, bytes)) };
   }
@@ -58,7 +58,7 @@ export async function emit(
   });
   const isKnown = kept.references !== undefined || !mayRefer(asset.path);
   for (const output of outputs.slice()) {
-    const compressed = await twins.of(output, encodings, () => contents.get(output.hash));
+    const compressed = await compressedFiles.of(output, encodings, () => contents.get(output.hash));
     if (!compressed) return undefined;
     outputs.push(...compressed);
   }

@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
-import picomatch from 'picomatch';
 import type ts from 'typescript';
 import { diagnostic, DiagnosticError } from '../diagnostics/index.js';
+import { globTest } from '../files/globs.js';
 import { decodeText } from '../files/text.js';
 import type { StepContext } from '../assets/context.js';
 
@@ -100,10 +100,10 @@ export class Tsconfigs {
 function readTsconfig(compiler: typeof ts, file: string, context: StepContext): CompilerSettings {
   const text = decodeText(context.read(file) ?? new Uint8Array(), file);
   const tree = compiler.parseJsonText(virtualRoot + file, text);
-  const isMatched: ((source: string) => boolean)[] = [];
+  const matchers: Matcher[] = [];
   const config = compiler.parseJsonSourceFileConfigFileContent(
     tree,
-    hostFor(context, (...patterns) => isMatched.push(matcherOf(...patterns))),
+    hostFor(context, (...patterns) => matchers.push(matcherOf(...patterns))),
     posix.dirname(virtualRoot + file),
     undefined,
     virtualRoot + file,
@@ -133,7 +133,7 @@ function readTsconfig(compiler: typeof ts, file: string, context: StepContext): 
     options: { ...defaults, ...strict, ...own },
     ...(mapping && { mapping }),
     references: references.map((one) => one.file),
-    includes: (source) => listed.has(source) || isMatched.some((matches) => matches(source)),
+    includes: (source) => listed.has(source) || matchers.some((matches) => matches(source)),
   };
 }
 
@@ -151,8 +151,8 @@ function matcherOf(root: string, excludes: readonly string[] = [], includes: rea
       const below = glob === '.' ? '**/*' : `${glob}/**/*`;
       return /[*?]|\.[^/.]+$/.test(posix.basename(pattern)) ? [glob] : [glob, below];
     });
-  const matches = picomatch(globs(includes), { ignore: globs(excludes) });
-  return (source) => matches(source) && !`/${source}`.includes('/node_modules/');
+  const [included, excluded] = [includes, excludes].map((patterns) => globs(patterns).map(globTest));
+  return (source) => included!.some((test) => test(source)) && !excluded!.some((test) => test(source));
 }
 
 type Matcher = (source: string) => boolean;

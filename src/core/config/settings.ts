@@ -54,7 +54,7 @@ export class ProfileSettings {
   constants?: Record<string, ConstantValue>;
 
   @Field(someOf('gzip', 'br', 'none'), {
-    doc: 'Encodings in which outputs of at least 1 kB are written as well, beside them: `gzip` as `.gz`, `br` (Brotli) as `.br`. Formats that are compressed by themselves are left out.',
+    doc: 'Compressed copies to write beside outputs of at least 1 kB, for servers that send them: `gzip` (`.gz`), `br` (Brotli, `.br`). Formats that are already compressed have none.',
     default: '`none`',
   })
   compress?: Encoding | 'none' | (Encoding | 'none')[];

@@ -86,14 +86,14 @@ export function kindOf(path: string): AssetKind {
 }
 
 /** The formats whose files refer to others. */
-export type ReferringFormat = 'page' | 'style' | 'script' | 'vector' | 'manifest';
+export type ReferringFormat = 'page' | 'style' | 'script' | 'svg' | 'manifest';
 
 /** The format of a file that may refer to others; undefined for others. A web app manifest is known by its name. */
 export function referringFormat(path: string): ReferringFormat | undefined {
   const kind = kindOf(path);
   if (kind !== 'other') return kind;
   if (isPage(path)) return 'page';
-  if (extensionOf(path) === 'svg') return 'vector';
+  if (extensionOf(path) === 'svg') return 'svg';
   return /\.webmanifest$|(^|\/)manifest\.json$/i.test(path) ? 'manifest' : undefined;
 }
 

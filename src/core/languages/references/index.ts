@@ -5,7 +5,7 @@ import { pageReferences } from './pages.js';
 import { scriptReferences } from './scripts.js';
 import type { FileReferences } from './reference.js';
 import { styleReferences } from './styles.js';
-import { vectorReferences } from './vectors.js';
+import { svgReferences } from './svg.js';
 
 export { localPath, pagesFor, targetPath, type FileReferences, type Reference } from './reference.js';
 
@@ -13,7 +13,7 @@ const finders: Readonly<Record<ReferringFormat, (text: string) => FileReferences
   page: pageReferences,
   style: (text) => ({ references: styleReferences(text) }),
   script: scriptReferences,
-  vector: (text) => ({ references: vectorReferences(text) }),
+  svg: (text) => ({ references: svgReferences(text) }),
   manifest: (text) => ({ references: manifestReferences(text) }),
 };
 

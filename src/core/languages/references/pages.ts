@@ -1,6 +1,6 @@
 import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import { JsonNode } from './json-texts.js';
-import { PlacedText } from './markup-text.js';
+import { LocatedText } from './located-text.js';
 import { moved, type FileReferences, type Reference, type ReferenceUse } from './reference.js';
 import { scriptReferences } from './scripts.js';
 import { sourceSetUrls } from './source-set.js';
@@ -154,14 +154,14 @@ class PageCollector {
   }
 
   /** The value of an attribute, with its positions in the page. */
-  #attribute(node: Tree.Element, name: string): PlacedText | undefined {
+  #attribute(node: Tree.Element, name: string): LocatedText | undefined {
     const { attrs = {} } = node.sourceCodeLocation ?? {};
     const place = attrs[name] ?? attrs[`xlink:${name}`];
     if (!place || valueOf(node, name) === undefined) return undefined;
     const text = this.html.slice(place.startOffset, place.endOffset);
     const [before, quote = ''] = /^[^=]*(?:=\s*(["']?))?/.exec(text)!;
     const raw = text.slice(before.length, quote === '' ? undefined : -1);
-    return PlacedText.inPage(raw, place.startOffset + before.length);
+    return LocatedText.inPage(raw, place.startOffset + before.length);
   }
 
   /** A reference of a page whose `base` moves it; undefined where it leads to another server. */

@@ -1,7 +1,7 @@
 import { decodeHTMLAttribute, decodeXML } from 'entities';
 
 /** A text in a file, such as the value of an attribute, with the positions of its characters. */
-export class PlacedText {
+export class LocatedText {
   /** The text with escapes decoded. */
   readonly value: string;
   readonly #offsets: readonly number[] | undefined;
@@ -22,13 +22,13 @@ export class PlacedText {
   }
 
   /** The value of an attribute of a page. */
-  static inPage(raw: string, start: number): PlacedText {
-    return new PlacedText(raw, start, decodeHTMLAttribute);
+  static inPage(raw: string, start: number): LocatedText {
+    return new LocatedText(raw, start, decodeHTMLAttribute);
   }
 
   /** The value of an attribute, or a text, in XML. */
-  static inXml(raw: string, start: number): PlacedText {
-    return new PlacedText(raw, start, decodeXML);
+  static inXml(raw: string, start: number): LocatedText {
+    return new LocatedText(raw, start, decodeXML);
   }
 
   /** The offset in the file of a character of the value; that of the end of the text for its length. */

@@ -8,7 +8,7 @@ import type { Encoding } from '../config/settings.js';
 import type { OutputFile } from './memo.js';
 
 /** The size in bytes from which on files are compressed: smaller ones hardly become smaller. */
-const smallest = 1024;
+const smallest = 1000;
 
 /** The extension of a file in each encoding. */
 const extensions: Readonly<Record<Encoding, string>> = { gzip: 'gz', br: 'br' };
@@ -24,7 +24,7 @@ const unknownSystem = 255;
 const versions = [process.versions.zlib, process.versions['brotli']];
 
 /** Compresses outputs for servers that send them as they are; on threads of Node.js, and once per content. */
-export class CompressedTwins {
+export class CompressedFiles {
   constructor(
     private readonly contents: Contents,
     private readonly store: () => Promise<Store | undefined>,
@@ -42,7 +42,7 @@ export class CompressedTwins {
     bytesOf: () => Uint8Array | undefined,
   ): Promise<OutputFile[] | undefined> {
     if (encodings.length === 0 || output.bytes < smallest || formatOf(output.path)?.isCompressed) return [];
-    const twins: OutputFile[] = [];
+    const files: OutputFile[] = [];
     let bytes: Uint8Array | undefined;
     for (const encoding of encodings) {
       const key = contentHash(JSON.stringify(['compress', encoding, versions, output.hash]));
@@ -63,9 +63,9 @@ export class CompressedTwins {
       const size = this.contents.get(made.hash)!.length;
       if (size >= output.bytes) continue;
       const path = `${output.path}.${extensions[encoding]}`;
-      twins.push({ path, hash: made.hash, bytes: size, gzipBytes: size, origins: output.origins, encoding });
+      files.push({ path, hash: made.hash, bytes: size, gzipBytes: size, origins: output.origins, encoding });
     }
-    return twins;
+    return files;
   }
 }
 
