@@ -60,7 +60,7 @@ module.exports = {
       'What steps do is known by what they read: they have no way to the disk but their context.',
       { path: '^src/core/(steps|compilers|languages/(css|js|source-maps))/' },
       {
-        path: '^(node:)?fs(/promises)?$|^src/core/(files/(file-table|folder-tree|globs)|outputs/(publish|record)|watch/watcher)',
+        path: '^(node:)?fs(/promises)?$|^src/core/(files/(file-table|folder-tree|list-files)|outputs/(publish|record)|watch/watcher)',
       },
     ),
     rule(

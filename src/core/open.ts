@@ -116,7 +116,7 @@ export class Project {
   async plan(profile = 'production'): Promise<Plan> {
     const [{ FolderTree }, { listFiles }, { OutputRecord }] = await Promise.all([
       import('./files/folder-tree.js'),
-      import('./files/globs.js'),
+      import('./files/list-files.js'),
       import('./outputs/record.js'),
     ]);
     const tree = new FolderTree(this.root);

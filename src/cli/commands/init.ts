@@ -65,7 +65,7 @@ export const initCommand: CliCommand<{ scripts?: boolean }> = {
 async function viewFolder(isPartial: (path: string) => boolean): Promise<FolderView> {
   const [{ FolderTree }, { listFiles }] = await Promise.all([
     import('../../core/files/folder-tree.js'),
-    import('../../core/files/globs.js'),
+    import('../../core/files/list-files.js'),
   ]);
   const tree = new FolderTree(process.cwd());
   const ignored = ignoredFolders();

@@ -1,6 +1,7 @@
 import type { FileTable } from '../files/file-table.js';
 import type { FolderTree } from '../files/folder-tree.js';
-import { byCodeUnits, globTest, listFiles } from '../files/globs.js';
+import { byCodeUnits, globTest } from '../files/globs.js';
+import { listFiles } from '../files/list-files.js';
 import { contentHash } from '../files/hash.js';
 import type { Read } from '../cache/trace.js';
 import type { ClaimIndex } from '../plan/claims.js';

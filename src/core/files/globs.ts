@@ -1,11 +1,11 @@
 import { createRequire } from 'node:module';
 import type picomatch from 'picomatch';
-import type { FolderTree } from './folder-tree.js';
 
-// Loaded with the first glob: a build with nothing to do needs none.
 const require = createRequire(import.meta.url);
 let loaded: typeof picomatch | undefined;
-const matcher = (): typeof picomatch => (loaded ??= require('picomatch') as typeof picomatch);
+
+/** picomatch, loaded with the first glob: a build with nothing to do needs none. */
+export const matcher = (): typeof picomatch => (loaded ??= require('picomatch') as typeof picomatch);
 
 /** Folders that a glob only searches if it names them before its first wildcard. */
 const unseenFolders = ['node_modules', '.git', '.anvil-cache'] as const;
@@ -44,34 +44,13 @@ export function globTest(glob: string): (path: string) => boolean {
   return (path) => matches(path) && !unseen.some((folder) => path.split('/').includes(folder));
 }
 
-/**
- * Lists the files that one glob matches.
- *
- * @param tree the folders that the glob is relative to
- * @param glob with `/`
- * @returns paths relative to the root, with `/`, by code units
- */
-export function listFiles(tree: FolderTree, glob: string): string[] {
-  const base = globBase(glob);
-  const unseen: readonly string[] = unseenFor(glob);
-  const seesDots = /(^|\/)[^/]*(^|[/{(,|[\]])\./.test(glob);
-  const enters = (name: string): boolean => !unseen.includes(name) && (seesDots || !name.startsWith('.'));
-  const matches = matcher()(glob);
-  return [...tree.files(base, enters, depthOf(glob, base))].filter((path) => matches(path)).sort(byCodeUnits);
-}
-
 /** Order of strings that is the same on every machine. */
 export function byCodeUnits(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0;
 }
 
-/** The maximum depth below its base at which a glob can match. */
-function depthOf(glob: string, base: string): number {
-  if (glob.includes('**') || /[{(]/.test(glob)) return Infinity;
-  return glob.split('/').length - (base === '.' ? 0 : base.split('/').length);
-}
-
-function unseenFor(glob: string): string[] {
+/** The folders that a glob does not search. */
+export function unseenFor(glob: string): string[] {
   const named = globBase(glob).split('/');
   return unseenFolders.filter((folder) => !named.includes(folder));
 }
