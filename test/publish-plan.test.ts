@@ -3,7 +3,14 @@ import { dirname } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { FileTable } from '../dist/core/files/file-table.js';
 import { contentHash } from '../dist/core/files/hash.js';
-import { planPublish, publish, remove, staleOf, type OutputRoot } from '../dist/core/outputs/publish.js';
+import {
+  planPublish,
+  publish,
+  remove,
+  staleOf,
+  type OutputRoot,
+  type Published,
+} from '../dist/core/outputs/publish.js';
 import { OutputRecord } from '../dist/core/outputs/record.js';
 import { TestProject } from './support/project.js';
 
@@ -34,15 +41,33 @@ class Publishing {
     return words;
   }
 
-  publish(texts: Texts, failing?: string): ReturnType<typeof publish> {
-    return publish('one', outputsOf(texts), this.#plan(texts, false, texts), this.place, ({ path }) => {
-      if (path === failing) throw Object.assign(new Error('ENOSPC'), { code: 'ENOSPC' });
-      return Buffer.from(texts[path]!);
+  publish(texts: Texts, failing?: string): Published {
+    return this.publishAll({ one: texts }, { failing })[0]!;
+  }
+
+  /** Publishes outputs of several pipelines, and returns the result of each. */
+  publishAll(
+    pipelines: Readonly<Record<string, Texts>>,
+    { failing, isAtomic = false }: { failing?: string | undefined; isAtomic?: boolean },
+  ): Published[] {
+    const planned = Object.entries(pipelines).map(([pipeline, texts]) => ({
+      pipeline,
+      plan: this.#plan(texts, false, texts),
+    }));
+    const texts: Texts = Object.assign({}, ...Object.values(pipelines));
+    return publish(planned, this.place, {
+      isAtomic,
+      inOrder: (outputs) => outputs.toReversed(),
+      contentOf: ({ path }) => {
+        if (path === failing) throw Object.assign(new Error('ENOSPC'), { code: 'ENOSPC' });
+        return Buffer.from(texts[path]!);
+      },
     });
   }
 
   #plan(texts: Texts, force: boolean, all: Texts): ReturnType<typeof planPublish<ReturnType<typeof outputsOf>[0]>> {
-    return planPublish('one', outputsOf(texts), outputsOf(all), { ...this.place, force });
+    const isStale = (path: string): boolean => this.place.record.outputs.has(path) && !Object.hasOwn(all, path);
+    return planPublish(outputsOf(texts), { ...this.place, force }, isStale);
   }
 }
 
@@ -119,6 +144,15 @@ describe('publishing', () => {
     expect(publishing.project.files('site')).toEqual(['site/a.css', 'site/b.css']);
     expect(publishing.project.read('site/a.css')).toBe('one');
     expect([...publishing.publish(texts).states.values()]).toEqual(['written', 'written', 'written']);
+  });
+
+  it('publishes the other pipelines where one fails, or none if they belong together', () => {
+    const publishing = new Publishing();
+    const pipelines = { styles: { 'site/a.css': 'one' }, pages: { 'site/a.html': 'one' } };
+    const states = (isAtomic: boolean): boolean[] =>
+      publishing.publishAll(pipelines, { failing: 'site/a.css', isAtomic }).map(({ isPublished }) => isPublished);
+    expect([states(true), publishing.project.exists('site')]).toEqual([[false, false], false]);
+    expect([states(false), publishing.project.files('site')]).toEqual([[false, true], ['site/a.html']]);
   });
 
   it('finds stale outputs, and removes them with the folders that it created', () => {

@@ -11,47 +11,50 @@ import type { OutputFile, PipelineMemo } from './memo.js';
 import { assetWithMap, runPipeline, type PipelineResult } from './pipeline.js';
 import { BuildExecutor } from './build-executor.js';
 import type { PipelineRun } from './pipeline-run.js';
-import type { Publisher } from './publisher.js';
+import type { PipelinePublication } from './publisher.js';
+import { readTest } from './read-test.js';
 import type { PipelineReport, PipelineState, StepCount } from './report.js';
 import type { Schedule } from './schedule.js';
 import type { MadeFiles } from './site-check.js';
 
 /** The outcome of a pipeline, with outputs whose gzip sizes may still be unknown. */
-export interface PipelineOutcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs'> {
+export interface PipelineOutcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs' | 'removed'> {
   readonly outputs: readonly OutputFile[];
-  /** The states of the outputs that were compared with the disk, by path. */
-  readonly states: ReadonlyMap<string, OutputState>;
 }
 
 /** The part of a build that its pipelines share. */
 export interface BuildScope {
   readonly plan: Plan;
   readonly request: BuildRequest;
-  /** The outcome of each pipeline. */
+  /** The outcome of each pipeline before publishing. */
   readonly outcomes: ReadonlyMap<string, Promise<PipelineOutcome>>;
   /** For each pipeline, a gate that opens when its assets are known. */
   readonly evaluations: ReadonlyMap<string, Gate>;
   readonly schedule: Schedule;
   readonly claims: ClaimIndex;
-  readonly publisher: Publisher;
   /** The outputs of this build by path, with the pipelines that write them. */
   readonly registry: Map<string, string>;
   /** True if anything was found out that was not remembered. */
   isNew: boolean;
   report(diagnostic: Diagnostic): void;
+  /** The state of a pipeline of this build that has ended. */
+  stateOf(pipeline: string): PipelineState | undefined;
   /** Removes orphaned outputs that a pipeline has read; returns whether any was removed. */
   removeOrphansReadBy(name: string, memo: PipelineMemo): boolean;
+  /**
+   * Publishes outputs of a pipeline that another one reads, before all others are published.
+   *
+   * @returns true if any of them was written
+   */
+  publishEarly(writer: string, isRead: (path: string) => boolean): Promise<boolean>;
 }
-
-/** The maximum number of attempts when a source changes while it is copied. */
-const maxAttempts = 5;
 
 /** Lists of outputs that were found to be as claimed, with the plan that claims them. */
 const checkedOutputs = new WeakMap<readonly OutputFile[], Plan>();
 
-/** One pipeline in one build: waits for its dependencies, runs its steps, checks the results, and publishes them. */
+/** One pipeline in one build: waits for its dependencies, runs its steps, and checks the results. */
 export class PipelineBuild {
-  readonly #name: string;
+  readonly name: string;
   readonly #signal: AbortSignal;
   /** The pipelines that have ended, so that their outputs exist. */
   readonly #awaited: Set<string>;
@@ -61,78 +64,104 @@ export class PipelineBuild {
   /** The diagnostics of the last evaluation, as text: those that are found again are not reported again. */
   #reported = new Set<string>();
   #started = 0;
+  #outcome: PipelineOutcome | undefined;
+  /** The states of the outputs that were compared with the disk, by path. */
+  readonly #states = new Map<string, OutputState>();
+  readonly #removed: string[] = [];
+  /** True if the bytes of all outputs have just been made. */
+  isFresh = false;
 
   constructor(
     private readonly build: BuildScope,
     pipeline: PlannedPipeline,
   ) {
     this.#pipeline = pipeline;
-    this.#name = pipeline.name;
+    this.name = pipeline.name;
     this.#signal = build.request.signalOf(pipeline.name);
     this.#awaited = new Set(build.schedule.waitsOf(pipeline.name));
   }
 
+  /** Evaluates the pipeline, after those that it depends on. */
   async result(): Promise<PipelineOutcome> {
     const { outcomes, request } = this.build;
     for (const other of this.#awaited) await outcomes.get(other);
     const blocker = await this.#blockerAmong(this.#pipeline.dependsOn.map(({ on }) => on));
-    if (blocker !== undefined) return this.#outcome('blocked', { blockedBy: blocker });
+    if (blocker !== undefined) return this.#end('blocked', { blockedBy: blocker });
     this.#pipeline = await this.#withWrittenSources();
     this.#started = performance.now();
-    request.tell({ event: 'pipeline-started', pipeline: this.#name, sources: this.#pipeline.sources.length });
-    return (await this.#evaluate(request.isFresh)) ?? this.#publish();
+    request.tell({ event: 'pipeline-started', pipeline: this.name, sources: this.#pipeline.sources.length });
+    return this.#evaluate(request.isFresh);
   }
 
-  async #publish(): Promise<PipelineOutcome> {
+  /** Evaluates the pipeline again, because bytes of outputs are missing, or a source has changed. */
+  async evaluateAgain(isFresh: boolean): Promise<void> {
+    await this.#evaluate(isFresh);
+    this.isFresh = isFresh;
+  }
+
+  /** The outcome, once the pipeline was evaluated. */
+  get outcome(): PipelineOutcome {
+    return this.#outcome!;
+  }
+
+  get isBuilt(): boolean {
+    return this.#outcome?.state === 'built';
+  }
+
+  get states(): ReadonlyMap<string, OutputState> {
+    return this.#states;
+  }
+
+  /** Outputs of earlier builds that were removed. */
+  get removed(): readonly string[] {
+    return this.#removed;
+  }
+
+  /** The assets and outputs of the last evaluation. */
+  get made(): MadeFiles {
+    return madeFiles(this.#result);
+  }
+
+  /** Takes the result of publishing some or all outputs. */
+  take({ isPublished, diagnostics, restored, removed, states, pending }: PipelinePublication): void {
     const { build } = this;
-    const { outputRoot, executor } = build.request;
-    for (let attempt = 1, isFresh = false; ; attempt++) {
-      const { outputs } = this.#result;
-      const published = await build.publisher.publish(this.#name, outputs, isFresh);
-      if (!published) {
-        // The content of outputs to write is missing from the store: the jobs that produced them run again.
-        const failed = await this.#evaluate(true);
-        if (failed) return failed;
-        isFresh = true;
-        continue;
-      }
-      if (published.changedSource !== undefined && attempt < maxAttempts) {
-        outputRoot.files.noteChange(published.changedSource);
-        const failed = await this.#evaluate(false);
-        if (failed) return failed;
-        isFresh = false;
-        continue;
-      }
-      const { diagnostics, restored, removed, states, pending } = published;
-      for (const one of [...diagnostics, ...(restored && !hasErrors(diagnostics) ? [restored] : [])])
-        build.report({ ...one, pipeline: this.#name });
-      if (hasErrors(diagnostics)) return this.#outcome('failed');
-      build.publisher.note(this.#name, outputs, states);
-      executor.inputs.recordOutputs(
-        pending.map(({ path }) => path),
-        removed,
-      );
-      if (pending.length + removed.length > 0) build.isNew = true;
-      return this.#outcome('built', { outputs, states, removed });
+    this.#report([...diagnostics, ...(restored && !hasErrors(diagnostics) ? [restored] : [])]);
+    if (!isPublished) {
+      this.#end('failed');
+      return;
     }
+    for (const [path, state] of states) if (this.#states.get(path) !== 'written') this.#states.set(path, state);
+    build.request.executor.inputs.recordOutputs(
+      pending.map(({ path }) => path),
+      removed,
+    );
+    if (pending.length + removed.length > 0) build.isNew = true;
+    this.#removed.push(...removed);
   }
 
-  /**
-   * Evaluates the pipeline and reports its diagnostics.
-   *
-   * @returns the outcome if nothing may be published
-   */
-  async #evaluate(isFresh: boolean): Promise<PipelineOutcome | undefined> {
+  /** Takes outputs that were removed. */
+  takeRemoved(removed: readonly string[]): void {
+    this.#removed.push(...removed);
+  }
+
+  /** Evaluates the pipeline and reports its diagnostics. */
+  async #evaluate(isFresh: boolean): Promise<PipelineOutcome> {
     const writer = await this.#run(isFresh);
-    this.build.evaluations.get(this.#name)!.open();
-    if (writer !== undefined) return this.#outcome('blocked', { blockedBy: writer });
+    this.build.evaluations.get(this.name)!.open();
+    if (writer !== undefined) return this.#end('blocked', { blockedBy: writer });
     const found = [...this.#result.diagnostics];
     if (!hasErrors(found) && !this.#signal.aborted) found.push(...(await this.#checkReferences()));
-    const texts = found.map((one) => JSON.stringify(one));
-    for (const [at, one] of found.entries()) if (!this.#reported.has(texts[at]!)) this.build.report(one);
-    this.#reported = new Set(texts);
-    if (this.#signal.aborted) return this.#outcome('interrupted');
-    return hasErrors(found) ? this.#outcome('failed') : undefined;
+    this.#report(found);
+    if (this.#signal.aborted) return this.#end('interrupted');
+    return hasErrors(found) ? this.#end('failed') : this.#end('built', { outputs: this.#result.outputs });
+  }
+
+  /** Reports diagnostics, except those that were just reported. */
+  #report(found: readonly Diagnostic[]): void {
+    const placed = found.map((one) => ({ ...one, pipeline: this.name }));
+    const texts = placed.map((one) => JSON.stringify(one));
+    for (const [at, one] of placed.entries()) if (!this.#reported.has(texts[at]!)) this.build.report(one);
+    for (const text of texts) this.#reported.add(text);
   }
 
   /**
@@ -143,21 +172,23 @@ export class PipelineBuild {
    */
   async #run(isFresh: boolean): Promise<string | undefined> {
     const { schedule, evaluations, outcomes, request } = this.build;
+    await this.#publishReads(request.memos.get(this.name));
     for (;;) {
       const result = await runPipeline(this.#pipeline, { ...this.#pipelineRun(), isFresh });
-      request.memos.set(this.#name, result.memo);
+      request.memos.set(this.name, result.memo);
       this.build.isNew ||= result.isNew;
       this.#take(result);
-      if (this.build.removeOrphansReadBy(this.#name, result.memo)) continue;
-      const reads = schedule.readDependencies(this.#name, result.memo);
+      if (this.build.removeOrphansReadBy(this.name, result.memo)) continue;
+      const reads = schedule.readDependencies(this.name, result.memo);
       const unknown = [...reads].filter(([writer]) => !this.#awaited.has(writer));
       if (unknown.length === 0 || this.#signal.aborted) {
+        if (!this.#signal.aborted && (await this.#publishReads(result.memo))) continue;
         this.#result = this.#checkClaims(result);
         this.#noteFiles(this.#result);
         return this.#blockerAmong(reads.keys());
       }
       for (const [writer, path] of unknown) {
-        const cycle = schedule.wait(this.#name, writer);
+        const cycle = schedule.wait(this.name, writer);
         if (cycle) {
           this.#result = { ...result, outputs: [], assets: [], diagnostics: [this.#readCycle(cycle, path)] };
           return undefined;
@@ -165,12 +196,32 @@ export class PipelineBuild {
       }
       // Pipelines that only need its references continue with those found so far.
       this.#noteFiles(result);
-      evaluations.get(this.#name)!.open();
+      evaluations.get(this.name)!.open();
       for (const [writer] of unknown) {
         await outcomes.get(writer);
         this.#awaited.add(writer);
       }
+      await this.#publishReads(result.memo);
     }
+  }
+
+  /**
+   * Lets outputs of other pipelines be published that this one reads.
+   *
+   * @returns true if any of them was written, so that this pipeline has to run again
+   */
+  async #publishReads(memo: PipelineMemo | undefined): Promise<boolean> {
+    const { schedule } = this.build;
+    const writers = new Set([
+      ...this.#pipeline.dependsOn.map(({ on }) => on),
+      ...schedule.readDependencies(this.name, memo).keys(),
+    ]);
+    if (writers.size === 0) return false;
+    const isRead = readTest(this.#pipeline, memo);
+    let wasWritten = false;
+    for (const writer of writers)
+      if (this.#awaited.has(writer)) wasWritten = (await this.build.publishEarly(writer, isRead)) || wasWritten;
+    return wasWritten;
   }
 
   /** Takes a result; a job that ran in any evaluation of this build counts as run. */
@@ -184,7 +235,7 @@ export class PipelineBuild {
   }
 
   #noteFiles(result: PipelineResult): void {
-    if (result.assets.length > 0) this.build.request.siteCheck.note(this.#name, madeFiles(result));
+    if (result.assets.length > 0) this.build.request.siteCheck.note(this.name, madeFiles(result));
   }
 
   /** Compares the outputs with the claims of the pipeline and with other outputs of this build. */
@@ -193,21 +244,21 @@ export class PipelineBuild {
     const diagnostics: Diagnostic[] = [];
     const isKnown = checkedOutputs.get(result.outputs) === plan;
     for (const { path, origins } of result.outputs) {
-      const owner = isKnown ? this.#name : claims.ownerOf(path);
+      const owner = isKnown ? this.name : claims.ownerOf(path);
       const other = registry.get(path) ?? owner;
       const place = { file: origins[0] ?? path };
       if (owner === undefined)
-        diagnostics.push(internal(new Error(`${path} comes out of ${this.#name}, but none of its steps claims it`)));
-      else if (other !== undefined && other !== this.#name) {
-        const by = `by \`${other}\` and by \`${this.#name}\``;
+        diagnostics.push(internal(new Error(`${path} comes out of ${this.name}, but none of its steps claims it`)));
+      else if (other !== undefined && other !== this.name) {
+        const by = `by \`${other}\` and by \`${this.name}\``;
         diagnostics.push(diagnostic('output-conflict', { output: path, by }, place));
-      } else registry.set(path, this.#name);
+      } else registry.set(path, this.name);
     }
     if (diagnostics.length === 0) {
       checkedOutputs.set(result.outputs, plan);
       return result;
     }
-    const placed = diagnostics.map((one) => ({ ...one, pipeline: this.#name }));
+    const placed = diagnostics.map((one) => ({ ...one, pipeline: this.name }));
     return { ...result, outputs: [], assets: [], diagnostics: [...result.diagnostics, ...placed] };
   }
 
@@ -217,11 +268,11 @@ export class PipelineBuild {
     const { siteCheck, executor } = request;
     const pipeline = this.#pipeline;
     const made = madeFiles(this.#result);
-    for (const other of siteCheck.neededBy(this.#name, made))
-      if (other !== this.#name && !schedule.isWaiting(other, this.#name)) await evaluations.get(other)?.opened;
+    for (const other of siteCheck.neededBy(this.name, made))
+      if (other !== this.name && !schedule.isWaiting(other, this.name)) await evaluations.get(other)?.opened;
     const tests = pipeline.steps.map(({ match }) => matchTest(match));
     const found = await siteCheck.check(
-      this.#name,
+      this.name,
       made,
       (asset) => !tests.some((test) => test(asset.path)),
       async (asset) => {
@@ -229,7 +280,7 @@ export class PipelineBuild {
         return executor.contents.asset(await assetWithMap(pipeline, this.#pipelineRun(), asset));
       },
     );
-    return found.map((one) => ({ ...one, pipeline: this.#name }));
+    return found.map((one) => ({ ...one, pipeline: this.name }));
   }
 
   /** Creates the diagnostic for pipelines that read outputs of each other at run time. */
@@ -247,14 +298,15 @@ export class PipelineBuild {
         ? `\`${name}\` is written after \`${writer}\``
         : `\`${name}\` reads ${reads} of \`${writer}\``;
     });
-    return { ...diagnostic('pipeline-cycle', { names: cycle, reasons }), pipeline: this.#name };
+    return { ...diagnostic('pipeline-cycle', { names: cycle, reasons }), pipeline: this.name };
   }
 
   /** The first of some pipelines that was not built. */
   async #blockerAmong(names: Iterable<string>): Promise<string | undefined> {
     for (const name of names) {
-      const outcome = await this.build.outcomes.get(name);
-      if (outcome && outcome.state !== 'built') return name;
+      await this.build.outcomes.get(name);
+      const state = this.build.stateOf(name);
+      if (state !== undefined && state !== 'built') return name;
     }
     return undefined;
   }
@@ -281,15 +333,16 @@ export class PipelineBuild {
       settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
       form: outputForm(this.#pipeline, profile),
       signal: this.#signal,
-      memo: memos.get(this.#name),
+      memo: memos.get(this.name),
       build: number,
-      progress: (step, done, total) => tell({ event: 'job-done', pipeline: this.#name, step, done, total }),
+      progress: (step, done, total) => tell({ event: 'job-done', pipeline: this.name, step, done, total }),
     };
   }
 
-  #outcome(state: PipelineState, more: Partial<PipelineOutcome> = {}): PipelineOutcome {
+  #end(state: PipelineState, more: Partial<PipelineOutcome> = {}): PipelineOutcome {
     const milliseconds = this.#started === 0 ? 0 : performance.now() - this.#started;
-    return { outputs: [], states: new Map(), removed: [], ...more, state, steps: this.#steps, milliseconds };
+    this.#outcome = { outputs: [], ...more, state, steps: this.#steps, milliseconds };
+    return this.#outcome;
   }
 }
 

@@ -7,6 +7,7 @@ import {
   type OutputContent,
   type OutputRoot,
   type OutputState,
+  type PublishOptions,
   type Published,
   type PublishPlan,
 } from '../outputs/publish.js';
@@ -21,12 +22,30 @@ export interface Publication {
   readonly revision: number;
 }
 
-/** The result of publishing a pipeline, with the outputs that had to be written. */
+/** The way in which outputs are published. */
+export interface PublishRequest extends Pick<PublishOptions<OutputFile>, 'inOrder' | 'isAtomic'> {
+  /** Reports whether a path is that of an output that is no longer made, and may be removed. */
+  readonly isStale: (path: string) => boolean;
+}
+
+/** Outputs of a pipeline to publish. */
+export interface PipelineOutputs {
+  readonly name: string;
+  readonly outputs: readonly OutputFile[];
+  /** True if the pipeline has just made the bytes of all of them. */
+  readonly isFresh: boolean;
+}
+
+/** The result of publishing outputs of a pipeline, with those that had to be written. */
 export interface PipelinePublication extends Published {
+  readonly name: string;
   readonly pending: readonly OutputFile[];
   /** Says so when outputs were written again that another process had replaced. */
   readonly restored: Diagnostic | undefined;
 }
+
+/** The result of publishing, or the pipelines whose outputs have to be made again because their bytes are nowhere. */
+export type PublishResult = { readonly missing: readonly string[] } | readonly PipelinePublication[];
 
 /** Publishes the outputs of pipelines, comparing with the disk only those that may have changed. */
 export class Publisher {
@@ -38,20 +57,32 @@ export class Publisher {
   ) {}
 
   /**
-   * Publishes the outputs of a pipeline.
+   * Publishes outputs of pipelines; stale ones stay.
    *
-   * @returns undefined if bytes have to be written that are nowhere any more
+   * @param isStale reports whether a path is that of an output that is no longer made
+   * @param inOrder sorts outputs so that each follows those that it refers to
+   * @param isAtomic true if all are published, or none
    */
   async publish(
-    name: string,
-    outputs: readonly OutputFile[],
-    isFresh: boolean,
-  ): Promise<PipelinePublication | undefined> {
-    const plan = planPublish(name, isFresh ? outputs : this.#unpublished(name, outputs), outputs, this.outputRoot);
-    if (!isFresh && !(await this.#hasContents(plan))) return undefined;
-    const restored = this.#restored(name, plan.replacing);
-    const result = publish(name, outputs, plan, this.outputRoot, (output) => this.#contentOf(output));
-    return { ...result, pending: plan.pending, restored };
+    all: readonly PipelineOutputs[],
+    { isStale, inOrder, isAtomic }: PublishRequest,
+  ): Promise<PublishResult> {
+    const open = all.map(({ name, outputs, isFresh }) => (isFresh ? outputs : this.#unpublished(name, outputs)));
+    const wanted = open.some((outputs) => outputs.some(({ path, hash }) => this.outputRoot.files.state(path) !== hash));
+    if (wanted) await this.executor.store();
+    const planned = all.map(({ name }, at) => ({
+      pipeline: name,
+      plan: planPublish(open[at]!, this.outputRoot, isStale),
+    }));
+    const missing = planned.filter(({ plan }, at) => !all[at]!.isFresh && !this.#hasContents(plan));
+    if (missing.length > 0) return { missing: missing.map(({ pipeline }) => pipeline) };
+    const restored = planned.map(({ pipeline, plan }) => this.#restored(pipeline, plan.replacing));
+    const contentOf = (output: OutputFile): OutputContent => this.#contentOf(output);
+    const results = publish(planned, this.outputRoot, { contentOf, inOrder, isAtomic });
+    return results.map((result, at) => {
+      const { pipeline: name, plan } = planned[at]!;
+      return { ...result, name, pending: plan.pending, restored: restored[at] };
+    });
   }
 
   /** The outputs that this process has not published before, or that may have changed since. */
@@ -86,9 +117,7 @@ export class Publisher {
     else published.set(name, { list, revision: outputRoot.files.revision });
   }
 
-  async #hasContents({ pending }: PublishPlan<OutputFile>): Promise<boolean> {
-    if (pending.length === 0) return true;
-    await this.executor.store();
+  #hasContents({ pending }: PublishPlan<OutputFile>): boolean {
     const { contents } = this.executor;
     return pending.every((output) => this.#sourceOf(output) !== undefined || contents.holds(output.hash));
   }

@@ -119,8 +119,9 @@ async function forecastPipeline(
   const known = result.outputs.filter(({ hash }) => hash !== unknownHash);
   const mayWrite = new Set(result.outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path));
   const isFailed = hasErrors(result.diagnostics);
-  const { pending } = planPublish(pipeline.name, known, known, place);
-  const removed = isFailed ? [] : staleOf(pipeline.name, known, place);
+  const stalePaths = new Set(staleOf(pipeline.name, known, place));
+  const { pending } = planPublish(known, place, (path) => stalePaths.has(path));
+  const removed = isFailed ? [] : [...stalePaths];
   const copies = new Set(form.encodings.length === 0 ? [] : pending.map(({ path }) => path));
   // Source maps and compressed files are written again with the files that they belong to.
   const isRewritten = (path: string): boolean =>

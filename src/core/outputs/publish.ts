@@ -12,7 +12,7 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join, posix, relative, sep } from 'node:path';
-import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, DiagnosticError, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { reasonOfState, type FileTable } from '../files/file-table.js';
 import type { OutputRecord } from './record.js';
 import { isFileAt, isFolderAt } from '../files/path-kind.js';
@@ -31,10 +31,13 @@ export interface NewOutput {
 /** The result for an output: written, unchanged, or preserved because it was edited by hand. */
 export type OutputState = 'written' | 'unchanged' | 'preserved';
 
-/** The result of publishing. */
+/** The result of publishing outputs of a pipeline. */
 export interface Published {
-  /** Empty if a problem prevented publishing. */
+  /** False if a problem, perhaps with another pipeline, prevented publishing. */
+  readonly isPublished: boolean;
+  /** Empty if nothing was published. */
   readonly states: ReadonlyMap<string, OutputState>;
+  /** Stale outputs that were in the way. */
   readonly removed: readonly string[];
   readonly diagnostics: readonly Diagnostic[];
   /** A source that changed while it was copied, which prevented publishing. */
@@ -71,15 +74,13 @@ export type OutputContent = Uint8Array | { readonly copyOf: string };
 /**
  * Plans the publishing of outputs; unchanged files are not written.
  *
- * @param pipeline the pipeline of the outputs
  * @param outputs those that may have changed
- * @param all all outputs of the pipeline
+ * @param isStale reports whether a path is that of an output that is no longer made, and may be removed
  */
 export function planPublish<Output extends NewOutput>(
-  pipeline: string,
   outputs: readonly Output[],
-  all: readonly NewOutput[],
   place: OutputRoot,
+  isStale: (path: string) => boolean,
 ): PublishPlan<Output> {
   const diagnostics: Diagnostic[] = [];
   const states = new Map<string, OutputState>();
@@ -87,10 +88,7 @@ export function planPublish<Output extends NewOutput>(
   const unchanged: Output[] = [];
   const obstacles = new Set<string>();
   const replacing: Output[] = [];
-  let current: Set<string> | undefined;
-  const isCurrent = (path: string): boolean => (current ??= new Set(all.map((output) => output.path))).has(path);
-  const isStale = (path: string): boolean =>
-    !isCurrent(path) && place.record.outputs.get(path)?.pipeline === pipeline && inspect(path, place).ours;
+  const isRemovable = (path: string): boolean => isStale(path) && inspect(path, place).ours;
   for (const output of outputs) {
     const { path, hash } = output;
     const unwritable = place.files.boundary.reasonAgainstWriting(path);
@@ -101,7 +99,7 @@ export function planPublish<Output extends NewOutput>(
       unchanged.push(output);
     } else {
       const found = inspect(path, place);
-      const inTheWay = found.blocked === undefined ? [] : obstaclesOf(path, isStale, place);
+      const inTheWay = found.blocked === undefined ? [] : obstaclesOf(path, isRemovable, place);
       for (const one of inTheWay) obstacles.add(one);
       if (found.hash === hash) {
         states.set(path, 'unchanged');
@@ -134,54 +132,167 @@ export function staleOf(
     .map(([path]) => path);
 }
 
+/** Outputs of a pipeline to publish, with the plan for those that may have changed. */
+export interface PlannedOutputs<Output extends NewOutput = NewOutput> {
+  readonly pipeline: string;
+  readonly plan: PublishPlan<Output>;
+}
+
+/** The way in which outputs of several pipelines are published. */
+export interface PublishOptions<Output extends NewOutput> {
+  /** Returns the bytes of a pending output. */
+  readonly contentOf: (output: Output) => OutputContent;
+  /** Sorts outputs so that each follows those that it refers to. */
+  readonly inOrder: (outputs: readonly Output[]) => readonly Output[];
+  /** True if a problem with one pipeline prevents publishing all of them, because their outputs refer to each other. */
+  readonly isAtomic: boolean;
+}
+
 /**
- * Publishes the outputs of a pipeline: all are written to temporary files and then renamed, so that either all or none
- * are written. Stale outputs of the pipeline are removed, unless they were edited.
+ * Publishes outputs of pipelines: all are written to temporary files, which are then renamed, those first that others
+ * refer to. Of each pipeline, either all are written or none. Stale outputs stay.
  *
- * @param outputs all outputs of the pipeline
- * @param plan the plan for those that may have changed
- * @param contentOf returns the bytes of a pending output
+ * @returns the result of each pipeline, in order
  */
 export function publish<Output extends NewOutput>(
-  pipeline: string,
-  outputs: readonly Output[],
-  { pending, unchanged, obstacles, ...plan }: PublishPlan<Output>,
+  all: readonly PlannedOutputs<Output>[],
   place: OutputRoot,
-  contentOf: (output: Output) => OutputContent,
-): Published {
-  const { record, files } = place;
-  const diagnostics = [...plan.diagnostics];
-  const nothing = (more: readonly Diagnostic[], changedSource?: string): Published => ({
-    states: new Map(),
-    removed: [],
-    diagnostics: [...diagnostics, ...more],
-    ...(changedSource !== undefined && { changedSource }),
-  });
-  if (diagnostics.some((one) => one.severity === 'error')) return nothing([]);
-  for (const { path, hash } of [...pending, ...unchanged]) record.claim(path, pipeline, hash);
-  const temps = new Map(pending.map(({ path }) => [path, tempFilePath(path, process.pid, folderFor(path, obstacles))]));
-  if (pending.length > 0) record.markWriting([...temps.values()]);
-  // Recorded before they are created, so that those of a killed build can be found.
-  for (const folder of new Set(pending.map(({ path }) => posix.dirname(path)))) noteNewFolders(folder, place);
-  const staleObstacles = obstacles.filter((path) => record.outputs.has(path));
-  const problem = saveRecord(place) ?? writeAll(pending, temps, obstacles, place, contentOf);
-  if (pending.length > 0) record.markWritten();
-  if (problem) return nothing([problem], problem.code === 'file-unreadable' ? problem.file : undefined);
-  const states = new Map(plan.states);
-  for (const { path, hash } of pending) {
-    files.recordWrite(path, hash);
-    states.set(path, 'written');
+  options: PublishOptions<Output>,
+): Published[] {
+  return new Publishing(place, options).run(all);
+}
+
+/** The writing of outputs, and the problems of each pipeline. */
+class Publishing<Output extends NewOutput> {
+  readonly #problems = new Map<PlannedOutputs<Output>, Diagnostic>();
+  readonly #temps = new Map<Output, string>();
+  /** Stale outputs that were in the way and are removed. */
+  readonly #cleared = new Map<PlannedOutputs<Output>, string[]>();
+
+  constructor(
+    private readonly place: OutputRoot,
+    private readonly options: PublishOptions<Output>,
+  ) {}
+
+  run(all: readonly PlannedOutputs<Output>[]): Published[] {
+    const { record, files } = this.place;
+    const possible = this.#withoutFailures(
+      all.filter(({ plan }) => !hasErrors(plan.diagnostics)),
+      all.length,
+    );
+    this.#announce(possible);
+    const problem = saveRecord(this.place);
+    for (const one of problem ? possible : []) this.#problems.set(one, problem!);
+    for (const one of this.#open(possible)) this.#writeTemps(one);
+    for (const one of this.#open(possible)) this.#clearObstacles(one);
+    this.#rename(this.#open(possible));
+    const written = new Set(this.#open(possible));
+    for (const one of possible) if (!written.has(one)) this.#cleanUp(one);
+    if (this.#temps.size > 0) record.markWritten();
+    for (const { plan } of written) for (const { path, hash } of plan.pending) files.recordWrite(path, hash);
+    return all.map((one) => this.#resultOf(one, written.has(one)));
   }
-  const cleared = staleObstacles.filter((path) => !record.outputs.has(path));
-  // Preserved outputs are still in the record, so that equal numbers mean that none is stale.
-  const stale = record.countOf(pipeline) === outputs.length ? [] : staleOf(pipeline, outputs, place);
-  const removed = stale.length === 0 ? { removed: [], diagnostics: [] } : remove(stale, place);
-  const late = stale.length === 0 ? undefined : saveRecord(place);
-  return {
-    states,
-    removed: [...cleared, ...removed.removed],
-    diagnostics: [...diagnostics, ...removed.diagnostics, ...(late ? [late] : [])],
-  };
+
+  /** The pipelines that can still be published. */
+  #open(all: readonly PlannedOutputs<Output>[]): readonly PlannedOutputs<Output>[] {
+    return this.#withoutFailures(
+      all.filter((one) => !this.#problems.has(one)),
+      all.length,
+    );
+  }
+
+  #withoutFailures(left: readonly PlannedOutputs<Output>[], all: number): readonly PlannedOutputs<Output>[] {
+    return this.options.isAtomic && left.length < all ? [] : left;
+  }
+
+  /** Records what is going to be written, so that files of a killed build can be found. */
+  #announce(all: readonly PlannedOutputs<Output>[]): void {
+    const { record } = this.place;
+    for (const { pipeline, plan } of all) {
+      for (const { path, hash } of [...plan.pending, ...plan.unchanged]) record.claim(path, pipeline, hash);
+      for (const output of plan.pending)
+        this.#temps.set(output, tempFilePath(output.path, process.pid, folderFor(output.path, plan.obstacles)));
+    }
+    if (this.#temps.size > 0) record.markWriting([...this.#temps.values()]);
+    for (const folder of new Set([...this.#temps.keys()].map(({ path }) => posix.dirname(path))))
+      noteNewFolders(folder, this.place);
+  }
+
+  #writeTemps(one: PlannedOutputs<Output>): void {
+    const { root, record } = this.place;
+    this.#attempt(one, (at) => {
+      for (const output of one.plan.pending) {
+        at(output.path);
+        const temp = this.#temps.get(output)!;
+        makeFolders(posix.dirname(temp), root, record);
+        writeContent(join(root, temp), this.options.contentOf(output), output.hash, root);
+      }
+    });
+  }
+
+  #clearObstacles(one: PlannedOutputs<Output>): void {
+    const { root, record, files } = this.place;
+    const { obstacles } = one.plan;
+    const cleared = obstacles.filter((path) => record.outputs.has(path));
+    this.#cleared.set(one, cleared);
+    this.#attempt(one, (at) => {
+      for (const obstacle of obstacles) {
+        at(obstacle);
+        // Empty folders are removed.
+        if (!isFolderAt(join(root, obstacle))) rmSync(join(root, obstacle), { force: true });
+        record.forget(obstacle);
+        files.invalidate(obstacle);
+      }
+    });
+    if (obstacles.length > 0) removeEmptyFolders(this.place);
+  }
+
+  #rename(all: readonly PlannedOutputs<Output>[]): void {
+    const { root, record } = this.place;
+    const owners = new Map(all.flatMap((one) => one.plan.pending.map((output) => [output, one] as const)));
+    for (const output of this.options.inOrder([...owners.keys()])) {
+      const owner = owners.get(output)!;
+      if (this.#problems.has(owner) || (this.options.isAtomic && this.#problems.size > 0)) continue;
+      this.#attempt(owner, (at) => {
+        at(output.path);
+        makeFolders(posix.dirname(output.path), root, record);
+        renameSync(join(root, this.#temps.get(output)!), join(root, output.path));
+      });
+    }
+  }
+
+  #cleanUp({ plan }: PlannedOutputs<Output>): void {
+    for (const output of plan.pending) removeIfPossible(join(this.place.root, this.#temps.get(output)!));
+    removeEmptyFolders(this.place);
+  }
+
+  #attempt(one: PlannedOutputs<Output>, work: (at: (path: string) => void) => void): void {
+    let at = '';
+    try {
+      work((path) => (at = path));
+    } catch (error) {
+      const [found] = error instanceof DiagnosticError ? error.diagnostics : [];
+      this.#problems.set(one, found ?? diagnostic('output-unwritable', { output: at, reason: reasonOf(error) }));
+    }
+  }
+
+  #resultOf(one: PlannedOutputs<Output>, isWritten: boolean): Published {
+    const { plan } = one;
+    if (!isWritten) {
+      const problem = this.#problems.get(one);
+      return {
+        states: new Map(),
+        removed: [],
+        diagnostics: [...plan.diagnostics, ...(problem ? [problem] : [])],
+        isPublished: false,
+        ...(problem?.code === 'file-unreadable' && problem.file !== undefined && { changedSource: problem.file }),
+      };
+    }
+    const states = new Map(plan.states);
+    for (const { path } of plan.pending) states.set(path, 'written');
+    const removed = (this.#cleared.get(one) ?? []).filter((path) => !this.place.record.outputs.has(path));
+    return { states, removed, diagnostics: plan.diagnostics, isPublished: true };
+  }
 }
 
 /** Removes outputs of the tool, edited ones only with `force`, and then the folders that it created for them. */
@@ -306,46 +417,6 @@ function isBelowFile(path: string, root: string): boolean {
   let folder = posix.dirname(path);
   while (folder !== '.' && !existsSync(join(root, folder))) folder = posix.dirname(folder);
   return folder !== '.' && isFileAt(join(root, folder));
-}
-
-/** Writes all outputs to temporary files, removes what is in the way, and renames the files. */
-function writeAll<Output extends NewOutput>(
-  outputs: readonly Output[],
-  temps: ReadonlyMap<string, string>,
-  obstacles: readonly string[],
-  { root, record, files, force }: OutputRoot,
-  contentOf: (output: Output) => OutputContent,
-): Diagnostic | undefined {
-  const written: string[] = [];
-  let at = '';
-  try {
-    for (const output of outputs) {
-      at = output.path;
-      const temp = temps.get(at)!;
-      makeFolders(posix.dirname(temp), root, record);
-      written.push(join(root, temp));
-      writeContent(join(root, temp), contentOf(output), output.hash, root);
-    }
-    for (const obstacle of obstacles) {
-      at = obstacle;
-      // Empty folders are removed.
-      if (!isFolderAt(join(root, obstacle))) rmSync(join(root, obstacle), { force: true });
-      record.forget(obstacle);
-      files.invalidate(obstacle);
-    }
-    if (obstacles.length > 0) removeEmptyFolders({ root, record, files, force });
-    for (const { path } of outputs) {
-      at = path;
-      makeFolders(posix.dirname(path), root, record);
-      renameSync(join(root, temps.get(path)!), join(root, path));
-    }
-    return undefined;
-  } catch (error) {
-    for (const path of written) removeIfPossible(path);
-    removeEmptyFolders({ root, record, files, force });
-    if (error instanceof DiagnosticError) return error.diagnostics[0];
-    return diagnostic('output-unwritable', { output: at, reason: reasonOf(error) });
-  }
 }
 
 function writeContent(full: string, content: OutputContent, hash: string, root: string): void {

@@ -1,4 +1,5 @@
-import { cyclesOf, evaluationOrder, type LinkedModule } from './graph.js';
+import { cyclesOf } from '../../../graph.js';
+import { evaluationOrder, type LinkedModule } from './graph.js';
 import type { UsedCode } from './used-code.js';
 
 /** A file of a bundle, in which modules share one scope. */

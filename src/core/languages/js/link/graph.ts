@@ -1,3 +1,4 @@
+import { depthFirst } from '../../../graph.js';
 import type { CommonJsRecord } from './commonjs.js';
 import type { ModuleText } from './module-text.js';
 import type { RelativeUrl } from './name-uses.js';
@@ -93,61 +94,4 @@ export function evaluationOrder(
   const order: LinkedModule[] = [];
   depthFirst([root], dependenciesOf, { leave: (module) => order.push(module) });
   return order;
-}
-
-/** The modules of each cycle of imports, by module (strongly connected components; Tarjan 1972). */
-export function cyclesOf(
-  all: Iterable<LinkedModule>,
-  dependenciesOf: (module: LinkedModule) => readonly LinkedModule[],
-): Map<LinkedModule, readonly LinkedModule[]> {
-  const cycles = new Map<LinkedModule, readonly LinkedModule[]>();
-  const indexes = new Map<LinkedModule, number>();
-  const lowest = new Map<LinkedModule, number>();
-  const stack: LinkedModule[] = [];
-  const open = new Set<LinkedModule>();
-  depthFirst(all, dependenciesOf, {
-    enter(module) {
-      lowest.set(module, indexes.size);
-      indexes.set(module, indexes.size);
-      stack.push(module);
-      open.add(module);
-    },
-    leave(module) {
-      let low = lowest.get(module)!;
-      for (const one of dependenciesOf(module)) if (open.has(one)) low = Math.min(low, lowest.get(one)!);
-      lowest.set(module, low);
-      if (low !== indexes.get(module)) return;
-      const found = stack.splice(stack.lastIndexOf(module));
-      for (const one of found) open.delete(one);
-      if (found.length > 1) for (const one of found) cycles.set(one, found);
-    },
-  });
-  return cycles;
-}
-
-/** Visits modules and their dependencies, without recursion: chains of modules may be long. */
-function depthFirst(
-  roots: Iterable<LinkedModule>,
-  dependenciesOf: (module: LinkedModule) => readonly LinkedModule[],
-  { enter, leave }: { enter?: (module: LinkedModule) => void; leave: (module: LinkedModule) => void },
-): void {
-  const seen = new Set<LinkedModule>();
-  const stack: { readonly module: LinkedModule; readonly next: Iterator<LinkedModule> }[] = [];
-  const open = (module: LinkedModule): void => {
-    if (seen.has(module)) return;
-    seen.add(module);
-    enter?.(module);
-    stack.push({ module, next: dependenciesOf(module)[Symbol.iterator]() });
-  };
-  for (const root of roots) {
-    open(root);
-    for (let top = stack.at(-1); top; top = stack.at(-1)) {
-      const { done, value } = top.next.next();
-      if (!done) open(value);
-      else {
-        stack.pop();
-        leave(top.module);
-      }
-    }
-  }
 }

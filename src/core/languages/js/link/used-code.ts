@@ -1,5 +1,6 @@
 import { namespaceNames, resolveExport, resolveUse } from './exports.js';
-import { cyclesOf, type LinkedModule } from './graph.js';
+import { cyclesOf } from '../../../graph.js';
+import type { LinkedModule } from './graph.js';
 import type { NameUse } from './name-uses.js';
 import type { ImportCall, ModuleRecord } from './record.js';
 import type { ResolvedExport } from './exports.js';

@@ -1,0 +1,16 @@
+import { globTest } from '../files/globs.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
+import type { PipelineMemo } from './memo.js';
+
+/** A test for paths that a pipeline reads: its sources, and everything in the traces of its last evaluation. */
+export function readTest({ sources }: PlannedPipeline, memo: PipelineMemo | undefined): (path: string) => boolean {
+  const paths = new Set(sources.map(({ path }) => path));
+  const globs = new Set<string>();
+  for (const { jobs } of memo?.units.values() ?? [])
+    for (const { reads } of jobs)
+      for (const [kind, path] of reads)
+        if (kind === 'list') globs.add(path);
+        else if (kind === 'file' || kind === 'presence') paths.add(path);
+  const tests = [...globs].map(globTest);
+  return (path) => paths.has(path) || tests.some((test) => test(path));
+}
