@@ -69,6 +69,43 @@ const color = (selector: string): string => {
 const html = (head: string, body = '<p>Fernlight</p>'): string =>
   `<!doctype html><html lang="en"><head>${head}</head><body>${body}</body></html>`;
 
+describe('a file with a hash in its name', () => {
+  it('is replaced in place under its new name, and may be cached for long under each name', async () => {
+    const project = new TestProject({
+      'anvil.yaml':
+        'profiles: { development: { names: hashed, integrity: true } }\npipelines: { site: { from: src/**/*, to: out } }\nserve: { folder: out }\n',
+      'src/index.html': html(
+        '<link rel="stylesheet" href="site.css"><script src="app.js"></script>',
+        '<p>sky</p><img src="dome.svg">',
+      ),
+      'src/site.css': 'p { color: rgb(1, 0, 0); background: url(dome.svg) }\n',
+      'src/app.js': 'window.version = 1;\n',
+      'src/dome.svg': '<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"/>\n',
+    });
+    const serve = await pages.open(project);
+    const page = await visit();
+    for (const red of [2, 3]) {
+      save(project, 'src/site.css', `p { color: rgb(${String(red)}, 0, 0); background: url(dome.svg) }\n`);
+      await page.waitForFunction(
+        (wanted) => getComputedStyle(document.querySelector('p')!).color === wanted,
+        `rgb(${String(red)}, 0, 0)`,
+      );
+    }
+    save(project, 'src/dome.svg', '<svg xmlns="http://www.w3.org/2000/svg" width="23" height="10"/>\n');
+    await page.waitForFunction(() => document.querySelector('img')!.naturalWidth === 23);
+    expect(await isUntouched(page)).toBe(true);
+    await reloaded(page, () => save(project, 'src/app.js', 'window.version = 2;\n'));
+    expect(await page.evaluate(() => (window as { version?: number }).version)).toBe(2);
+
+    const [sheet] = project.files('out').filter((path) => path.endsWith('.css'));
+    const caching = async (path: string): Promise<unknown> => (await serve.ask(path)).headers['cache-control'];
+    expect(await caching(`/${sheet!.slice('out/'.length)}`)).toBe('public, max-age=31536000, immutable');
+    expect(await caching('/names.json')).toBe('no-cache');
+    // What a page that was loaded before asks for in place of a former name is not to be cached.
+    expect(await caching(`/${sheet!.slice('out/'.length)}?anvil=1`)).toBe('no-cache');
+  });
+});
+
 describe('a changed style sheet', () => {
   it('is replaced in links, imports and shadow trees, and keeps the state of the page', async () => {
     const { project, page } = await opened({

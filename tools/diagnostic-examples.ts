@@ -32,6 +32,8 @@ export type Circumstance =
   | 'moved';
 
 const copy = 'pipelines:\n  site: { from: a.css, to: site }\n';
+const hashed =
+  'profiles:\n  production: { names: hashed }\npipelines:\n  site: { from: "*.{html,css,js,json}", to: site }\n';
 const steps = (step: string, from = 'a.css'): string =>
   `pipelines:\n  site: { from: ${from}, to: site, steps: [${step}] }\n`;
 const project = (text: string): Example => ({ files: { 'anvil.yaml': text, 'a.css': 'a { color: teal }\n' } });
@@ -370,6 +372,23 @@ export const examples: Readonly<Record<Code, Example>> = {
   'import-type': script({ 'a.js': "import hours from './site/hours.json';\nhours;\n", 'site/site/hours.json': '{}\n' }),
   'script-require': script({ 'a.js': "const lantern = require('lantern');\n" }),
   'reference-missing': { files: { 'anvil.yaml': copy, 'a.css': 'a { background: url(dome.png) }\n' } },
+  'reference-not-renamed': {
+    files: {
+      'anvil.yaml': hashed,
+      'index.html': '<link rel="stylesheet" href="a&#46;css?a=1&amp;b=2">\n',
+      'a.css': 'a { }\n',
+    },
+  },
+  'output-read-renamed': {
+    files: {
+      'anvil.yaml': `profiles:\n  production: { names: hashed }\npipelines:\n  site: { from: "*.{css,html}", to: site }\n  copy: { from: site/*.html, to: copy }\n`,
+      'a.css': 'a { }\n',
+      'index.html': '<link rel="stylesheet" href="a.css">\n',
+    },
+  },
+  'text-not-renamed': {
+    files: { 'anvil.yaml': hashed, 'a.js': 'fetch("stars.json")\n', 'stars.json': '[]\n' },
+  },
 
   'output-foreign': { files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', 'site/a.css': '/* from before */\n' } },
   'output-edited': { ...project(copy), then: { 'site/a.css': 'a { color: red }\n', 'a.css': 'a { color: navy }\n' } },

@@ -13,7 +13,14 @@ export interface FolderSettings extends ServedFolder {
   readonly fallback?: string | undefined;
   /** Reports whether the tool has written a file, by its path in the folder. */
   readonly isOutput: (path: string) => boolean;
+  /** Reports whether the name of a file contains a hash of its content. */
+  readonly isHashed: (path: string) => boolean;
+  /** The current path of a file that has, or had, such a name; undefined for others. */
+  readonly currentPath: (path: string) => string | undefined;
 }
+
+/** The query parameter with which pages request a changed file again. */
+const replacingParameter = 'anvil';
 
 /** Answers requests for files of one folder. */
 export class FolderFiles {
@@ -32,14 +39,20 @@ export class FolderFiles {
   /** Responds with a file, if there is one; returns whether it did. */
   async answer(request: FastifyRequest, reply: FastifyReply): Promise<boolean> {
     const { pathname, query } = partsOf(request);
-    const found = this.#find(pathname, wantsPage(request) && !/\.(?!html?$)[^./]*$/i.test(pathname));
+    const found = this.#current(
+      this.#find(pathname, wantsPage(request) && !/\.(?!html?$)[^./]*$/i.test(pathname)),
+      query,
+    );
     if (found.kind === 'folder') {
       await reply.header('cache-control', 'no-cache').redirect(found.url + query, 302);
       return true;
     }
     if (found.kind !== 'file') return false;
     if (isPage(found.file)) await this.#sendPage(found.file, request, reply);
-    else await sendFile(found.file, this.#variantsOf(found), request, reply);
+    else {
+      const isLasting = query === '' && this.settings().isHashed(found.path) && urlOf(found.path) === pathname;
+      await sendFile(found.file, this.#variantsOf(found), isLasting, request, reply);
+    }
     return true;
   }
 
@@ -76,6 +89,15 @@ export class FolderFiles {
     });
   }
 
+  /** The file of a name that another one has replaced, for pages that were loaded before, and replace the file in place. */
+  #current(found: Lookup, query: string): Lookup {
+    const isReplacing = new URLSearchParams(query).has(replacingParameter);
+    if (found.kind !== 'missing' && !(found.kind === 'file' && isReplacing)) return found;
+    const settings = this.settings();
+    const path = settings.currentPath(found.path);
+    return path === undefined || path === found.path ? found : lookUp(settings, urlOf(path));
+  }
+
   #find(pathname: string, mayFallBack: boolean): Lookup {
     const settings = this.settings();
     const { fallback } = settings;
@@ -101,10 +123,15 @@ interface Variant {
   readonly file: string;
 }
 
-/** Sends a file with its type, validators, and the requested ranges (RFC 9110, sections 13 and 14). */
+/**
+ * Sends a file with its type, validators, and the requested ranges (RFC 9110, sections 13 and 14).
+ *
+ * @param isLasting true if the content of this URL never changes
+ */
 async function sendFile(
   file: string,
   variants: readonly Variant[],
+  isLasting: boolean,
   request: FastifyRequest,
   reply: FastifyReply,
 ): Promise<void> {
@@ -125,7 +152,8 @@ async function sendFile(
     .code(statusCode)
     .headers({
       ...headers,
-      'cache-control': 'no-cache',
+      // A year, as there is no larger time (RFC 9111, section 5.2.2.1; RFC 8246).
+      'cache-control': isLasting ? 'public, max-age=31536000, immutable' : 'no-cache',
       ...(variants.length > 0 && { vary: 'Accept-Encoding' }),
       ...(variant && { 'content-encoding': variant.encoding, 'content-type': typeOf(file) }),
     })

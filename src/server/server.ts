@@ -12,7 +12,9 @@ import type { ServerEvent } from './event.js';
 import { fileKindOf } from './kind.js';
 import type { Change, Update } from './message.js';
 import { Problems } from './problems.js';
+import { urlOf } from './lookup.js';
 import { ServedFiles } from './served.js';
+import { ServedNames } from './served-names.js';
 
 /** Options of a server; host and port override those of the project file. */
 export interface ServeOptions extends Omit<SessionOptions, 'listen'> {
@@ -34,6 +36,7 @@ export class SiteServer {
   #session!: Session;
   #serving!: ServeConfig;
   #served!: ServedFiles;
+  #names!: ServedNames;
   #app!: App;
   #urls: readonly string[] = [];
   /** The problems that were last sent to pages, as text. */
@@ -96,7 +99,9 @@ export class SiteServer {
     const wanted = this.options.port ?? serving.port;
     const port = await freePort(host, wanted);
     this.#serving = serving;
-    this.#served = new ServedFiles(serving.folder, this.#session);
+    this.#names = new ServedNames(this.#session);
+    this.#names.update(this.#session.names);
+    this.#served = new ServedFiles(serving.folder, this.#names);
     const { App: Made } = await import('./app.js');
     this.#app = await Made.open({
       rules: { host, hosts: serving.hosts },
@@ -104,7 +109,12 @@ export class SiteServer {
         root: this.#session.root,
         folder: this.#serving.folder,
         fallback: this.#serving.fallback,
-        isOutput: (path) => this.#session.hashOf(posix.join(this.#serving.folder, path)) !== undefined,
+        isOutput: (path) => this.#session.hashOf(this.#inProject(path)) !== undefined,
+        isHashed: (path) => this.#names.isHashed(this.#inProject(path)),
+        currentPath: (path) => {
+          const current = this.#names.currentPath(this.#inProject(path));
+          return current === undefined ? undefined : posix.relative(this.#serving.folder, current);
+        },
       }),
       proxy: serving.proxy,
       channel: this.#channel,
@@ -116,6 +126,10 @@ export class SiteServer {
     this.#urls = urlsOf(host, port);
     const portInUse = wanted !== 0 && wanted !== port ? { portInUse: wanted } : {};
     this.#tell({ event: 'serving', folder: serving.folder, urls: this.#urls, ...portInUse });
+  }
+
+  #inProject(path: string): string {
+    return posix.join(this.#serving.folder, path);
   }
 
   #tell(event: ServerEvent): void {
@@ -133,7 +147,9 @@ export class SiteServer {
 
   /** Sends one message per rebuild: changed files and problems; none if neither has changed. */
   #updatePages(report?: BuildReport): void {
-    const changed = this.#served.take(outputsOf(report), this.#session).filter(isShown);
+    this.#names.update(this.#session.names);
+    const candidates = this.#names.hasNames ? this.#names.outputs : outputsOf(report);
+    const changed = this.#served.take(candidates, this.#names).filter(isShown);
     const problems = this.#problems.list();
     const text = JSON.stringify(problems);
     if (changed.length === 0 && text === this.#lastProblems) return;
@@ -153,7 +169,11 @@ export class SiteServer {
   }
 
   #changes(urls: readonly string[]): Change[] {
-    return urls.filter(isShown).map((url) => this.#app.withRequesters({ url, kind: fileKindOf(url) }));
+    return urls.filter(isShown).flatMap((url) => {
+      const output = this.#inProject(decodeURIComponent(url.slice(1)));
+      const known = this.#names.namesOf(output).map((name) => urlOf(posix.relative(this.#serving.folder, name)));
+      return known.map((one) => this.#app.withRequesters({ url: one, kind: fileKindOf(url) }));
+    });
   }
 
   #opened(page: string, browser: string): void {
@@ -169,7 +189,7 @@ export class SiteServer {
     if (!serving || JSON.stringify(serving) === JSON.stringify(this.#serving)) return;
     const before = this.#serving;
     this.#serving = serving;
-    if (serving.folder !== before.folder) this.#served = new ServedFiles(serving.folder, this.#session);
+    if (serving.folder !== before.folder) this.#served = new ServedFiles(serving.folder, this.#names);
     if (startSettings(serving) !== startSettings(before))
       this.#tell({ event: 'diagnostic', diagnostic: diagnostic('serve-later', {}) });
   }

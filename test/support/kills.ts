@@ -2,9 +2,14 @@
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
 import { program } from './program.js';
+import { Random } from './random.js';
+import { danglingNames, RandomRelease } from './random-release.js';
+
+/** The module that kills the program. */
+const killer = new URL('kill-at.mjs', import.meta.url).href;
 
 /** The number of kills between two checks of the next build. */
 const between = 5;
@@ -50,6 +55,47 @@ export async function checkKills(builds: number, sessions: number): Promise<stri
         return `after kill ${String(kill)} ${wrong ?? 'an output'} is not right`;
     }
     return undefined;
+  } finally {
+    rmSync(root, { recursive: true, force: true });
+  }
+}
+
+/**
+ * Kills builds while they publish outputs with hashed names.
+ *
+ * @returns the first reference of a published file to one that does not exist, if any
+ */
+export async function checkReleaseKills(kills: number, seed = 1): Promise<string | undefined> {
+  const root = mkdtempSync(join(tmpdir(), 'anvil-kills-'));
+  const random = new Random(seed);
+  const release = new RandomRelease(seed, true);
+  try {
+    mkdirSync(join(root, 'site'));
+    writeFileSync(
+      join(root, 'anvil.yaml'),
+      `profiles: { production: { names: hashed, compress: gzip } }
+pipelines:
+  texts: { from: "src/**/*.{css,js}", to: site, steps: [minify] }
+  others: { from: "src/**/*.{png,svg,html,webmanifest}", to: site }
+serve: { folder: site }
+`,
+    );
+    let killed = 0;
+    for (let kill = 1; kill <= kills; kill++) {
+      for (let change = random.between(1, 6); change > 0; change--) release.change();
+      for (const [path, content] of release.files) {
+        mkdirSync(dirname(join(root, 'src', path)), { recursive: true });
+        writeFileSync(join(root, 'src', path), content);
+      }
+      const env = { ...process.env, KILL_AT: String(random.between(1, 150)) };
+      const { signal } = spawnSync(process.execPath, ['--import', killer, program, 'build'], { cwd: root, env });
+      if (signal !== null) killed++;
+      const [dangling] = danglingNames(join(root, 'site'), true);
+      if (dangling !== undefined) return `after kill ${String(kill)} at ${env.KILL_AT}, ${dangling}`;
+    }
+    const { status, stderr } = spawnSync(process.execPath, [program, 'build'], { cwd: root, encoding: 'utf8' });
+    if (status !== 0) return `after all kills, a build ended with ${String(status)}: ${stderr}`;
+    return killed > kills / 4 ? danglingNames(join(root, 'site'))[0] : `only ${String(killed)} builds were killed`;
   } finally {
     rmSync(root, { recursive: true, force: true });
   }

@@ -15,7 +15,9 @@ export function drawWhy(explanation: OutputReasons | SourceReach, verbose: boole
 
 function drawOutput(reasons: OutputReasons, verbose: boolean, palette: Palette): string {
   const { path, pipeline, profile, bytes, sources, steps, settings } = reasons;
-  const rows: [label: string, values: readonly string[]][] = [['from', sources.map((file) => drawFile(file, palette))]];
+  const rows: [label: string, values: readonly string[]][] = [];
+  if (reasons.publishedAs !== undefined) rows.push(['published as', [reasons.publishedAs]]);
+  rows.push(['from', sources.map((file) => drawFile(file, palette))]);
   if (reasons.modules.length > 1) rows.push(['modules', drawModules(reasons, verbose, palette)]);
   for (const step of steps) rows.push([step.step, drawStep(step, verbose, palette)]);
   if (reasons.refersTo.length > 0) rows.push(['refers to', drawPaths(reasons.refersTo, verbose, palette)]);

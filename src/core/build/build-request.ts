@@ -3,6 +3,7 @@ import type { JobExecutor } from '../execute/job-executor.js';
 import type { OutputRoot } from '../outputs/publish.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { PipelineMemo } from './memo.js';
+import type { NamedPipeline } from './output-naming.js';
 import type { Publication } from './publisher.js';
 import type { BuildEvent } from './report.js';
 import type { SiteCheck } from './site-check.js';
@@ -17,6 +18,8 @@ export interface BuildRequest {
   readonly memos: Map<string, PipelineMemo>;
   /** The outputs of each pipeline that this process has published, with the revision of the files. */
   readonly published: Map<string, Publication>;
+  /** The named outputs of each pipeline, where outputs are named by their content; this build updates them. */
+  readonly named: Map<string, NamedPipeline>;
   /** Checks the references of outputs. */
   readonly siteCheck: SiteCheck;
   /** The number of this build. */

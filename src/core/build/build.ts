@@ -1,4 +1,5 @@
-import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import { isNamed } from '../plan/naming.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { remove, saveRecord, staleOf } from '../outputs/publish.js';
 import { claimIndexOf, type ClaimIndex } from '../plan/claims.js';
@@ -7,10 +8,12 @@ import type { Plan } from '../plan/plan.js';
 import type { BuildRequest } from './build-request.js';
 import { Gate } from './gate.js';
 import type { EmittedOutputs, OutputFile, PipelineMemo } from './memo.js';
+import { describeUnfollowed, OutputNaming, type EvaluatedPipeline } from './output-naming.js';
 import { OutputOwners } from './output-owners.js';
 import { PipelineBuild, type BuildScope, type PipelineOutcome } from './pipeline-build.js';
-import { publishOrder } from './publish-order.js';
+import { publishOrder, targetsIn } from './publish-order.js';
 import { Publisher, type PublishRequest } from './publisher.js';
+import { readTest } from './read-test.js';
 import { reportsOf, type BuildReport, type PipelineReport, type PipelineState } from './report.js';
 import { Schedule } from './schedule.js';
 
@@ -37,6 +40,8 @@ class Build implements BuildScope {
   isNew = false;
   readonly #builds = new Map<string, PipelineBuild>();
   readonly #publisher: Publisher;
+  /** The number of times that a source has changed while it was copied. */
+  #changedSources = 0;
   readonly #started = performance.now();
   readonly #diagnostics: Diagnostic[] = [];
   /** Orphaned outputs that were removed before the end because a pipeline read them. */
@@ -66,10 +71,10 @@ class Build implements BuildScope {
       for (const writer of this.schedule.readDependencies(name, memos.get(name)).keys())
         this.schedule.wait(name, writer);
     this.#start(pipelines);
-    await Promise.all(pipelines.map(({ name }) => this.outcomes.get(name)));
+    await Promise.all(this.outcomes.values());
     const builds = pipelines.map(({ name }) => this.#builds.get(name)!);
     await this.#publish(builds.filter(({ isBuilt }) => isBuilt));
-    const removed = builds.every(({ isBuilt }) => isBuilt) ? this.#removeUnused(builds) : [...this.#removedEarly];
+    const removed = builds.every((one) => this.#isUpdated(one)) ? this.#removeUnused(builds) : [...this.#removedEarly];
     const reports = await Promise.all(pipelines.map((pipeline) => this.#reportPipeline(pipeline)));
     const steps = reports.flatMap((one) => one.steps);
     const report: BuildReport = {
@@ -110,7 +115,7 @@ class Build implements BuildScope {
       outcome.outputs.filter(({ path, encoding }) => encoding === undefined && isRead(path));
     const before = build.states.size;
     if (!build.isBuilt || outputsOf(build).every(({ path }) => build.states.has(path))) return false;
-    await this.#publishOutputs([build], outputsOf);
+    await this.#publishOutputs([build], outputsOf, { inOrder: (outputs) => outputs, isAtomic: false });
     const states = [...build.states.values()].slice(before);
     return states.includes('written');
   }
@@ -127,58 +132,140 @@ class Build implements BuildScope {
     }
   }
 
+  /** Reports whether everything that a pipeline has on disk is of this build, so that it refers to nothing earlier. */
+  #isUpdated({ isBuilt, states }: PipelineBuild): boolean {
+    return isBuilt && !(isNamed(this.plan) && [...states.values()].includes('preserved'));
+  }
+
   /** Publishes all outputs of pipelines. */
   async #publish(builds: readonly PipelineBuild[]): Promise<void> {
-    await this.#publishOutputs(builds, ({ outcome }) => outcome.outputs);
-    for (const { isBuilt, name, outcome, states } of builds)
-      if (isBuilt) this.#publisher.note(name, outcome.outputs, states);
+    if (isNamed(this.plan)) await this.#publishNamed(builds);
+    else {
+      const emitted = (): EmittedOutputs[] => builds.flatMap(({ made }) => [...made.emitted.values()]);
+      const inOrder: PublishRequest['inOrder'] = (outputs) =>
+        outputs.length < 2 ? outputs : publishOrder(outputs, targetsIn(emitted(), this.plan.site));
+      const outputsOf = ({ outcome }: PipelineBuild): readonly OutputFile[] => outcome.outputs;
+      await this.#publishOutputs(builds, outputsOf, { inOrder, isAtomic: false });
+    }
+    for (const { isBuilt, name, outcome, published = outcome.outputs, states } of builds)
+      if (isBuilt) this.#publisher.note(name, published, states);
+  }
+
+  /** Publishes all outputs of pipelines under names by their content: all of them, or none. */
+  async #publishNamed(builds: readonly PipelineBuild[]): Promise<void> {
+    const { executor, named } = this.request;
+    const naming = new OutputNaming(this.plan, executor, named);
+    for (;;) {
+      const open = this.#withoutBlocked(builds, naming);
+      const result = await naming.name(open.map((build) => this.#evaluated(build)));
+      for (const build of open) if (result.missing.has(build.name)) await build.evaluateAgain(true);
+      if (result.missing.size > 0) continue;
+      if (result.conflicts.length > 0) {
+        for (const { pipeline, path } of result.conflicts)
+          this.#builds.get(pipeline)!.fail(diagnostic('output-read-renamed', { output: path }, { file: path }));
+        continue;
+      }
+      for (const build of open) build.published = result.lists.get(build.name)!;
+      const outputsOf = ({ published }: PipelineBuild): readonly OutputFile[] => published!;
+      const inOrder: PublishRequest['inOrder'] = (outputs) => publishOrder(outputs, result.targetsOf);
+      const again = await this.#publishOnce(open, outputsOf, { inOrder, isAtomic: true });
+      if (again.length > 0) continue;
+      for (const build of open)
+        await build.reportOutputs(
+          result.unfollowed.filter(({ pipeline }) => pipeline === build.name).map(describeUnfollowed),
+        );
+      return;
+    }
+  }
+
+  /** The pipelines that were built, except those that refer to outputs of others whose names are unknown. */
+  #withoutBlocked(builds: readonly PipelineBuild[], naming: OutputNaming): readonly PipelineBuild[] {
+    for (;;) {
+      const open = builds.filter(({ isBuilt }) => isBuilt);
+      const built = new Set(open.map(({ name }) => name));
+      const unbuilt = (path: string): PlannedPipeline | undefined => {
+        const writer = this.claims.writerOf(path);
+        return writer === undefined || built.has(writer)
+          ? undefined
+          : this.plan.pipelines.find(({ name }) => name === writer);
+      };
+      const blocked = open.flatMap((build) => {
+        const by = naming.blockerOf(this.#evaluated(build), unbuilt);
+        return by === undefined ? [] : [{ build, by }];
+      });
+      if (blocked.length === 0) return open;
+      for (const { build, by } of blocked) build.block(by);
+    }
+  }
+
+  #evaluated({ pipeline, made, isFresh }: PipelineBuild): EvaluatedPipeline {
+    const { memos } = this.request;
+    const tests = this.plan.pipelines
+      .filter(({ name }) => name !== pipeline.name)
+      .filter(
+        ({ name, dependsOn }) => dependsOn.length > 0 || this.schedule.readDependencies(name, memos.get(name)).size > 0,
+      )
+      .map((other) => readTest(this.#builds.get(other.name)?.pipeline ?? other, memos.get(other.name)));
+    const isReadByOthers = (path: string): boolean => tests.some((test) => test(path));
+    return { pipeline, emitted: made.emitted, isFresh, isReadByOthers };
+  }
+
+  /** Publishes outputs of pipelines, and again those of pipelines that had to be evaluated again. */
+  async #publishOutputs(
+    builds: readonly PipelineBuild[],
+    outputsOf: (build: PipelineBuild) => readonly OutputFile[],
+    request: Omit<PublishRequest, 'isStale'>,
+  ): Promise<void> {
+    let open = builds;
+    while (open.length > 0) open = await this.#publishOnce(open, outputsOf, request);
   }
 
   /**
    * Publishes outputs of pipelines. Pipelines whose outputs are no longer available are evaluated again, as are those
    * with a source that changed while it was copied.
+   *
+   * @returns those that have to be published again
    */
-  async #publishOutputs(
+  async #publishOnce(
     builds: readonly PipelineBuild[],
     outputsOf: (build: PipelineBuild) => readonly OutputFile[],
-  ): Promise<void> {
-    let open = builds;
-    for (let attempt = 1; open.length > 0; attempt++) {
-      const outputs = open.map((build) => ({ name: build.name, outputs: outputsOf(build), isFresh: build.isFresh }));
-      const result = await this.#publisher.publish(outputs, this.#publishRequest(open));
-      const again: PipelineBuild[] = [];
-      if ('missing' in result) {
-        const missing = new Set(result.missing);
-        for (const build of open) if (missing.has(build.name)) await build.evaluateAgain(true);
-        again.push(...open);
-      } else
-        for (const [at, one] of result.entries()) {
-          const build = open[at]!;
-          if (one.changedSource !== undefined && attempt < maxAttempts) {
-            this.request.outputRoot.files.noteChange(one.changedSource);
-            await build.evaluateAgain(false);
-            again.push(build);
-          } else build.take(one);
-        }
-      open = again.filter(({ isBuilt }) => isBuilt);
+    request: Omit<PublishRequest, 'isStale'>,
+  ): Promise<readonly PipelineBuild[]> {
+    const open = builds.map((build) => ({ name: build.name, outputs: outputsOf(build), isFresh: build.isFresh }));
+    const result = await this.#publisher.publish(open, { ...request, isStale: this.#staleTest(builds, outputsOf) });
+    if ('missing' in result) {
+      const missing = new Set(result.missing);
+      for (const build of builds) if (missing.has(build.name)) await build.evaluateAgain(true);
+      return builds.filter(({ isBuilt }) => isBuilt);
     }
+    const again: PipelineBuild[] = [];
+    const failed = result.find(({ diagnostics }) => hasErrors(diagnostics))?.name;
+    for (const [at, one] of result.entries()) {
+      const build = builds[at]!;
+      if (one.changedSource !== undefined && this.#changedSources++ < maxAttempts) {
+        this.request.outputRoot.files.noteChange(one.changedSource);
+        await build.evaluateAgain(false);
+        again.push(build);
+      } else if (again.length === 0 || !request.isAtomic) build.take(one, failed);
+    }
+    return (again.length > 0 && request.isAtomic ? builds : again).filter(({ isBuilt }) => isBuilt);
   }
 
-  #publishRequest(builds: readonly PipelineBuild[]): PublishRequest {
+  /** A test for outputs that are no longer made. */
+  #staleTest(
+    builds: readonly PipelineBuild[],
+    outputsOf: (build: PipelineBuild) => readonly OutputFile[],
+  ): (path: string) => boolean {
     const { record } = this.request.outputRoot;
     const names = new Set(builds.map(({ name }) => name));
     let current: Set<string> | undefined;
     const isCurrent = (path: string): boolean =>
-      (current ??= new Set(builds.flatMap(({ outcome }) => outcome.outputs.map((output) => output.path)))).has(path);
-    const isStale = (path: string): boolean => {
+      (current ??= new Set(
+        builds.flatMap((build) => [...outputsOf(build), ...build.outcome.outputs]).map((one) => one.path),
+      )).has(path);
+    return (path) => {
       const owner = record.outputs.get(path)?.pipeline;
       return owner !== undefined && (names.has(owner) || !this.evaluations.has(owner)) && !isCurrent(path);
-    };
-    const emitted = (): EmittedOutputs[] => builds.flatMap(({ made }) => [...made.emitted.values()]);
-    return {
-      isStale,
-      inOrder: (outputs) => publishOrder(outputs, emitted, this.plan.site),
-      isAtomic: false,
     };
   }
 
@@ -189,8 +276,9 @@ class Build implements BuildScope {
 
   /** Reports a pipeline that has ended. */
   async #reportPipeline({ name, sources }: PlannedPipeline): Promise<PipelineReport> {
-    const { outcome, states, removed } = this.#builds.get(name)!;
-    const { outputs, ...rest } = outcome;
+    const { outcome, published, states, removed } = this.#builds.get(name)!;
+    const { outputs: unnamed, ...rest } = outcome;
+    const outputs = (rest.state === 'built' && published) || unnamed;
     if (this.request.includeGzipSizes) await this.request.executor.gzipSizes.settled();
     const report = { name, sources: sources.length, ...rest, outputs: reportsOf(outputs, states), removed };
     this.request.tell({ event: 'pipeline-done', report });
@@ -205,14 +293,27 @@ class Build implements BuildScope {
   #removeUnused(builds: readonly PipelineBuild[]): readonly string[] {
     const { outputRoot } = this.request;
     for (const build of builds) {
-      const { name, outcome } = build;
+      const { name, outcome, published = outcome.outputs } = build;
       // Preserved outputs are still in the record, so that equal numbers mean that none is stale.
-      if (outputRoot.record.countOf(name) === outcome.outputs.length) continue;
-      build.takeRemoved(this.#remove(staleOf(name, outcome.outputs, outputRoot), name));
+      if (outputRoot.record.countOf(name) === published.length) continue;
+      build.takeRemoved(this.#remove(this.#due(staleOf(name, published, outputRoot)), name));
     }
     if (!this.#isWhole) return [...this.#removedEarly];
     const orphans = [...orphanedOutputs(this.plan, outputRoot.record, []).values()].flat();
-    return [...this.#removedEarly, ...this.#remove(orphans.filter((path) => !this.#preserved.has(path)))];
+    const due = this.#due(orphans.filter((path) => !this.#preserved.has(path)));
+    return [...this.#removedEarly, ...this.#remove(due)];
+  }
+
+  /** The outputs to remove now among those that are no longer made; the others stay for some builds. */
+  #due(stale: readonly string[]): readonly string[] {
+    const { keep } = this.plan.profile;
+    if (keep === 0 || stale.length === 0) return stale;
+    const { outputRoot } = this.request;
+    const due = outputRoot.record.dueAmong(stale, keep);
+    outputRoot.record.retire(stale);
+    const problem = saveRecord(outputRoot);
+    if (problem) this.report(problem);
+    return due;
   }
 
   #remove(paths: readonly string[], pipeline?: string): readonly string[] {

@@ -53,6 +53,7 @@ class Check implements CheckedFile {
   ) {}
 
   reference(one: Reference): void {
+    if (one.isOptional) return;
     if (one.use === 'import') this.#import(one);
     else if (one.use === 'require') this.#found(one, 'script-require', { name: one.url }, this.isCopy);
     else if (one.use !== 'endpoint') this.#file(one);

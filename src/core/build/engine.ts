@@ -9,6 +9,7 @@ import { OutputRecord } from '../outputs/record.js';
 import { identityOf } from '../files/regular-file.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import { OutputOwners } from './output-owners.js';
+import { isNamed } from '../plan/naming.js';
 import { selectPipelines, type Plan } from '../plan/plan.js';
 import type { PlanInputs } from '../plan/request.js';
 import type { StepCatalogue } from '../config/steps.js';
@@ -71,6 +72,14 @@ export interface EngineRequest {
   readonly tell: (event: BuildEvent) => void;
 }
 
+/** An output whose name may contain a hash of its content. */
+export interface NamedFile {
+  /** The path under which it is published. */
+  readonly published: string;
+  /** The hash of its content before references in it are changed to the names of other outputs. */
+  readonly hash: string;
+}
+
 /** The state of one profile. */
 export interface ProfileState {
   readonly path: string;
@@ -83,6 +92,7 @@ export interface ProfileState {
   report: BuildReport | undefined;
   readonly memos: Map<string, PipelineMemo>;
   readonly published: BuildRequest['published'];
+  readonly named: BuildRequest['named'];
   readonly siteCheck: SiteCheck;
   isNew: boolean;
 }
@@ -128,6 +138,7 @@ export class Engine {
       report: undefined,
       memos: new Map(saved?.pipelines),
       published: new Map(),
+      named: new Map(saved?.named),
       siteCheck: new SiteCheck(new Site(this.files, this.record)),
       isNew: !saved,
     };
@@ -185,6 +196,7 @@ export class Engine {
       outputRoot: this.outputRoot(request.force),
       memos: state.memos,
       published: state.published,
+      named: state.named,
       siteCheck: state.siteCheck,
       build: state.build,
       diagnostics,
@@ -210,10 +222,10 @@ export class Engine {
    */
   async forecast(source: PlanSource, profile: string, names: readonly string[]): Promise<BuildForecast> {
     const { plan } = await this.#planWithOutputs(source, profile);
-    const { memos } = this.profileState(source.file, profile);
+    const { memos, named } = this.profileState(source.file, profile);
     const pipelines = this.#select(plan, names, memos);
     const [{ forecast }, executor] = await Promise.all([import('../explain/forecast.js'), this.#openExecutor()]);
-    return forecast(plan, { pipelines, memos, executor, place: this.outputRoot(false) });
+    return forecast(plan, { pipelines, memos, named, executor, place: this.outputRoot(false) });
   }
 
   /**
@@ -223,10 +235,24 @@ export class Engine {
    * @throws DiagnosticError if the path is unknown to all builds
    */
   async explain(file: string, profile: string, path: string): Promise<OutputReasons | SourceReach> {
-    const { plan, memos, build: number } = this.profileState(file, profile);
+    const { plan, memos, named, build: number } = this.profileState(file, profile);
     if (!plan || memos.size === 0) return fail('why-unbuilt', { profile });
     const { explain } = await import('../explain/why.js');
-    return explain(path, { plan, memos, inputs: this.inputs, build: number });
+    return explain(path, { plan, memos, named, inputs: this.inputs, build: number });
+  }
+
+  /** The outputs of the last build by the paths that references mean; undefined if none has a hash in its name. */
+  names(file: string, profile: string): ReadonlyMap<string, NamedFile> | undefined {
+    const { plan, memos, named } = this.profileState(file, profile);
+    if (!plan || !isNamed(plan)) return undefined;
+    const files = new Map<string, NamedFile>();
+    for (const [name, memo] of memos)
+      for (const { outputs } of memo.emitted.values()) {
+        const [main] = outputs;
+        const published = main && named.get(name)?.get(main.path)?.outputs[0];
+        if (published) files.set(main.path, { published: published.path, hash: main.hash });
+      }
+    return files;
   }
 
   /** The profile of the last build of a project file, when there was one. */
@@ -282,7 +308,7 @@ export class Engine {
     if (!this.isInPlace) return;
     await this.#executor?.gzipSizes.settled();
     for (const known of this.#profileStates.values()) {
-      const { path, upToDatePath, configHash, folders, plan, build: number, memos, report, isNew } = known;
+      const { path, upToDatePath, configHash, folders, plan, build: number, memos, named, report, isNew } = known;
       if (!isNew || !plan) continue;
       const names = new Set(plan.pipelines.map((pipeline) => pipeline.name));
       const pipelines = new Map([...memos].filter(([name]) => names.has(name)));
@@ -292,6 +318,7 @@ export class Engine {
         plan,
         files: this.files.saved(),
         pipelines,
+        named: new Map([...named].filter(([name]) => names.has(name))),
         build: number,
       };
       saveState(path, state);
@@ -303,6 +330,7 @@ export class Engine {
         configHash,
         folders,
         memos: pipelines,
+        named,
         sources,
         consulted: known.siteCheck.site.consulted,
         files: this.files,

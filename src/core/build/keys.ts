@@ -65,7 +65,7 @@ export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, fo
     match ?? '',
   ]);
   const declared = declaredSettings(settings, settingsOf(pipeline));
-  return contentHash(JSON.stringify([steps, pipeline.to, declared, form.maps, form.encodings, sorted(toolVersions())]));
+  return contentHash(JSON.stringify([steps, pipeline.to, declared, form, sorted(toolVersions())]));
 }
 
 const settingsByPipeline = new WeakMap<PlannedPipeline, ReadonlySet<SettingName>>();

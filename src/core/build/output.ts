@@ -33,7 +33,7 @@ export interface EmitTools {
 export async function emit(
   kept: AssetRef,
   to: string,
-  { maps, encodings }: OutputForm,
+  { maps, encodings, isFinal }: OutputForm,
   { contents, gzipSizes, files: table, compressedFiles }: EmitTools,
 ): Promise<Omit<EmittedOutputs, 'input'> | undefined> {
   const { origins } = kept;
@@ -42,11 +42,11 @@ export async function emit(
     const [source = ''] = origins;
     if (table.state(source) !== kept.hash) return undefined;
     const output = { path: posix.join(to, kept.path), hash: kept.hash, bytes: table.size(source), origins };
-    const copy = gzipSizes.measure(output, () => contents.get(kept.hash, source));
+    const copy = isFinal ? gzipSizes.measure(output, () => contents.get(kept.hash, source)) : unmeasured(output);
     const bytes = mayRefer(kept.path) ? contents.get(kept.hash, source) : undefined;
     const compressed = await compressedFiles.of(copy, encodings, () => contents.get(kept.hash, source));
     if (!compressed) return undefined;
-    return { outputs: [copy, ...compressed], references: bytes && (await referencesIn(kept.path, bytes)) };
+    return { outputs: [copy, ...compressed], references: bytes && (await referencesIn(kept.path, bytes, !isFinal)) };
   }
   const asset = contents.asset(kept);
   if (!asset) return undefined;
@@ -54,24 +54,32 @@ export async function emit(
   const outputs = files.map(({ path, bytes }): OutputFile => {
     const hash = contentHash(bytes);
     if (hash !== kept.hash) contents.put(hash, bytes);
-    return gzipSizes.measure({ path, hash, bytes: bytes.length, origins }, () => contents.get(hash));
+    const output = { path, hash, bytes: bytes.length, origins };
+    return isFinal ? gzipSizes.measure(output, () => contents.get(hash)) : unmeasured(output);
   });
-  const isKnown = kept.references !== undefined || !mayRefer(asset.path);
+  const isKnown = (isFinal && kept.references !== undefined) || !mayRefer(asset.path);
   for (const output of outputs.slice()) {
     const compressed = await compressedFiles.of(output, encodings, () => contents.get(output.hash));
     if (!compressed) return undefined;
     outputs.push(...compressed);
   }
-  return { outputs, references: isKnown ? kept.references : await referencesIn(asset.path, asset.bytes) };
+  const found = isKnown ? undefined : await referencesIn(asset.path, asset.bytes, !isFinal);
+  // The step that wrote a module knows what it exports.
+  return {
+    outputs,
+    references: found && kept.references ? { ...kept.references, ...found } : (found ?? kept.references),
+  };
 }
+
+const unmeasured = (output: Omit<OutputFile, 'gzipBytes'>): OutputFile => ({ ...output, gzipBytes: undefined });
 
 /** Reports whether a file may contain references: the parsers are loaded when there is one. */
 const mayRefer = (path: string): boolean => referringFormat(path) !== undefined;
 
-async function referencesIn(path: string, bytes: Uint8Array): Promise<FileReferences | undefined> {
+async function referencesIn(path: string, bytes: Uint8Array, isThorough: boolean): Promise<FileReferences | undefined> {
   if (isNestedDeeply(bytes)) return undefined;
   const { findReferences } = await import('../languages/references/index.js');
-  return findReferences(path, bytes);
+  return findReferences(path, bytes, isThorough);
 }
 
 const lineFeed = 0x0a;

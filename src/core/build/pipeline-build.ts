@@ -1,8 +1,10 @@
+import { placeIn, textOf } from '../assets/asset.js';
 import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { internal } from '../execute/run-step.js';
 import type { OutputState } from '../outputs/publish.js';
 import { matchTest, type ClaimIndex } from '../plan/claims.js';
 import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
+import { isNamed } from '../plan/naming.js';
 import type { Plan } from '../plan/plan.js';
 import { withWrittenSources } from '../plan/resolver.js';
 import type { BuildRequest } from './build-request.js';
@@ -11,6 +13,7 @@ import type { OutputFile, PipelineMemo } from './memo.js';
 import { assetWithMap, runPipeline, type PipelineResult } from './pipeline.js';
 import { BuildExecutor } from './build-executor.js';
 import type { PipelineRun } from './pipeline-run.js';
+import type { LocatedFinding } from './output-naming.js';
 import type { PipelinePublication } from './publisher.js';
 import { readTest } from './read-test.js';
 import type { PipelineReport, PipelineState, StepCount } from './report.js';
@@ -70,6 +73,8 @@ export class PipelineBuild {
   readonly #removed: string[] = [];
   /** True if the bytes of all outputs have just been made. */
   isFresh = false;
+  /** The outputs under the names under which they are published, once these are known. */
+  published: readonly OutputFile[] | undefined;
 
   constructor(
     private readonly build: BuildScope,
@@ -122,12 +127,47 @@ export class PipelineBuild {
     return madeFiles(this.#result);
   }
 
-  /** Takes the result of publishing some or all outputs. */
-  take({ isPublished, diagnostics, restored, removed, states, pending }: PipelinePublication): void {
+  /** The pipeline with the files that others have written for it. */
+  get pipeline(): PlannedPipeline {
+    return this.#pipeline;
+  }
+
+  /** Reports diagnostics of outputs at their places in the sources. */
+  async reportOutputs(found: readonly LocatedFinding[]): Promise<void> {
+    const { executor } = this.build.request;
+    const diagnostics: Diagnostic[] = [];
+    for (const { path, start, end, describe } of found) {
+      const ref = this.made.assets.find((asset) => this.made.emitted.get(asset.id)?.outputs[0]?.path === path);
+      const asset = ref && executor.contents.asset(await assetWithMap(this.#pipeline, this.#pipelineRun(), ref));
+      const text = asset && textOf(asset);
+      diagnostics.push(describe(asset && text !== undefined ? placeIn(asset, text, start, end).place : { file: path }));
+    }
+    this.#report(diagnostics);
+  }
+
+  /** Ends without publishing, because of a problem. */
+  fail(problem: Diagnostic): void {
+    this.#report([problem]);
+    this.#end('failed');
+  }
+
+  /** Ends without publishing, because another pipeline was not built or published. */
+  block(by: string): void {
+    this.#end('blocked', { blockedBy: by });
+  }
+
+  /**
+   * Takes the result of publishing some or all outputs.
+   *
+   * @param failed the pipeline whose problem prevented publishing, if it was not this one
+   */
+  take(publication: PipelinePublication, failed?: string): void {
+    const { isPublished, diagnostics, restored, removed, states, pending } = publication;
     const { build } = this;
     this.#report([...diagnostics, ...(restored && !hasErrors(diagnostics) ? [restored] : [])]);
     if (!isPublished) {
-      this.#end('failed');
+      if (failed !== undefined && !hasErrors(diagnostics)) this.block(failed);
+      else this.#end('failed');
       return;
     }
     for (const [path, state] of states) if (this.#states.get(path) !== 'written') this.#states.set(path, state);
@@ -331,7 +371,7 @@ export class PipelineBuild {
       pipeline: this.#pipeline,
       executor: new BuildExecutor(executor),
       settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
-      form: outputForm(this.#pipeline, profile),
+      form: outputForm(this.#pipeline, profile, !isNamed(plan)),
       signal: this.#signal,
       memo: memos.get(this.name),
       build: number,

@@ -6,28 +6,34 @@ import type { EmittedOutputs, OutputFile } from './memo.js';
  * Sorts outputs so that each follows those that it refers to, as far as there are no cycles: what is on disk at any
  * moment refers to files that exist.
  *
- * @param emitted everything that was made; not called for a single output
+ * @param targetsOf the paths that an output refers to, and those of the files beside it
  */
 export function publishOrder(
   outputs: readonly OutputFile[],
-  emitted: () => readonly EmittedOutputs[],
-  site: SiteFolder,
+  targetsOf: (path: string) => readonly string[],
 ): readonly OutputFile[] {
-  if (outputs.length < 2) return outputs;
   const byPath = new Map(outputs.map((output) => [output.path, output]));
-  const targets = new Map<string, readonly string[]>();
-  for (const { outputs: made, references } of emitted()) {
-    const [main, ...companions] = made;
-    if (!main || !byPath.has(main.path)) continue;
-    const referred = (references?.references ?? []).flatMap(({ use, url }) => {
-      const path = targetPath(url, main.path, site);
-      return path === undefined ? [] : use === 'page' ? pagesFor(path) : [path];
-    });
-    targets.set(main.path, [...companions.map(({ path }) => path), ...referred]);
-  }
   const ordered: OutputFile[] = [];
-  const targetsOf = ({ path }: OutputFile): OutputFile[] =>
-    (targets.get(path) ?? []).flatMap((target) => byPath.get(target) ?? []);
-  depthFirst(outputs, targetsOf, { leave: (output) => ordered.push(output) });
+  // Also through outputs that are in place already, because these may refer to missing ones after a kill.
+  depthFirst(byPath.keys(), targetsOf, {
+    leave: (path) => {
+      const output = byPath.get(path);
+      if (output) ordered.push(output);
+    },
+  });
   return ordered;
+}
+
+/** The paths that outputs refer to, and those of the files beside them. */
+export function targetsIn(emitted: Iterable<EmittedOutputs>, site: SiteFolder): (path: string) => readonly string[] {
+  const byPath = new Map<string, EmittedOutputs>();
+  for (const one of emitted) if (one.outputs[0]) byPath.set(one.outputs[0].path, one);
+  return (path) => {
+    const { outputs = [], references } = byPath.get(path) ?? {};
+    const referred = (references?.references ?? []).flatMap(({ use, url }) => {
+      const target = targetPath(url, path, site);
+      return target === undefined ? [] : use === 'page' ? pagesFor(target) : [target];
+    });
+    return [...outputs.slice(1).map((output) => output.path), ...referred];
+  };
 }

@@ -6,9 +6,11 @@ import { FolderTree } from '../files/folder-tree.js';
 import type { BuildEvent, BuildReport, PipelineReport } from './report.js';
 import { writeJsonCache, readJsonCache } from '../cache/json-cache.js';
 import type { PipelineMemo } from './memo.js';
+import type { Encoding } from '../config/settings.js';
+import type { NamedPipeline } from './output-naming.js';
 
 /** Incremented when the format changes. */
-const checkVersion = 1;
+const checkVersion = 2;
 
 /**
  * The fingerprints of all files that a successful build read or wrote. If all are unchanged, there is nothing to do,
@@ -34,6 +36,8 @@ type SavedReport = Omit<BuildReport, 'pipelines'> & {
     readonly paths: string;
     readonly bytes: readonly number[];
     readonly gzipBytes: readonly number[];
+    /** The encodings of compressed files, by position. */
+    readonly encodings: Readonly<Record<number, Encoding>>;
   })[];
 };
 
@@ -43,6 +47,7 @@ export interface UpToDateRequest {
   readonly configHash: string;
   readonly folders: Readonly<Record<string, string>>;
   readonly memos: ReadonlyMap<string, PipelineMemo>;
+  readonly named: ReadonlyMap<string, NamedPipeline>;
   readonly sources: readonly string[];
   /** Paths of which only the existence matters. */
   readonly consulted: Iterable<string>;
@@ -59,7 +64,7 @@ export interface UpToDateRequest {
  * @returns true if they were saved
  */
 export function saveUpToDate(request: UpToDateRequest): boolean {
-  const { path, configHash, folders, memos, sources, consulted, files, record, report } = request;
+  const { path, configHash, folders, memos, named, sources, consulted, files, record, report } = request;
   const looked = new Set(sources);
   const there = new Map<string, boolean>();
   for (const file of consulted) there.set(file, files.exists(file));
@@ -75,11 +80,12 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
         else there.set(file, kind === 'presence' && seen);
       }
     }
-    for (const output of [...memo.emitted.values()].flatMap((one) => one.outputs)) {
-      looked.add(output.path);
-      weights.set(output.path, output.gzipBytes);
-    }
+    for (const { outputs } of memo.emitted.values())
+      for (const output of outputs) weights.set(output.path, output.gzipBytes);
   }
+  for (const outputs of named.values())
+    for (const one of outputs.values()) for (const output of one.outputs) weights.set(output.path, output.gzipBytes);
+  for (const { outputs } of report.pipelines) for (const { path: output } of outputs) looked.add(output);
   // Edited outputs are checked and reported in every build.
   const isEdited = report.diagnostics.some((one) => one.code === 'output-edited');
   const paths = [...looked];
@@ -105,6 +111,7 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
         paths: outputs.map((output) => output.path).join('\n'),
         bytes: outputs.map((output) => output.bytes),
         gzipBytes: outputs.map((output) => weights.get(output.path) ?? output.bytes),
+        encodings: Object.fromEntries(outputs.flatMap(({ encoding }, at) => (encoding ? [[at, encoding]] : []))),
       })),
     },
   };
@@ -165,7 +172,7 @@ function filesMatch({ files, prints }: SavedCheck, root: string): boolean {
 }
 
 function reusedReport(
-  { paths, bytes, gzipBytes, steps, ...one }: SavedReport['pipelines'][number],
+  { paths, bytes, gzipBytes, encodings, steps, ...one }: SavedReport['pipelines'][number],
   milliseconds: number,
 ): PipelineReport {
   const outputs = paths === '' ? [] : paths.split('\n');
@@ -177,6 +184,7 @@ function reusedReport(
       state: 'unchanged',
       bytes: bytes[index]!,
       gzipBytes: gzipBytes[index]!,
+      ...(encodings[index] && { encoding: encodings[index] }),
     })),
     removed: [],
     milliseconds,

@@ -6,6 +6,8 @@ import type { ConfiguredStep } from '../config/project-config.js';
 import type { Encoding } from '../config/settings.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { FileReferences } from '../languages/references/index.js';
+import type { NamedPipeline } from '../build/output-naming.js';
+import type { NamedOutput } from '../naming/named-output.js';
 import { writeJsonCache, readJsonCache } from './json-cache.js';
 import type {
   Cause,
@@ -20,7 +22,7 @@ import type {
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised for incompatible changes of the format. */
-const stateVersion = 7;
+const stateVersion = 8;
 
 /** The state of a profile after a build: the next build only checks that it is still current. */
 export interface BuildState {
@@ -31,6 +33,8 @@ export interface BuildState {
   readonly plan: Plan;
   readonly files: readonly SavedFile[];
   readonly pipelines: ReadonlyMap<string, PipelineMemo>;
+  /** The named outputs of each pipeline, where outputs are named by their content. */
+  readonly named: ReadonlyMap<string, NamedPipeline>;
   /** The number of the last build. */
   readonly build: number;
 }
@@ -40,7 +44,8 @@ export function saveState(path: string, state: BuildState): void {
   const reads = new Interned<Read>((read) => read.join(' '));
   const pipelines = [...state.pipelines].map(([name, memo]) => [name, encodeMemo(memo, reads)]);
   const plan = { ...state.plan, root: '', pipelines: state.plan.pipelines.map(encodePipeline) };
-  writeJsonCache(path, stateVersion, { ...state, plan, pipelines, reads: reads.values });
+  const named = [...state.named].map(([name, outputs]) => [name, [...outputs].map(encodeNamed)]);
+  writeJsonCache(path, stateVersion, { ...state, plan, pipelines, named, reads: reads.values });
 }
 
 /** Loads the state of an earlier build; undefined if there is none or it cannot be used. */
@@ -53,6 +58,7 @@ export function loadState(path: string, root: string, catalogue: StepCatalogue):
     ...state,
     plan: { ...state.plan, root, pipelines },
     pipelines: new Map(state.pipelines.map(([name, memo]) => [name, decodeMemo(memo, state.reads)])),
+    named: new Map(state.named.map(([name, outputs]) => [name, new Map(outputs.map(decodeNamed))])),
   };
 }
 
@@ -72,9 +78,10 @@ class Interned<T> {
   }
 }
 
-interface EncodedState extends Omit<BuildState, 'plan' | 'pipelines'> {
+interface EncodedState extends Omit<BuildState, 'plan' | 'pipelines' | 'named'> {
   readonly plan: Omit<Plan, 'pipelines'> & { readonly pipelines: readonly EncodedPipeline[] };
   readonly pipelines: readonly (readonly [string, EncodedMemo])[];
+  readonly named: readonly (readonly [string, readonly EncodedNamed[]])[];
   readonly reads: readonly Read[];
 }
 
@@ -207,4 +214,19 @@ function encodeOutput({ path, hash, bytes, gzipBytes, origins, encoding }: Outpu
 
 function decodeOutput([path, hash, bytes, gzipBytes, origins, encoding]: EncodedOutput): OutputFile {
   return { path, hash, bytes, gzipBytes, origins, ...(encoding && { encoding }) };
+}
+
+type EncodedNamed = readonly [
+  path: string,
+  key: string,
+  outputs: readonly EncodedOutput[],
+  unchanged: readonly number[],
+];
+
+function encodeNamed([path, { key, outputs, unchanged }]: readonly [string, NamedOutput]): EncodedNamed {
+  return [path, key, outputs.map(encodeOutput), unchanged];
+}
+
+function decodeNamed([path, key, outputs, unchanged]: EncodedNamed): [string, NamedOutput] {
+  return [path, { key, outputs: outputs.map(decodeOutput), unchanged }];
 }

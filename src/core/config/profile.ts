@@ -1,5 +1,12 @@
 import { suggestion } from '../diagnostics/index.js';
-import { encodingsOf, type ConstantValue, type Encoding, type Maps, type ProfileSettings } from './settings.js';
+import {
+  encodingsOf,
+  type ConstantValue,
+  type Encoding,
+  type Maps,
+  type Names,
+  type ProfileSettings,
+} from './settings.js';
 import type { Validator } from './validate.js';
 
 /** A profile with everything it extends worked in. */
@@ -8,6 +15,13 @@ export interface Profile {
   readonly maps: Maps;
   /** The encodings in which outputs are also written. */
   readonly encodings: readonly Encoding[];
+  readonly names: Names;
+  /** Globs of outputs that keep their names. */
+  readonly plainNames: readonly string[];
+  /** True if pages get `integrity` attributes. */
+  readonly integrity: boolean;
+  /** The number of builds that outputs outlive that are no longer made. */
+  readonly keep: number;
   readonly constants: Readonly<Record<string, ConstantValue>>;
   /** Browser queries; undefined if the profile leaves the project's. */
   readonly browsers?: readonly string[];
@@ -45,6 +59,10 @@ export function resolveProfiles(
       name,
       maps: own.maps ?? base?.maps ?? 'none',
       encodings: encodingsOf(own.compress) ?? base?.encodings ?? [],
+      names: own.names ?? base?.names ?? 'plain',
+      plainNames: own.plainNames === undefined ? (base?.plainNames ?? []) : [own.plainNames].flat(),
+      integrity: own.integrity ?? base?.integrity ?? false,
+      keep: own.keep ?? base?.keep ?? 0,
       constants: { ...(base?.constants ?? { [environment]: environmentOf(name) }), ...own.constants },
       lineage: [name, ...(base?.lineage ?? [])],
       ...(browsers && { browsers }),

@@ -14,6 +14,7 @@ import {
   StoreSettings,
   encodingsOf,
   type Encoding,
+  type Names,
 } from './settings.js';
 import type { StepCatalogue, StepDefinition } from './steps.js';
 import { Validator } from './validate.js';
@@ -37,6 +38,8 @@ export interface PipelineConfig {
   readonly steps: readonly ConfiguredStep[];
   /** The encodings in which outputs are also written; undefined for those of the profile. */
   readonly encodings?: readonly Encoding[];
+  /** The names of its outputs; undefined for those of the profile. */
+  readonly names?: Names;
 }
 
 /** The settings of the development server with all defaults. */
@@ -207,6 +210,7 @@ function checkPipeline(
     steps: checkedSteps.filter((step) => step !== undefined),
     ...(base !== undefined && { base }),
     ...(settings.compress !== undefined && { encodings: encodingsOf(settings.compress)! }),
+    ...(settings.names !== undefined && { names: settings.names }),
   };
 }
 

@@ -2,7 +2,9 @@ import { Field } from './field.js';
 import {
   choice,
   constants,
+  count,
   filePath,
+  flag,
   hostList,
   mapOf,
   port,
@@ -17,14 +19,19 @@ import {
 /** The form in which source maps are published. */
 export type Maps = 'file' | 'inline' | 'none';
 
+/** The names of published files: as they are, or with a hash of their content. */
+export type Names = 'plain' | 'hashed';
+
 /** A content coding that servers can send files in (RFC 9110, section 8.4.1; RFC 7932). */
 export type Encoding = 'gzip' | 'br';
 
-/** The form in which outputs are published. */
+/** The form in which assets become outputs. */
 export interface OutputForm {
   readonly maps: Maps;
-  /** The encodings in which outputs are also written. */
+  /** The encodings in which outputs are also written; none if their content is not final. */
   readonly encodings: readonly Encoding[];
+  /** False if outputs are named by their content afterwards, which may change the references in them. */
+  readonly isFinal: boolean;
 }
 
 /** A value that a script sees in place of a constant's name. */
@@ -58,6 +65,30 @@ export class ProfileSettings {
     default: '`none`',
   })
   compress?: Encoding | 'none' | (Encoding | 'none')[];
+
+  @Field(choice('plain', 'hashed'), {
+    doc: 'Names of outputs. `hashed` adds a hash of the content, such as `site-3f2a9c1b04.css`, and rewrites all references. Pages and files whose addresses are fixed, such as `robots.txt`, keep their names.',
+    default: '`plain`',
+  })
+  names?: Names;
+
+  @Field(textList('globs', 'a glob or a list of globs'), {
+    doc: 'Globs of further outputs that keep their names with `names: hashed`, relative to the project.',
+    default: 'none',
+  })
+  plainNames?: string | string[];
+
+  @Field(flag, {
+    doc: 'Add `integrity` attributes to the elements of pages that load scripts and style sheets of the site.',
+    default: '`false`',
+  })
+  integrity?: boolean;
+
+  @Field(count, {
+    doc: 'The number of builds that an output outlives after nothing refers to it any more, for servers that still hand out older pages.',
+    default: '`0`',
+  })
+  keep?: number;
 }
 
 /** A pipeline, as written under `pipelines`. */
@@ -91,6 +122,12 @@ export class PipelineSettings {
     default: 'as in the profile',
   })
   compress?: Encoding | 'none' | (Encoding | 'none')[];
+
+  @Field(choice('plain', 'hashed'), {
+    doc: 'The same as in a profile, for this pipeline.',
+    default: 'as in the profile',
+  })
+  names?: Names;
 }
 
 /** The encodings that a value of `compress` names; undefined if it is not given. */

@@ -89,6 +89,14 @@ export const seconds = kind(
   (value) => Number.isInteger(value) && Number(value) >= 1 && Number(value) <= 3600,
 );
 
+/** A number of builds. */
+export const count = kind(
+  'count',
+  'a whole number from 0 to 100',
+  { type: 'integer', minimum: 0, maximum: 100 },
+  (value) => Number.isInteger(value) && Number(value) >= 0 && Number(value) <= 100,
+);
+
 /** Names and addresses of hosts, without ports. */
 export const hostList: ValueType = {
   ...textList('hosts', 'a host name without a port, or a list of them'),

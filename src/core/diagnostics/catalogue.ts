@@ -455,6 +455,19 @@ export const catalogue = {
     (p) => `\`${p.url}\` refers to ${p.path}, which does not exist and is not written by any pipeline.`,
     (p) => (p.near === undefined ? 'Add the file to a pipeline, or correct the URL.' : `Did you mean \`${p.near}\`?`),
   ),
+  'reference-not-renamed': warning<{ url: string; target: string; published: string }>(
+    (p) => `\`${p.url}\` still refers to ${p.target}, which is published as ${p.published}.`,
+    () => 'Write the URL without escapes, or list the file in `plainNames`.',
+  ),
+  'output-read-renamed': error<{ output: string }>(
+    (p) => `Another pipeline reads ${p.output}, which keeps its name, but references in it change to hashed names.`,
+    () => 'Let the other pipeline read its source, or set `names: plain` for the pipelines that it refers to.',
+  ),
+  'text-not-renamed': warning<{ url: string; target: string; published: string }>(
+    (p) => `The text \`${p.url}\` names ${p.target}, which is published as ${p.published}.`,
+    () =>
+      'Write `new URL("…", import.meta.url)` in a module, list the file in `plainNames`, or look it up in names.json.',
+  ),
 
   // Publishing
   'output-foreign': error<{ output: string }>(

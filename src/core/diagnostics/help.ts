@@ -127,6 +127,12 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'script-require': 'A script calls `require`, which browsers do not define.',
   'reference-missing':
     'A page, style sheet or script refers to a file that does not exist in the site. The output is published anyway.',
+  'reference-not-renamed':
+    'With `names: hashed`, a reference to a renamed output is written with escapes that cannot be changed safely, so it leads to nothing.',
+  'output-read-renamed':
+    'With `names: hashed`, references in an output change when all pipelines are done. An output that another pipeline reads has to exist before, at the same path. Files that get a hash in their names are written twice; pages and other files that keep their names cannot be.',
+  'text-not-renamed':
+    'With `names: hashed`, a text in a script is the URL of a renamed output. Texts are not changed, because they may mean something else. If a request is made with it, it leads to nothing.',
 
   'output-foreign': 'A file that Loyal Anvil did not write exists at the path of an output. It is not changed.',
   'output-edited': 'An output was edited after it was written. It is preserved unless --force is given.',

@@ -5,6 +5,9 @@ import { jobKey } from '../build/keys.js';
 import type { Cause, PipelineMemo } from '../build/memo.js';
 import { OutputOwners } from '../build/output-owners.js';
 import { unknownHash, type AssetRef, type Read } from '../cache/trace.js';
+import type { NamedPipeline } from '../build/output-naming.js';
+import { manifestName } from '../naming/manifest.js';
+import { knownNames, referringOutputs, type KnownNames } from './forecast-names.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import type { JobExecutor } from '../execute/job-executor.js';
@@ -12,6 +15,7 @@ import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { planPublish, staleOf, type OutputRoot } from '../outputs/publish.js';
 import { claimIndexOf, describeClaim, filesBehind } from '../plan/claims.js';
 import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
+import { isNamed } from '../plan/naming.js';
 import type { Plan } from '../plan/plan.js';
 
 /** One job that a build would run, and why. */
@@ -50,6 +54,8 @@ export interface BuildForecast {
 export interface ForecastRequest {
   readonly pipelines: readonly PlannedPipeline[];
   readonly memos: ReadonlyMap<string, PipelineMemo>;
+  /** The named outputs of each pipeline in the last build. */
+  readonly named: ReadonlyMap<string, NamedPipeline>;
   readonly executor: JobExecutor;
   readonly place: OutputRoot;
 }
@@ -66,7 +72,19 @@ export async function forecast(plan: Plan, request: ForecastRequest): Promise<Bu
   }
   const forecasts = request.pipelines.flatMap(({ name }) => results.get(name) ?? []);
   if (request.pipelines.length === plan.pipelines.length) forecasts.push(...gone(plan, request.place));
-  return { pipelines: forecasts, diagnostics: plan.diagnostics };
+  return { pipelines: withReferring(forecasts, plan, request), diagnostics: plan.diagnostics };
+}
+
+/** Adds the outputs that may change because outputs that they refer to get other names. */
+function withReferring(
+  forecasts: readonly PipelineForecast[],
+  plan: Plan,
+  { memos }: ForecastRequest,
+): readonly PipelineForecast[] {
+  if (!isNamed(plan)) return forecasts;
+  const changed = forecasts.flatMap(({ write, mayWrite }) => [...write, ...mayWrite]);
+  const referring = referringOutputs(changed, plan, memos);
+  return forecasts.map((one) => ({ ...one, mayWrite: [...one.mayWrite, ...(referring.get(one.name) ?? [])] }));
 }
 
 /** The pipelines in an order in which each follows those whose outputs it read when it last ran. */
@@ -98,13 +116,14 @@ function gone(plan: Plan, { record }: OutputRoot): PipelineForecast[] {
 
 /** @param stale outputs of other pipelines that may be different after the build */
 async function forecastPipeline(
-  { browsers, profile }: Plan,
+  plan: Plan,
   pipeline: PlannedPipeline,
-  { memos, executor, place }: ForecastRequest,
+  { memos, named, executor, place }: ForecastRequest,
   stale: ReadonlySet<string>,
 ): Promise<PipelineForecast> {
+  const { browsers, profile } = plan;
   const memo = memos.get(pipeline.name);
-  const form = outputForm(pipeline, profile);
+  const form = outputForm(pipeline, profile, !isNamed(plan));
   const dry = new ForecastExecutor(executor, stale);
   const result = await runPipeline(pipeline, {
     pipeline,
@@ -116,12 +135,15 @@ async function forecastPipeline(
     memo: memo && { ...memo, units: new Map(memo.units), emitted: new Map(memo.emitted) },
     build: 0,
   });
-  const known = result.outputs.filter(({ hash }) => hash !== unknownHash);
-  const mayWrite = new Set(result.outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path));
+  const names = isNamed(plan) ? knownNames(result.outputs, named.get(pipeline.name) ?? new Map(), memo) : undefined;
+  const outputs = names?.changed ?? result.outputs;
+  const unnamed = outputs.filter(({ hash }) => hash !== unknownHash);
+  const known = names?.published ?? unnamed;
+  const mayWrite = new Set(outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path));
   const isFailed = hasErrors(result.diagnostics);
-  const stalePaths = new Set(staleOf(pipeline.name, known, place));
+  const stalePaths = new Set(staleOf(pipeline.name, known, place).filter((path) => !isReplaced(path, names)));
   const { pending } = planPublish(known, place, (path) => stalePaths.has(path));
-  const removed = isFailed ? [] : [...stalePaths];
+  const removed = isFailed ? [] : place.record.dueAmong([...stalePaths], profile.keep);
   const copies = new Set(form.encodings.length === 0 ? [] : pending.map(({ path }) => path));
   // Source maps and compressed files are written again with the files that they belong to.
   const isRewritten = (path: string): boolean =>
@@ -133,10 +155,15 @@ async function forecastPipeline(
     run: dry.run,
     mayRun: dry.mayRun,
     reused: result.steps.reduce((sum, { reused }) => sum + reused, 0),
-    write: pending.map(({ path }) => path),
+    write: [...(names ? unnamed : []), ...pending].map(({ path }) => path),
     mayWrite: [...mayWrite],
     remove: removed.filter((path) => !isRewritten(path)),
   };
+}
+
+/** Reports whether a file is replaced by one with another name: that of a changed output, or the manifest. */
+function isReplaced(path: string, names: KnownNames | undefined): boolean {
+  return names !== undefined && (names.replaced.has(path) || posix.basename(path) === manifestName);
 }
 
 /** Looks up jobs in the cache, and records those that would run. */

@@ -3,6 +3,7 @@ import { fail, nearestWord } from '../diagnostics/index.js';
 import { byCodeUnits } from '../files/globs.js';
 import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
+import type { NamedPipeline } from '../build/output-naming.js';
 import type { Inputs } from '../build/inputs.js';
 import { unitId, type Cause, type OutputFile, type PipelineMemo, type UnitMemo } from '../build/memo.js';
 import { segmentsOf } from '../build/segments.js';
@@ -31,6 +32,8 @@ export interface UsedStep {
 export interface OutputReasons {
   readonly kind: 'output';
   readonly path: string;
+  /** The path under which it is published, with a hash of its content, if it is another one. */
+  readonly publishedAs?: string;
   readonly pipeline: string;
   readonly profile: string;
   readonly sources: readonly UsedFile[];
@@ -74,6 +77,8 @@ export interface Knowledge {
   readonly plan: Plan;
   readonly memos: ReadonlyMap<string, PipelineMemo>;
   readonly inputs: Inputs;
+  /** The named outputs of each pipeline, where outputs are named by their content. */
+  readonly named: ReadonlyMap<string, NamedPipeline>;
   /** The number of the last build. */
   readonly build: number;
 }
@@ -83,8 +88,9 @@ export interface Knowledge {
  *
  * @throws DiagnosticError if no build knows the path
  */
-export function explain(path: string, knowledge: Knowledge): OutputReasons | SourceReach {
+export function explain(asked: string, knowledge: Knowledge): OutputReasons | SourceReach {
   const { plan, memos } = knowledge;
+  const path = pathBefore(asked, knowledge.named);
   for (const [pipeline, memo] of memos) {
     for (const { outputs } of memo.emitted.values()) {
       const output = outputs.find((one) => one.path === path);
@@ -100,6 +106,13 @@ export function explain(path: string, knowledge: Knowledge): OutputReasons | Sou
   return reachOf(path, knowledge);
 }
 
+/** The path of an output before naming; others stay. */
+function pathBefore(path: string, named: Knowledge['named']): string {
+  for (const outputs of named.values())
+    for (const [before, one] of outputs) if (one.outputs.some((output) => output.path === path)) return before;
+  return path;
+}
+
 /** The known path that was most likely intended: one with the same ending, or else the nearest one. */
 function nearestPath(path: string, known: readonly string[]): string | undefined {
   const name = path.slice(path.lastIndexOf('/') + 1);
@@ -111,11 +124,13 @@ function nearestPath(path: string, known: readonly string[]): string | undefined
 }
 
 function reasonsOf(
-  { path, bytes, hash }: OutputFile,
+  output: OutputFile,
   pipeline: string,
   memo: PipelineMemo,
-  { plan, inputs, memos, build }: Knowledge,
+  { plan, inputs, memos, named, build }: Knowledge,
 ): OutputReasons {
+  const { path } = output;
+  const published = named.get(pipeline)?.get(path)?.outputs[0] ?? output;
   const planned = plan.pipelines.find((one) => one.name === pipeline)!;
   const target = [...memo.emitted].find(([, one]) => one.outputs.some((output) => output.path === path))![0];
   const units = unitsBehind(target, memo, segmentsOf(planned.steps).length);
@@ -126,7 +141,7 @@ function reasonsOf(
   });
   const origins = new Set(memo.emitted.get(target)!.outputs.flatMap((output) => output.origins));
   const jobs = units.flatMap((unit) => unit.jobs);
-  const onDisk = inputs.files.state(path);
+  const onDisk = inputs.files.state(published.path);
   const latest = units.reduce<UnitMemo | undefined>(
     (last, unit) => (last && last.build >= unit.build ? last : unit),
     undefined,
@@ -134,6 +149,7 @@ function reasonsOf(
   return {
     kind: 'output',
     path,
+    ...(published.path !== path && { publishedAs: published.path }),
     pipeline,
     profile: plan.profile.name,
     sources: [...origins].map(used),
@@ -153,10 +169,10 @@ function reasonsOf(
     ).toSorted((a, b) => b.length - a.length || byCodeUnits(a.source, b.source)),
     ...referencesOf(path, plan, memos),
     settings: { browsers: plan.browsers, constants: plan.profile.constants, maps: plan.profile.maps },
-    bytes,
+    bytes: published.bytes,
     isNew: latest?.build === build,
     cause: latest?.cause ?? { kind: 'first', paths: [] },
-    onDisk: onDisk === hash ? 'unchanged' : onDisk === null ? 'missing' : 'modified',
+    onDisk: onDisk === published.hash ? 'unchanged' : onDisk === null ? 'missing' : 'modified',
   };
 }
 

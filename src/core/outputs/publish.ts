@@ -209,6 +209,11 @@ class Publishing<Output extends NewOutput> {
   #announce(all: readonly PlannedOutputs<Output>[]): void {
     const { record } = this.place;
     for (const { pipeline, plan } of all) {
+      // What is on disk stays known, however often builds are killed before they replace it.
+      for (const { path } of plan.replacing) {
+        const state = this.place.files.state(path);
+        if (state !== null) record.claim(path, pipeline, state);
+      }
       for (const { path, hash } of [...plan.pending, ...plan.unchanged]) record.claim(path, pipeline, hash);
       for (const output of plan.pending)
         this.#temps.set(output, tempFilePath(output.path, process.pid, folderFor(output.path, plan.obstacles)));

@@ -7,6 +7,8 @@ export type RecordLine =
   | { readonly record: 2; readonly identity: string }
   | { readonly output: string; readonly pipeline: string; readonly hash: string }
   | { readonly gone: string; readonly hashes: readonly string[] }
+  /** An output that is no longer made, and the number of the build that retired it. */
+  | { readonly retired: string; readonly build: number }
   | { readonly folder: string }
   | { readonly folderGone: string }
   /** Temporary files that a process is about to write. */
@@ -21,12 +23,13 @@ const kinds: Readonly<Record<string, Readonly<Record<string, (value: unknown) =>
   record: { record: (value) => value === 2, identity: isText },
   output: { output: isOutputPath, pipeline: isText, hash: isHash },
   gone: { gone: isOutputPath, hashes: (value) => isListOf(value, isHash) },
+  retired: { retired: isOutputPath, build: isPositive },
   folder: { folder: isOutputPath },
   folderGone: { folderGone: isOutputPath },
-  writing: { writing: (value) => isListOf(value, isTempPath), by: isProcess },
-  written: { written: isProcess },
-  running: { running: isProcess, since: isText, profile: isText, isSession: (value) => typeof value === 'boolean' },
-  ended: { ended: isProcess },
+  writing: { writing: (value) => isListOf(value, isTempPath), by: isPositive },
+  written: { written: isPositive },
+  running: { running: isPositive, since: isText, profile: isText, isSession: (value) => typeof value === 'boolean' },
+  ended: { ended: isPositive },
 };
 
 /**
@@ -61,7 +64,7 @@ function isHash(value: unknown): boolean {
   return typeof value === 'string' && /^[\w-]{43}$/.test(value);
 }
 
-function isProcess(value: unknown): boolean {
+function isPositive(value: unknown): boolean {
   return Number.isSafeInteger(value) && (value as number) > 0;
 }
 

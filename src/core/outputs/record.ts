@@ -62,6 +62,8 @@ export class OutputRecord {
   readonly #counts = new Map<string, number>();
   readonly #folders = new Set<string>();
   readonly #candidates = new Map<string, OwnedOutput>();
+  /** Outputs that are no longer made and stay for some builds, with the number of the build that retired them. */
+  readonly #retired = new Map<string, number>();
   /** Paths that were outputs at some time while this process ran. */
   readonly #former = new Set<string>();
   /** Temporary files that a process is about to write, by process. */
@@ -176,8 +178,31 @@ export class OutputRecord {
   /** Records the current or intended content of a file; earlier contents still count as the tool's own. */
   claim(output: string, pipeline: string, hash: string): void {
     const known = this.#outputs.get(output);
-    if (known?.pipeline === pipeline && known.hashes[known.hashes.length - 1] === hash) return;
+    const isSame = known?.pipeline === pipeline && known.hashes[known.hashes.length - 1] === hash;
+    if (isSame && !this.#retired.has(output)) return;
     this.#add({ output, pipeline, hash });
+  }
+
+  /**
+   * Selects the outputs to remove among those that are no longer made.
+   *
+   * @param keep the number of builds with such outputs that each of them outlives
+   */
+  dueAmong(stale: readonly string[], keep: number): string[] {
+    const now = this.#buildRetiring(stale);
+    return stale.filter((path) => now - (this.#retired.get(path) ?? now) >= keep);
+  }
+
+  /** Records outputs that are no longer made, and stay. */
+  retire(stale: readonly string[]): void {
+    const build = this.#buildRetiring(stale);
+    for (const retired of stale) if (!this.#retired.has(retired)) this.#add({ retired, build });
+  }
+
+  /** The number of a build that retires outputs: that of the last one if all of them were retired before. */
+  #buildRetiring(stale: readonly string[]): number {
+    const last = Math.max(0, ...this.#retired.values());
+    return stale.every((path) => this.#retired.has(path)) ? last : last + 1;
   }
 
   /** Records that temporary files are about to be written, named by `tempFilePath`. */
@@ -269,6 +294,7 @@ export class OutputRecord {
     this.#counts.clear();
     this.#folders.clear();
     this.#candidates.clear();
+    this.#retired.clear();
     this.#writing.clear();
     this.#running.clear();
     this.#identity = identity;
@@ -299,12 +325,14 @@ export class OutputRecord {
     if ('output' in line) {
       const { output, pipeline, hash } = line;
       const others = (this.#outputs.get(output)?.hashes ?? []).filter((one) => one !== hash);
+      this.#retired.delete(output);
       this.#set(output, { pipeline, hashes: [...others, hash].slice(-rememberedHashes) });
     } else if ('gone' in line) {
       const known = this.#outputs.get(line.gone);
       const left = known?.hashes.filter((hash) => !line.hashes.includes(hash)) ?? [];
       this.#set(line.gone, known && left.length > 0 ? { ...known, hashes: left } : undefined);
-    } else if ('folder' in line) this.#folders.add(line.folder);
+    } else if ('retired' in line) this.#retired.set(line.retired, line.build);
+    else if ('folder' in line) this.#folders.add(line.folder);
     else if ('folderGone' in line) this.#folders.delete(line.folderGone);
     else if ('writing' in line) this.#writing.set(line.by, line.writing);
     else if ('written' in line) this.#writing.delete(line.written);
@@ -320,7 +348,10 @@ export class OutputRecord {
     if (owned) {
       this.#counts.set(owned.pipeline, this.countOf(owned.pipeline) + 1);
       this.#outputs.set(output, owned);
-    } else if (this.#outputs.delete(output)) this.#former.add(output);
+    } else if (this.#outputs.delete(output)) {
+      this.#former.add(output);
+      this.#retired.delete(output);
+    }
   }
 
   /** Writes a new file with the lines that are still needed, and replaces the old one. */
@@ -361,6 +392,7 @@ export class OutputRecord {
       ...[...this.#outputs].flatMap(([output, { pipeline, hashes }]) =>
         hashes.map((hash) => ({ output, pipeline, hash })),
       ),
+      ...[...this.#retired].map(([retired, build]) => ({ retired, build })),
     ];
   }
 

@@ -1,5 +1,5 @@
 import type { Profile } from '../config/profile.js';
-import type { Encoding, OutputForm } from '../config/settings.js';
+import type { Encoding, Names, OutputForm } from '../config/settings.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Claim } from '../config/steps.js';
 import type { PipelineDependency } from './order.js';
@@ -25,12 +25,19 @@ export interface PlannedPipeline {
   readonly claims: readonly Claim[];
   /** The encodings in which outputs are also written; undefined for those of the profile. */
   readonly encodings?: readonly Encoding[];
+  /** The names of outputs; undefined for those of the profile. */
+  readonly names?: Names;
   /** The pipelines that it waits for, and why. */
   readonly dependsOn: readonly PipelineDependency[];
 }
 
-/** The form in which a pipeline publishes its outputs in a profile. */
-export const outputForm = ({ encodings }: PlannedPipeline, profile: Profile): OutputForm => ({
+/** The form in which a pipeline's assets become outputs in a profile. */
+export const outputForm = (pipeline: PlannedPipeline, profile: Profile, isFinal: boolean): OutputForm => ({
   maps: profile.maps,
-  encodings: encodings ?? profile.encodings,
+  encodings: isFinal ? encodingsFor(pipeline, profile) : [],
+  isFinal,
 });
+
+/** The encodings in which the outputs of a pipeline are also written. */
+export const encodingsFor = ({ encodings }: PlannedPipeline, profile: Profile): readonly Encoding[] =>
+  encodings ?? profile.encodings;

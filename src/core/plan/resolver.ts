@@ -74,9 +74,9 @@ export class PipelineResolver {
   }
 
   planned(dependsOn: readonly PipelineDependency[]): PlannedPipeline {
-    const { name, from, to, base, encodings } = this.config;
+    const { name, from, to, base, encodings, names } = this.config;
     const { steps, sources, claims } = this;
-    const optional = { ...(base !== undefined && { base }), ...(encodings && { encodings }) };
+    const optional = { ...(base !== undefined && { base }), ...(encodings && { encodings }), ...(names && { names }) };
     return { name, from, to, steps, sources, claims, dependsOn, ...optional };
   }
 

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { join, posix } from 'node:path';
-import type { Engine, PlanSource } from '../build/engine.js';
+import type { Engine, NamedFile, PlanSource } from '../build/engine.js';
 import type { BuildEvent, BuildReport } from '../build/report.js';
 import { findProject } from '../config/find.js';
 import type { ServeConfig } from '../config/project-config.js';
@@ -127,6 +127,11 @@ export class Session {
   /** The content hash that an output was last written with. */
   hashOf(output: string): string | undefined {
     return this.engine.record.outputs.get(output)?.hashes.at(-1);
+  }
+
+  /** The outputs of the last build by the paths that references mean; undefined if none has a hash in its name. */
+  get names(): ReadonlyMap<string, NamedFile> | undefined {
+    return this.engine.names(this.project.file, this.options.profile);
   }
 
   /** The paths of all outputs. */

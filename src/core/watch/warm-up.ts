@@ -61,7 +61,7 @@ export async function warmUp(
         pipeline: sample,
         executor: new BuildExecutor(executor),
         settings,
-        form: { maps, encodings: [] },
+        form: { maps, encodings: [], isFinal: true },
         signal,
         build: 0,
         isFresh: true,

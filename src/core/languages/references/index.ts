@@ -7,9 +7,17 @@ import type { FileReferences } from './reference.js';
 import { styleReferences } from './styles.js';
 import { svgReferences } from './svg.js';
 
-export { localPath, pagesFor, targetPath, type FileReferences, type Reference } from './reference.js';
+export {
+  localPath,
+  pagesFor,
+  targetPath,
+  type FileReferences,
+  type Reference,
+  type SiteFolder,
+  type UrlText,
+} from './reference.js';
 
-const finders: Readonly<Record<ReferringFormat, (text: string) => FileReferences>> = {
+const finders: Readonly<Record<ReferringFormat, (text: string, isThorough: boolean) => FileReferences>> = {
   page: pageReferences,
   style: (text) => ({ references: styleReferences(text) }),
   script: scriptReferences,
@@ -24,9 +32,10 @@ const largest = 8 << 20;
  * Finds the references of a file.
  *
  * @param path its name, which determines the format
+ * @param isThorough true to search also for what only matters where files are renamed
  * @returns undefined if the format has no references or the content is not text
  */
-export function findReferences(path: string, bytes: Uint8Array): FileReferences | undefined {
+export function findReferences(path: string, bytes: Uint8Array, isThorough = false): FileReferences | undefined {
   const format = referringFormat(path);
   if (!format || bytes.length >= largest) return undefined;
   let text: string;
@@ -35,7 +44,7 @@ export function findReferences(path: string, bytes: Uint8Array): FileReferences 
   } catch {
     return undefined;
   }
-  const found = finders[format](text);
-  const isEmpty = found.references.length === 0 && !found.exports && !found.importMap;
+  const found = finders[format](text, isThorough);
+  const isEmpty = found.references.length === 0 && !found.exports && !found.importMap && !found.texts;
   return isEmpty ? undefined : found;
 }

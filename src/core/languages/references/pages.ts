@@ -1,7 +1,7 @@
 import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import { JsonNode } from './json-texts.js';
 import { LocatedText } from './located-text.js';
-import { moved, type FileReferences, type Reference, type ReferenceUse } from './reference.js';
+import { moved, type FileReferences, type Reference, type ReferenceUse, type UrlText } from './reference.js';
 import { scriptReferences } from './scripts.js';
 import { sourceSetUrls } from './source-set.js';
 import { styleReferences } from './styles.js';
@@ -43,8 +43,8 @@ const metaFiles =
   /^(og:(image|video|audio)(:(secure_)?url)?|twitter:(image|player)(:src)?|msapplication-(tileimage|config|(square|wide)\d+x\d+logo)|thumbnail)$/i;
 
 /** The URLs in a page, and the definitions of its import maps (HTML, sections 4.2 to 4.12). */
-export function pageReferences(html: string): FileReferences {
-  const collector = new PageCollector(html);
+export function pageReferences(html: string, isThorough = false): FileReferences {
+  const collector = new PageCollector(html, isThorough);
   // What is in `noscript` is shown without scripts, and then loaded.
   collector.visit(parse(html, { sourceCodeLocationInfo: true, scriptingEnabled: false }));
   return collector.result();
@@ -53,14 +53,22 @@ export function pageReferences(html: string): FileReferences {
 class PageCollector {
   readonly #references: Reference[] = [];
   readonly #importMap: string[] = [];
+  readonly #texts: UrlText[] = [];
   #base: string | undefined;
 
-  constructor(private readonly html: string) {}
+  constructor(
+    private readonly html: string,
+    private readonly isThorough: boolean,
+  ) {}
 
   result(): FileReferences {
     const references =
       this.#base === undefined ? this.#references : this.#references.flatMap((one) => this.#based(one));
-    return { references, ...(this.#importMap.length > 0 && { importMap: this.#importMap }) };
+    return {
+      references,
+      ...(this.#importMap.length > 0 && { importMap: this.#importMap }),
+      ...(this.#texts.length > 0 && { texts: this.#texts }),
+    };
   }
 
   visit(root: Tree.ParentNode): void {
@@ -97,7 +105,8 @@ class PageCollector {
   #link(node: Tree.Element): void {
     const rels = (valueOf(node, 'rel') ?? '').split(/\s+/);
     if (rels.some((one) => loadingLinks.test(one))) {
-      this.#add(node, 'href', 'file');
+      const isManifest = rels.some((one) => one.toLowerCase() === 'manifest');
+      this.#add(node, 'href', 'file', { ...(isManifest && { keepsAddress: true }) });
       this.#addSet(node, 'imagesrcset');
     } else if (rels.some((one) => pageLinks.test(one))) this.#add(node, 'href', 'page');
   }
@@ -121,9 +130,10 @@ class PageCollector {
     if (type === 'importmap') return this.#readImportMap(text, start);
     const isModule = type === 'module';
     if (!isModule && type !== undefined && !/^(text|application)\/(x-)?(java|ecma)script$|^$/.test(type)) return;
-    const { references } = scriptReferences(text);
-    // A classic script has `import()`, and may define its own `require`.
-    this.#references.push(...moved(isModule ? references : references.filter((one) => one.use === 'import'), start));
+    const { references, texts = [] } = scriptReferences(text, this.isThorough);
+    this.#texts.push(...texts.map((one) => ({ ...one, start: one.start + start, end: one.end + start })));
+    // A classic script may define its own `require`.
+    this.#references.push(...moved(isModule ? references : references.filter((one) => one.use !== 'require'), start));
   }
 
   #readImportMap(text: string, start: number): void {
@@ -139,12 +149,28 @@ class PageCollector {
     }
   }
 
-  #add(node: Tree.Element, attribute: string, use: ReferenceUse): void {
+  #add(node: Tree.Element, attribute: string, use: ReferenceUse, more: Partial<Reference> = {}): void {
     const value = this.#attribute(node, attribute);
     if (!value) return;
     const url = value.value.trim();
     const at = value.value.indexOf(url);
-    this.#references.push({ use, url, ...value.range(at, at + url.length) });
+    const integrityAt = this.#integrityAt(node, attribute);
+    this.#references.push({
+      use,
+      url,
+      ...value.range(at, at + url.length),
+      ...(integrityAt !== undefined && { integrityAt }),
+      ...more,
+    });
+  }
+
+  /** The offset after an attribute whose URL can be checked (Subresource Integrity, section 3.4). */
+  #integrityAt(node: Tree.Element, attribute: string): number | undefined {
+    const isChecked =
+      node.tagName === 'script' ||
+      (node.tagName === 'link' && /\b(stylesheet|preload|modulepreload)\b/i.test(valueOf(node, 'rel') ?? ''));
+    if (!isChecked || valueOf(node, 'integrity') !== undefined) return undefined;
+    return node.sourceCodeLocation?.attrs?.[attribute]?.endOffset;
   }
 
   #addSet(node: Tree.Element, attribute: string): void {
@@ -172,7 +198,7 @@ class PageCollector {
     if (base.origin !== 'http://page.invalid') return [];
     if (one.url.startsWith('/') || !this.#base!.includes('/')) return [one];
     const folder = this.#base!.replace(/[^/]*$/, '');
-    return [{ ...one, url: folder + one.url }];
+    return [{ ...one, url: folder + one.url, written: one.url }];
   }
 }
 

@@ -25,7 +25,18 @@ export interface Reference {
   readonly names?: readonly ImportedName[];
   /** The `type` among the attributes of an import. */
   readonly type?: string;
+  /** The URL as it is written, where the `base` of a page changes what it means. */
+  readonly written?: string;
+  /** True if nothing requires the file to exist, such as the source map that a comment names. */
+  readonly isOptional?: true;
+  /** True if the file has to keep its address, such as a service worker. */
+  readonly keepsAddress?: true;
+  /** The offset for an `integrity` attribute; undefined where there can be none, or is one. */
+  readonly integrityAt?: number;
 }
+
+/** A text in a script that may be a URL. */
+export type UrlText = Pick<Reference, 'url' | 'start' | 'end'>;
 
 /** A name that is imported. */
 export interface ImportedName {
@@ -43,6 +54,8 @@ export interface FileReferences {
   readonly stars?: readonly string[];
   /** The names that import maps of a page define. */
   readonly importMap?: readonly string[];
+  /** Texts in scripts that may be URLs; only searched for where files are renamed. */
+  readonly texts?: readonly UrlText[];
 }
 
 /**
@@ -95,4 +108,17 @@ export function moved(references: readonly Reference[], by: number): Reference[]
     end: one.end + by,
     ...(one.names && { names: one.names.map((name) => ({ ...name, start: name.start + by, end: name.end + by })) }),
   }));
+}
+
+/**
+ * The reference to a source map in a comment (ECMA-426, section 11.1.2.2).
+ *
+ * @param comment with its delimiters
+ * @param start its offset in the text
+ */
+export function mapReference(comment: string, start: number): Reference | undefined {
+  const [whole, before, url] = /^(\/[/*][#@]\s*sourceMappingURL=)(\S+?)\s*(?:\*\/)?$/.exec(comment) ?? [];
+  if (whole === undefined || url!.startsWith('data:')) return undefined;
+  const from = start + before!.length;
+  return { use: 'file', url: url!, start: from, end: from + url!.length, isOptional: true };
 }

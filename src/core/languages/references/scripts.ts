@@ -1,23 +1,28 @@
 import type * as Tree from 'acorn';
 import { eachChild } from '../js/tree/children.js';
 import { parseScript, ScriptSyntaxError, isStackOverflow } from '../js/parse.js';
-import type { FileReferences, ImportedName, Reference } from './reference.js';
+import { mapReference, type FileReferences, type ImportedName, type Reference, type UrlText } from './reference.js';
 
 /** True if a text may refer to modules: most of the time, looking is cheaper than parsing. */
 const mayRefer = /\b(?:import|export|require)\b/;
+
+/** Texts that may be the URL of a file: a path with an extension. */
+const urlText = /^(?:\.{0,2}\/)?(?:[\w@%~+-][\w.@%~+-]*\/)*[\w@%~+-][\w.@%~+-]*\.[a-z]\w{0,10}(?:[?#].*)?$/i;
 
 /**
  * Finds the references of a script: modules in `import` and `export … from` (ECMA-262, section 16.2), in `import()`,
  * and in unguarded calls of `require`; files in `new URL('…', import.meta.url)`.
  *
- * @returns undefined for a text that is no script
+ * @param isThorough true to search also for what only matters where files are renamed: service workers, URLs relative to
+ *   the script by other means than `import.meta`, comments that name source maps, and texts that may be URLs
  */
-export function scriptReferences(text: string): FileReferences {
-  if (!mayRefer.test(text)) return { references: [] };
+export function scriptReferences(text: string, isThorough = false): FileReferences {
+  if (!isThorough && !mayRefer.test(text)) return { references: [] };
   try {
-    const { program, isModule } = parseScript(text);
-    const collector = new Collector(isModule);
+    const { program, isModule, comments } = parseScript(text);
+    const collector = new Collector(isModule, isThorough);
     for (const statement of program.body) collector.statement(statement);
+    if (isThorough) for (const one of comments) collector.comment(text.slice(one.start, one.end), one.start);
     return collector.result();
   } catch (error) {
     // Steps report the errors where syntax matters.
@@ -31,17 +36,32 @@ class Collector {
   readonly #exports: string[] = [];
   readonly #stars: string[] = [];
   readonly #requires: Reference[] = [];
+  readonly #texts: UrlText[] = [];
   /** True if the script detects its environment, or defines its own `require`. */
   #isGuarded = false;
 
-  constructor(private readonly isModule: boolean) {}
+  constructor(
+    private readonly isModule: boolean,
+    private readonly isThorough: boolean,
+  ) {}
 
   result(): FileReferences {
     const references = this.#isGuarded ? this.#references : [...this.#references, ...this.#requires];
     return {
       references: references.sort((a, b) => a.start - b.start),
       ...(this.isModule && { exports: this.#exports, stars: this.#stars }),
+      ...(this.#texts.length > 0 && { texts: this.#withoutReferences(this.#texts) }),
     };
+  }
+
+  comment(text: string, start: number): void {
+    const map = mapReference(text, start);
+    if (map) this.#references.push(map);
+  }
+
+  #withoutReferences(texts: readonly UrlText[]): UrlText[] {
+    const known = new Set(this.#references.map(({ start }) => start));
+    return texts.filter(({ start }) => !known.has(start)).sort((a, b) => a.start - b.start);
   }
 
   statement(node: Tree.Statement | Tree.ModuleDeclaration): void {
@@ -93,6 +113,22 @@ class Collector {
     }
   }
 
+  /** `new URL('…', import.meta.url)`; in linked classic scripts, something else stands for `import.meta`. */
+  #newUrl({ callee, arguments: [source, base] }: Tree.NewExpression): void {
+    const text = textOf(source);
+    if (!text || callee.type !== 'Identifier' || callee.name !== 'URL' || !isMember(base, 'url')) return;
+    if (base.object.type === 'MetaProperty') this.#references.push({ use: 'file', ...text });
+    else if (this.isThorough) this.#references.push({ use: 'file', ...text, isOptional: true });
+  }
+
+  /** `navigator.serviceWorker.register('…')`, whose URL identifies the worker (Service Workers, section 3.4.3). */
+  #registration({ callee, arguments: [source] }: Tree.CallExpression): void {
+    if (!isMember(callee, 'register') || !isMember(callee.object, 'serviceWorker')) return;
+    const url = source?.type === 'NewExpression' ? source.arguments[0] : source;
+    const text = textOf(url);
+    if (text) this.#references.push({ use: 'file', ...text, isOptional: true, keepsAddress: true });
+  }
+
   #look(node: Tree.AnyNode): void {
     if (node.type === 'ImportExpression') {
       const { source, options } = node;
@@ -104,12 +140,11 @@ class Collector {
         end: source.end,
         ...(options && { type: 'any' }),
       });
-    } else if (node.type === 'NewExpression') {
-      const [source, base] = node.arguments;
-      const isHere = base?.type === 'MemberExpression' && base.object.type === 'MetaProperty';
-      const isUrl = node.callee.type === 'Identifier' && node.callee.name === 'URL';
-      if (isUrl && isHere && source?.type === 'Literal' && typeof source.value === 'string')
-        this.#references.push({ use: 'file', url: source.value, start: source.start, end: source.end });
+    } else if (node.type === 'NewExpression') this.#newUrl(node);
+    else if (node.type === 'CallExpression' && this.isThorough) this.#registration(node);
+    else if (node.type === 'Literal' && typeof node.value === 'string' && this.isThorough) {
+      const { value: url, start, end } = node;
+      if (urlText.test(url)) this.#texts.push({ url, start, end });
     } else if (node.type === 'UnaryExpression' && node.operator === 'typeof') {
       const { argument } = node;
       const asked = ['require', 'module', 'exports', 'define', 'process'];
@@ -120,6 +155,18 @@ class Collector {
     else if (node.type === 'FunctionDeclaration' && node.id?.name === 'require') this.#isGuarded = true;
   }
 }
+
+/** A text and its range; undefined for other expressions. */
+function textOf(node: Tree.AnyNode | undefined): UrlText | undefined {
+  if (node?.type !== 'Literal' || typeof node.value !== 'string') return undefined;
+  return { url: node.value, start: node.start, end: node.end };
+}
+
+const isMember = (node: Tree.AnyNode | undefined, name: string): node is Tree.MemberExpression =>
+  node?.type === 'MemberExpression' &&
+  !node.computed &&
+  node.property.type === 'Identifier' &&
+  node.property.name === name;
 
 function namesOf({ specifiers }: Tree.ImportDeclaration | Tree.ExportNamedDeclaration): ImportedName[] {
   return specifiers.flatMap((one): ImportedName[] => {

@@ -1,5 +1,5 @@
 import { string, tokenize, tokenTypes, url } from 'css-tree';
-import type { Reference } from './reference.js';
+import { mapReference, type Reference } from './reference.js';
 
 /** Functions whose strings are URLs (CSS Values 4, section 4.5; CSS Images 4, section 2.4). */
 const urlFunctions: ReadonlySet<string> = new Set(['url(', 'src(', 'image-set(', '-webkit-image-set(']);
@@ -19,6 +19,11 @@ export function styleReferences(text: string): Reference[] {
   tokenize(text, (type, start, end) => {
     const token = (): string => text.slice(start, end).toLowerCase();
     switch (type) {
+      case tokenTypes.Comment: {
+        const map = mapReference(text.slice(start, end), start);
+        if (map) found.push(map);
+        break;
+      }
       case tokenTypes.AtKeyword:
         atRule = token();
         break;

@@ -1,0 +1,286 @@
+import { posix } from 'node:path';
+import { diagnostic, type Diagnostic, type Place } from '../diagnostics/index.js';
+import type { JobExecutor } from '../execute/job-executor.js';
+import { contentHash } from '../files/hash.js';
+import type { FileTable } from '../files/file-table.js';
+import { isPage } from '../languages/formats.js';
+import { targetPath, type UrlText } from '../languages/references/index.js';
+import { manifestName, manifestOf } from '../naming/manifest.js';
+import { integrityOf, OutputRenamer, type NamedOutput } from '../naming/named-output.js';
+import { Names, type UnnamedOutput } from '../naming/names.js';
+import { encodingsFor, type PlannedPipeline } from '../plan/pipeline.js';
+import { hashedTest, hasHashedNames } from '../plan/naming.js';
+import type { Plan } from '../plan/plan.js';
+import { CompressedFiles } from './compressed-files.js';
+import type { EmittedOutputs, OutputFile } from './memo.js';
+
+/** The named outputs of a pipeline, by their paths before naming. */
+export type NamedPipeline = ReadonlyMap<string, NamedOutput>;
+
+/** The results of an evaluated pipeline, to be named. */
+export interface EvaluatedPipeline {
+  readonly pipeline: PlannedPipeline;
+  readonly emitted: ReadonlyMap<string, EmittedOutputs>;
+  /** True if the bytes of all outputs have just been made. */
+  readonly isFresh: boolean;
+  /** Reports whether another pipeline reads a path, which therefore has to exist. */
+  readonly isReadByOthers: (path: string) => boolean;
+}
+
+/** A reference to a renamed output that does not follow it. */
+export interface UnfollowedReference {
+  readonly pipeline: string;
+  /** The path of the output that contains it, before naming. */
+  readonly path: string;
+  readonly reference: UrlText;
+  /** The paths of the output that it means. */
+  readonly target: string;
+  readonly published: string;
+  /** True if it is certainly a reference, written in a way that cannot be changed. */
+  readonly isCertain: boolean;
+}
+
+/** The diagnostic for a reference that does not follow an output to its new name. */
+export function describeUnfollowed({
+  path,
+  reference,
+  target,
+  published,
+  isCertain,
+}: UnfollowedReference): LocatedFinding {
+  const { url, start, end } = reference;
+  const code = isCertain ? 'reference-not-renamed' : 'text-not-renamed';
+  return { path, start, end, describe: (place) => diagnostic(code, { url, target, published }, place) };
+}
+
+/** A finding in an output, to be reported at its place in a source. */
+export interface LocatedFinding {
+  /** The path of the output before naming, and 0-based offsets in its text. */
+  readonly path: string;
+  readonly start: number;
+  readonly end: number;
+  readonly describe: (place: Place) => Diagnostic;
+}
+
+/** The outputs under their names. */
+export interface NamingResult {
+  /** The outputs of each pipeline. */
+  readonly lists: ReadonlyMap<string, readonly OutputFile[]>;
+  /** Pipelines whose bytes are needed, and no longer available. */
+  readonly missing: ReadonlySet<string>;
+  readonly unfollowed: readonly UnfollowedReference[];
+  /** Outputs that other pipelines read, and that keep their names, although references in them change. */
+  readonly conflicts: readonly { readonly pipeline: string; readonly path: string }[];
+  /** The outputs that an output refers to, all by their published paths. */
+  readonly targetsOf: (path: string) => readonly string[];
+}
+
+/** Names the outputs of all pipelines of a build by their content. */
+export class OutputNaming {
+  readonly #isHashed: ReturnType<typeof hashedTest>;
+
+  /**
+   * @param known the named outputs of each pipeline in the last build, which this one updates
+   */
+  constructor(
+    private readonly plan: Plan,
+    private readonly executor: JobExecutor,
+    private readonly known: Map<string, NamedPipeline>,
+  ) {
+    this.#isHashed = hashedTest(plan);
+  }
+
+  /**
+   * Finds a pipeline that refers to outputs of one that was not built, and whose names are unknown.
+   *
+   * @param unbuilt the name of the pipeline that was not built, by the path of an output; undefined for others
+   */
+  blockerOf(
+    { emitted }: EvaluatedPipeline,
+    unbuilt: (path: string) => PlannedPipeline | undefined,
+  ): string | undefined {
+    for (const { outputs, references } of emitted.values())
+      for (const { use, url } of references?.references ?? []) {
+        const path = use === 'file' || use === 'import' ? targetPath(url, outputs[0]!.path, this.plan.site) : undefined;
+        const writer = path === undefined ? undefined : unbuilt(path);
+        if (!writer || !this.#isHashed(path!, writer)) continue;
+        const published = this.known.get(writer.name)?.get(path!);
+        if (!published || !isInPlace(published, this.executor.inputs.files)) return writer.name;
+      }
+    return undefined;
+  }
+
+  /** Names all outputs. */
+  async name(built: readonly EvaluatedPipeline[]): Promise<NamingResult> {
+    await this.executor.store();
+    const owners = new Map<UnnamedOutput, EvaluatedPipeline>();
+    for (const one of built) for (const output of this.#unnamed(one)) owners.set(output, one);
+    const others = this.#published(new Set(built.map(({ pipeline }) => pipeline.name)));
+    const names = new Names([...owners.keys(), ...others.keys()], this.plan.site);
+    const done = new Map<UnnamedOutput, NamedOutput>(others);
+    const unfollowed: UnfollowedReference[] = [];
+    const missing = new Set<string>();
+    const renamer = this.#renamer(names, done);
+    // What pages refer to is final before them: their `integrity` attributes depend on it.
+    const [pages, rest] = partition([...owners], ([{ file }]) => isPage(file.path));
+    for (const [output, owner] of [...rest, ...pages]) {
+      const { name } = owner.pipeline;
+      const named = await this.#named(output, owner, renamer);
+      if (named) done.set(output, named);
+      else missing.add(name);
+      for (const { reference, target } of names.linksOf(output))
+        if (named?.unchanged.includes(reference.start))
+          unfollowed.push(this.#unfollowed(name, output, reference, target, names, true));
+      unfollowed.push(...this.#texts(name, output, names));
+    }
+    if (missing.size > 0) return { lists: new Map(), missing, unfollowed: [], conflicts: [], targetsOf: () => [] };
+    for (const { pipeline } of built) this.known.delete(pipeline.name);
+    for (const { pipeline } of built) {
+      const outputs = [...owners].filter(([, owner]) => owner.pipeline === pipeline);
+      this.known.set(pipeline.name, new Map(outputs.map(([output]) => [output.file.path, done.get(output)!])));
+    }
+    const conflicts = [...owners].flatMap(([{ file, isRead }, { pipeline }]) => {
+      const [main] = this.known.get(pipeline.name)!.get(file.path)!.outputs;
+      return isRead && main!.path === file.path && main!.hash !== file.hash
+        ? [{ pipeline: pipeline.name, path: file.path }]
+        : [];
+    });
+    return { lists: this.#lists(built), missing, unfollowed, conflicts, targetsOf: targetsByPath(names, done) };
+  }
+
+  #renamer(names: Names, done: ReadonlyMap<UnnamedOutput, NamedOutput>): OutputRenamer {
+    const { contents, gzipSizes } = this.executor;
+    const compressedFiles = new CompressedFiles(contents, () => this.executor.store());
+    const integrity = (target: UnnamedOutput): string | undefined => {
+      const output = this.plan.profile.integrity ? done.get(target)?.outputs[0] : undefined;
+      return output && integrityOf(output);
+    };
+    return new OutputRenamer(names, integrity, { contents, gzipSizes, compressedFiles });
+  }
+
+  async #named(
+    output: UnnamedOutput,
+    { pipeline, isFresh }: EvaluatedPipeline,
+    renamer: OutputRenamer,
+  ): Promise<NamedOutput | undefined> {
+    const key = renamer.keyOf(output);
+    const before = this.known.get(pipeline.name)?.get(output.file.path);
+    if (before?.key === key && !isFresh) return before;
+    return renamer.rename(output);
+  }
+
+  /** The outputs of a pipeline before naming. */
+  *#unnamed({ pipeline, emitted, isReadByOthers }: EvaluatedPipeline): Iterable<UnnamedOutput> {
+    const encodings = encodingsFor(pipeline, this.plan.profile);
+    for (const { outputs, references } of emitted.values()) {
+      const [file, map] = outputs;
+      const isHashed = this.#isHashed(file!.path, pipeline);
+      yield { file: file!, map, references, isHashed, isRead: isReadByOthers(file!.path), encodings };
+    }
+  }
+
+  /** The outputs of pipelines that were not built, as far as they are still in place. */
+  #published(built: ReadonlySet<string>): Map<UnnamedOutput, NamedOutput> {
+    const found = new Map<UnnamedOutput, NamedOutput>();
+    for (const [name, outputs] of this.known) {
+      if (built.has(name) || !this.plan.pipelines.some((pipeline) => pipeline.name === name)) continue;
+      for (const [path, named] of outputs) {
+        const [main] = named.outputs;
+        if (!main || !isInPlace(named, this.executor.inputs.files)) continue;
+        const file = { ...main, path };
+        const isHashed = main.path !== path;
+        const empty = { map: undefined, references: undefined, encodings: [], isRead: false };
+        found.set({ file, ...empty, isHashed, publishedAs: main.path }, named);
+      }
+    }
+    return found;
+  }
+
+  /** The outputs of each pipeline; the manifest belongs to the first one with hashed names. */
+  #lists(built: readonly EvaluatedPipeline[]): Map<string, readonly OutputFile[]> {
+    const lists = new Map<string, readonly OutputFile[]>();
+    for (const { pipeline } of built)
+      lists.set(
+        pipeline.name,
+        [...this.known.get(pipeline.name)!.values()].flatMap(({ outputs }) => outputs),
+      );
+    const hashed = this.plan.pipelines.filter((pipeline) => hasHashedNames(pipeline, this.plan));
+    const owner = hashed[0]?.name;
+    if (owner !== undefined && lists.has(owner)) lists.set(owner, [...lists.get(owner)!, this.#manifest(hashed)]);
+    return lists;
+  }
+
+  #manifest(hashed: readonly PlannedPipeline[]): OutputFile {
+    const folder = this.plan.site.folder ?? commonFolder(hashed.map(({ to }) => to));
+    const named = [...this.known.values()].flatMap((outputs) => [...outputs]);
+    const isInside = ([path]: readonly [string, NamedOutput]): boolean =>
+      folder === '.' || path.startsWith(`${folder}/`);
+    const bytes = manifestOf(folder, named.filter(isInside));
+    const hash = contentHash(bytes);
+    const { contents, gzipSizes } = this.executor;
+    contents.put(hash, bytes);
+    const output = { path: posix.join(folder, manifestName), hash, bytes: bytes.length, origins: [] };
+    return gzipSizes.measure(output, () => contents.get(hash));
+  }
+
+  /** Texts in scripts that are the URLs of renamed outputs, relative to the script or to the site. */
+  #texts(pipeline: string, output: UnnamedOutput, names: Names): UnfollowedReference[] {
+    const { folder } = this.plan.site;
+    return (output.references?.texts ?? []).flatMap((text): UnfollowedReference[] => {
+      const inSite = folder === undefined ? undefined : targetPath(`/${text.url}`, output.file.path, this.plan.site);
+      const paths = [targetPath(text.url, output.file.path, this.plan.site), inSite];
+      const target = paths.map((path) => (path === undefined ? undefined : names.at(path))).find((one) => one);
+      if (!target || names.pathOf(target) === target.file.path) return [];
+      return [this.#unfollowed(pipeline, output, text, target, names, false)];
+    });
+  }
+
+  #unfollowed(
+    pipeline: string,
+    { file: { path } }: UnnamedOutput,
+    reference: UrlText,
+    target: UnnamedOutput,
+    names: Names,
+    isCertain: boolean,
+  ): UnfollowedReference {
+    return { pipeline, path, reference, target: target.file.path, published: names.pathOf(target), isCertain };
+  }
+}
+
+/** Reports whether a published output is on disk as it was written. */
+function isInPlace({ outputs: [main] }: NamedOutput, files: FileTable): boolean {
+  return main !== undefined && files.state(main.path) === main.hash;
+}
+
+/** For each published output, those that it refers to, and the files beside it. */
+function targetsByPath(
+  names: Names,
+  done: ReadonlyMap<UnnamedOutput, NamedOutput>,
+): (path: string) => readonly string[] {
+  const byPath = new Map<string, UnnamedOutput>();
+  for (const one of done.keys()) byPath.set(names.pathOf(one), one);
+  return (path) => {
+    const one = byPath.get(path);
+    if (!one) return [];
+    const beside = done
+      .get(one)!
+      .outputs.slice(1)
+      .map((output) => output.path);
+    return [...beside, ...names.linksOf(one).map(({ target }) => names.pathOf(target))];
+  };
+}
+
+/** The innermost folder that contains all of some folders. */
+function commonFolder(folders: readonly string[]): string {
+  const [first = [], ...others] = folders.map((folder) => folder.split('/'));
+  const common = first.filter((part, at) =>
+    others.every((parts) => parts.slice(0, at + 1).join('/') === first.slice(0, at + 1).join('/')),
+  );
+  return common.join('/') || '.';
+}
+
+function partition<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {
+  const [yes, no]: [T[], T[]] = [[], []];
+  for (const item of items) (test(item) ? yes : no).push(item);
+  return [yes, no];
+}

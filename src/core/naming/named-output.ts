@@ -1,0 +1,186 @@
+import { posix } from 'node:path';
+import type { CompressedFiles } from '../build/compressed-files.js';
+import type { GzipSizes } from '../build/gzip-sizes.js';
+import type { OutputFile } from '../build/memo.js';
+import type { Contents } from '../cache/contents.js';
+import { contentHash } from '../files/hash.js';
+import { decodeText, encodeText } from '../files/text.js';
+import type { Reference } from '../languages/references/index.js';
+import { edited, type Edit } from './edits.js';
+import type { Names, UnnamedOutput } from './names.js';
+import { renamedUrl } from './renamed-url.js';
+import { shiftedMappings } from './shifted-map.js';
+
+/** An output under its published name. */
+export interface NamedOutput {
+  /** Identifies everything that it is made of. */
+  readonly key: string;
+  /**
+   * The output, its source map and compressed copies, by the paths under which they are published, and the file as it was
+   * for other pipelines that read it.
+   */
+  readonly outputs: readonly OutputFile[];
+  /** The offsets of references that are written in a way that cannot be changed. */
+  readonly unchanged: readonly number[];
+}
+
+/** Everything that naming an output needs. */
+export interface NamingTools {
+  readonly contents: Contents;
+  readonly gzipSizes: GzipSizes;
+  readonly compressedFiles: CompressedFiles;
+}
+
+/** The `integrity` value of an output (Subresource Integrity, section 3.1). */
+export const integrityOf = ({ hash }: Pick<OutputFile, 'hash'>): string =>
+  `sha256-${Buffer.from(hash, 'base64url').toString('base64')}`;
+
+/** Gives one output its name, and the names of others where it refers to them. */
+export class OutputRenamer {
+  /**
+   * @param integrity returns the `integrity` value of a file for pages; undefined if they get none
+   */
+  constructor(
+    private readonly names: Names,
+    private readonly integrity: (target: UnnamedOutput) => string | undefined,
+    private readonly tools: NamingTools,
+  ) {}
+
+  /** Identifies everything that an output is made of. */
+  keyOf(one: UnnamedOutput): string {
+    const { file, map, encodings, isRead } = one;
+    const changes = this.#changes(one).map(({ reference, name, integrity }) => [reference.start, name, integrity]);
+    return contentHash(
+      JSON.stringify([this.names.pathOf(one), file.hash, map?.hash, encodings, isRead, file.origins, changes]),
+    );
+  }
+
+  /**
+   * Makes an output.
+   *
+   * @returns undefined if its bytes are no longer available
+   */
+  async rename(one: UnnamedOutput): Promise<NamedOutput | undefined> {
+    const unchanged: number[] = [];
+    const { contents, gzipSizes, compressedFiles } = this.tools;
+    const files = this.#files(one, unchanged);
+    if (!files) return undefined;
+    const outputs: OutputFile[] = [];
+    for (const { path, hash, bytes, read } of files) {
+      const output = gzipSizes.measure({ path, hash, bytes, origins: one.file.origins }, read);
+      outputs.push(output);
+    }
+    for (const [at, output] of outputs.slice().entries()) {
+      const compressed = await compressedFiles.of(output, one.encodings, files[at]!.read);
+      if (!compressed) return undefined;
+      outputs.push(...compressed);
+    }
+    if (one.isRead && outputs[0]!.path !== one.file.path)
+      outputs.push(gzipSizes.measure(one.file, () => contents.get(one.file.hash, sourceOf(one.file))));
+    await contents.trim();
+    return { key: this.keyOf(one), outputs, unchanged };
+  }
+
+  /** The output and its source map. */
+  #files(one: UnnamedOutput, unchanged: number[]): NamedFile[] | undefined {
+    const { file, map } = one;
+    const path = this.names.pathOf(one);
+    const read = (): Uint8Array | undefined => this.tools.contents.get(file.hash, sourceOf(file));
+    const hasEdits = this.#changes(one).length > 0 || (map !== undefined && path !== file.path);
+    const same = { path, hash: file.hash, bytes: file.bytes, read };
+    if (!hasEdits) return map ? [same, this.#sameMap(map, path)] : [same];
+    const bytes = read();
+    if (!bytes) return undefined;
+    const text = decodeText(bytes, file.path);
+    const references = this.#edits(one, text, unchanged);
+    const names = map ? nameOfMap(text, file.path, path) : [];
+    const edits = [...references, ...names, ...inlineMap(text, references)];
+    const mark = bytes[0] === 0xef ? '\uFEFF' : '';
+    const main = this.#added(path, encodeText(mark + edited(text, edits)));
+    if (!map) return [main];
+    const mapped = this.tools.contents.get(map.hash);
+    if (!mapped) return undefined;
+    return [main, this.#added(`${path}.map`, shiftedMap(mapped, text, references, posix.basename(path)))];
+  }
+
+  #sameMap({ hash, bytes }: OutputFile, path: string): NamedFile {
+    return { path: `${path}.map`, hash, bytes, read: () => this.tools.contents.get(hash) };
+  }
+
+  #added(path: string, bytes: Uint8Array): NamedFile {
+    const hash = contentHash(bytes);
+    this.tools.contents.put(hash, bytes);
+    return { path, hash, bytes: bytes.length, read: () => this.tools.contents.get(hash) };
+  }
+
+  #edits(one: UnnamedOutput, text: string, unchanged: number[]): Edit[] {
+    const edits: Edit[] = [];
+    for (const { reference, name, integrity } of this.#changes(one)) {
+      const { start, end, url, written = url, integrityAt } = reference;
+      const replacement = name === undefined ? undefined : renamedUrl(text.slice(start, end), written, name);
+      if (replacement !== undefined) edits.push({ start, end, text: replacement });
+      else if (name !== undefined) unchanged.push(start);
+      if (integrity !== undefined && integrityAt !== undefined)
+        edits.push({ start: integrityAt, end: integrityAt, text: ` integrity="${integrity}"` });
+    }
+    return edits.sort((a, b) => a.start - b.start);
+  }
+
+  /** The references that change: to another name, or by an `integrity` attribute. */
+  #changes(one: UnnamedOutput): Change[] {
+    if (one.publishedAs !== undefined) return [];
+    const seen = new Set<number>();
+    return this.names.linksOf(one).flatMap(({ reference, target }): Change[] => {
+      const path = this.names.pathOf(target);
+      const name = path === target.file.path ? undefined : posix.basename(path);
+      const integrity = reference.integrityAt === undefined ? undefined : this.integrity(target);
+      if ((name === undefined && integrity === undefined) || seen.has(reference.start)) return [];
+      seen.add(reference.start);
+      return [{ reference, name, integrity }];
+    });
+  }
+}
+
+interface NamedFile {
+  readonly path: string;
+  readonly hash: string;
+  readonly bytes: number;
+  readonly read: () => Uint8Array | undefined;
+}
+
+interface Change {
+  readonly reference: Reference;
+  readonly name: string | undefined;
+  readonly integrity: string | undefined;
+}
+
+/** The source of an output that may be a copy. */
+const sourceOf = ({ origins }: OutputFile): string | undefined => (origins.length === 1 ? origins[0] : undefined);
+
+/** The change of the comment that names the source map of an output. */
+function nameOfMap(text: string, before: string, after: string): Edit[] {
+  const written = `sourceMappingURL=${encodeURIComponent(posix.basename(before))}.map`;
+  const start = text.lastIndexOf(written);
+  const name = encodeURIComponent(posix.basename(after));
+  return start < 0 ? [] : [{ start, end: start + written.length, text: `sourceMappingURL=${name}.map` }];
+}
+
+const inlineHead = 'sourceMappingURL=data:application/json;base64,';
+
+/** The change of a source map in the text itself, whose columns the other edits change. */
+function inlineMap(text: string, edits: readonly Edit[]): Edit[] {
+  const head = edits.length === 0 ? -1 : text.lastIndexOf(inlineHead);
+  if (head < 0) return [];
+  const start = head + inlineHead.length;
+  const [encoded = ''] = /^[\w+/=]*/.exec(text.slice(start)) ?? [];
+  const shifted = shiftedMap(Buffer.from(encoded, 'base64'), text, edits);
+  return [{ start, end: start + encoded.length, text: Buffer.from(shifted).toString('base64') }];
+}
+
+/** A source map after edits of the file that it belongs to. */
+function shiftedMap(bytes: Uint8Array, text: string, edits: readonly Edit[], file?: string): Uint8Array {
+  const map = JSON.parse(Buffer.from(bytes).toString('utf8')) as { file?: string; mappings: string };
+  const mappings = shiftedMappings(map.mappings, text, edits);
+  const end = file === undefined ? '' : '\n';
+  return encodeText(`${JSON.stringify({ ...map, ...(file !== undefined && { file }), mappings })}${end}`);
+}

@@ -1,0 +1,142 @@
+import { posix } from 'node:path';
+import type { Encoding } from '../config/settings.js';
+import type { OutputFile } from '../build/memo.js';
+import { contentHash } from '../files/hash.js';
+import { cyclesOf, depthFirst } from '../graph.js';
+import { byCodeUnits } from '../files/globs.js';
+import {
+  localPath,
+  pagesFor,
+  targetPath,
+  type FileReferences,
+  type Reference,
+  type SiteFolder,
+} from '../languages/references/index.js';
+import { publishedPath } from './published-path.js';
+
+/** An output before naming: its path is the one that references mean. */
+export interface UnnamedOutput {
+  readonly file: OutputFile;
+  /** Its source map, in a file of its own. */
+  readonly map: OutputFile | undefined;
+  readonly references: FileReferences | undefined;
+  /** True if its name gets a hash, unless something requires its address to stay. */
+  readonly isHashed: boolean;
+  /** True if another pipeline reads it, so that it also has to exist as it is. */
+  readonly isRead: boolean;
+  /** The encodings in which it is also written. */
+  readonly encodings: readonly Encoding[];
+  /** The path under which it was published, if its pipeline was not built, so that it stays as it is. */
+  readonly publishedAs?: string;
+}
+
+/** A reference to another output. */
+export interface Link {
+  readonly reference: Reference;
+  readonly target: UnnamedOutput;
+}
+
+/**
+ * The names under which outputs are published. A name contains a hash of the content and of the names of everything that
+ * the output refers to, so that a change of one file changes the names of those that lead to it, and no others. Outputs
+ * that refer to each other in a cycle are hashed together.
+ */
+export class Names {
+  readonly #byPath: ReadonlyMap<string, UnnamedOutput>;
+  readonly #links = new Map<UnnamedOutput, readonly Link[]>();
+  readonly #fixed = new Set<UnnamedOutput>();
+  readonly #published = new Map<UnnamedOutput, string>();
+
+  /** @param site determines where URLs lead */
+  constructor(
+    all: readonly UnnamedOutput[],
+    private readonly site: SiteFolder,
+  ) {
+    this.#byPath = new Map(all.map((one) => [one.file.path, one]));
+    for (const one of all) {
+      const links = this.#linksOf(one);
+      this.#links.set(one, links);
+      for (const { reference, target } of links) if (reference.keepsAddress) this.#fixed.add(target);
+    }
+    this.#fixServiceWorkers(all);
+    const dependencies = new Map(all.map((one) => [one, this.#renamedBy(one)]));
+    const dependenciesOf = (one: UnnamedOutput): readonly UnnamedOutput[] => dependencies.get(one)!;
+    const cycles = cyclesOf(all, dependenciesOf);
+    const open = new Map([...new Set(cycles.values())].map((cycle) => [cycle, cycle.length]));
+    depthFirst(all, dependenciesOf, {
+      leave: (one) => {
+        const cycle = cycles.get(one);
+        if (!cycle) return this.#name(one, this.#digestOf(one, [one]));
+        const left = open.get(cycle)! - 1;
+        open.set(cycle, left);
+        if (left > 0) return;
+        const members = [...cycle].sort((a, b) => byCodeUnits(a.file.path, b.file.path));
+        const digest = contentHash(JSON.stringify(members.map((member) => this.#digestOf(member, members))));
+        for (const member of members) this.#name(member, contentHash(`${digest} ${member.file.path}`));
+      },
+    });
+  }
+
+  /** The path under which an output is published. */
+  pathOf(one: UnnamedOutput): string {
+    return this.#published.get(one)!;
+  }
+
+  /** The references of an output to others. */
+  linksOf(one: UnnamedOutput): readonly Link[] {
+    return this.#links.get(one)!;
+  }
+
+  /** The output with a path before naming. */
+  at(path: string): UnnamedOutput | undefined {
+    return this.#byPath.get(path);
+  }
+
+  /** Fixes the names of service workers, whose URLs are relative to the page that registers them. */
+  #fixServiceWorkers(all: readonly UnnamedOutput[]): void {
+    const urls = all.flatMap(({ references }) =>
+      (references?.references ?? []).filter(({ keepsAddress }) => keepsAddress).map(({ url }) => url),
+    );
+    const names = new Set(urls.map((url) => posix.basename(localPath(url) ?? '')));
+    for (const one of names.size === 0 ? [] : all) if (names.has(posix.basename(one.file.path))) this.#fixed.add(one);
+  }
+
+  #name(one: UnnamedOutput, digest: string): void {
+    const { file, publishedAs } = one;
+    this.#published.set(one, publishedAs ?? (this.#isRenamed(one) ? publishedPath(file.path, digest) : file.path));
+  }
+
+  #isRenamed(one: UnnamedOutput): boolean {
+    return one.isHashed && !this.#fixed.has(one);
+  }
+
+  /** The outputs with other names that the content of one depends on. */
+  #renamedBy(one: UnnamedOutput): readonly UnnamedOutput[] {
+    if (one.publishedAs !== undefined) return [];
+    return [...new Set(this.linksOf(one).map(({ target }) => target))].filter((target) => this.#isRenamed(target));
+  }
+
+  /** A digest of the content of an output, and of the names that it contains, except those of its own cycle. */
+  #digestOf(one: UnnamedOutput, cycle: readonly UnnamedOutput[]): string {
+    const { file, map } = one;
+    const outside = this.#renamedBy(one).filter((target) => !cycle.includes(target));
+    if (outside.length === 0 && !map && cycle.length === 1) return file.hash;
+    const names = outside.map((target) => this.pathOf(target)).sort(byCodeUnits);
+    return contentHash(JSON.stringify([file.path, file.hash, map?.hash ?? '', names]));
+  }
+
+  #linksOf({ file, references }: UnnamedOutput): Link[] {
+    return (references?.references ?? []).flatMap((reference): Link[] => {
+      const target = this.#targetOf(reference, file.path);
+      return target ? [{ reference, target }] : [];
+    });
+  }
+
+  #targetOf({ use, url }: Reference, from: string): UnnamedOutput | undefined {
+    if (use === 'endpoint' || use === 'require') return undefined;
+    if (use === 'import' && !/^\.{0,2}\//.test(url)) return undefined;
+    const path = targetPath(url, from, this.site);
+    if (path === undefined) return undefined;
+    return (use === 'page' ? pagesFor(path) : [path]).map((one) => this.#byPath.get(one)).find((one) => one);
+  }
+}

@@ -1,0 +1,20 @@
+import { globTest } from '../files/globs.js';
+import { hasFixedName } from '../naming/fixed-names.js';
+import type { PlannedPipeline } from './pipeline.js';
+import type { Plan } from './plan.js';
+
+type PlanPart = Pick<Plan, 'pipelines' | 'profile'>;
+
+/** Reports whether a pipeline names its outputs by their content. */
+export const hasHashedNames = ({ names }: PlannedPipeline, { profile }: PlanPart): boolean =>
+  (names ?? profile.names) === 'hashed';
+
+/** Reports whether outputs of a plan are named, or their references rewritten, after all pipelines are evaluated. */
+export const isNamed = (plan: PlanPart): boolean =>
+  plan.profile.integrity || plan.pipelines.some((pipeline) => hasHashedNames(pipeline, plan));
+
+/** A test for outputs that get a hash in their names, as far as the plan tells. */
+export function hashedTest(plan: PlanPart): (path: string, pipeline: PlannedPipeline) => boolean {
+  const tests = plan.profile.plainNames.map(globTest);
+  return (path, pipeline) => hasHashedNames(pipeline, plan) && !hasFixedName(path) && !tests.some((test) => test(path));
+}

@@ -1,0 +1,169 @@
+import { createHash } from 'node:crypto';
+import type { ConsoleMessage, Page, Response } from 'playwright-core';
+import { describe, expect, it } from 'vitest';
+import { openBrowser, serveFolder } from './support/browser.js';
+import { checkReleaseKills } from './support/kills.js';
+import { danglingNames, RandomRelease } from './support/random-release.js';
+import { TestProject } from './support/project.js';
+
+const projectFile = (profile: string, steps = '[minify]'): string => `profiles:
+  production: { ${profile} }
+pipelines:
+  styles: { from: src/**/*.css, to: site, steps: ${steps} }
+  scripts: { from: src/**/*.js, to: site, steps: ${steps} }
+  others: { from: "src/**/*.{png,svg,html,webmanifest}", to: site }
+serve: { folder: site }
+`;
+
+const write = (project: TestProject, release: RandomRelease): void => {
+  for (const [path, content] of release.files) project.write(`src/${path}`, content);
+};
+
+/** The contents of all published files, by path. */
+const contentsOf = (project: TestProject): Record<string, string> =>
+  Object.fromEntries(
+    project.files('site').map((path) => [path, createHash('sha256').update(project.bytes(path)).digest('hex')]),
+  );
+
+/** Settings of the profile, and steps. */
+const variants: readonly [profile: string, steps: string][] = [
+  ['names: hashed, maps: file, integrity: true', '[minify]'],
+  ['names: hashed', '[]'],
+];
+
+const digestOf = (text: string): string => createHash('sha256').update(text).digest('hex');
+
+/** A page as a browser shows it: requests with their types and statuses, pictures, and styles, all without hashes. */
+async function shown(page: Page, url: string): Promise<unknown> {
+  const requests: string[] = [];
+  const noteResponse = async (response: Response): Promise<void> => {
+    const type = response.request().resourceType();
+    const body = type === 'image' ? digestOf(plain((await response.body()).toString('latin1'))) : '';
+    requests.push(`${type} ${plain(new URL(response.url()).pathname)} ${String(response.status())} ${body}`);
+  };
+  const noted: Promise<void>[] = [];
+  const listen = (response: Response): void => void noted.push(noteResponse(response));
+  const failed: string[] = [];
+  const noteError = (message: ConsoleMessage): void => void (message.type() === 'error' && failed.push(message.text()));
+  page.on('response', listen).on('console', noteError);
+  await page.goto(url, { waitUntil: 'networkidle' });
+  page.off('response', listen).off('console', noteError);
+  await Promise.all(noted);
+  const styles = await page.evaluate(() =>
+    [...document.querySelectorAll('*')].map((element) => {
+      const { order, backgroundImage } = getComputedStyle(element);
+      return [element.tagName, order, backgroundImage];
+    }),
+  );
+  return { requests: requests.sort(), styles: plain(JSON.stringify(styles)), failed: plain(failed.sort().join()) };
+}
+
+const plain = (text: string): string =>
+  text.replace(/(q\d+q)-[0-9a-f]{10}(?=\.)/g, '$1').replace(/127\.0\.0\.1:\d+/g, '');
+
+describe('names by content', () => {
+  it.each(Array.from({ length: 6 }, (_, at) => at + 1))(
+    'lead everywhere, and are those of a fresh build after any changes (%i)',
+    async (seed) => {
+      const release = new RandomRelease(seed);
+      const project = new TestProject({
+        'anvil.yaml': projectFile(...variants[seed % 2]!),
+      });
+      for (let change = 0; change < 4; change++) {
+        write(project, release);
+        const { stderr } = await project.build();
+        expect(danglingNames(project.path('site')), stderr).toEqual([]);
+        release.change();
+      }
+      write(project, release);
+      await project.build();
+      const fresh = new TestProject({ 'anvil.yaml': project.read('anvil.yaml') });
+      write(fresh, release);
+      await fresh.build();
+      expect(contentsOf(project)).toEqual(contentsOf(fresh));
+    },
+  );
+
+  it('show the same pages in a browser as plain names, without a failing request', async () => {
+    const browser = await openBrowser();
+    const page = await browser.newPage();
+    try {
+      let pages = 0;
+      for (let seed = 1; seed <= 4; seed++) {
+        const release = new RandomRelease(seed, true);
+        const looks: unknown[][] = [];
+        for (const profile of ['names: plain', 'names: hashed, integrity: true']) {
+          const project = new TestProject({ 'anvil.yaml': projectFile(profile) });
+          write(project, release);
+          await project.build();
+          const server = await serveFolder(project.path('site'));
+          const shownPages: unknown[] = [];
+          for (const path of release.pages)
+            shownPages.push(await shown(page, server.url + path.split('/').map(encodeURIComponent).join('/')));
+          server.close();
+          looks.push(shownPages);
+        }
+        expect(looks[1], `seed ${String(seed)}`).toEqual(looks[0]);
+        expect(JSON.stringify(looks[1])).not.toMatch(/ [45]\d\d /);
+        pages += release.pages.length;
+      }
+      expect(pages).toBeGreaterThan(6);
+    } finally {
+      await browser.close();
+    }
+  });
+
+  it('change only for what refers to a changed file', async () => {
+    const project = TestProject.demo();
+    project.write('anvil.yaml', project.read('anvil.yaml').replace('maps: none', 'names: hashed, maps: none'));
+    await project.build();
+    const before = new Set(project.files('site'));
+    const pages = contentsOf(project);
+    project.write('pictures/refractor.png', Buffer.concat([project.bytes('pictures/refractor.png'), Buffer.from('x')]));
+    await project.build();
+    const added = project.files('site').filter((path) => !before.has(path));
+    const removed = [...before].filter((path) => !project.exists(path));
+    expect([...added, ...removed].map((path) => path.replace(/-[0-9a-f]{10}/, ''))).toEqual([
+      'site/pictures/refractor.png',
+      'site/pictures/refractor.png',
+    ]);
+    const changed = Object.entries(contentsOf(project)).filter(
+      ([path, hash]) => pages[path] !== hash && before.has(path),
+    );
+    expect(changed.map(([path]) => path)).toEqual(['site/names.json', 'site/telescopes/index.html']);
+    // The name is the hash of the content, and the manifest has both.
+    const names = JSON.parse(project.read('site/names.json')) as Record<string, { path: string; integrity: string }>;
+    const { path, integrity } = names['pictures/refractor.png']!;
+    const hash = createHash('sha256').update(project.bytes(`site/${path}`));
+    expect(path).toContain(`-${hash.copy().digest('hex').slice(0, 10)}.png`);
+    expect(integrity).toBe(`sha256-${hash.digest('base64')}`);
+  });
+
+  it('outlive as many builds as asked for', async () => {
+    const project = new TestProject({
+      'anvil.yaml': `profiles: { production: { names: hashed, keep: 2 } }
+pipelines:
+  styles: { from: a.css, to: site }
+  pages: { from: "*.html", to: site }
+`,
+      'a.css': 'a { order: 1 }\n',
+      'index.html': '<link rel="stylesheet" href="a.css">\n',
+    });
+    const sheets = (): string[] => project.files('site').filter((path) => path.endsWith('.css'));
+    for (const number of [2, 3, 4, 5]) {
+      await project.build();
+      project.write('a.css', `a { order: ${String(number)} }\n`);
+    }
+    const three = sheets();
+    expect(three).toHaveLength(3);
+    // A build without changes counts for nothing.
+    await project.run(['build', '--dry-run']);
+    project.write('a.css', 'a { order: 4 }\n');
+    await project.build();
+    expect(sheets()).toEqual(three);
+  });
+
+  it('lead to existing files at any moment, also after kills while they are published', async () => {
+    expect(await checkReleaseKills(8)).toBeUndefined();
+  });
+});
