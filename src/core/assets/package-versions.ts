@@ -4,7 +4,7 @@ import { fileURLToPath } from 'node:url';
 import { sassPackageNames } from './sass-package.js';
 
 /** Packages whose versions affect the results of steps and plans. */
-const packages = ['acorn', 'browserslist', 'caniuse-lite', 'css-tree', 'typescript'] as const;
+const packages = ['acorn', 'browserslist', 'caniuse-lite', 'css-tree', 'parse5', 'typescript'] as const;
 
 /** A package that results depend on. */
 export type ToolName = (typeof packages)[number] | 'loyal-anvil' | 'sass';

@@ -6,7 +6,7 @@ import type { Contents } from '../cache/contents.js';
 import { contentHash } from '../files/hash.js';
 import { decodeText, encodeText } from '../files/text.js';
 import type { Reference } from '../languages/references/index.js';
-import { edited, type Edit } from './edits.js';
+import { edited, type Edit } from '../languages/edits.js';
 import type { Names, UnnamedOutput } from './names.js';
 import { renamedUrl } from './renamed-url.js';
 import { shiftedMappings } from './shifted-map.js';

@@ -1,6 +1,6 @@
 import { decodedMappings, encodedMappings, presortedDecodedMap, TraceMap } from '@jridgewell/trace-mapping';
 import { LineIndex } from '../diagnostics/index.js';
-import type { Edit } from './edits.js';
+import type { Edit } from '../languages/edits.js';
 
 /** A change of columns in one line. */
 interface Shift {

@@ -1,10 +1,11 @@
-import { kindOf } from '../languages/formats.js';
+import { isPage, kindOf } from '../languages/formats.js';
+import type { WhiteSpace } from '../languages/html/minify/white-space.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
 import { choice, flag, names, someOf } from '../config/value-types.js';
 import type { Step } from './step.js';
 
-/** Options of `minify`; all but `ascii` are for scripts. */
+/** Options of `minify`; all but `ascii` and `whiteSpace` are for scripts. */
 export class MinifyOptions {
   @Field(flag, {
     doc: 'Allow renaming and removing top-level names; safe only if nothing else uses them. Always on for modules.',
@@ -47,29 +48,40 @@ export class MinifyOptions {
     default: '`true` if the file is ASCII',
   })
   ascii?: boolean;
+
+  @Field(choice('collapse', 'blocks', 'keep'), {
+    doc: 'White space in pages. `collapse`: a run of it becomes one character. `blocks`: it is also removed next to elements that are blocks by default; safe unless a style sheet displays them inline. `keep`: unchanged.',
+    default: '`collapse`',
+  })
+  whiteSpace?: WhiteSpace;
 }
 
 type Droppable = 'console' | 'debugger';
 
-/** Makes style sheets and scripts smaller. */
+/** Makes style sheets, scripts and pages smaller. */
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
-  doc: 'Minifies style sheets and scripts without changing their behaviour.',
-  version: 17,
+  doc: 'Minifies style sheets, scripts and pages without changing their behaviour.',
+  version: 18,
   options: MinifyOptions,
   isAggregate: false,
-  settings: (path) => (kindOf(path) === 'script' ? ['browsers', 'constants', 'maps'] : ['browsers', 'maps']),
-  toolVersions: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
+  settings: (path) =>
+    kindOf(path) === 'script' || isPage(path) ? ['browsers', 'constants', 'maps'] : ['browsers', 'maps'],
+  toolVersions: (path) =>
+    isPage(path) ? ['css-tree', 'acorn', 'parse5'] : [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
   runsInProcess: () => true,
   claims: (paths, { licences }) =>
     licences === 'file'
       ? paths.flatMap((path) => (kindOf(path) === 'script' ? [path, licencesPath(path)] : [path]))
       : paths,
   async run([asset], options, context) {
+    if (isPage(asset!.path)) {
+      const { minifyPageAsset } = await import('./work/minify-page.js');
+      return [minifyPageAsset(asset!, options, context)];
+    }
     if (kindOf(asset!.path) === 'other') {
-      context.report(
-        diagnostic('step-passed', { step: 'minify', kind: 'files that are neither style sheets nor scripts' }),
-      );
+      const kind = 'files that are neither style sheets nor scripts nor pages';
+      context.report(diagnostic('step-passed', { step: 'minify', kind }));
       return [asset!];
     }
     const { minifyAsset } = await import('./work/minify.js');

@@ -1,6 +1,6 @@
 import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
-import { fail, diagnostic } from '../../diagnostics/index.js';
+import { fail, diagnostic, type Place } from '../../diagnostics/index.js';
 import { guessLanguage } from '../../languages/js/guess-language.js';
 import { parseScript, ScriptSyntaxError, type ParsedScript } from '../../languages/js/parse.js';
 import { PropertyTakenError } from '../../languages/js/properties.js';
@@ -17,23 +17,32 @@ export function parseOrFail(asset: Asset, text: string, context: StepContext): P
 
 /** Processes the text of an asset; syntax errors become diagnostics with positions in the user's file. */
 export function explained<T>(asset: Asset, text: string, context: StepContext, work: () => T): T {
+  return explainedAt(asset, text, 0, context, work);
+}
+
+/**
+ * Processes a part of the text of an asset; syntax errors become diagnostics with positions in the user's file.
+ *
+ * @param at the 0-based offset of the part
+ */
+export function explainedAt<T>(asset: Asset, text: string, at: number, context: StepContext, work: () => T): T {
+  const place = (start: number, end: number): Place => context.place(asset, text, at + start, at + end);
   try {
     return work();
   } catch (error) {
     if (error instanceof ScriptSyntaxError) {
       const look = guessLanguage(text);
-      if (look) return fail('script-kind', { ...look }, context.place(asset, text, error.offset, error.offset + 1));
+      if (look) return fail('script-kind', { ...look }, place(error.offset, error.offset + 1));
       const message = error.message.replace(/^./, (letter) => letter.toLowerCase());
-      return fail('script-syntax', { message }, context.place(asset, text, error.offset, error.offset + 1));
+      return fail('script-syntax', { message }, place(error.offset, error.offset + 1));
     }
     if (error instanceof PropertyTakenError) {
       const { property, shortName, offset } = error;
-      const place = context.place(asset, text, offset, offset + shortName.length);
-      return fail('property-taken', { property, shortName }, place);
+      return fail('property-taken', { property, shortName }, place(offset, offset + shortName.length));
     }
     if (error instanceof StyleSyntaxError) {
       const { message, start, end } = error.problem;
-      return fail('style-syntax', { message }, context.place(asset, text, start, end));
+      return fail('style-syntax', { message }, place(start, end));
     }
     throw error;
   }

@@ -1,0 +1,130 @@
+import type { Page } from 'playwright-core';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import type { Browser } from 'playwright-core';
+import { openBrowser } from './support/browser.js';
+import { TestProject, pipeline } from './support/project.js';
+import { RandomPage } from './support/random-page.js';
+
+const projectOf = (pages: Readonly<Record<string, string>>, options = ''): TestProject =>
+  new TestProject({
+    'anvil.yaml': pipeline(`from: src/*.html\nto: site\nsteps: [{ minify: { ${options} } }]`),
+    ...Object.fromEntries(Object.entries(pages).map(([name, text]) => [`src/${name}.html`, text])),
+  });
+
+/** The text of a minified page. */
+async function minified(text: string, options = ''): Promise<string> {
+  const project = projectOf({ page: text }, options);
+  await project.build();
+  return project.read('site/page.html');
+}
+
+/** The boxes of all elements, and the text that a page shows. */
+const looks = async (page: Page, html: string): Promise<string> => {
+  await page.setContent(html);
+  return page.evaluate(() =>
+    JSON.stringify([
+      [...document.body.querySelectorAll('*')].map((element) => {
+        const { x, y, width, height } = element.getBoundingClientRect();
+        return [element.tagName, x, y, width, height].join(' ');
+      }),
+      document.body.innerText,
+      document.title,
+      [...document.querySelectorAll('textarea, select, input')].map((one) => (one as HTMLInputElement).value),
+    ]),
+  );
+};
+
+let browser: Browser;
+beforeAll(async () => {
+  browser = await openBrowser();
+});
+afterAll(() => browser.close());
+
+describe('minified pages', () => {
+  it('have the same boxes and texts as before, and are smaller', async () => {
+    const texts = Object.fromEntries(
+      Array.from({ length: 60 }, (_, at) => [`p${String(at)}`, new RandomPage(at + 1).text()]),
+    );
+    const project = projectOf(texts);
+    await project.build();
+    const page = await browser.newPage();
+    let [before, after] = [0, 0];
+    for (const [name, text] of Object.entries(texts)) {
+      const short = project.read(`site/${name}.html`);
+      expect(await looks(page, short), name).toBe(await looks(page, text));
+      before += text.length;
+      after += short.length;
+    }
+    expect(after / before).toBeLessThan(0.8);
+    await page.close();
+  });
+
+  it('are the same when they are minified again', async () => {
+    const texts = Object.fromEntries(
+      Array.from({ length: 20 }, (_, at) => [`p${String(at)}`, new RandomPage(at + 101).text()]),
+    );
+    const once = projectOf(texts);
+    await once.build();
+    const short = Object.fromEntries(Object.keys(texts).map((name) => [name, once.read(`site/${name}.html`)]));
+    const twice = projectOf(short);
+    await twice.build();
+    for (const [name, text] of Object.entries(short)) expect(twice.read(`site/${name}.html`), name).toBe(text);
+  });
+
+  it('lose comments, quotes and white space that mean nothing, and keep everything else as it is written', async () => {
+    expect(
+      await minified(`<!doctype html>
+<html lang="en">
+  <head>
+    <!-- a comment -->
+    <link rel="stylesheet" type="text/css" media="all" href="css/site.css" />
+    <script type="text/javascript" src="a.js" async=""></script>
+    <style>
+      p { color: #ff0000; }
+    </style>
+  </head>
+  <body>
+    <!--! Fernlight Observatory -->
+    <P class="a b" title='' data-n="1/">Clear   <b>skies</b>
+      tonight</P>
+    <pre>
+  one   two</pre>
+    <?php echo "night" ?>
+    <svg viewBox="0 0 1 1"><path d="M0 0" fill="red"/></svg>
+    <script>
+      // Prints the first star.
+      var first = document.querySelector( 'b' );
+      console.log( first );
+    </script>
+  </body>
+</html>
+`),
+    ).toBe(`<!doctype html>
+<html lang=en><head><link rel=stylesheet href=css/site.css><script src=a.js async></script><style>p{color:red}</style></head><body>
+<!--! Fernlight Observatory -->
+<P class="a b" title data-n="1/">Clear <b>skies</b>
+tonight</P>
+<pre>
+  one   two</pre>
+<?php echo "night" ?>
+<svg viewBox="0 0 1 1"><path d="M0 0" fill=red /></svg>
+<script>var first=document.querySelector("b");console.log(first)</script>
+</body></html>
+`);
+  });
+
+  it('lose white space next to blocks on request', async () => {
+    const text = '<ul>\n  <li> one </li>\n  <li><b>two</b> </li>\n</ul>\n<p> a <i>b</i> c </p>\n';
+    expect(await minified(text, 'whiteSpace: blocks')).toBe(
+      '<ul><li>one</li><li><b>two</b></li></ul><p>a <i>b</i> c</p>',
+    );
+    expect(await minified(text, 'whiteSpace: keep')).toBe(text);
+  });
+
+  it('keep scripts and style sheets with errors, with a warning at their place', async () => {
+    const project = projectOf({ page: '<p>a</p>\n<script>\n  let = ;\n</script>\n<script>let b  = 1 ;</script>\n' });
+    const { code, said } = await project.diagnose();
+    expect([code, said]).toEqual([0, ['src/page.html:3:9: warning [script-syntax]']]);
+    expect(project.read('site/page.html')).toBe('<p>a</p>\n<script>\n  let = ;\n</script>\n<script>let b=1</script>\n');
+  });
+});
