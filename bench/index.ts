@@ -10,6 +10,7 @@ import { meaning } from './rows/meaning.js';
 import { minifying } from './rows/minify.js';
 import { showing } from './rows/page.js';
 import { rebuilding, scaling } from './rows/rebuild.js';
+import { releases } from './rows/release.js';
 import { startup } from './rows/startup.js';
 import { weight } from './rows/weight.js';
 
@@ -35,6 +36,7 @@ const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   page: showing,
   cold: () => cold(corpus()),
   scaling,
+  release: releases,
   lasting: () => lasting(chance),
   meaning: () => meaning(corpus(), chance),
 };

@@ -1,5 +1,7 @@
-import { execFileSync } from 'node:child_process';
-import { mkdirSync, readdirSync, readFileSync, symlinkSync } from 'node:fs';
+import { execFileSync, spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { connect, createServer, type AddressInfo } from 'node:net';
+import { existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
@@ -10,6 +12,47 @@ const read = (path: string): string => readFileSync(clone + path, 'utf8');
 /** The code blocks of a page whose heading names a file, in order. */
 function fileBlocks(page: string): { file: string; text: string }[] {
   return [...page.matchAll(/^```\w+ (\S+)\n(.*?)^```$/gms)].map(([, file = '', text = '']) => ({ file, text }));
+}
+
+const nginx = '/usr/sbin/nginx';
+
+/** The release of the documentation. */
+const release = (): TestProject =>
+  new TestProject(Object.fromEntries(fileBlocks(read('docs/release.md')).map(({ file, text }) => [file, text])));
+
+const largeSheet = Array.from({ length: 99 }, (_, at) => `.star${String(at)} { order: ${String(at)} }\n`).join('');
+
+/** Checks that only names with a hash may be cached, and that compressed files are sent. */
+async function checkHeaders(project: TestProject, port: number, encoding: string): Promise<void> {
+  const sheet = project.files('site/css').find((path) => path.endsWith('.css'))!;
+  const ask = async (path: string): Promise<(string | null)[]> => {
+    const { status, headers } = await fetch(`http://127.0.0.1:${String(port)}/${path}`, {
+      headers: { 'accept-encoding': encoding },
+    });
+    const wanted = ['cache-control', 'content-encoding', 'content-type'].map((name) => headers.get(name));
+    return [String(status), ...wanted.map((value) => value?.replace(/;.*/, '') ?? null)];
+  };
+  const lasting = 'public, max-age=31536000, immutable';
+  expect(await ask(sheet.slice('site/'.length))).toEqual(['200', lasting, encoding, 'text/css']);
+  expect(await ask('')).toEqual(['200', 'no-cache', null, 'text/html']);
+  expect((await ask('css/site.css'))[0]).toBe('404');
+}
+
+async function freePort(): Promise<number> {
+  const server = createServer().listen(0, '127.0.0.1');
+  await once(server, 'listening');
+  const { port } = server.address() as AddressInfo;
+  server.close();
+  await once(server, 'close');
+  return port;
+}
+
+async function untilListening(port: number): Promise<void> {
+  for (let isListening = false; !isListening;) {
+    const socket = connect(port, '127.0.0.1');
+    isListening = await new Promise((done) => socket.on('connect', () => done(true)).on('error', () => done(false)));
+    socket.destroy();
+  }
 }
 
 describe('the documentation', () => {
@@ -63,6 +106,56 @@ describe('the documentation', () => {
     const output = execFileSync(process.execPath, ['--input-type=module', '--eval', script], { encoding: 'utf8' });
     expect(output).toBe('Moss\n');
     expect(projects[1]!.files('site/js')).toContain('site/js/shared/greet.js');
+  });
+
+  it('has a release whose pages refer to files that exist, by the names that it describes', async () => {
+    const project = release();
+    await project.build();
+    expect(project.files('site').map((path) => path.replace(/-[0-9a-f]{10}/, '-HASH'))).toEqual([
+      'site/css/site-HASH.css',
+      'site/index.html',
+      'site/js/main-HASH.js',
+      'site/names.json',
+      'site/pictures/dome-HASH.svg',
+    ]);
+    const names = JSON.parse(project.read('site/names.json')) as Record<string, { path: string; integrity: string }>;
+    const { path, integrity } = names['css/site.css']!;
+    expect(project.read('site/index.html')).toContain(`<link rel=stylesheet href=${path} integrity="${integrity}">`);
+  });
+
+  it('has a server for a release with the cache headers that it describes', async () => {
+    const project = release();
+    project.write('styles/site.scss', largeSheet);
+    await project.build();
+    const server = spawn(process.execPath, ['server.mjs', 'site', '0'], { cwd: project.root });
+    try {
+      const [port] = (await once(server.stdout, 'data')) as [Buffer];
+      await checkHeaders(project, Number(port.toString()), 'br');
+    } finally {
+      server.kill();
+    }
+  });
+
+  it.runIf(existsSync(nginx))('has settings for nginx with the same headers', async () => {
+    const project = release();
+    project.write('styles/site.scss', largeSheet);
+    await project.build();
+    project.openToAll();
+    const port = await freePort();
+    const settings = project
+      .read('nginx.conf')
+      .replace('8080', `127.0.0.1:${String(port)}`)
+      .replace('/srv/fernlight', project.root);
+    const user = process.getuid?.() === 0 ? 'user root;' : '';
+    const types = 'types { text/html html; text/css css; application/javascript js; }';
+    project.write('all.conf', `${user} pid nginx.pid; events {} http { access_log off; ${types} ${settings} }\n`);
+    const server = spawn(nginx, ['-p', project.root, '-c', 'all.conf', '-e', 'stderr', '-g', 'daemon off;']);
+    try {
+      await untilListening(port);
+      await checkHeaders(project, port, 'gzip');
+    } finally {
+      server.kill();
+    }
   });
 
   it('has an API example that runs', () => {

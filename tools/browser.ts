@@ -1,4 +1,5 @@
-// Sees to the browser that the tests need: Debian's chromium, installed by apt where it is missing and that is possible.
+// Sees to the programs that the tests need: Debian's chromium, installed by apt where it is missing and that is possible,
+// and nginx, for which an example of the documentation is.
 import { spawnSync } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { delimiter, join } from 'node:path';
@@ -21,14 +22,21 @@ function run(command: string, ...args: string[]): boolean {
   );
 }
 
-if (findBrowser() === undefined) {
-  const canInstall = process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
-  if (canInstall) console.log('Installing chromium for the tests in a browser …');
-  const installed =
+const canInstall = process.getuid?.() === 0 && existsSync('/usr/bin/apt-get');
+
+function install(name: string): boolean {
+  return (
     canInstall &&
     run('apt-get', 'update', '-qq') &&
-    run('apt-get', 'install', '-y', '-qq', '--no-install-recommends', 'chromium');
-  if (!installed || findBrowser() === undefined) {
+    run('apt-get', 'install', '-y', '-qq', '--no-install-recommends', name)
+  );
+}
+
+// Without it, its example is not tested.
+if (!existsSync('/usr/sbin/nginx')) install('nginx-light');
+if (findBrowser() === undefined) {
+  if (canInstall) console.log('Installing chromium for the tests in a browser …');
+  if (!install('chromium') || findBrowser() === undefined) {
     console.error(
       'The tests need Chromium, and none is on the PATH. Install it (on Debian: apt-get install chromium), or name one with CHROMIUM=/path.',
     );

@@ -1,6 +1,6 @@
 // The guided tour of the demo: builds a temporary copy, breaks a file, fixes it, and shows the next steps.
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { appendFileSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pico from 'picocolors';
@@ -42,7 +42,10 @@ run(['list']);
 say('2. For development', 'Nothing is minified, and every style sheet and script has a source map.');
 run(['build', '--profile', 'development']);
 
-say('3. For production', 'The same pipelines with the steps for production; --verbose lists each file with its size.');
+say(
+  '3. For production',
+  'The same pipelines with the steps for production: a release with hashes in the names and compressed files. --verbose lists each file with its size.',
+);
 run(['build', '--verbose']);
 
 say('4. Building again', 'Nothing has changed, so nothing runs.');
@@ -56,22 +59,34 @@ edit('styles/_theme.scss', '$night: #0d1524;', '$night: #0f1a30;');
 run(['build', '--dry-run']);
 run(['build']);
 
-say('6. Why?', 'How that style sheet was built, and which outputs the theme affects.');
+say(
+  '6. A new picture',
+  'pictures/refractor.png changes, and with its content its name. So do the references to it; all other files keep their names.',
+);
+appendFileSync(join(project, 'pictures/refractor.png'), 'x');
+run(['build', '--dry-run']);
+run(['build']);
+run(['why', 'site/pictures/refractor.png']);
+
+say('7. Why?', 'How that style sheet was built, and which outputs the theme affects.');
 run(['why', 'site/css/site.css']);
 run(['why', 'styles/_theme.scss']);
 
 say(
-  '7. An error',
+  '8. An error',
   'A variable in styles/_theme.scss is misspelt. The diagnostic shows the source location; previous outputs are kept.',
 );
 edit('styles/_theme.scss', '$night: #0f1a30;', '$nigth: #0f1a30;');
 run(['build', 'styles'], 1);
 
-say('8. Fixed', 'The results for the original files are still in the store, so no job has to run.');
+say('9. Fixed', 'The results for the original files are still in the store, so no job has to run.');
 edit('styles/_theme.scss', '$nigth: #0f1a30;', '$night: #0d1524;');
 run(['build']);
 
-say('9. A misspelt key', 'Mistakes in the project file are reported before anything runs, with the nearest valid key.');
+say(
+  '10. A misspelt key',
+  'Mistakes in the project file are reported before anything runs, with the nearest valid key.',
+);
 edit('anvil.yaml', 'from: styles/*.scss', 'form: styles/*.scss');
 run(['build'], 2);
 edit('anvil.yaml', 'form: styles/*.scss', 'from: styles/*.scss');

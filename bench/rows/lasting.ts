@@ -1,5 +1,5 @@
 import { checkInvariant } from '../../test/support/invariant.js';
-import { checkKills } from '../../test/support/kills.js';
+import { checkKills, checkReleaseKills } from '../../test/support/kills.js';
 import { checkRecords } from '../../test/support/records.js';
 import { checkServedSockets } from '../../test/support/sockets.js';
 import type { Chance, Count } from '../measure.js';
@@ -11,6 +11,7 @@ import type { Chance, Count } from '../measure.js';
 export async function* lasting({ seed, times }: Chance): AsyncGenerator<Count> {
   yield row(`4,000 connections that break off (seed ${String(seed)})`, await checkServedSockets(4000, seed));
   yield row('150 records of outputs that somebody else wrote', checkRecords(150, seed));
+  yield row('300 kills while a release is published', await checkReleaseKills(300, seed));
   yield row('300 kills of builds and 100 of sessions', await checkKills(300, 100));
   yield row(
     `${String(60 * times)} projects, 20 deeds each, beside fresh builds (seed ${String(seed)})`,

@@ -87,7 +87,7 @@ serve: { folder: site }
         mkdirSync(dirname(join(root, 'src', path)), { recursive: true });
         writeFileSync(join(root, 'src', path), content);
       }
-      const env = { ...process.env, KILL_AT: String(random.between(1, 150)) };
+      const env = { ...process.env, KILL_AT: String(random.between(1, 70)) };
       const { signal } = spawnSync(process.execPath, ['--import', killer, program, 'build'], { cwd: root, env });
       if (signal !== null) killed++;
       const [dangling] = danglingNames(join(root, 'site'), true);

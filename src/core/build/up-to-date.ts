@@ -110,7 +110,7 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
         ...one,
         paths: outputs.map((output) => output.path).join('\n'),
         bytes: outputs.map((output) => output.bytes),
-        gzipBytes: outputs.map((output) => weights.get(output.path) ?? output.bytes),
+        gzipBytes: outputs.map((output) => weights.get(output.path) ?? output.gzipBytes ?? output.bytes),
         encodings: Object.fromEntries(outputs.flatMap(({ encoding }, at) => (encoding ? [[at, encoding]] : []))),
       })),
     },
