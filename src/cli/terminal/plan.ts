@@ -1,6 +1,7 @@
 import type { Plan } from '../../core/plan/plan.js';
-import type { PlannedPipeline } from '../../core/plan/pipeline.js';
-import { describeClaim } from '../../core/plan/claims.js';
+import { hashedTest } from '../../core/plan/naming.js';
+import { encodingsFor, type PlannedPipeline } from '../../core/plan/pipeline.js';
+import { describeClaim, exactPaths } from '../../core/plan/claims.js';
 import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
@@ -29,17 +30,37 @@ export function drawPlan(
   verbose: boolean,
   palette: Palette,
 ): string {
+  const isHashed = hashedTest(plan);
   const head = `${count(pipelines.length, 'pipeline')} for ${palette.strong(plan.profile.name)}, in this order:\n`;
-  return `${head}\n${pipelines.map((pipeline) => drawPipeline(pipeline, verbose, palette)).join('\n')}`;
+  return `${head}\n${pipelines.map((pipeline) => drawPipeline(pipeline, releaseRows(pipeline, plan, isHashed), verbose, palette)).join('\n')}`;
 }
 
-function drawPipeline(pipeline: PlannedPipeline, verbose: boolean, palette: Palette): string {
+type PlanRow = readonly [label: string, values: readonly string[]];
+
+/** The rows that tell how outputs are published, where that is not under their own paths alone. */
+function releaseRows(pipeline: PlannedPipeline, { profile }: Plan, isHashed: ReturnType<typeof hashedTest>): PlanRow[] {
+  // Patterns stand for files of any name.
+  const paths = exactPaths(pipeline.claims);
+  const hashed = paths.filter((path) => isHashed(path, pipeline)).length;
+  const encodings = encodingsFor(pipeline, profile);
+  return [
+    ['names', hashed === 0 ? [] : [hashed === paths.length ? 'with a hash' : 'some with a hash']],
+    ['compress', encodings.length === 0 ? [] : [encodings.join(', ')]],
+  ];
+}
+
+function drawPipeline(
+  pipeline: PlannedPipeline,
+  release: readonly PlanRow[],
+  verbose: boolean,
+  palette: Palette,
+): string {
   const steps = pipeline.steps.map(({ definition, options, match }) => {
     const main =
       definition.mainOption === undefined ? undefined : (options as Record<string, unknown>)[definition.mainOption];
     return definition.name + (typeof main === 'string' ? ` ${main}` : '') + (match === undefined ? '' : ` (${match})`);
   });
-  const rows = [
+  const rows: readonly PlanRow[] = [
     [
       'from',
       files(
@@ -50,13 +71,14 @@ function drawPipeline(pipeline: PlannedPipeline, verbose: boolean, palette: Pale
     ['steps', [steps.length === 0 ? 'none (copied)' : steps.join(' → ')]],
     ['external', pipeline.steps.flatMap(({ definition, options }) => definition.externals?.(options) ?? [])],
     ['to', files(pipeline.claims.map(describeClaim), verbose)],
+    ...release,
     [
       'depends on',
       pipeline.dependsOn.map(
         (wait) => `${wait.on}${wait.reads === undefined ? ' (by `after`)' : `, which writes ${wait.reads}`}`,
       ),
     ],
-  ] as const;
+  ];
   const lines = rows.flatMap(([label, values]) =>
     values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(10))}  ${value}\n`),
   );

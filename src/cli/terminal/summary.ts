@@ -77,14 +77,16 @@ export function describeStates({ outputs, removed }: PipelineReport, palette: Pa
   return number('written') > 0 ? palette.good(text.padEnd(26)) : text.padEnd(26);
 }
 
-/** Every output of a pipeline with its state, for --verbose. */
+/** Every output of a pipeline with its state, for --verbose; compressed files are on the line of their output. */
 export function drawOutputs({ outputs, removed }: PipelineReport, palette: Palette): string {
-  const width = Math.max(0, ...[...outputs.map(({ path }) => path), ...removed].map((path) => path.length));
-  const lines = outputs.map(({ path, state, bytes, gzipBytes = 0, encoding }) => {
-    const sizes = encoding
-      ? formatSize(bytes).padStart(8)
-      : `${formatSize(bytes).padStart(8)}  ${formatSize(gzipBytes).padStart(8)} gzip`;
-    return `    ${path.padEnd(width)}  ${stateWords[state].padEnd(14)}  ${palette.faint(sizes)}\n`;
+  const plain = outputs.filter(({ encoding }) => encoding === undefined);
+  const width = Math.max(0, ...[...plain.map(({ path }) => path), ...removed].map((path) => path.length));
+  const lines = plain.map(({ path, state, bytes, gzipBytes = 0 }) => {
+    const sizes = [`${formatSize(bytes).padStart(8)}  ${formatSize(gzipBytes).padStart(8)} gzip`];
+    for (const one of outputs)
+      if (one.encoding && one.path.startsWith(`${path}.`))
+        sizes.push(`${one.path.slice(path.length)} ${formatSize(one.bytes)}`);
+    return `    ${path.padEnd(width)}  ${stateWords[state].padEnd(14)}  ${palette.faint(sizes.join(', '))}\n`;
   });
   return [...lines, ...removed.map((path) => `    ${path.padEnd(width)}  removed\n`)].join('');
 }
