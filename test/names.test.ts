@@ -143,6 +143,50 @@ describe('names by content', () => {
     expect(integrity).toBe(`sha256-${hash.digest('base64')}`);
   });
 
+  it('are not given to files that are found by their address, and texts that name others are reported', async () => {
+    const project = new TestProject({
+      'anvil.yaml': `profiles: { production: { names: hashed, plainNames: "site/downloads/**" } }
+pipelines: { one: { from: src/**/*, to: site } }
+serve: { folder: site }
+`,
+      'src/index.html': `<!doctype html><link rel="manifest" href="app.json"><img data-src="dome.png" src="dome.png">
+<meta property="og:image" content="https://fernlight.example/dome.png"><a href="downloads/map.png">map</a>
+<script>navigator.serviceWorker.register('/offline.js'); fetch('data/stars.json'); fetch('none.json')</script>
+`,
+      'src/app.json': '{ "icons": [{ "src": "dome.png" }] }\n',
+      'src/offline.js': "addEventListener('fetch', () => undefined);\n",
+      'src/data/stars.json': '{ "dome.png": ["../dome.png", "a dome.png"] }\n',
+      'src/dome.png': 'png',
+      'src/downloads/map.png': 'map',
+      'src/robots.txt': 'User-agent: *\n',
+      'src/.well-known/security.txt': 'Contact: x\n',
+      'src/humans': 'x\n',
+    });
+    const { code, said } = await project.diagnose();
+    expect([code, said.sort()]).toEqual([
+      0,
+      [
+        'src/app.json:1:22: warning [text-not-renamed]',
+        'src/data/stars.json:1:16: warning [text-not-renamed]',
+        'src/index.html:1:68: warning [text-not-renamed]',
+        'src/index.html:2:36: warning [text-not-renamed]',
+        'src/index.html:3:64: warning [text-not-renamed]',
+      ],
+    ]);
+    expect(project.files('site').map((path) => path.replace(/-[0-9a-f]{10}/, '-HASH'))).toEqual([
+      'site/.well-known/security.txt',
+      'site/app.json',
+      'site/data/stars-HASH.json',
+      'site/dome-HASH.png',
+      'site/downloads/map.png',
+      'site/humans',
+      'site/index.html',
+      'site/names.json',
+      'site/offline.js',
+      'site/robots.txt',
+    ]);
+  });
+
   it('outlive as many builds as asked for', async () => {
     const project = new TestProject({
       'anvil.yaml': `profiles: { production: { names: hashed, keep: 2 } }

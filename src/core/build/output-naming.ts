@@ -223,12 +223,20 @@ export class OutputNaming {
     return gzipSizes.measure(output, () => contents.get(hash));
   }
 
-  /** Texts in scripts that are the URLs of renamed outputs, relative to the script or to the site. */
+  /**
+   * Texts that are the URLs of renamed outputs, relative to the file that contains them or to the site, and references
+   * with a host, which may be that of the site.
+   */
   #texts(pipeline: string, output: UnnamedOutput, names: Names): UnfollowedReference[] {
-    const { folder } = this.plan.site;
-    return (output.references?.texts ?? []).flatMap((text): UnfollowedReference[] => {
-      const inSite = folder === undefined ? undefined : targetPath(`/${text.url}`, output.file.path, this.plan.site);
-      const paths = [targetPath(text.url, output.file.path, this.plan.site), inSite];
+    const { site } = this.plan;
+    const { references = [], texts = [] } = output.references ?? {};
+    const absolute = references.filter(({ url }) => /^(https?:)?\/\//i.test(url));
+    return [...texts, ...absolute].flatMap((text): UnfollowedReference[] => {
+      const path = text.url.replace(/^(https?:)?\/\/[^/?#]*\/?/i, '');
+      const paths = [
+        path === text.url ? targetPath(path, output.file.path, site) : undefined,
+        targetPath(`/${path}`, '', site),
+      ];
       const target = paths.map((path) => (path === undefined ? undefined : names.at(path))).find((one) => one);
       if (!target || names.pathOf(target) === target.file.path) return [];
       return [this.#unfollowed(pipeline, output, text, target, names, false)];

@@ -2,7 +2,7 @@ import { posix } from 'node:path';
 import { contentHash } from '../files/hash.js';
 import { encodeText } from '../files/text.js';
 import { urlBetween } from '../languages/relative-url.js';
-import { kindOf, referringFormat } from '../languages/formats.js';
+import { extensionOf, kindOf, referringFormat } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
 import type { Maps, OutputForm } from '../config/settings.js';
 import type { CompressedFiles } from './compressed-files.js';
@@ -73,8 +73,8 @@ export async function emit(
 
 const unmeasured = (output: Omit<OutputFile, 'gzipBytes'>): OutputFile => ({ ...output, gzipBytes: undefined });
 
-/** Reports whether a file may contain references: the parsers are loaded when there is one. */
-const mayRefer = (path: string): boolean => referringFormat(path) !== undefined;
+/** Reports whether a file may contain references, or texts that are URLs: the parsers are loaded when there is one. */
+const mayRefer = (path: string): boolean => referringFormat(path) !== undefined || extensionOf(path) === 'json';
 
 async function referencesIn(path: string, bytes: Uint8Array, isThorough: boolean): Promise<FileReferences | undefined> {
   if (isNestedDeeply(bytes)) return undefined;

@@ -132,7 +132,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'output-read-renamed':
     'With `names: hashed`, references in an output change when all pipelines are done. An output that another pipeline reads has to exist before, at the same path. Files that get a hash in their names are written twice; pages and other files that keep their names cannot be.',
   'text-not-renamed':
-    'With `names: hashed`, a text in a script is the URL of a renamed output. Texts are not changed, because they may mean something else. If a request is made with it, it leads to nothing.',
+    'With `names: hashed`, a text in a script, in JSON or in an attribute, or a URL with a host, is that of a renamed output. These are not changed, because they may mean something else. If a request is made with one, it leads to nothing.',
 
   'output-foreign': 'A file that Loyal Anvil did not write exists at the path of an output. It is not changed.',
   'output-edited': 'An output was edited after it was written. It is preserved unless --force is given.',

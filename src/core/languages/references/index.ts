@@ -1,5 +1,6 @@
-import { referringFormat, type ReferringFormat } from '../formats.js';
+import { extensionOf, referringFormat, type ReferringFormat } from '../formats.js';
 import { decodeText } from '../../files/text.js';
+import { jsonUrlTexts } from './json-texts.js';
 import { manifestReferences } from './manifests.js';
 import { pageReferences } from './pages.js';
 import { scriptReferences } from './scripts.js';
@@ -17,12 +18,13 @@ export {
   type UrlText,
 } from './reference.js';
 
-const finders: Readonly<Record<ReferringFormat, (text: string, isThorough: boolean) => FileReferences>> = {
+const finders: Readonly<Record<ReferringFormat | 'data', (text: string, isThorough: boolean) => FileReferences>> = {
   page: pageReferences,
   style: (text) => ({ references: styleReferences(text) }),
   script: scriptReferences,
   svg: (text) => ({ references: svgReferences(text) }),
   manifest: (text) => ({ references: manifestReferences(text) }),
+  data: (text) => ({ references: [], texts: jsonUrlTexts(text) }),
 };
 
 /** The size in bytes from which files are not searched for references. */
@@ -36,7 +38,7 @@ const largest = 8 << 20;
  * @returns undefined if the format has no references or the content is not text
  */
 export function findReferences(path: string, bytes: Uint8Array, isThorough = false): FileReferences | undefined {
-  const format = referringFormat(path);
+  const format = referringFormat(path) ?? (isThorough && extensionOf(path) === 'json' ? 'data' : undefined);
   if (!format || bytes.length >= largest) return undefined;
   let text: string;
   try {
@@ -45,6 +47,6 @@ export function findReferences(path: string, bytes: Uint8Array, isThorough = fal
     return undefined;
   }
   const found = finders[format](text, isThorough);
-  const isEmpty = found.references.length === 0 && !found.exports && !found.importMap && !found.texts;
+  const isEmpty = found.references.length === 0 && !found.exports && !found.importMap && !found.texts?.length;
   return isEmpty ? undefined : found;
 }

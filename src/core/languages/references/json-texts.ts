@@ -1,3 +1,4 @@
+import { mayBeUrl, type UrlText } from './reference.js';
 import { isMap, isScalar, isSeq, parseDocument, type Node } from 'yaml';
 
 /** A string in a JSON text, with its range, quotes included. */
@@ -45,4 +46,16 @@ export class JsonNode {
     const [start = 0, end = 0] = (this.node as Node).range ?? [];
     return { value: this.node.value, start, end };
   }
+}
+
+/** All strings in a JSON text that may be URLs, keys left out. */
+export function jsonUrlTexts(text: string): UrlText[] {
+  const found: UrlText[] = [];
+  const open = [JsonNode.parse(text)];
+  for (let node = open.pop(); node; node = open.pop()) {
+    const { text: value } = node;
+    if (value && mayBeUrl(value.value)) found.push({ url: value.value, start: value.start, end: value.end });
+    open.push(...node.members.map(([, member]) => member), ...node.items);
+  }
+  return found.sort((a, b) => a.start - b.start);
 }

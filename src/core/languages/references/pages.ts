@@ -1,7 +1,7 @@
 import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import { JsonNode } from './json-texts.js';
 import { LocatedText } from './located-text.js';
-import { moved, type FileReferences, type Reference, type ReferenceUse, type UrlText } from './reference.js';
+import { mayBeUrl, moved, type FileReferences, type Reference, type ReferenceUse, type UrlText } from './reference.js';
 import { scriptReferences } from './scripts.js';
 import { sourceSetUrls } from './source-set.js';
 import { styleReferences } from './styles.js';
@@ -92,6 +92,7 @@ class PageCollector {
     if (style && mayHoldUrls(style.value))
       for (const one of styleReferences(style.value))
         this.#references.push({ ...one, ...style.range(one.start, one.end) });
+    if (this.isThorough) this.#addTexts(node);
     if (name !== 'style' && name !== 'script') return;
     const place = node.childNodes.find((child) => child.nodeName === '#text')?.sourceCodeLocation;
     if (!place) return;
@@ -171,6 +172,17 @@ class PageCollector {
       (node.tagName === 'link' && /\b(stylesheet|preload|modulepreload)\b/i.test(valueOf(node, 'rel') ?? ''));
     if (!isChecked || valueOf(node, 'integrity') !== undefined) return undefined;
     return node.sourceCodeLocation?.attrs?.[attribute]?.endOffset;
+  }
+
+  /** Values of other attributes that may be URLs, such as those that a script reads. */
+  #addTexts(node: Tree.Element): void {
+    for (const { name } of node.attrs) {
+      const value = this.#attribute(node, name);
+      if (!value || !mayBeUrl(value.value)) continue;
+      const { start, end } = value.range(0, value.value.length);
+      if (!this.#references.some((one) => one.start >= start && one.end <= end))
+        this.#texts.push({ url: value.value, start, end });
+    }
   }
 
   #addSet(node: Tree.Element, attribute: string): void {

@@ -122,3 +122,9 @@ export function mapReference(comment: string, start: number): Reference | undefi
   const from = start + before!.length;
   return { use: 'file', url: url!, start: from, end: from + url!.length, isOptional: true };
 }
+
+/** A path with an extension, as the URL of a file. */
+const filePath = /^(?:\.{0,2}\/)?(?:[\w@%~+-][\w.@%~+-]*\/)*[\w@%~+-][\w.@%~+-]*\.[a-z]\w{0,10}(?:[?#].*)?$/i;
+
+/** Reports whether a text looks like the URL of a file. */
+export const mayBeUrl = (text: string): boolean => text.length < 1000 && filePath.test(text);

@@ -1,13 +1,17 @@
 import type * as Tree from 'acorn';
 import { eachChild } from '../js/tree/children.js';
 import { parseScript, ScriptSyntaxError, isStackOverflow } from '../js/parse.js';
-import { mapReference, type FileReferences, type ImportedName, type Reference, type UrlText } from './reference.js';
+import {
+  mapReference,
+  mayBeUrl,
+  type FileReferences,
+  type ImportedName,
+  type Reference,
+  type UrlText,
+} from './reference.js';
 
 /** True if a text may refer to modules: most of the time, looking is cheaper than parsing. */
 const mayRefer = /\b(?:import|export|require)\b/;
-
-/** Texts that may be the URL of a file: a path with an extension. */
-const urlText = /^(?:\.{0,2}\/)?(?:[\w@%~+-][\w.@%~+-]*\/)*[\w@%~+-][\w.@%~+-]*\.[a-z]\w{0,10}(?:[?#].*)?$/i;
 
 /**
  * Finds the references of a script: modules in `import` and `export … from` (ECMA-262, section 16.2), in `import()`,
@@ -144,7 +148,7 @@ class Collector {
     else if (node.type === 'CallExpression' && this.isThorough) this.#registration(node);
     else if (node.type === 'Literal' && typeof node.value === 'string' && this.isThorough) {
       const { value: url, start, end } = node;
-      if (urlText.test(url)) this.#texts.push({ url, start, end });
+      if (mayBeUrl(url)) this.#texts.push({ url, start, end });
     } else if (node.type === 'UnaryExpression' && node.operator === 'typeof') {
       const { argument } = node;
       const asked = ['require', 'module', 'exports', 'define', 'process'];
