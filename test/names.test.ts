@@ -146,7 +146,7 @@ describe('names by content', () => {
   it('are not given to files that are found by their address, and texts that name others are reported', async () => {
     const project = new TestProject({
       'anvil.yaml': `profiles: { production: { names: hashed, plainNames: "site/downloads/**" } }
-pipelines: { one: { from: src/**/*, to: site } }
+pipelines: { one: { from: [src/**/*, src/.well-known/*], base: src, to: site } }
 serve: { folder: site }
 `,
       'src/index.html': `<!doctype html><link rel="manifest" href="app.json"><img data-src="dome.png" src="dome.png">

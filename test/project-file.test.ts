@@ -141,7 +141,7 @@ const mistakes: Record<string, { yaml: string; said: string[]; hint?: string; fi
   'an option that the step does not have': {
     yaml: pipeline(`${styles}\nsteps: [{ minify: { level: 3 } }]`),
     said: ['anvil.yaml:5:25: error [unknown-key]'],
-    hint: 'The keys are `renameGlobals`, `renameProperties`, `preserveNames`, `without`, `assume`, `licences`, `ascii`, `only` and `match`.',
+    hint: 'The keys are `renameGlobals`, `renameProperties`, `preserveNames`, `without`, `assume`, `licences`, `ascii`, `whiteSpace`, `only` and `match`.',
   },
   'a step without the option it needs': {
     yaml: pipeline(`${styles}\nsteps: [join]`),
