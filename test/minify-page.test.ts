@@ -127,4 +127,51 @@ tonight</P>
     expect([code, said]).toEqual([0, ['src/page.html:3:9: warning [script-syntax]']]);
     expect(project.read('site/page.html')).toBe('<p>a</p>\n<script>\n  let = ;\n</script>\n<script>let b=1</script>\n');
   });
+
+  it('are unchanged where a change could show', async () => {
+    const unchanged = [
+      '<p style="white-space: pre">a   b</p>',
+      '<div contenteditable>a   b</div>',
+      '<textarea>  a\n\n  b</textarea>',
+      '<p><code>a   b</code> c</p>',
+      '<style>i{white-space:pre-line}</style><p>a   b</p>',
+      '<!--[if mso]><p>old</p><![endif]--><p>a</p>',
+      '<!--#include virtual="head.html" --><p>a</p>',
+      '<svg><text>a   b</text></svg>',
+      '<input type="text" required="required">',
+      '<p title="a b" data-x="\'" lang="">a</p>',
+      '<script type=text/template><p>  a  </p></script>',
+      '<script>x="<!--<script>"</script>',
+    ].map((text) => [
+      text,
+      text.replace(' lang=""', ' lang').replace('type="text" required="required"', 'type=text required=required'),
+    ]);
+    for (const [text, wanted] of unchanged) expect(await minified(text!)).toBe(wanted);
+  });
+
+  it('have their scripts minified for the target browsers, without renaming what other scripts use', async () => {
+    const text = `<script>
+  function greet ( visitor ) { return \`Good evening, \${ visitor }\`; }
+</script>
+<button onclick="greet('you')">Greet</button>
+<script type="module">
+  const answer = 6 * 7;
+  console.log( answer, DEBUG );
+</script>
+<script type="importmap">
+  { "imports": { "sky  map": "./sky.js" } }
+</script>
+`;
+    const project = projectOf({ page: text });
+    project.write(
+      'anvil.yaml',
+      `profiles: { production: { constants: { DEBUG: false } } }\n${project.read('anvil.yaml')}`,
+    );
+    await project.build();
+    expect(project.read('site/page.html'))
+      .toBe(`<script>function greet(n){return\`Good evening, \${n}\`}</script><button onclick="greet('you')">Greet</button>
+<script type=module>console.log(42,!1)</script>
+<script type=importmap>{"imports":{"sky  map":"./sky.js"}}</script>
+`);
+  });
 });

@@ -1,4 +1,6 @@
 import { createHash } from 'node:crypto';
+import { posix } from 'node:path';
+import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
 import type { ConsoleMessage, Page, Response } from 'playwright-core';
 import { describe, expect, it } from 'vitest';
 import { openBrowser, serveFolder } from './support/browser.js';
@@ -141,6 +143,110 @@ describe('names by content', () => {
     const hash = createHash('sha256').update(project.bytes(`site/${path}`));
     expect(path).toContain(`-${hash.copy().digest('hex').slice(0, 10)}.png`);
     expect(integrity).toBe(`sha256-${hash.digest('base64')}`);
+  });
+
+  it('leave source maps exact, in files of their own and inline', async () => {
+    const rule = (at: number): string => `.mark${String(at)} { background: url("dome.png"); order: ${String(at)} }\n`;
+    for (const maps of ['file', 'inline']) {
+      const project = new TestProject({
+        'anvil.yaml': projectFile(`names: hashed, maps: ${maps}`),
+        'src/a.css': Array.from({ length: 9 }, (_, at) => rule(at)).join(''),
+        'src/b.js': `import('./c.js');\nimport('./c.js').then(function found() {});\nglobalThis.mark7 = 7;\n`,
+        'src/c.js': 'export {};\n',
+        'src/dome.png': 'png',
+      });
+      await project.build();
+      let marks = 0;
+      for (const path of project.files('site').filter((one) => /\.(css|js)$/.test(one))) {
+        const text = project.read(path);
+        const [, url = ''] = /sourceMappingURL=(\S+)/.exec(text)!;
+        const json = url.startsWith('data:')
+          ? Buffer.from(url.replace(/^[^,]*,/, ''), 'base64').toString('utf8')
+          : project.read(`site/${url}`);
+        const map = new TraceMap(json);
+        if (maps === 'file') expect(map.file).toBe(path.slice('site/'.length));
+        const code = text.split('\n').findIndex((line) => line.includes('sourceMappingURL')) - 1;
+        const line = text.split('\n')[code]!;
+        for (const { index, 0: mark } of line.matchAll(/mark\d/g)) {
+          const { source, line: at, column } = originalPositionFor(map, { line: code + 1, column: index });
+          const original = project.read(posix.join('site', source!)).split('\n')[at! - 1]!;
+          // The segment may begin with the dot of the selector, or with the object of the property.
+          expect(original.slice(column!), mark).toMatch(new RegExp(`^(\\.|globalThis\\.)?${mark}`));
+          marks++;
+        }
+      }
+      expect(marks).toBe(10);
+    }
+  });
+
+  it('are those of the last build for outputs of a pipeline that fails, whose files stay', async () => {
+    const project = new TestProject({
+      'anvil.yaml': `profiles: { production: { names: hashed } }
+pipelines:
+  styles: { from: a.scss, to: site, steps: [compile] }
+  pages: { from: "*.html", to: site }
+`,
+      'a.scss': 'a { order: ; }\n',
+      'index.html': '<link rel="stylesheet" href="a.css">\n',
+    });
+    const states = async (): Promise<unknown> =>
+      (await project.events(['build']))
+        .filter(({ event }) => event === 'pipeline-done')
+        .map(({ name, state, blockedBy }) => [name, state, blockedBy]);
+    // There is no name to refer to.
+    project.write('a.scss', 'a { order: 1\n');
+    expect(await states()).toEqual([
+      ['styles', 'failed', undefined],
+      ['pages', 'blocked', 'styles'],
+    ]);
+    expect(project.exists('site')).toBe(false);
+    project.write('a.scss', 'a { order: 1 }\n');
+    await project.build();
+    const [sheet, page] = project.files('site');
+    project.write('a.scss', 'a { order: 2\n');
+    project.write('index.html', '<link rel="stylesheet" href="a.css">\n<p>new</p>\n');
+    expect(await states()).toEqual([
+      ['styles', 'failed', undefined],
+      ['pages', 'built', undefined],
+    ]);
+    expect(project.read(page!)).toBe(`<link rel="stylesheet" href="${sheet!.slice('site/'.length)}">\n<p>new</p>\n`);
+    project.write('a.scss', 'a { order: 2 }\n');
+    await project.build();
+    expect(project.exists(sheet!)).toBe(false);
+  });
+
+  it('are also written plain where another pipeline reads them, which runs once', async () => {
+    const project = TestProject.demo();
+    await project.build();
+    const joined = project.files('site/css').find((path) => path.includes('kiosk-') && path.endsWith('.css'))!;
+    const plain = project.read('site/css/chart.css');
+    expect(project.files('site/css').filter((path) => /chart.*\.css$/.test(path))).toHaveLength(2);
+    // Rewritten references in the published file are none in the one that is read.
+    const { stdout } = await project.build();
+    expect(stdout).toContain('all unchanged; 0 jobs run');
+    project.write('styles/chart.scss', `${project.read('styles/chart.scss')}\n.chart { order: 7 }\n`);
+    await project.build();
+    expect(project.read('site/css/chart.css')).not.toBe(plain);
+    expect(project.exists(joined)).toBe(false);
+  });
+
+  it('are forecast as far as they are known, and explained by both names', async () => {
+    const project = TestProject.demo();
+    await project.build();
+    project.write('pictures/dome.png', Buffer.concat([project.bytes('pictures/dome.png'), Buffer.from('x')]));
+    const { stdout } = await project.run(['build', '--dry-run']);
+    expect(stdout).toMatch(/^pages .*\n +may write +site\/index\.html$/m);
+    expect(stdout).toMatch(/^pictures .*\n +write +site\/pictures\/dome\.png$/m);
+    expect(stdout).not.toContain('remove');
+    await project.build();
+    const [published] = project.files('site/pictures').filter((path) => path.includes('dome'));
+    const [byName, byPath] = [
+      await project.run(['why', published!]),
+      await project.run(['why', 'site/pictures/dome.png']),
+    ];
+    expect(byName.stdout).toContain(`published as    ${published!}`);
+    expect(byName.stdout).toBe(byPath.stdout);
+    expect(byName.stdout).toMatch(/referred to by +site\/index\.html/);
   });
 
   it('are not given to files that are found by their address, and texts that name others are reported', async () => {

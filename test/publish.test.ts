@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { chmodSync, mkdirSync, readFileSync, rmSync, symlinkSync, utimesSync } from 'node:fs';
+import { chmodSync, mkdirSync, readFileSync, renameSync, rmSync, symlinkSync, utimesSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 
@@ -131,6 +131,25 @@ describe('publishing', () => {
       'anvil.yaml': pipeline('from: src/*.css\nto: site\nsteps: [{ join: { into: c.css, match: "[ab].css" } }]'),
     });
     expect(await project.diagnose()).toMatchObject({ code: 2, said: ['anvil.yaml:2:3: error [output-conflict]'] });
+  });
+
+  it('removes stale outputs once all pipelines are built: pages of a failed one may refer to them', async () => {
+    const project = new TestProject({
+      'anvil.yaml': `pipelines:
+  styles: { from: "*.css", to: site }
+  notes: { from: "*.scss", to: site, steps: [compile] }
+`,
+      'old.css': 'a { }\n',
+      'note.scss': 'a { order: 1 }\n',
+    });
+    await project.build();
+    renameSync(project.path('old.css'), project.path('new.css'));
+    project.write('note.scss', 'a { order: 2\n');
+    expect((await project.run(['build'])).code).toBe(1);
+    expect(project.files('site')).toEqual(['site/new.css', 'site/note.css', 'site/old.css']);
+    project.write('note.scss', 'a { order: 2 }\n');
+    await project.build();
+    expect(project.files('site')).toEqual(['site/new.css', 'site/note.css']);
   });
 });
 
