@@ -1,5 +1,5 @@
 import { expect, it } from 'vitest';
-import { checkInvariant, linkedSurroundings, replay } from './support/invariant.js';
+import { checkInvariant, linkedSurroundings, releaseSurroundings, replay } from './support/invariant.js';
 import { checkKills } from './support/kills.js';
 
 it('has the result of a fresh build after any edits, renames, removals, other project files, kills and restarts', async () => {
@@ -8,6 +8,10 @@ it('has the result of a fresh build after any edits, renames, removals, other pr
 
 it('has the result of a fresh build when modules, packages and their settings change', async () => {
   expect(await checkInvariant(3, 9, 20_261_129, linkedSurroundings)).toBeUndefined();
+});
+
+it('has the result of a fresh build when files with names by content change', async () => {
+  expect(await checkInvariant(3, 9, 20_261_130, releaseSurroundings)).toBeUndefined();
 });
 
 it('does not abort a pipeline because of outputs of an earlier one', async () => {

@@ -186,6 +186,66 @@ export const linkedSurroundings: Surroundings = {
   first: (path) => (/sky(\/index|\.js)|app\/node_modules/.test(path) ? undefined : 0),
 };
 
+const releaseContents: Readonly<Record<string, readonly string[]>> = {
+  'src/index.html': [
+    '<link rel="stylesheet" href="css/site.css"><img src="sky.svg"><a href="sub/map.html">map</a>',
+    '<script type="module" src="app.js"></script><p style="background: url(sky.svg)">1</p>',
+    '<img srcset="dome.svg 1x, sky.svg 2x" src="none.svg">',
+  ],
+  'src/sub/map.html': [
+    '<link rel="stylesheet" href="/css/site.css"><a href="../">home</a>',
+    '<img src="../dome.svg"><script>fetch("../sky.svg")</script>',
+  ],
+  'src/css/site.css': [
+    '@import "base.css";\na { background: url(../sky.svg) }\n',
+    'a { background: url("../dome.svg#x") }\n',
+    'a { color: red }\n',
+    'a { color: ',
+  ],
+  'src/css/base.css': ['@import "site.css";\nb { color: tan }\n', 'b { background: url(../sky.svg) }\n', 'b { }\n'],
+  'src/app.js': [
+    "import './lib.js';\nconsole.log(new URL('./sky.svg', import.meta.url));\n",
+    "void import('./lib.js');\n",
+    'let a = ;\n',
+  ],
+  'src/lib.js': [
+    "import './app.js';\n",
+    'export const b = 1;\n',
+    "export const b = new URL('css/site.css', import.meta.url);\n",
+  ],
+  'src/sky.svg': ['<svg/>\n', '<svg><image href="dome.svg"/></svg>\n', '<svg><circle/></svg>\n'],
+  'src/dome.svg': ['<svg/>\n', '<svg><image href="sky.svg"/></svg>\n', '<svg><g/></svg>\n'],
+};
+
+const release = (profile: string, extra = ''): string =>
+  `profiles: { production: { ${profile} } }
+pipelines:
+  styles: { from: src/**/*.css, base: src, to: site, steps: [minify] }
+  scripts: { from: src/**/*.js, base: src, to: site, steps: [minify] }
+  others: { from: "src/**/*.{html,svg}", base: src, to: site }
+${extra}serve: { folder: site }
+`;
+
+/** Projects whose outputs are named by their content. */
+export const releaseSurroundings: Surroundings = {
+  files: Object.keys(releaseContents),
+  contents: (path) => releaseContents[path]!,
+  projects: [
+    release('names: hashed'),
+    release('names: hashed, maps: file, integrity: true'),
+    release(
+      'names: hashed, compress: gzip',
+      '  kiosk: { from: site/css/*.css, to: site/kiosk, steps: [join: all.css] }\n',
+    ),
+    release('maps: file'),
+    release('names: hashed, plainNames: "site/*.svg"'),
+    release('names: hashed').replace('base: src, to: site, steps', 'base: src, to: site, names: plain, steps'),
+  ],
+  folders: ['src/css', 'src/sub'],
+  replaced: ['src/sky.svg', 'src/lib.js'],
+  first: () => 0,
+};
+
 /** What somebody may have written into the record of outputs. */
 const damages = [
   '{"output":"styles/a.scss","pipeline":',
