@@ -213,6 +213,18 @@ pipelines:
     project.write('a.scss', 'a { order: 2 }\n');
     await project.build();
     expect(project.exists(sheet!)).toBe(false);
+    // Pages that are not built refer to the last names.
+    project.write('a.scss', 'a { order: 3 }\n');
+    await project.build('styles');
+    const sheets = project.files('site').filter((path) => path.endsWith('.css'));
+    expect([sheets.length, sheets.some((path) => project.read(page!).includes(path.slice('site/'.length)))]).toEqual([
+      2,
+      true,
+    ]);
+    await project.build('pages');
+    expect(project.files('site').filter((path) => path.endsWith('.css'))).toHaveLength(2);
+    await project.build();
+    expect(project.files('site').filter((path) => path.endsWith('.css'))).toHaveLength(1);
   });
 
   it('are also written plain where another pipeline reads them, which runs once', async () => {
@@ -298,21 +310,25 @@ serve: { folder: site }
       'anvil.yaml': `profiles: { production: { names: hashed, keep: 2 } }
 pipelines:
   styles: { from: a.css, to: site }
+  scripts: { from: b.js, to: site }
   pages: { from: "*.html", to: site }
 `,
       'a.css': 'a { order: 1 }\n',
-      'index.html': '<link rel="stylesheet" href="a.css">\n',
+      'b.js': 'let order = 1;\n',
+      'index.html': '<link rel="stylesheet" href="a.css"><script src="b.js"></script>\n',
     });
     const sheets = (): string[] => project.files('site').filter((path) => path.endsWith('.css'));
     for (const number of [2, 3, 4, 5]) {
       await project.build();
       project.write('a.css', `a { order: ${String(number)} }\n`);
+      project.write('b.js', `let order = ${String(number)};\n`);
     }
     const three = sheets();
     expect(three).toHaveLength(3);
     // A build without changes counts for nothing.
     await project.run(['build', '--dry-run']);
     project.write('a.css', 'a { order: 4 }\n');
+    project.write('b.js', 'let order = 4;\n');
     await project.build();
     expect(sheets()).toEqual(three);
   });

@@ -13,7 +13,7 @@ import { OutputOwners } from './output-owners.js';
 import { PipelineBuild, type BuildScope, type PipelineOutcome } from './pipeline-build.js';
 import { publishOrder, targetsIn } from './publish-order.js';
 import { Publisher, type PublishRequest } from './publisher.js';
-import { readTest } from './read-test.js';
+import { readTest, type PathTest } from './read-test.js';
 import { reportsOf, type BuildReport, type PipelineReport, type PipelineState } from './report.js';
 import { Schedule } from './schedule.js';
 
@@ -74,7 +74,8 @@ class Build implements BuildScope {
     await Promise.all(this.outcomes.values());
     const builds = pipelines.map(({ name }) => this.#builds.get(name)!);
     await this.#publish(builds.filter(({ isBuilt }) => isBuilt));
-    const removed = builds.every((one) => this.#isUpdated(one)) ? this.#removeUnused(builds) : [...this.#removedEarly];
+    const isUpdated = builds.every((one) => this.#isUpdated(one)) && (this.#isWhole || !isNamed(this.plan));
+    const removed = isUpdated ? this.#removeUnused(builds) : [...this.#removedEarly];
     const reports = await Promise.all(pipelines.map((pipeline) => this.#reportPipeline(pipeline)));
     const steps = reports.flatMap((one) => one.steps);
     const report: BuildReport = {
@@ -156,8 +157,9 @@ class Build implements BuildScope {
     const { executor, named } = this.request;
     const naming = new OutputNaming(this.plan, executor, named);
     for (;;) {
-      const open = this.#withoutBlocked(builds, naming);
-      const result = await naming.name(open.map((build) => this.#evaluated(build)));
+      const readers = this.#readers();
+      const open = this.#withoutBlocked(builds, naming, readers);
+      const result = await naming.name(open.map((build) => this.#evaluated(build, readers)));
       for (const build of open) if (result.missing.has(build.name)) await build.evaluateAgain(true);
       if (result.missing.size > 0) continue;
       if (result.conflicts.length > 0) {
@@ -179,7 +181,11 @@ class Build implements BuildScope {
   }
 
   /** The pipelines that were built, except those that refer to outputs of others whose names are unknown. */
-  #withoutBlocked(builds: readonly PipelineBuild[], naming: OutputNaming): readonly PipelineBuild[] {
+  #withoutBlocked(
+    builds: readonly PipelineBuild[],
+    naming: OutputNaming,
+    readers: ReadonlyMap<string, PathTest>,
+  ): readonly PipelineBuild[] {
     for (;;) {
       const open = builds.filter(({ isBuilt }) => isBuilt);
       const built = new Set(open.map(({ name }) => name));
@@ -190,7 +196,7 @@ class Build implements BuildScope {
           : this.plan.pipelines.find(({ name }) => name === writer);
       };
       const blocked = open.flatMap((build) => {
-        const by = naming.blockerOf(this.#evaluated(build), unbuilt);
+        const by = naming.blockerOf(this.#evaluated(build, readers), unbuilt);
         return by === undefined ? [] : [{ build, by }];
       });
       if (blocked.length === 0) return open;
@@ -198,16 +204,21 @@ class Build implements BuildScope {
     }
   }
 
-  #evaluated({ pipeline, made, isFresh }: PipelineBuild): EvaluatedPipeline {
+  /** The results of a pipeline, to be named. */
+  #evaluated({ pipeline, made, isFresh }: PipelineBuild, readers: ReadonlyMap<string, PathTest>): EvaluatedPipeline {
+    const others = [...readers].filter(([name]) => name !== pipeline.name).map(([, reads]) => reads);
+    return { pipeline, emitted: made.emitted, isFresh, isReadByOthers: (path) => others.some((reads) => reads(path)) };
+  }
+
+  /** For each pipeline that may read outputs of others, a test for the paths that it reads. */
+  #readers(): ReadonlyMap<string, PathTest> {
     const { memos } = this.request;
-    const tests = this.plan.pipelines
-      .filter(({ name }) => name !== pipeline.name)
-      .filter(
-        ({ name, dependsOn }) => dependsOn.length > 0 || this.schedule.readDependencies(name, memos.get(name)).size > 0,
-      )
-      .map((other) => readTest(this.#builds.get(other.name)?.pipeline ?? other, memos.get(other.name)));
-    const isReadByOthers = (path: string): boolean => tests.some((test) => test(path));
-    return { pipeline, emitted: made.emitted, isFresh, isReadByOthers };
+    const readers = this.plan.pipelines.filter(
+      ({ name, dependsOn }) => dependsOn.length > 0 || this.schedule.readDependencies(name, memos.get(name)).size > 0,
+    );
+    return new Map(
+      readers.map((one) => [one.name, readTest(this.#builds.get(one.name)?.pipeline ?? one, memos.get(one.name))]),
+    );
   }
 
   /** Publishes outputs of pipelines, and again those of pipelines that had to be evaluated again. */
@@ -292,28 +303,32 @@ class Build implements BuildScope {
    */
   #removeUnused(builds: readonly PipelineBuild[]): readonly string[] {
     const { outputRoot } = this.request;
-    for (const build of builds) {
-      const { name, outcome, published = outcome.outputs } = build;
+    const stale = builds.map(({ name, outcome, published = outcome.outputs }) =>
       // Preserved outputs are still in the record, so that equal numbers mean that none is stale.
-      if (outputRoot.record.countOf(name) === published.length) continue;
-      build.takeRemoved(this.#remove(this.#due(staleOf(name, published, outputRoot)), name));
-    }
-    if (!this.#isWhole) return [...this.#removedEarly];
-    const orphans = [...orphanedOutputs(this.plan, outputRoot.record, []).values()].flat();
-    const due = this.#due(orphans.filter((path) => !this.#preserved.has(path)));
-    return [...this.#removedEarly, ...this.#remove(due)];
+      outputRoot.record.countOf(name) === published.length ? [] : staleOf(name, published, outputRoot),
+    );
+    const orphans = this.#isWhole ? [...orphanedOutputs(this.plan, outputRoot.record, []).values()].flat() : [];
+    const due = this.#due([...stale.flat(), ...orphans.filter((path) => !this.#preserved.has(path))]);
+    for (const [at, build] of builds.entries())
+      build.takeRemoved(
+        this.#remove(
+          stale[at]!.filter((path) => due.has(path)),
+          build.name,
+        ),
+      );
+    return [...this.#removedEarly, ...this.#remove(orphans.filter((path) => due.has(path)))];
   }
 
   /** The outputs to remove now among those that are no longer made; the others stay for some builds. */
-  #due(stale: readonly string[]): readonly string[] {
+  #due(stale: readonly string[]): ReadonlySet<string> {
     const { keep } = this.plan.profile;
-    if (keep === 0 || stale.length === 0) return stale;
+    if (keep === 0 || stale.length === 0) return new Set(stale);
     const { outputRoot } = this.request;
     const due = outputRoot.record.dueAmong(stale, keep);
     outputRoot.record.retire(stale);
     const problem = saveRecord(outputRoot);
     if (problem) this.report(problem);
-    return due;
+    return new Set(due);
   }
 
   #remove(paths: readonly string[], pipeline?: string): readonly string[] {

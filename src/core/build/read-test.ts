@@ -2,8 +2,11 @@ import { globTest } from '../files/globs.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { PipelineMemo } from './memo.js';
 
+/** A test of paths, relative to the project. */
+export type PathTest = (path: string) => boolean;
+
 /** A test for paths that a pipeline reads: its sources, and everything in the traces of its last evaluation. */
-export function readTest({ sources }: PlannedPipeline, memo: PipelineMemo | undefined): (path: string) => boolean {
+export function readTest({ sources }: PlannedPipeline, memo: PipelineMemo | undefined): PathTest {
   const paths = new Set(sources.map(({ path }) => path));
   const globs = new Set<string>();
   for (const { jobs } of memo?.units.values() ?? [])
