@@ -8,13 +8,13 @@ import { checkReleaseKills } from './support/kills.js';
 import { danglingNames, RandomRelease } from './support/random-release.js';
 import { TestProject } from './support/project.js';
 
-const projectFile = (profile: string, steps = '[minify]'): string => `profiles:
+const projectFile = (profile: string, steps = '[minify]', end = 'serve: { folder: site }'): string => `profiles:
   production: { ${profile} }
 pipelines:
   styles: { from: src/**/*.css, to: site, steps: ${steps} }
   scripts: { from: src/**/*.js, to: site, steps: ${steps} }
   others: { from: "src/**/*.{png,svg,html,webmanifest}", to: site }
-serve: { folder: site }
+${end}
 `;
 
 const write = (project: TestProject, release: RandomRelease): void => {
@@ -28,9 +28,11 @@ const contentsOf = (project: TestProject): Record<string, string> =>
   );
 
 /** Settings of the profile, and steps. */
-const variants: readonly [profile: string, steps: string][] = [
+const variants: readonly [profile: string, steps: string, end?: string][] = [
   ['names: hashed, maps: file, integrity: true', '[minify]'],
   ['names: hashed', '[]'],
+  // Without a server, the site is the folder of all outputs.
+  ['names: hashed', '[minify]', ''],
 ];
 
 const digestOf = (text: string): string => createHash('sha256').update(text).digest('hex');
@@ -69,7 +71,7 @@ describe('names by content', () => {
     async (seed) => {
       const release = new RandomRelease(seed);
       const project = new TestProject({
-        'anvil.yaml': projectFile(...variants[seed % 2]!),
+        'anvil.yaml': projectFile(...variants[seed % 3]!),
       });
       for (let change = 0; change < 4; change++) {
         write(project, release);
@@ -303,6 +305,19 @@ serve: { folder: site }
       'site/offline.js',
       'site/robots.txt',
     ]);
+  });
+
+  it('are not published beside another file of the name of the manifest', async () => {
+    const project = new TestProject({
+      'anvil.yaml': 'profiles: { production: { names: hashed } }\npipelines: { one: { from: src/*, to: site } }\n',
+      'src/names.json': '{}\n',
+      'src/a.css': 'a { }\n',
+    });
+    expect(await project.diagnose()).toMatchObject({
+      code: 1,
+      said: ['site/names.json: error [output-conflict]'],
+    });
+    expect(project.exists('site')).toBe(false);
   });
 
   it('outlive as many builds as asked for', async () => {

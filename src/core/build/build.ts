@@ -1,4 +1,4 @@
-import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { isNamed } from '../plan/naming.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { remove, saveRecord, staleOf } from '../outputs/publish.js';
@@ -162,11 +162,8 @@ class Build implements BuildScope {
       const result = await naming.name(open.map((build) => this.#evaluated(build, readers)));
       for (const build of open) if (result.missing.has(build.name)) await build.evaluateAgain(true);
       if (result.missing.size > 0) continue;
-      if (result.conflicts.length > 0) {
-        for (const { pipeline, path } of result.conflicts)
-          this.#builds.get(pipeline)!.fail(diagnostic('output-read-renamed', { output: path }, { file: path }));
-        continue;
-      }
+      for (const { pipeline, problem } of result.problems) this.#builds.get(pipeline)!.fail(problem);
+      if (result.problems.length > 0) continue;
       for (const build of open) build.published = result.lists.get(build.name)!;
       const outputsOf = ({ published }: PipelineBuild): readonly OutputFile[] => published!;
       const inOrder: PublishRequest['inOrder'] = (outputs) => publishOrder(outputs, result.targetsOf);

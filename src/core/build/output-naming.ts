@@ -69,8 +69,8 @@ export interface NamingResult {
   /** Pipelines whose bytes are needed, and no longer available. */
   readonly missing: ReadonlySet<string>;
   readonly unfollowed: readonly UnfollowedReference[];
-  /** Outputs that other pipelines read, and that keep their names, although references in them change. */
-  readonly conflicts: readonly { readonly pipeline: string; readonly path: string }[];
+  /** Problems with which nothing can be published. */
+  readonly problems: readonly { readonly pipeline: string; readonly problem: Diagnostic }[];
   /** The outputs that an output refers to, all by their published paths. */
   readonly targetsOf: (path: string) => readonly string[];
 }
@@ -78,6 +78,8 @@ export interface NamingResult {
 /** Names the outputs of all pipelines of a build by their content. */
 export class OutputNaming {
   readonly #isHashed: ReturnType<typeof hashedTest>;
+  /** The site; without settings of a server, its folder is the one that contains all outputs. */
+  readonly #site: { readonly folder: string };
 
   /**
    * @param known the named outputs of each pipeline in the last build, which this one updates
@@ -88,6 +90,7 @@ export class OutputNaming {
     private readonly known: Map<string, NamedPipeline>,
   ) {
     this.#isHashed = hashedTest(plan);
+    this.#site = { folder: plan.site.folder ?? commonFolder(plan.pipelines.map(({ to }) => to)) };
   }
 
   /**
@@ -101,7 +104,7 @@ export class OutputNaming {
   ): string | undefined {
     for (const { outputs, references } of emitted.values())
       for (const { use, url } of references?.references ?? []) {
-        const path = use === 'file' || use === 'import' ? targetPath(url, outputs[0]!.path, this.plan.site) : undefined;
+        const path = use === 'file' || use === 'import' ? targetPath(url, outputs[0]!.path, this.#site) : undefined;
         const writer = path === undefined ? undefined : unbuilt(path);
         if (!writer || !this.#isHashed(path!, writer)) continue;
         const published = this.known.get(writer.name)?.get(path!);
@@ -116,7 +119,7 @@ export class OutputNaming {
     const owners = new Map<UnnamedOutput, EvaluatedPipeline>();
     for (const one of built) for (const output of this.#unnamed(one)) owners.set(output, one);
     const others = this.#published(new Set(built.map(({ pipeline }) => pipeline.name)));
-    const names = new Names([...owners.keys(), ...others.keys()], this.plan.site);
+    const names = new Names([...owners.keys(), ...others.keys()], this.#site);
     const done = new Map<UnnamedOutput, NamedOutput>(others);
     const unfollowed: UnfollowedReference[] = [];
     const missing = new Set<string>();
@@ -133,19 +136,36 @@ export class OutputNaming {
           unfollowed.push(this.#unfollowed(name, output, reference, target, names, true));
       unfollowed.push(...this.#texts(name, output, names));
     }
-    if (missing.size > 0) return { lists: new Map(), missing, unfollowed: [], conflicts: [], targetsOf: () => [] };
+    if (missing.size > 0) return { lists: new Map(), missing, unfollowed: [], problems: [], targetsOf: () => [] };
     for (const { pipeline } of built) this.known.delete(pipeline.name);
     for (const { pipeline } of built) {
       const outputs = [...owners].filter(([, owner]) => owner.pipeline === pipeline);
       this.known.set(pipeline.name, new Map(outputs.map(([output]) => [output.file.path, done.get(output)!])));
     }
-    const conflicts = [...owners].flatMap(([{ file, isRead }, { pipeline }]) => {
-      const [main] = this.known.get(pipeline.name)!.get(file.path)!.outputs;
-      return isRead && main!.path === file.path && main!.hash !== file.hash
-        ? [{ pipeline: pipeline.name, path: file.path }]
-        : [];
+    const problems = [...owners].flatMap(([output, { pipeline }]) => {
+      const problem = this.#problemWith(output, done.get(output)!);
+      return problem ? [{ pipeline: pipeline.name, problem }] : [];
     });
-    return { lists: this.#lists(built), missing, unfollowed, conflicts, targetsOf: targetsByPath(names, done) };
+    return { lists: this.#lists(built), missing, unfollowed, problems, targetsOf: targetsByPath(names, done) };
+  }
+
+  /** The reason why an output cannot be published with the others. */
+  #problemWith(
+    { file: { path, hash }, isRead }: UnnamedOutput,
+    { outputs: [main] }: NamedOutput,
+  ): Diagnostic | undefined {
+    if (path === this.#manifestPath)
+      return diagnostic(
+        'output-conflict',
+        { output: path, by: 'by a pipeline and by `names: hashed`' },
+        { file: path },
+      );
+    const isChanged = main!.path === path && main!.hash !== hash;
+    return isRead && isChanged ? diagnostic('output-read-renamed', { output: path }, { file: path }) : undefined;
+  }
+
+  get #manifestPath(): string {
+    return posix.join(this.#site.folder, manifestName);
   }
 
   #renamer(names: Names, done: ReadonlyMap<UnnamedOutput, NamedOutput>): OutputRenamer {
@@ -206,12 +226,12 @@ export class OutputNaming {
       );
     const hashed = this.plan.pipelines.filter((pipeline) => hasHashedNames(pipeline, this.plan));
     const owner = hashed[0]?.name;
-    if (owner !== undefined && lists.has(owner)) lists.set(owner, [...lists.get(owner)!, this.#manifest(hashed)]);
+    if (owner !== undefined && lists.has(owner)) lists.set(owner, [...lists.get(owner)!, this.#manifest()]);
     return lists;
   }
 
-  #manifest(hashed: readonly PlannedPipeline[]): OutputFile {
-    const folder = this.plan.site.folder ?? commonFolder(hashed.map(({ to }) => to));
+  #manifest(): OutputFile {
+    const { folder } = this.#site;
     const named = [...this.known.values()].flatMap((outputs) => [...outputs]);
     const isInside = ([path]: readonly [string, NamedOutput]): boolean =>
       folder === '.' || path.startsWith(`${folder}/`);
@@ -219,7 +239,7 @@ export class OutputNaming {
     const hash = contentHash(bytes);
     const { contents, gzipSizes } = this.executor;
     contents.put(hash, bytes);
-    const output = { path: posix.join(folder, manifestName), hash, bytes: bytes.length, origins: [] };
+    const output = { path: this.#manifestPath, hash, bytes: bytes.length, origins: [] };
     return gzipSizes.measure(output, () => contents.get(hash));
   }
 
@@ -228,14 +248,13 @@ export class OutputNaming {
    * with a host, which may be that of the site.
    */
   #texts(pipeline: string, output: UnnamedOutput, names: Names): UnfollowedReference[] {
-    const { site } = this.plan;
     const { references = [], texts = [] } = output.references ?? {};
     const absolute = references.filter(({ url }) => /^(https?:)?\/\//i.test(url));
     return [...texts, ...absolute].flatMap((text): UnfollowedReference[] => {
       const path = text.url.replace(/^(https?:)?\/\/[^/?#]*\/?/i, '');
       const paths = [
-        path === text.url ? targetPath(path, output.file.path, site) : undefined,
-        targetPath(`/${path}`, '', site),
+        path === text.url ? targetPath(path, output.file.path, this.#site) : undefined,
+        targetPath(`/${path}`, '', this.#site),
       ];
       const target = paths.map((path) => (path === undefined ? undefined : names.at(path))).find((one) => one);
       if (!target || names.pathOf(target) === target.file.path) return [];
