@@ -135,7 +135,7 @@ describe('the command line', () => {
       /^2 pipelines for production, in this order:\n\nstyles\n {2}from {8}styles\/booking\.scss\n/,
     );
     expect(stdout).toContain(
-      '  steps       join kiosk.css → minify\n  to          site/css/kiosk.css\n  depends on  styles, which writes site/css/site.css\n',
+      '  steps       join kiosk.css → minify\n  to          site/css/kiosk.css\n  names       with a hash\n  compress    br, gzip\n  depends on  styles, which writes site/css/site.css\n',
     );
   });
 });

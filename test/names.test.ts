@@ -265,7 +265,7 @@ pipelines:
 
   it('are not given to files that are found by their address, and texts that name others are reported', async () => {
     const project = new TestProject({
-      'anvil.yaml': `profiles: { production: { names: hashed, plainNames: "site/downloads/**" } }
+      'anvil.yaml': `profiles: { production: { names: hashed, plainNames: [site/downloads/**, "!**/plan.png"] } }
 pipelines: { one: { from: [src/**/*, src/.well-known/*], base: src, to: site } }
 serve: { folder: site }
 `,
@@ -278,6 +278,7 @@ serve: { folder: site }
       'src/data/stars.json': '{ "dome.png": ["../dome.png", "a dome.png"] }\n',
       'src/dome.png': 'png',
       'src/downloads/map.png': 'map',
+      'src/downloads/plan.png': 'plan',
       'src/robots.txt': 'User-agent: *\n',
       'src/.well-known/security.txt': 'Contact: x\n',
       'src/humans': 'x\n',
@@ -299,6 +300,7 @@ serve: { folder: site }
       'site/data/stars-HASH.json',
       'site/dome-HASH.png',
       'site/downloads/map.png',
+      'site/downloads/plan-HASH.png',
       'site/humans',
       'site/index.html',
       'site/names.json',

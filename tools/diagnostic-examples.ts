@@ -102,6 +102,7 @@ export const examples: Readonly<Record<Code, Example>> = {
     'profiles:\n  production: { constants: { API: "${API_URL}" } }\npipelines:\n  site: { from: a.css, to: site }\n',
   ),
   'match-empty': project(steps('{ minify: { match: "*.scss" } }')),
+  'names-empty': project(`profiles:\n  production: { names: hashed, plainNames: downloads/** }\n${copy}`),
   'output-conflict': project('pipelines:\n  one: { from: a.css, to: site }\n  two: { from: a.css, to: site }\n'),
   'output-over-source': project('pipelines:\n  site: { from: a.css, to: . }\n'),
   'pipeline-cycle': project(

@@ -155,7 +155,8 @@ function checkProfile(
   if (value === null) return {};
   const profile = validator.settings(value, path, `the profile \`${name}\``, ProfileSettings);
   checkBrowsers(profile?.browsers, [...path, 'browsers'], validator);
-  return profile;
+  if (profile?.plainNames === undefined) return profile;
+  return { ...profile, plainNames: checkGlobs(profile.plainNames, [...path, 'plainNames'], validator) };
 }
 
 /** Checks browser queries: each alone, so that all invalid ones are reported, then all together. */

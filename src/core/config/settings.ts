@@ -73,7 +73,7 @@ export class ProfileSettings {
   names?: Names;
 
   @Field(textList('globs', 'a glob or a list of globs'), {
-    doc: 'Globs of further outputs that keep their names with `names: hashed`, relative to the project.',
+    doc: 'Globs of further outputs that keep their names with `names: hashed`, relative to the project, in order; `!glob` excludes matches of the preceding globs.',
     default: 'none',
   })
   plainNames?: string | string[];

@@ -179,6 +179,10 @@ export const catalogue = {
     (p) => `\`${p.glob}\` matches none of the assets of \`${p.step}\`, so the step does nothing.`,
     (p) => `Its assets: ${p.assets}. A \`match\` without \`/\` applies to file names.`,
   ),
+  'names-empty': warning<{ glob: string }>(
+    (p) => `\`${p.glob}\` of \`plainNames\` matches no output.`,
+    () => 'Globs are relative to the project, such as `site/downloads/**`.',
+  ),
   'output-conflict': error<{ output: string; by: string }>(
     (p) => `${p.output} would be written more than once: ${p.by}.`,
     () => 'Change `to`, `base` or the name of one of them.',

@@ -45,6 +45,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'A constant looks like an environment variable, which is not expanded. Scripts receive the literal text.',
   'match-empty':
     'The `match` of a step matches none of its assets. File extensions are those after the preceding steps.',
+  'names-empty': 'A glob of `plainNames` matches no output of any pipeline.',
   'output-conflict': 'Two assets have the same output path. Nothing is written, because one of them would be lost.',
   'output-over-source': 'An output would be written over a source. Nothing is built.',
   'pipeline-cycle': 'Pipelines depend on each other in a circle, through files that they read or through `after`.',

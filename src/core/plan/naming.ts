@@ -15,6 +15,15 @@ export const isNamed = (plan: PlanPart): boolean =>
 
 /** A test for outputs that get a hash in their names, as far as the plan tells. */
 export function hashedTest(plan: PlanPart): (path: string, pipeline: PlannedPipeline) => boolean {
-  const tests = plan.profile.plainNames.map(globTest);
-  return (path, pipeline) => hasHashedNames(pipeline, plan) && !hasFixedName(path) && !tests.some((test) => test(path));
+  const isPlain = orderedTest(plan.profile.plainNames);
+  return (path, pipeline) => hasHashedNames(pipeline, plan) && !hasFixedName(path) && !isPlain(path);
+}
+
+/** A test against globs in order: `!glob` excludes matches of the preceding ones. */
+function orderedTest(globs: readonly string[]): (path: string) => boolean {
+  const tests = globs.map((glob) => {
+    const isExcluding = glob.startsWith('!');
+    return { isExcluding, test: globTest(isExcluding ? glob.slice(1) : glob) };
+  });
+  return (path) => tests.reduce((isMatched, { isExcluding, test }) => (test(path) ? !isExcluding : isMatched), false);
 }

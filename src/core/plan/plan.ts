@@ -6,7 +6,14 @@ import { conflicts } from './conflicts.js';
 import type { PlannedPipeline } from './pipeline.js';
 import type { PlanRequest } from './request.js';
 import { PipelineResolver, resolveToFixpoint } from './resolver.js';
-import { emptyGlobs, emptyMatches, outsideBase, unreadableFolders, unreadVariables } from './warnings.js';
+import {
+  emptyGlobs,
+  emptyMatches,
+  emptyPlainNames,
+  outsideBase,
+  unreadableFolders,
+  unreadVariables,
+} from './warnings.js';
 import type { Profile } from '../config/profile.js';
 import type { ProjectConfig } from '../config/project-config.js';
 
@@ -61,7 +68,11 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
     ...resolvers.flatMap((resolver) => outsideBase(resolver, project)),
     ...conflicts(resolvers, project),
   );
-  diagnostics.push(...unreadableFolders(project, request), ...unreadVariables(profile, project));
+  diagnostics.push(
+    ...unreadableFolders(project, request),
+    ...unreadVariables(profile, project),
+    ...emptyPlainNames(profile, project, claims),
+  );
   const dependsOn = dependenciesOf(resolvers, claims);
   const order = orderPipelines(dependsOn, (name) => project.document.placeOfKey(['pipelines', name]));
   diagnostics.push(...order.diagnostics);

@@ -68,6 +68,23 @@ export function emptyMatches({ config, steps, sources }: PipelineResolver, proje
   return found;
 }
 
+/** Globs of `plainNames` that match no output. */
+export function emptyPlainNames(
+  { plainNames, lineage }: Profile,
+  project: ProjectConfig,
+  claims: ClaimIndex,
+): Diagnostic[] {
+  return plainNames.flatMap((glob) => {
+    if (claims.writersMatching(glob.replace(/^!/, '')).size > 0) return [];
+    const places = lineage.map((profile) => project.document.place(['profiles', profile, 'plainNames']));
+    // Of profiles that extend each other, the nearest one that has the glob counts.
+    const place = places.find(({ offsets: [start, end] = [0, 0] }) =>
+      project.document.text.slice(start, end).includes(glob),
+    );
+    return [diagnostic('names-empty', { glob }, place ?? places[0])];
+  });
+}
+
 /** The beginning of a glob that may have been meant literally, although it contains pattern characters. */
 function nameWithSigns(glob: string): string {
   const parts = glob.split('/');
