@@ -33,6 +33,7 @@ const variants: readonly [profile: string, steps: string, end?: string][] = [
   ['names: hashed', '[]'],
   // Without a server, the site is the folder of all outputs.
   ['names: hashed', '[minify]', ''],
+  ['names: hashed, inline: 150 B, maps: inline', '[minify]'],
 ];
 
 const digestOf = (text: string): string => createHash('sha256').update(text).digest('hex');
@@ -71,7 +72,7 @@ describe('names by content', () => {
     async (seed) => {
       const release = new RandomRelease(seed);
       const project = new TestProject({
-        'anvil.yaml': projectFile(...variants[seed % 3]!),
+        'anvil.yaml': projectFile(...variants[seed % 4]!),
       });
       for (let change = 0; change < 4; change++) {
         write(project, release);
@@ -307,6 +308,53 @@ serve: { folder: site }
       'site/offline.js',
       'site/robots.txt',
     ]);
+  });
+
+  it('are not needed for small files, or those that a page asks for, which are written in place of references', async () => {
+    const picture = '<svg xmlns="http://www.w3.org/2000/svg" width="7" height="7"/>';
+    const project = new TestProject({
+      'anvil.yaml': projectFile('names: hashed, inline: 400 B, maps: file', '[]'),
+      'src/sub/index.html': `<!doctype html><link rel="stylesheet" href="../css/a.css" media="all" id="a">
+<link rel="stylesheet" href="../css/large.css"><link rel="stylesheet" href="../css/asked.css" data-inline>
+<script src="../small.js"></script><script src="../small.js" defer></script><script type="module" src="../uses.js"></script>
+<img src="../css/dot.svg"><img src="../css/dot.svg#part"><p class="a">x</p><b class="b">x</b>
+`,
+      'src/css/a.css': '@import "deep/b.css";\n.a { background: url(dot.svg); order: 3 }\n',
+      'src/css/deep/b.css': '.b { order: 4; background: url("../large.png") }\n',
+      'src/css/large.css': `.a { color: red }\n/* ${'x'.repeat(500)} */\n`,
+      'src/css/asked.css': `.b { color: red; cursor: url('../css/large.png?v=1'), auto }\n/* ${'y'.repeat(500)} */\n`,
+      'src/css/dot.svg': picture,
+      'src/css/large.png': 'p'.repeat(500),
+      'src/small.js': 'window.small = "</p>".length;\n',
+      'src/uses.js': "import './small.js';\n",
+    });
+    await project.build();
+    const names = JSON.parse(project.read('site/names.json')) as Record<string, { path: string }>;
+    const [b, large, png, uses, small] = [
+      'css/deep/b.css',
+      'css/large.css',
+      'css/large.png',
+      'uses.js',
+      'small.js',
+    ].map((path) => names[path]!.path);
+    const data = `data:image/svg+xml;base64,${Buffer.from(picture).toString('base64')}`;
+    expect(project.read('site/sub/index.html')).toBe(
+      `<!doctype html><style media="all" id="a">@import "../${b!}";
+.a { background: url(../${names['css/dot.svg']!.path}); order: 3 }</style>
+<link rel="stylesheet" href="../${large!}"><style>.b { color: red; cursor: url("../${png!}?v=1"), auto }
+/* ${'y'.repeat(500)} */</style>
+<script>window.small = "</p>".length;</script><script src="../${small!}" defer></script><script type="module" src="../${uses!}"></script>
+<img src="${data}"><img src="../${names['css/dot.svg']!.path}#part"><p class="a">x</p><b class="b">x</b>
+`,
+    );
+    expect(project.read(`site/${names['css/a.css']!.path}`)).toContain(`url(${data})`);
+    // A change of what is inlined changes what contains it.
+    project.write('src/css/dot.svg', picture.replace('7', '8'));
+    await project.build();
+    const after = JSON.parse(project.read('site/names.json')) as Record<string, { path: string }>;
+    expect(after['css/a.css']!.path).not.toBe(names['css/a.css']!.path);
+    expect(after['css/deep/b.css']!.path).toBe(b);
+    expect(project.read('site/sub/index.html')).not.toContain(data);
   });
 
   it('are not published beside another file of the name of the manifest', async () => {

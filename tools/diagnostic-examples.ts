@@ -380,6 +380,14 @@ export const examples: Readonly<Record<Code, Example>> = {
       'a.css': 'a { }\n',
     },
   },
+  'inline-refused': {
+    files: {
+      'anvil.yaml': hashed,
+      'index.html': '<script type="module" src="a.js" data-inline></script>\n',
+      'a.js': "import './b.js';\n",
+      'b.js': 'let tickets = 2;\n',
+    },
+  },
   'output-read-renamed': {
     files: {
       'anvil.yaml': `profiles:\n  production: { names: hashed }\npipelines:\n  site: { from: "*.{css,html}", to: site }\n  copy: { from: site/*.html, to: copy }\n`,

@@ -238,6 +238,7 @@ export const releaseSurroundings: Surroundings = {
       '  kiosk: { from: site/css/*.css, to: site/kiosk, steps: [join: all.css] }\n',
     ),
     release('maps: file'),
+    release('names: hashed, inline: 25 B'),
     release('names: hashed, plainNames: "site/*.svg"'),
     release('names: hashed').replace('base: src, to: site, steps', 'base: src, to: site, names: plain, steps'),
   ],

@@ -4,9 +4,10 @@ import type { JobExecutor } from '../execute/job-executor.js';
 import { contentHash } from '../files/hash.js';
 import type { FileTable } from '../files/file-table.js';
 import { isPage } from '../languages/formats.js';
-import { targetPath, type UrlText } from '../languages/references/index.js';
+import { targetPath, type InlinePlace, type Reference, type UrlText } from '../languages/references/index.js';
 import { manifestName, manifestOf } from '../naming/manifest.js';
-import { integrityOf, OutputRenamer, type NamedOutput } from '../naming/named-output.js';
+import { Inliner } from '../naming/inlined.js';
+import { integrityOf, OutputRenamer, readOutput, type NamedOutput } from '../naming/named-output.js';
 import { Names, type UnnamedOutput } from '../naming/names.js';
 import { encodingsFor, type PlannedPipeline } from '../plan/pipeline.js';
 import { hashedTest, hasHashedNames } from '../plan/naming.js';
@@ -36,21 +37,14 @@ export interface UnfollowedReference {
   /** The paths of the output that it means. */
   readonly target: string;
   readonly published: string;
-  /** True if it is certainly a reference, written in a way that cannot be changed. */
-  readonly isCertain: boolean;
+  /** A reference that cannot be changed, a text that may be one, or one that asks for content that cannot be written there. */
+  readonly kind: 'reference-not-renamed' | 'text-not-renamed' | 'inline-refused';
 }
 
 /** The diagnostic for a reference that does not follow an output to its new name. */
-export function describeUnfollowed({
-  path,
-  reference,
-  target,
-  published,
-  isCertain,
-}: UnfollowedReference): LocatedFinding {
+export function describeUnfollowed({ path, reference, target, published, kind }: UnfollowedReference): LocatedFinding {
   const { url, start, end } = reference;
-  const code = isCertain ? 'reference-not-renamed' : 'text-not-renamed';
-  return { path, start, end, describe: (place) => diagnostic(code, { url, target, published }, place) };
+  return { path, start, end, describe: (place) => diagnostic(kind, { url, target, published }, place) };
 }
 
 /** A finding in an output, to be reported at its place in a source. */
@@ -123,17 +117,21 @@ export class OutputNaming {
     const done = new Map<UnnamedOutput, NamedOutput>(others);
     const unfollowed: UnfollowedReference[] = [];
     const missing = new Set<string>();
-    const renamer = this.#renamer(names, done);
+    const inliner = this.#inliner(names);
+    const renamer = this.#renamer(names, inliner, done);
     // What pages refer to is final before them: their `integrity` attributes depend on it.
     const [pages, rest] = partition([...owners], ([{ file }]) => isPage(file.path));
     for (const [output, owner] of [...rest, ...pages]) {
       const { name } = owner.pipeline;
       const named = await this.#named(output, owner, renamer);
-      if (named) done.set(output, named);
-      else missing.add(name);
+      if ('missing' in named) {
+        missing.add(owners.get(named.missing)!.pipeline.name);
+        continue;
+      }
+      done.set(output, named);
       for (const { reference, target } of names.linksOf(output))
-        if (named?.unchanged.includes(reference.start))
-          unfollowed.push(this.#unfollowed(name, output, reference, target, names, true));
+        for (const kind of unsolvedKinds(reference, named, () => inliner.placeOf({ reference, target })))
+          unfollowed.push(this.#unfollowed(name, output, reference, target, names, kind));
       unfollowed.push(...this.#texts(name, output, names));
     }
     if (missing.size > 0) return { lists: new Map(), missing, unfollowed: [], problems: [], targetsOf: () => [] };
@@ -168,21 +166,31 @@ export class OutputNaming {
     return posix.join(this.#site.folder, manifestName);
   }
 
-  #renamer(names: Names, done: ReadonlyMap<UnnamedOutput, NamedOutput>): OutputRenamer {
+  #inliner(names: Names): Inliner {
+    const { contents } = this.executor;
+    return new Inliner({
+      names,
+      site: this.#site,
+      limit: this.plan.profile.inline,
+      read: (file) => readOutput(file, contents),
+    });
+  }
+
+  #renamer(names: Names, inliner: Inliner, done: ReadonlyMap<UnnamedOutput, NamedOutput>): OutputRenamer {
     const { contents, gzipSizes } = this.executor;
     const compressedFiles = new CompressedFiles(contents, () => this.executor.store());
     const integrity = (target: UnnamedOutput): string | undefined => {
       const output = this.plan.profile.integrity ? done.get(target)?.outputs[0] : undefined;
       return output && integrityOf(output);
     };
-    return new OutputRenamer(names, integrity, { contents, gzipSizes, compressedFiles });
+    return new OutputRenamer(names, integrity, inliner, { contents, gzipSizes, compressedFiles });
   }
 
   async #named(
     output: UnnamedOutput,
     { pipeline, isFresh }: EvaluatedPipeline,
     renamer: OutputRenamer,
-  ): Promise<NamedOutput | undefined> {
+  ): Promise<NamedOutput | { readonly missing: UnnamedOutput }> {
     const key = renamer.keyOf(output);
     const before = this.known.get(pipeline.name)?.get(output.file.path);
     if (before?.key === key && !isFresh) return before;
@@ -258,7 +266,7 @@ export class OutputNaming {
       ];
       const target = paths.map((path) => (path === undefined ? undefined : names.at(path))).find((one) => one);
       if (!target || names.pathOf(target) === target.file.path) return [];
-      return [this.#unfollowed(pipeline, output, text, target, names, false)];
+      return [this.#unfollowed(pipeline, output, text, target, names, 'text-not-renamed')];
     });
   }
 
@@ -268,10 +276,23 @@ export class OutputNaming {
     reference: UrlText,
     target: UnnamedOutput,
     names: Names,
-    isCertain: boolean,
+    kind: UnfollowedReference['kind'],
   ): UnfollowedReference {
-    return { pipeline, path, reference, target: target.file.path, published: names.pathOf(target), isCertain };
+    return { pipeline, path, reference, target: target.file.path, published: names.pathOf(target), kind };
   }
+}
+
+/** The ways in which a reference was not changed as it should be. */
+function unsolvedKinds(
+  { start, inline }: Reference,
+  { unchanged, refused }: NamedOutput,
+  place: () => InlinePlace | undefined,
+): UnfollowedReference['kind'][] {
+  const isRefused = inline?.isAsked === true && (refused.includes(start) || !place());
+  return [
+    ...(unchanged.includes(start) ? (['reference-not-renamed'] as const) : []),
+    ...(isRefused ? (['inline-refused'] as const) : []),
+  ];
 }
 
 /** Reports whether a published output is on disk as it was written. */

@@ -22,7 +22,7 @@ import type {
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised for incompatible changes of the format. */
-const stateVersion = 8;
+const stateVersion = 9;
 
 /** The state of a profile after a build: the next build only checks that it is still current. */
 export interface BuildState {
@@ -221,12 +221,13 @@ type EncodedNamed = readonly [
   key: string,
   outputs: readonly EncodedOutput[],
   unchanged: readonly number[],
+  refused: readonly number[],
 ];
 
-function encodeNamed([path, { key, outputs, unchanged }]: readonly [string, NamedOutput]): EncodedNamed {
-  return [path, key, outputs.map(encodeOutput), unchanged];
+function encodeNamed([path, { key, outputs, unchanged, refused }]: readonly [string, NamedOutput]): EncodedNamed {
+  return [path, key, outputs.map(encodeOutput), unchanged, refused];
 }
 
-function decodeNamed([path, key, outputs, unchanged]: EncodedNamed): [string, NamedOutput] {
-  return [path, { key, outputs: outputs.map(decodeOutput), unchanged }];
+function decodeNamed([path, key, outputs, unchanged, refused]: EncodedNamed): [string, NamedOutput] {
+  return [path, { key, outputs: outputs.map(decodeOutput), unchanged, refused }];
 }

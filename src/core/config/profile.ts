@@ -8,6 +8,7 @@ import {
   type ProfileSettings,
 } from './settings.js';
 import type { Validator } from './validate.js';
+import { bytesOf } from './value-types.js';
 
 /** A profile with everything it extends worked in. */
 export interface Profile {
@@ -20,6 +21,8 @@ export interface Profile {
   readonly plainNames: readonly string[];
   /** True if pages get `integrity` attributes. */
   readonly integrity: boolean;
+  /** The size in bytes up to which files are written into those that refer to them. */
+  readonly inline: number;
   /** The number of builds that outputs outlive that are no longer made. */
   readonly keep: number;
   readonly constants: Readonly<Record<string, ConstantValue>>;
@@ -62,6 +65,7 @@ export function resolveProfiles(
       names: own.names ?? base?.names ?? 'plain',
       plainNames: own.plainNames === undefined ? (base?.plainNames ?? []) : [own.plainNames].flat(),
       integrity: own.integrity ?? base?.integrity ?? false,
+      inline: own.inline === undefined ? (base?.inline ?? 0) : (bytesOf(own.inline) ?? 0),
       keep: own.keep ?? base?.keep ?? 0,
       constants: { ...(base?.constants ?? { [environment]: environmentOf(name) }), ...own.constants },
       lineage: [name, ...(base?.lineage ?? [])],

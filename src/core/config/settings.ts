@@ -4,6 +4,7 @@ import {
   constants,
   count,
   filePath,
+  fileSize,
   flag,
   hostList,
   mapOf,
@@ -83,6 +84,12 @@ export class ProfileSettings {
     default: '`false`',
   })
   integrity?: boolean;
+
+  @Field(fileSize, {
+    doc: 'With `names: hashed`, the size up to which pictures are written into style sheets and pages, and style sheets and scripts into pages. Elements of pages with the attribute `data-inline` are replaced whatever the size.',
+    default: 'none',
+  })
+  inline?: string;
 
   @Field(count, {
     doc: 'The number of builds that an output outlives after nothing refers to it any more, for servers that still hand out older pages.',

@@ -218,15 +218,32 @@ export const constants: ValueType = {
     validateMap(value, (key, one) => dottedName.test(key) && (typeof one !== 'object' || one === null)),
 };
 
-const units: Readonly<Record<string, number>> = { MB: 1e6, GB: 1e9, MiB: 2 ** 20, GiB: 2 ** 30 };
-const sizePattern = /^(\d+(?:\.\d+)?) ?(MB|GB|MiB|GiB)$/;
+const units: Readonly<Record<string, number>> = {
+  B: 1,
+  kB: 1e3,
+  KiB: 2 ** 10,
+  MB: 1e6,
+  GB: 1e9,
+  MiB: 2 ** 20,
+  GiB: 2 ** 30,
+};
+const sizePattern = /^(\d+(?:\.\d+)?) ?(B|kB|KiB|MB|GB|MiB|GiB)$/;
+const largeSizePattern = /^(\d+(?:\.\d+)?) ?(MB|GB|MiB|GiB)$/;
 
 /** A size of at least one megabyte. */
 export const size = kind(
   'size',
   'a size from `1 MB` on, such as `500 MB` or `2 GiB`',
+  { type: 'string', pattern: largeSizePattern.source },
+  (value) => typeof value === 'string' && largeSizePattern.test(value) && (bytesOf(value) ?? 0) >= units['MB']!,
+);
+
+/** The size of a file. */
+export const fileSize = kind(
+  'fileSize',
+  'a size, such as `500 B` or `4 kB`',
   { type: 'string', pattern: sizePattern.source },
-  (value) => typeof value === 'string' && (bytesOf(value) ?? 0) >= units['MB']!,
+  (value) => typeof value === 'string' && bytesOf(value) !== undefined,
 );
 
 /** Parses a size to bytes; undefined if it is invalid. */

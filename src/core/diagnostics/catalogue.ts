@@ -463,6 +463,11 @@ export const catalogue = {
     (p) => `\`${p.url}\` still refers to ${p.target}, which is published as ${p.published}.`,
     () => 'Write the URL without escapes, or list the file in `plainNames`.',
   ),
+  'inline-refused': warning<{ url: string; target: string; published: string }>(
+    (p) => `${p.target} cannot be written in place of \`${p.url}\`; it is loaded from ${p.published}.`,
+    () =>
+      'Files that refer to others, modules with imports, code with end tags, and URLs with a query or fragment are not inlined.',
+  ),
   'output-read-renamed': error<{ output: string }>(
     (p) => `Another pipeline reads ${p.output}, which keeps its name, but references in it change to hashed names.`,
     () => 'Let the other pipeline read its source, or set `names: plain` for the pipelines that it refers to.',

@@ -130,6 +130,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'A page, style sheet or script refers to a file that does not exist in the site. The output is published anyway.',
   'reference-not-renamed':
     'With `names: hashed`, a reference to a renamed output is written with escapes that cannot be changed safely, so it leads to nothing.',
+  'inline-refused':
+    'An element with the attribute `data-inline` refers to a file whose content cannot be written into the page without changing its meaning. The page loads it instead.',
   'output-read-renamed':
     'With `names: hashed`, references in an output change when all pipelines are done. An output that another pipeline reads has to exist before, at the same path. Files that get a hash in their names are written twice; pages and other files that keep their names cannot be.',
   'text-not-renamed':

@@ -5,9 +5,10 @@ import type { OutputFile } from '../build/memo.js';
 import type { Contents } from '../cache/contents.js';
 import { contentHash } from '../files/hash.js';
 import { decodeText, encodeText } from '../files/text.js';
-import type { Reference } from '../languages/references/index.js';
+import type { InlinePlace } from '../languages/references/index.js';
 import { edited, type Edit } from '../languages/edits.js';
-import type { Names, UnnamedOutput } from './names.js';
+import type { Inliner } from './inlined.js';
+import type { Link, Names, UnnamedOutput } from './names.js';
 import { renamedUrl } from './renamed-url.js';
 import { shiftedMappings } from './shifted-map.js';
 
@@ -22,6 +23,8 @@ export interface NamedOutput {
   readonly outputs: readonly OutputFile[];
   /** The offsets of references that are written in a way that cannot be changed. */
   readonly unchanged: readonly number[];
+  /** The offsets of references whose target was to be written in their place, and cannot be. */
+  readonly refused: readonly number[];
 }
 
 /** Everything that naming an output needs. */
@@ -43,27 +46,46 @@ export class OutputRenamer {
   constructor(
     private readonly names: Names,
     private readonly integrity: (target: UnnamedOutput) => string | undefined,
+    private readonly inliner: Inliner,
     private readonly tools: NamingTools,
   ) {}
 
   /** Identifies everything that an output is made of. */
   keyOf(one: UnnamedOutput): string {
     const { file, map, encodings, isRead } = one;
-    const changes = this.#changes(one).map(({ reference, name, integrity }) => [reference.start, name, integrity]);
+    const changes = this.#changes(one).map(({ link, name, integrity, place }) => [
+      link.reference.start,
+      name,
+      integrity,
+      place && this.#contentKey(link.target),
+    ]);
     return contentHash(
       JSON.stringify([this.names.pathOf(one), file.hash, map?.hash, encodings, isRead, file.origins, changes]),
     );
   }
 
+  /** Identifies the content of an output that is written into another one. */
+  #contentKey(one: UnnamedOutput): unknown {
+    return [one.file.hash, this.names.linksOf(one).map(({ target }) => this.names.pathOf(target))];
+  }
+
   /**
    * Makes an output.
    *
-   * @returns undefined if its bytes are no longer available
+   * @returns the output whose bytes are needed and no longer available, if there is one
    */
-  async rename(one: UnnamedOutput): Promise<NamedOutput | undefined> {
-    const unchanged: number[] = [];
+  async rename(one: UnnamedOutput): Promise<NamedOutput | { readonly missing: UnnamedOutput }> {
+    const missing = this.#changes(one).find(
+      ({ place, link }) => place && !readOutput(link.target.file, this.tools.contents),
+    );
+    if (missing) return { missing: missing.link.target };
+    return (await this.#renamed(one)) ?? { missing: one };
+  }
+
+  async #renamed(one: UnnamedOutput): Promise<NamedOutput | undefined> {
+    const unsolved: Unsolved = { unchanged: [], refused: [] };
     const { contents, gzipSizes, compressedFiles } = this.tools;
-    const files = this.#files(one, unchanged);
+    const files = this.#files(one, unsolved);
     if (!files) return undefined;
     const outputs: OutputFile[] = [];
     for (const { path, hash, bytes, read } of files) {
@@ -76,23 +98,23 @@ export class OutputRenamer {
       outputs.push(...compressed);
     }
     if (one.isRead && outputs[0]!.path !== one.file.path)
-      outputs.push(gzipSizes.measure(one.file, () => contents.get(one.file.hash, sourceOf(one.file))));
+      outputs.push(gzipSizes.measure(one.file, () => readOutput(one.file, contents)));
     await contents.trim();
-    return { key: this.keyOf(one), outputs, unchanged };
+    return { key: this.keyOf(one), outputs, ...unsolved };
   }
 
   /** The output and its source map. */
-  #files(one: UnnamedOutput, unchanged: number[]): NamedFile[] | undefined {
+  #files(one: UnnamedOutput, unsolved: Unsolved): NamedFile[] | undefined {
     const { file, map } = one;
     const path = this.names.pathOf(one);
-    const read = (): Uint8Array | undefined => this.tools.contents.get(file.hash, sourceOf(file));
+    const read = (): Uint8Array | undefined => readOutput(file, this.tools.contents);
     const hasEdits = this.#changes(one).length > 0 || (map !== undefined && path !== file.path);
     const same = { path, hash: file.hash, bytes: file.bytes, read };
     if (!hasEdits) return map ? [same, this.#sameMap(map, path)] : [same];
     const bytes = read();
     if (!bytes) return undefined;
     const text = decodeText(bytes, file.path);
-    const references = this.#edits(one, text, unchanged);
+    const references = this.#edits(one, text, unsolved);
     const names = map ? nameOfMap(text, file.path, path) : [];
     const edits = [...references, ...names, ...inlineMap(text, references)];
     const mark = bytes[0] === 0xef ? '\uFEFF' : '';
@@ -113,10 +135,16 @@ export class OutputRenamer {
     return { path, hash, bytes: bytes.length, read: () => this.tools.contents.get(hash) };
   }
 
-  #edits(one: UnnamedOutput, text: string, unchanged: number[]): Edit[] {
+  #edits(one: UnnamedOutput, text: string, { unchanged, refused }: Unsolved): Edit[] {
     const edits: Edit[] = [];
-    for (const { reference, name, integrity } of this.#changes(one)) {
-      const { start, end, url, written = url, integrityAt } = reference;
+    for (const { link, name, integrity, place } of this.#changes(one)) {
+      const { start, end, url, written = url, integrityAt } = link.reference;
+      const inlined = place && this.inliner.textOf(one, link, text.slice(place.start, place.end));
+      if (inlined !== undefined) {
+        edits.push({ start: place!.start, end: place!.end, text: inlined });
+        continue;
+      }
+      if (place?.isAsked) refused.push(start);
       const replacement = name === undefined ? undefined : renamedUrl(text.slice(start, end), written, name);
       if (replacement !== undefined) edits.push({ start, end, text: replacement });
       else if (name !== undefined) unchanged.push(start);
@@ -126,19 +154,27 @@ export class OutputRenamer {
     return edits.sort((a, b) => a.start - b.start);
   }
 
-  /** The references that change: to another name, or by an `integrity` attribute. */
+  /** The references that change: to another name, to the content of their target, or by an `integrity` attribute. */
   #changes(one: UnnamedOutput): Change[] {
     if (one.publishedAs !== undefined) return [];
     const seen = new Set<number>();
-    return this.names.linksOf(one).flatMap(({ reference, target }): Change[] => {
+    return this.names.linksOf(one).flatMap((link): Change[] => {
+      const { reference, target } = link;
       const path = this.names.pathOf(target);
       const name = path === target.file.path ? undefined : posix.basename(path);
       const integrity = reference.integrityAt === undefined ? undefined : this.integrity(target);
-      if ((name === undefined && integrity === undefined) || seen.has(reference.start)) return [];
+      const place = this.inliner.placeOf(link);
+      if ((name === undefined && integrity === undefined && !place) || seen.has(reference.start)) return [];
       seen.add(reference.start);
-      return [{ reference, name, integrity }];
+      return [{ link, name, integrity, place }];
     });
   }
+}
+
+/** References that were not changed as they should be. */
+interface Unsolved {
+  readonly unchanged: number[];
+  readonly refused: number[];
 }
 
 interface NamedFile {
@@ -149,13 +185,16 @@ interface NamedFile {
 }
 
 interface Change {
-  readonly reference: Reference;
+  readonly link: Link;
   readonly name: string | undefined;
   readonly integrity: string | undefined;
+  /** The place at which the content of the target is written. */
+  readonly place: InlinePlace | undefined;
 }
 
-/** The source of an output that may be a copy. */
-const sourceOf = ({ origins }: OutputFile): string | undefined => (origins.length === 1 ? origins[0] : undefined);
+/** The bytes of an output before naming, which may be a copy of a source; undefined if they are no longer available. */
+export const readOutput = ({ hash, origins }: OutputFile, contents: Contents): Uint8Array | undefined =>
+  contents.get(hash, origins.length === 1 ? origins[0] : undefined);
 
 /** The change of the comment that names the source map of an output. */
 function nameOfMap(text: string, before: string, after: string): Edit[] {

@@ -120,9 +120,13 @@ export class Names {
   #digestOf(one: UnnamedOutput, cycle: readonly UnnamedOutput[]): string {
     const { file, map } = one;
     const outside = this.#renamedBy(one).filter((target) => !cycle.includes(target));
-    if (outside.length === 0 && !map && cycle.length === 1) return file.hash;
+    // What may be written into it, and keeps its name.
+    const inlined = this.linksOf(one).flatMap(({ reference, target }) =>
+      reference.inline && !this.#isRenamed(target) ? [target.file.hash] : [],
+    );
+    if (outside.length + inlined.length === 0 && !map && cycle.length === 1) return file.hash;
     const names = outside.map((target) => this.pathOf(target)).sort(byCodeUnits);
-    return contentHash(JSON.stringify([file.path, file.hash, map?.hash ?? '', names]));
+    return contentHash(JSON.stringify([file.path, file.hash, map?.hash ?? '', names, inlined]));
   }
 
   #linksOf({ file, references }: UnnamedOutput): Link[] {

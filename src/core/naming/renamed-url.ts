@@ -30,7 +30,7 @@ export function renamedUrl(raw: string, url: string, name: string): string | und
 }
 
 /** The range of the URL within a reference: without quotes, and without `url()`. */
-function bodyOf(raw: string): [from: number, to: number] {
+export function bodyOf(raw: string): [from: number, to: number] {
   let [from, to] = [0, raw.length];
   const call = /^url\(\s*/i.exec(raw);
   if (call) {

@@ -13,6 +13,7 @@ export {
   pagesFor,
   targetPath,
   type FileReferences,
+  type InlinePlace,
   type Reference,
   type SiteFolder,
   type UrlText,

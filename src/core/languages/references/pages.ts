@@ -1,7 +1,15 @@
 import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
 import { JsonNode } from './json-texts.js';
 import { LocatedText } from './located-text.js';
-import { mayBeUrl, moved, type FileReferences, type Reference, type ReferenceUse, type UrlText } from './reference.js';
+import {
+  mayBeUrl,
+  moved,
+  type FileReferences,
+  type InlinePlace,
+  type Reference,
+  type ReferenceUse,
+  type UrlText,
+} from './reference.js';
 import { scriptReferences } from './scripts.js';
 import { sourceSetUrls } from './source-set.js';
 import { styleReferences } from './styles.js';
@@ -41,6 +49,16 @@ const pageLinks = /^(alternate|author|help|license|next|prev|privacy-policy|sear
 /** The properties of `meta` elements whose content is the URL of a file. */
 const metaFiles =
   /^(og:(image|video|audio)(:(secure_)?url)?|twitter:(image|player)(:src)?|msapplication-(tileimage|config|(square|wide)\d+x\d+logo)|thumbnail)$/i;
+
+/** Attributes of links and scripts that belong to their URLs. */
+const urlRelated: ReadonlySet<string> = new Set([
+  ...['rel', 'href', 'src', 'integrity', 'crossorigin', 'referrerpolicy', 'fetchpriority', 'data-inline', 'defer'],
+]);
+
+interface Range {
+  readonly start: number;
+  readonly end: number;
+}
 
 /** The URLs in a page, and the definitions of its import maps (HTML, sections 4.2 to 4.12). */
 export function pageReferences(html: string, isThorough = false): FileReferences {
@@ -90,8 +108,10 @@ class PageCollector {
     if (name === 'img' || name === 'source') this.#addSet(node, 'srcset');
     const style = this.#attribute(node, 'style');
     if (style && mayHoldUrls(style.value))
-      for (const one of styleReferences(style.value))
-        this.#references.push({ ...one, ...style.range(one.start, one.end) });
+      for (const one of styleReferences(style.value)) {
+        const range = style.range(one.start, one.end);
+        this.#references.push({ ...one, ...range, ...(one.inline && { inline: { ...one.inline, ...range } }) });
+      }
     if (this.isThorough) this.#addTexts(node);
     if (name !== 'style' && name !== 'script') return;
     const place = node.childNodes.find((child) => child.nodeName === '#text')?.sourceCodeLocation;
@@ -156,13 +176,40 @@ class PageCollector {
     const url = value.value.trim();
     const at = value.value.indexOf(url);
     const integrityAt = this.#integrityAt(node, attribute);
+    const inline = this.#inlinePlace(node, attribute, value.range(at, at + url.length));
     this.#references.push({
       use,
       url,
       ...value.range(at, at + url.length),
       ...(integrityAt !== undefined && { integrityAt }),
+      ...(inline && { inline }),
       ...more,
     });
+  }
+
+  /** Where the content of a file can be written into the page; `data-inline` asks for it. */
+  #inlinePlace(node: Tree.Element, attribute: string, url: Range): InlinePlace | undefined {
+    const isAsked = valueOf(node, 'data-inline') !== undefined && ({ isAsked: true } as const);
+    if (node.tagName === 'img' && attribute === 'src') return { kind: 'picture', ...url, ...isAsked };
+    const { startOffset: start, endOffset: end } = node.sourceCodeLocation ?? {};
+    if (start === undefined || end === undefined) return undefined;
+    if (node.tagName === 'link' && valueOf(node, 'rel')?.trim().toLowerCase() === 'stylesheet') {
+      // A sheet with a title is one of several that can be chosen.
+      const isPlain = valueOf(node, 'title') === undefined && valueOf(node, 'disabled') === undefined;
+      return isPlain ? { kind: 'style', start, end, tag: this.#tag('style', node), ...isAsked } : undefined;
+    }
+    if (node.tagName !== 'script' || attribute !== 'src') return undefined;
+    // Scripts in pages are not deferred, unless they are modules.
+    const isModule = valueOf(node, 'type')?.trim().toLowerCase() === 'module';
+    const isDeferred = valueOf(node, 'async') !== undefined || (!isModule && valueOf(node, 'defer') !== undefined);
+    return isDeferred ? undefined : { kind: 'script', start, end, tag: this.#tag('script', node), ...isAsked };
+  }
+
+  /** The start tag of an element with the attributes of another one that do not concern its URL. */
+  #tag(name: string, node: Tree.Element): string {
+    const left = Object.entries(node.sourceCodeLocation?.attrs ?? {}).filter(([key]) => !urlRelated.has(key));
+    const written = left.map(([, { startOffset, endOffset }]) => ` ${this.html.slice(startOffset, endOffset)}`);
+    return `<${name}${written.join('')}>`;
   }
 
   /** The offset after an attribute whose URL can be checked (Subresource Integrity, section 3.4). */

@@ -33,6 +33,20 @@ export interface Reference {
   readonly keepsAddress?: true;
   /** The offset for an `integrity` attribute; undefined where there can be none, or is one. */
   readonly integrityAt?: number;
+  /** Where the content of the file can be written instead. */
+  readonly inline?: InlinePlace;
+}
+
+/** A place at which the content of a file can be written instead of its URL. */
+export interface InlinePlace {
+  readonly kind: 'picture' | 'style' | 'script';
+  /** The range to replace: that of the URL for a picture, of the whole element for others. */
+  readonly start: number;
+  readonly end: number;
+  /** The start tag of the element that holds the content. */
+  readonly tag?: string;
+  /** True if the page asks for it, whatever the size of the file. */
+  readonly isAsked?: true;
 }
 
 /** A text in a script that may be a URL. */
@@ -106,6 +120,7 @@ export function moved(references: readonly Reference[], by: number): Reference[]
     ...one,
     start: one.start + by,
     end: one.end + by,
+    ...(one.inline && { inline: { ...one.inline, start: one.inline.start + by, end: one.inline.end + by } }),
     ...(one.names && { names: one.names.map((name) => ({ ...name, start: name.start + by, end: name.end + by })) }),
   }));
 }

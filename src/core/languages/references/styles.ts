@@ -14,7 +14,9 @@ export function styleReferences(text: string): Reference[] {
   const open: string[] = [];
   let atRule = '';
   const add = (decoded: string, start: number, end: number): void => {
-    if (atRule !== '@namespace') found.push({ use: 'file', url: decoded, start, end });
+    if (atRule === '@namespace') return;
+    const inline = atRule === '@import' ? {} : { inline: { kind: 'picture', start, end } as const };
+    found.push({ use: 'file', url: decoded, start, end, ...inline });
   };
   tokenize(text, (type, start, end) => {
     const token = (): string => text.slice(start, end).toLowerCase();
