@@ -11,7 +11,7 @@ import type { EmittedOutputs, OutputFile, PipelineMemo } from './memo.js';
 import { describeUnfollowed, OutputNaming, type EvaluatedPipeline } from './output-naming.js';
 import { OutputOwners } from './output-owners.js';
 import { PipelineBuild, type BuildScope, type PipelineOutcome } from './pipeline-build.js';
-import { publishOrder, targetsIn } from './publish-order.js';
+import { publishOrder, targetsOf } from './publish-order.js';
 import { Publisher, type PublishRequest } from './publisher.js';
 import { readTest, type PathTest } from './read-test.js';
 import { reportsOf, type BuildReport, type PipelineReport, type PipelineState } from './report.js';
@@ -142,9 +142,8 @@ class Build implements BuildScope {
   async #publish(builds: readonly PipelineBuild[]): Promise<void> {
     if (isNamed(this.plan)) await this.#publishNamed(builds);
     else {
-      const emitted = (): EmittedOutputs[] => builds.flatMap(({ made }) => [...made.emitted.values()]);
       const inOrder: PublishRequest['inOrder'] = (outputs) =>
-        outputs.length < 2 ? outputs : publishOrder(outputs, targetsIn(emitted(), this.plan.site));
+        outputs.length < 2 ? outputs : publishOrder(outputs, targetsOf(outputs, emittedBy(builds), this.plan.site));
       const outputsOf = ({ outcome }: PipelineBuild): readonly OutputFile[] => outcome.outputs;
       await this.#publishOutputs(builds, outputsOf, { inOrder, isAtomic: false });
     }
@@ -339,6 +338,11 @@ class Build implements BuildScope {
     if (removed.length > 0) this.isNew = true;
     return removed;
   }
+}
+
+/** Everything that pipelines have made. */
+function* emittedBy(builds: readonly PipelineBuild[]): Iterable<EmittedOutputs> {
+  for (const { made } of builds) yield* made.emitted.values();
 }
 
 const sum = (numbers: readonly number[]): number => numbers.reduce((all, one) => all + one, 0);

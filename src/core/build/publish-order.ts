@@ -24,16 +24,26 @@ export function publishOrder(
   return ordered;
 }
 
-/** The paths that outputs refer to, and those of the files beside them. */
-export function targetsIn(emitted: Iterable<EmittedOutputs>, site: SiteFolder): (path: string) => readonly string[] {
-  const byPath = new Map<string, EmittedOutputs>();
-  for (const one of emitted) if (one.outputs[0]) byPath.set(one.outputs[0].path, one);
-  return (path) => {
-    const { outputs = [], references } = byPath.get(path) ?? {};
+/**
+ * The paths that some outputs refer to, and those of the files beside them.
+ *
+ * @param wanted the outputs: a session has few of many
+ */
+export function targetsOf(
+  wanted: readonly OutputFile[],
+  emitted: Iterable<EmittedOutputs>,
+  site: SiteFolder,
+): (path: string) => readonly string[] {
+  const paths = new Set(wanted.map(({ path }) => path));
+  const targets = new Map<string, readonly string[]>();
+  for (const { outputs, references } of emitted) {
+    const [main, ...beside] = outputs;
+    if (!main || !paths.has(main.path)) continue;
     const referred = (references?.references ?? []).flatMap(({ use, url }) => {
-      const target = targetPath(url, path, site);
+      const target = targetPath(url, main.path, site);
       return target === undefined ? [] : use === 'page' ? pagesFor(target) : [target];
     });
-    return [...outputs.slice(1).map((output) => output.path), ...referred];
-  };
+    targets.set(main.path, [...beside.map(({ path }) => path), ...referred]);
+  }
+  return (path) => targets.get(path) ?? [];
 }
