@@ -1,4 +1,4 @@
-import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { isNamed } from '../plan/naming.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { remove, saveRecord, staleOf } from '../outputs/publish.js';
@@ -155,11 +155,11 @@ class Build implements BuildScope {
   async #publishNamed(builds: readonly PipelineBuild[]): Promise<void> {
     const { executor, named } = this.request;
     const naming = new OutputNaming(this.plan, executor, named);
-    for (;;) {
+    for (let attempt = 1; ; attempt++) {
       const readers = this.#readers();
       const open = this.#withoutBlocked(builds, naming, readers);
       const result = await naming.name(open.map((build) => this.#evaluated(build, readers)));
-      for (const build of open) if (result.missing.has(build.name)) await build.evaluateAgain(true);
+      for (const [name, output] of result.missing) await this.#evaluateMissing(name, output, attempt);
       if (result.missing.size > 0) continue;
       for (const { pipeline, problem } of result.problems) this.#builds.get(pipeline)!.fail(problem);
       if (result.problems.length > 0) continue;
@@ -174,6 +174,14 @@ class Build implements BuildScope {
         );
       return;
     }
+  }
+
+  /** Evaluates a pipeline again whose output is not available: it is no longer cached, or its source has changed. */
+  async #evaluateMissing(name: string, { origins: [source] }: OutputFile, attempt: number): Promise<void> {
+    const build = this.#builds.get(name)!;
+    if (source !== undefined) this.request.outputRoot.files.noteChange(source);
+    if (attempt < maxAttempts) return build.evaluateAgain(true);
+    build.fail(diagnostic('file-unreadable', { reason: 'it changed while it was read' }, { file: source ?? name }));
   }
 
   /** The pipelines that were built, except those that refer to outputs of others whose names are unknown. */

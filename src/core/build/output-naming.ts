@@ -60,8 +60,8 @@ export interface LocatedFinding {
 export interface NamingResult {
   /** The outputs of each pipeline. */
   readonly lists: ReadonlyMap<string, readonly OutputFile[]>;
-  /** Pipelines whose bytes are needed, and no longer available. */
-  readonly missing: ReadonlySet<string>;
+  /** Pipelines whose bytes are needed, and no longer available, each with an output. */
+  readonly missing: ReadonlyMap<string, OutputFile>;
   readonly unfollowed: readonly UnfollowedReference[];
   /** Problems with which nothing can be published. */
   readonly problems: readonly { readonly pipeline: string; readonly problem: Diagnostic }[];
@@ -116,7 +116,7 @@ export class OutputNaming {
     const names = new Names([...owners.keys(), ...others.keys()], this.#site);
     const done = new Map<UnnamedOutput, NamedOutput>(others);
     const unfollowed: UnfollowedReference[] = [];
-    const missing = new Set<string>();
+    const missing = new Map<string, OutputFile>();
     const inliner = this.#inliner(names);
     const renamer = this.#renamer(names, inliner, done);
     // What pages refer to is final before them: their `integrity` attributes depend on it.
@@ -125,7 +125,7 @@ export class OutputNaming {
       const { name } = owner.pipeline;
       const named = await this.#named(output, owner, renamer);
       if ('missing' in named) {
-        missing.add(owners.get(named.missing)!.pipeline.name);
+        missing.set(owners.get(named.missing)!.pipeline.name, named.missing.file);
         continue;
       }
       done.set(output, named);
