@@ -36,6 +36,9 @@ const variants: readonly [profile: string, steps: string, end?: string][] = [
   ['names: hashed, inline: 150 B, maps: inline', '[minify]'],
 ];
 
+/** A text with names as they were before they got a hash. */
+const plainNames = (text: string): string => text.replace(/-[0-9a-f]{10}(?=\.)/g, '');
+
 const digestOf = (text: string): string => createHash('sha256').update(text).digest('hex');
 
 /** A page as a browser shows it: requests with their types and statuses, pictures, and styles, all without hashes. */
@@ -308,6 +311,21 @@ serve: { folder: site }
       'site/offline.js',
       'site/robots.txt',
     ]);
+  });
+
+  it('are changed in pages with a base, import maps and modules included', async () => {
+    const page = `<!doctype html><base href="css/"><link rel=stylesheet href=a.css><link rel=stylesheet href="/css/a.css">
+<script type=importmap>{"imports":{"lib":"./lib.js"}}</script><script type=module>import "lib"; import("./lib.js")</script>
+`;
+    const project = new TestProject({
+      'anvil.yaml': `profiles: { production: { names: hashed } }\npipelines: { one: { from: src/**/*, to: site } }\n`,
+      'src/index.html': page,
+      'src/css/a.css': 'a { }\n',
+      'src/css/lib.js': 'export {};\n',
+    });
+    expect(await project.diagnose()).toMatchObject({ code: 0, said: [] });
+    expect(plainNames(project.read('site/index.html'))).toBe(page);
+    expect(project.read('site/index.html').match(/-[0-9a-f]{10}\./g)).toHaveLength(4);
   });
 
   it('are not needed for small files, or those that a page asks for, which are written in place of references', async () => {

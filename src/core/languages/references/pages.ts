@@ -257,6 +257,12 @@ class PageCollector {
     if (base.origin !== 'http://page.invalid') return [];
     if (one.url.startsWith('/') || !this.#base!.includes('/')) return [one];
     const folder = this.#base!.replace(/[^/]*$/, '');
+    if (one.use === 'import') {
+      // The names of packages are no URLs, and relative ones stay relative (HTML, "resolve a module specifier").
+      if (!/^\.{1,2}\//.test(one.url)) return [one];
+      const start = /^\.{0,2}\//.test(folder) ? '' : './';
+      return [{ ...one, url: start + folder + one.url, written: one.url }];
+    }
     return [{ ...one, url: folder + one.url, written: one.url }];
   }
 }
