@@ -45,6 +45,16 @@ describe('collecting changes', () => {
     expect(queue.take().paths).toEqual(['src/a', 'src/b', 'src/c', 'src/missing', 'src/new']);
     expect([changes.isEmpty, queue.take().paths]).toEqual([true, []]);
   });
+
+  it('returns a removed file once, whether its own hint or another one in its folder comes first', () => {
+    const project = new TestProject(files);
+    const { changes, queue } = changesOf(project);
+    rmSync(project.path('src/b'));
+    changes.note('src', 'new', true);
+    expect(queue.take().paths).toEqual(['src/b']);
+    changes.note('src', 'b', true);
+    expect(queue.take().paths).toEqual([]);
+  });
 });
 
 describe('debouncing', () => {

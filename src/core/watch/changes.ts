@@ -111,12 +111,9 @@ export class Changes {
     const below = (path: string): boolean => moved.some((folder) => path === folder || path.startsWith(`${folder}/`));
     for (const folder of moved) watcher.forget(folder);
     if (moved.length > 0) for (const folder of tree.folders()) if (below(folder)) refresh(folder);
-    const candidates = all
-      ? files.paths()
-      : moved.length > 0
-        ? [...this.#paths, ...files.paths().filter(below)]
-        : this.#paths;
-    for (const path of candidates) {
+    // What a folder no longer lists is checked as well: its own hint may come later, and must not report it again.
+    const hinted = new Set([...this.#paths, ...paths, ...(moved.length > 0 ? files.paths().filter(below) : [])]);
+    for (const path of all ? files.paths() : hinted) {
       const wasMissing = files.isMissing(path);
       if (!files.refresh(path, this.#named.has(path))) continue;
       paths.add(path);
