@@ -129,6 +129,19 @@ describe('linking style sheets', () => {
     expect(sheet.read('site/a.css')).toBe('a { background: url(shared/star.png) }\n');
   });
 
+  it('publishes no source maps of the sheets that it links', async () => {
+    const project = new TestProject({
+      'anvil.yaml': 'pipelines: { one: { from: src/a.css, to: site, steps: [link] } }\n',
+      'src/a.css': '@import "b.css";\na { order: 1 }\n/*# sourceMappingURL=a.css.map */\n',
+      'src/b.css': 'b { order: 2 }\n/*# sourceMappingURL=b.css.map */\n',
+      'src/a.css.map': '{}',
+      'src/b.css.map': '{}',
+    });
+    await project.build();
+    expect(project.files('site')).toEqual(['site/a.css']);
+    expect(project.read('site/a.css')).not.toContain('sourceMappingURL');
+  });
+
   it('reports imports that are missing, circular, late, or no style sheets', async () => {
     const sheet = new TestProject({
       'anvil.yaml': 'pipelines: { styles: { from: a.css, to: site, steps: [link] } }\n',

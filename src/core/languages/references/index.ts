@@ -21,7 +21,7 @@ export {
 
 const finders: Readonly<Record<ReferringFormat | 'data', (text: string, isThorough: boolean) => FileReferences>> = {
   page: pageReferences,
-  style: (text) => ({ references: styleReferences(text) }),
+  style: (text) => ({ references: styleReferences(text, true) }),
   script: scriptReferences,
   svg: (text) => ({ references: svgReferences(text) }),
   manifest: (text) => ({ references: manifestReferences(text) }),

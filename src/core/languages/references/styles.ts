@@ -7,8 +7,12 @@ const urlFunctions: ReadonlySet<string> = new Set(['url(', 'src(', 'image-set(',
 /** Functions in them whose strings are something else. */
 const otherFunctions: ReadonlySet<string> = new Set(['type(', 'format(', 'tech(']);
 
-/** The URLs in a style sheet, by its tokens (CSS Syntax 3, section 4). */
-export function styleReferences(text: string): Reference[] {
+/**
+ * The URLs in a style sheet, by its tokens (CSS Syntax 3, section 4).
+ *
+ * @param isFile true to find the source map that a comment of a whole file names as well
+ */
+export function styleReferences(text: string, isFile = false): Reference[] {
   const found: Reference[] = [];
   /** The function or bracket that each open one is, and the at-rule whose prelude is being read. */
   const open: string[] = [];
@@ -22,7 +26,7 @@ export function styleReferences(text: string): Reference[] {
     const token = (): string => text.slice(start, end).toLowerCase();
     switch (type) {
       case tokenTypes.Comment: {
-        const map = mapReference(text.slice(start, end), start);
+        const map = isFile ? mapReference(text.slice(start, end), start) : undefined;
         if (map) found.push(map);
         break;
       }
