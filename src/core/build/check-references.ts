@@ -9,7 +9,13 @@ import {
   type Parameters,
   type Place,
 } from '../diagnostics/index.js';
-import { localPath, pagesFor, targetPath, type FileReferences, type Reference } from '../languages/references/index.js';
+import {
+  localPath,
+  targetPath,
+  targetPaths,
+  type FileReferences,
+  type Reference,
+} from '../languages/references/index.js';
 import type { Site } from './site.js';
 
 /** A reference that leads nowhere, or to something that it cannot lead to. */
@@ -93,10 +99,8 @@ class Check implements CheckedFile {
   }
 
   #file(one: Reference): void {
-    const target = this.#target(one.url);
-    if (target === undefined || this.#isIgnored(one)) return;
-    const wanted = one.use === 'page' ? pagesFor(target) : [target];
-    if (wanted.some((path) => this.#isThere(path))) return;
+    const wanted = targetPaths(one, this.path, this.site.settings);
+    if (wanted.length === 0 || this.#isIgnored(one) || wanted.some((path) => this.#isThere(path))) return;
     const near = this.#nearest(wanted[0]!, [], one.url.startsWith('./') ? './' : '');
     this.#found(one, 'reference-missing', { url: one.url, path: wanted[0]!, near });
   }

@@ -1,5 +1,5 @@
 import { depthFirst } from '../graph.js';
-import { pagesFor, targetPath, type SiteFolder } from '../languages/references/reference.js';
+import { targetPaths, type SiteFolder } from '../languages/references/reference.js';
 import type { EmittedOutputs, OutputFile } from './memo.js';
 
 /**
@@ -39,10 +39,7 @@ export function targetsOf(
   for (const { outputs, references } of emitted) {
     const [main, ...beside] = outputs;
     if (!main || !paths.has(main.path)) continue;
-    const referred = (references?.references ?? []).flatMap(({ use, url }) => {
-      const target = targetPath(url, main.path, site);
-      return target === undefined ? [] : use === 'page' ? pagesFor(target) : [target];
-    });
+    const referred = (references?.references ?? []).flatMap((one) => targetPaths(one, main.path, site));
     targets.set(main.path, [...beside.map(({ path }) => path), ...referred]);
   }
   return (path) => targets.get(path) ?? [];

@@ -7,7 +7,7 @@ import type { NamedPipeline } from '../build/output-naming.js';
 import type { Inputs } from '../build/inputs.js';
 import { unitId, type Cause, type OutputFile, type PipelineMemo, type UnitMemo } from '../build/memo.js';
 import { segmentsOf } from '../build/segments.js';
-import { pagesFor, targetPath } from '../languages/references/reference.js';
+import { targetPaths } from '../languages/references/reference.js';
 import type { Read } from '../cache/trace.js';
 
 /** A source of an output, and whether it is unchanged. */
@@ -190,10 +190,8 @@ function referencesOf(
     outputs: [from],
     references,
   } of emitted)
-    for (const { use, url } of references?.references ?? []) {
-      const target = from && targetPath(url, from.path, site);
-      if (target === undefined) continue;
-      const found = (use === 'page' ? pagesFor(target) : [target]).find((one) => outputs.has(one));
+    for (const reference of references?.references ?? []) {
+      const found = from && targetPaths(reference, from.path, site).find((one) => outputs.has(one));
       if (found === undefined) continue;
       if (from!.path === path) refersTo.add(found);
       if (found === path) referencedBy.add(from!.path);

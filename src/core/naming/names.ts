@@ -6,8 +6,7 @@ import { cyclesOf, depthFirst } from '../graph.js';
 import { byCodeUnits } from '../files/globs.js';
 import {
   localPath,
-  pagesFor,
-  targetPath,
+  targetPaths,
   type FileReferences,
   type Reference,
   type SiteFolder,
@@ -136,11 +135,11 @@ export class Names {
     });
   }
 
-  #targetOf({ use, url }: Reference, from: string): UnnamedOutput | undefined {
+  #targetOf(reference: Reference, from: string): UnnamedOutput | undefined {
+    const { use, url } = reference;
     if (use === 'endpoint' || use === 'require') return undefined;
     if (use === 'import' && !/^\.{0,2}\//.test(url)) return undefined;
-    const path = targetPath(url, from, this.site);
-    if (path === undefined) return undefined;
-    return (use === 'page' ? pagesFor(path) : [path]).map((one) => this.#byPath.get(one)).find((one) => one);
+    const paths = targetPaths(reference, from, this.site);
+    return paths.map((path) => this.#byPath.get(path)).find((one) => one);
   }
 }

@@ -12,6 +12,7 @@ export {
   localPath,
   pagesFor,
   targetPath,
+  targetPaths,
   type FileReferences,
   type InlinePlace,
   type Reference,

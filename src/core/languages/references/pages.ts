@@ -1,4 +1,4 @@
-import { parse, type DefaultTreeAdapterTypes as Tree } from 'parse5';
+import { attributeOf, isElement, nodesOf, parsePage, type Element } from '../html/tree.js';
 import { JsonNode } from './json-texts.js';
 import { LocatedText } from './located-text.js';
 import {
@@ -64,7 +64,7 @@ interface Range {
 export function pageReferences(html: string, isThorough = false): FileReferences {
   const collector = new PageCollector(html, isThorough);
   // What is in `noscript` is shown without scripts, and then loaded.
-  collector.visit(parse(html, { sourceCodeLocationInfo: true, scriptingEnabled: false }));
+  for (const node of nodesOf(parsePage(html))) if (isElement(node)) collector.element(node);
   return collector.result();
 }
 
@@ -89,18 +89,9 @@ class PageCollector {
     };
   }
 
-  visit(root: Tree.ParentNode): void {
-    const open: Tree.Node[] = [root];
-    for (let node = open.pop(); node; node = open.pop()) {
-      if ('tagName' in node) this.#element(node);
-      if ('childNodes' in node) open.push(...node.childNodes.toReversed());
-      if ('content' in node) open.push(node.content);
-    }
-  }
-
-  #element(node: Tree.Element): void {
+  element(node: Element): void {
     const { tagName: name } = node;
-    if (name === 'base') this.#base ??= valueOf(node, 'href');
+    if (name === 'base') this.#base ??= attributeOf(node, 'href');
     else if (name === 'link') this.#link(node);
     else if (name === 'meta') this.#meta(node);
     const attributes = Object.hasOwn(urlAttributes, name) ? urlAttributes[name]! : {};
@@ -119,12 +110,12 @@ class PageCollector {
     // As it is in the file: the parser normalizes line ends.
     const text = this.html.slice(place.startOffset, place.endOffset);
     if (name === 'script') {
-      if (valueOf(node, 'src') === undefined) this.#script(node, text, place.startOffset);
+      if (attributeOf(node, 'src') === undefined) this.#script(node, text, place.startOffset);
     } else if (mayHoldUrls(text)) this.#references.push(...moved(styleReferences(text), place.startOffset));
   }
 
-  #link(node: Tree.Element): void {
-    const rels = (valueOf(node, 'rel') ?? '').split(/\s+/);
+  #link(node: Element): void {
+    const rels = (attributeOf(node, 'rel') ?? '').split(/\s+/);
     if (rels.some((one) => loadingLinks.test(one))) {
       const isManifest = rels.some((one) => one.toLowerCase() === 'manifest');
       this.#add(node, 'href', 'file', { ...(isManifest && { keepsAddress: true }) });
@@ -132,10 +123,10 @@ class PageCollector {
     } else if (rels.some((one) => pageLinks.test(one))) this.#add(node, 'href', 'page');
   }
 
-  #meta(node: Tree.Element): void {
-    const property = valueOf(node, 'property') ?? valueOf(node, 'name') ?? '';
+  #meta(node: Element): void {
+    const property = attributeOf(node, 'property') ?? attributeOf(node, 'name') ?? '';
     if (metaFiles.test(property)) return this.#add(node, 'content', 'file');
-    if (valueOf(node, 'http-equiv')?.toLowerCase() !== 'refresh') return;
+    if (attributeOf(node, 'http-equiv')?.toLowerCase() !== 'refresh') return;
     const content = this.#attribute(node, 'content');
     // A time, and optionally a URL (HTML, "shared declarative refresh steps").
     const found = /^\s*[\d.]+\s*[;,]\s*(?:url\s*=\s*)?(["']?)(.*)$/is.exec(content?.value ?? '');
@@ -146,8 +137,8 @@ class PageCollector {
     if (url !== '') this.#references.push({ use: 'page', url, ...content.range(at, at + url.length) });
   }
 
-  #script(node: Tree.Element, text: string, start: number): void {
-    const type = valueOf(node, 'type')?.trim().toLowerCase();
+  #script(node: Element, text: string, start: number): void {
+    const type = attributeOf(node, 'type')?.trim().toLowerCase();
     if (type === 'importmap') return this.#readImportMap(text, start);
     const isModule = type === 'module';
     if (!isModule && type !== undefined && !/^(text|application)\/(x-)?(java|ecma)script$|^$/.test(type)) return;
@@ -170,7 +161,7 @@ class PageCollector {
     }
   }
 
-  #add(node: Tree.Element, attribute: string, use: ReferenceUse, more: Partial<Reference> = {}): void {
+  #add(node: Element, attribute: string, use: ReferenceUse, more: Partial<Reference> = {}): void {
     const value = this.#attribute(node, attribute);
     if (!value) return;
     const url = value.value.trim();
@@ -188,41 +179,42 @@ class PageCollector {
   }
 
   /** Where the content of a file can be written into the page; `data-inline` asks for it. */
-  #inlinePlace(node: Tree.Element, attribute: string, url: Range): InlinePlace | undefined {
-    const isAsked = valueOf(node, 'data-inline') !== undefined && ({ isAsked: true } as const);
+  #inlinePlace(node: Element, attribute: string, url: Range): InlinePlace | undefined {
+    const isAsked = attributeOf(node, 'data-inline') !== undefined && ({ isAsked: true } as const);
     if (node.tagName === 'img' && attribute === 'src') return { kind: 'picture', ...url, ...isAsked };
     const { startOffset: start, endOffset: end } = node.sourceCodeLocation ?? {};
     if (start === undefined || end === undefined) return undefined;
-    if (node.tagName === 'link' && valueOf(node, 'rel')?.trim().toLowerCase() === 'stylesheet') {
+    if (node.tagName === 'link' && attributeOf(node, 'rel')?.trim().toLowerCase() === 'stylesheet') {
       // A sheet with a title is one of several that can be chosen.
-      const isPlain = valueOf(node, 'title') === undefined && valueOf(node, 'disabled') === undefined;
+      const isPlain = attributeOf(node, 'title') === undefined && attributeOf(node, 'disabled') === undefined;
       return isPlain ? { kind: 'style', start, end, tag: this.#tag('style', node), ...isAsked } : undefined;
     }
     if (node.tagName !== 'script' || attribute !== 'src') return undefined;
     // Scripts in pages are not deferred, unless they are modules.
-    const isModule = valueOf(node, 'type')?.trim().toLowerCase() === 'module';
-    const isDeferred = valueOf(node, 'async') !== undefined || (!isModule && valueOf(node, 'defer') !== undefined);
+    const isModule = attributeOf(node, 'type')?.trim().toLowerCase() === 'module';
+    const isDeferred =
+      attributeOf(node, 'async') !== undefined || (!isModule && attributeOf(node, 'defer') !== undefined);
     return isDeferred ? undefined : { kind: 'script', start, end, tag: this.#tag('script', node), ...isAsked };
   }
 
   /** The start tag of an element with the attributes of another one that do not concern its URL. */
-  #tag(name: string, node: Tree.Element): string {
+  #tag(name: string, node: Element): string {
     const left = Object.entries(node.sourceCodeLocation?.attrs ?? {}).filter(([key]) => !urlRelated.has(key));
     const written = left.map(([, { startOffset, endOffset }]) => ` ${this.html.slice(startOffset, endOffset)}`);
     return `<${name}${written.join('')}>`;
   }
 
   /** The offset after an attribute whose URL can be checked (Subresource Integrity, section 3.4). */
-  #integrityAt(node: Tree.Element, attribute: string): number | undefined {
+  #integrityAt(node: Element, attribute: string): number | undefined {
     const isChecked =
       node.tagName === 'script' ||
-      (node.tagName === 'link' && /\b(stylesheet|preload|modulepreload)\b/i.test(valueOf(node, 'rel') ?? ''));
-    if (!isChecked || valueOf(node, 'integrity') !== undefined) return undefined;
+      (node.tagName === 'link' && /\b(stylesheet|preload|modulepreload)\b/i.test(attributeOf(node, 'rel') ?? ''));
+    if (!isChecked || attributeOf(node, 'integrity') !== undefined) return undefined;
     return node.sourceCodeLocation?.attrs?.[attribute]?.endOffset;
   }
 
   /** Values of other attributes that may be URLs, such as those that a script reads. */
-  #addTexts(node: Tree.Element): void {
+  #addTexts(node: Element): void {
     for (const { name } of node.attrs) {
       const value = this.#attribute(node, name);
       if (!value || !mayBeUrl(value.value)) continue;
@@ -232,17 +224,17 @@ class PageCollector {
     }
   }
 
-  #addSet(node: Tree.Element, attribute: string): void {
+  #addSet(node: Element, attribute: string): void {
     const value = this.#attribute(node, attribute);
     for (const { url, start, end } of value ? sourceSetUrls(value.value) : [])
       this.#references.push({ use: 'file', url, ...value!.range(start, end) });
   }
 
   /** The value of an attribute, with its positions in the page. */
-  #attribute(node: Tree.Element, name: string): LocatedText | undefined {
+  #attribute(node: Element, name: string): LocatedText | undefined {
     const { attrs = {} } = node.sourceCodeLocation ?? {};
     const place = attrs[name] ?? attrs[`xlink:${name}`];
-    if (!place || valueOf(node, name) === undefined) return undefined;
+    if (!place || attributeOf(node, name) === undefined) return undefined;
     const text = this.html.slice(place.startOffset, place.endOffset);
     const [before, quote = ''] = /^[^=]*(?:=\s*(["']?))?/.exec(text)!;
     const raw = text.slice(before.length, quote === '' ? undefined : -1);
@@ -269,6 +261,3 @@ class PageCollector {
 
 /** True if a text may hold URLs: most of the time, looking is cheaper than parsing. */
 const mayHoldUrls = (text: string): boolean => /url|@import|image-set|src\(/i.test(text);
-
-const valueOf = (node: Tree.Element, name: string): string | undefined =>
-  node.attrs.find((one) => one.name === name)?.value;

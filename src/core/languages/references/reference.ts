@@ -114,6 +114,18 @@ export function pagesFor(path: string): string[] {
   return posix.extname(path) === '' ? [posix.join(path, 'index.html'), path, `${path}.html`] : [path];
 }
 
+/**
+ * The paths of the files that a reference may lead to, relative to the project: one, or for links those of the pages that
+ * servers answer with; none if that is unknown or not in this site.
+ *
+ * @param from the file that contains it
+ */
+export function targetPaths({ use, url }: Pick<Reference, 'use' | 'url'>, from: string, site: SiteFolder): string[] {
+  const path = targetPath(url, from, site);
+  if (path === undefined) return [];
+  return use === 'page' ? pagesFor(path) : [path];
+}
+
 /** Moves references by an offset. */
 export function moved(references: readonly Reference[], by: number): Reference[] {
   return references.map((one) => ({
