@@ -124,3 +124,12 @@ export function placeIn(asset: Asset, text: string, start: number, end: number):
   };
   return { place: { file: from.source, text: from.content ?? undefined, range }, exact: true };
 }
+
+/**
+ * The place of a range in the source of an output; only the file if the asset is not available.
+ *
+ * @param path the output
+ */
+export function placeOfOutput(asset: Asset | undefined, path: string, start: number, end: number): Place {
+  return asset ? placeIn(asset, textOf(asset), start, end).place : { file: path };
+}

@@ -1,10 +1,10 @@
 import { posix } from 'node:path';
-import { diagnostic, type Diagnostic, type Place } from '../diagnostics/index.js';
+import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { contentHash } from '../files/hash.js';
 import type { FileTable } from '../files/file-table.js';
 import { isPage } from '../languages/formats.js';
-import { targetPath, type InlinePlace, type Reference, type UrlText } from '../languages/references/index.js';
+import { targetPath, type UrlText } from '../languages/references/index.js';
 import { manifestName, manifestOf } from '../naming/manifest.js';
 import { Inliner } from '../naming/inlined.js';
 import { integrityOf, OutputRenamer, readOutput, type NamedOutput } from '../naming/named-output.js';
@@ -14,6 +14,7 @@ import { hashedTest, hasHashedNames } from '../plan/naming.js';
 import type { Plan } from '../plan/plan.js';
 import { CompressedFiles } from './compressed-files.js';
 import type { EmittedOutputs, OutputFile } from './memo.js';
+import { unsolvedKinds, type UnfollowedReference } from './unfollowed.js';
 
 /** The named outputs of a pipeline, by their paths before naming. */
 export type NamedPipeline = ReadonlyMap<string, NamedOutput>;
@@ -26,34 +27,6 @@ export interface EvaluatedPipeline {
   readonly isFresh: boolean;
   /** Reports whether another pipeline reads a path, which therefore has to exist. */
   readonly isReadByOthers: (path: string) => boolean;
-}
-
-/** A reference to a renamed output that does not follow it. */
-export interface UnfollowedReference {
-  readonly pipeline: string;
-  /** The path of the output that contains it, before naming. */
-  readonly path: string;
-  readonly reference: UrlText;
-  /** The paths of the output that it means. */
-  readonly target: string;
-  readonly published: string;
-  /** A reference that cannot be changed, a text that may be one, or one that asks for content that cannot be written there. */
-  readonly kind: 'reference-not-renamed' | 'text-not-renamed' | 'inline-refused';
-}
-
-/** The diagnostic for a reference that does not follow an output to its new name. */
-export function describeUnfollowed({ path, reference, target, published, kind }: UnfollowedReference): LocatedFinding {
-  const { url, start, end } = reference;
-  return { path, start, end, describe: (place) => diagnostic(kind, { url, target, published }, place) };
-}
-
-/** A finding in an output, to be reported at its place in a source. */
-export interface LocatedFinding {
-  /** The path of the output before naming, and 0-based offsets in its text. */
-  readonly path: string;
-  readonly start: number;
-  readonly end: number;
-  readonly describe: (place: Place) => Diagnostic;
 }
 
 /** The outputs under their names. */
@@ -135,11 +108,9 @@ export class OutputNaming {
       unfollowed.push(...this.#texts(name, output, names));
     }
     if (missing.size > 0) return { lists: new Map(), missing, unfollowed: [], problems: [], targetsOf: () => [] };
-    for (const { pipeline } of built) this.known.delete(pipeline.name);
-    for (const { pipeline } of built) {
-      const outputs = [...owners].filter(([, owner]) => owner.pipeline === pipeline);
-      this.known.set(pipeline.name, new Map(outputs.map(([output]) => [output.file.path, done.get(output)!])));
-    }
+    const named = new Map(built.map(({ pipeline }) => [pipeline.name, new Map<string, NamedOutput>()]));
+    for (const [output, { pipeline }] of owners) named.get(pipeline.name)!.set(output.file.path, done.get(output)!);
+    for (const [name, outputs] of named) this.known.set(name, outputs);
     const problems = [...owners].flatMap(([output, { pipeline }]) => {
       const problem = this.#problemWith(output, done.get(output)!);
       return problem ? [{ pipeline: pipeline.name, problem }] : [];
@@ -280,19 +251,6 @@ export class OutputNaming {
   ): UnfollowedReference {
     return { pipeline, path, reference, target: target.file.path, published: names.pathOf(target), kind };
   }
-}
-
-/** The ways in which a reference was not changed as it should be. */
-function unsolvedKinds(
-  { start, inline }: Reference,
-  { unchanged, refused }: NamedOutput,
-  place: () => InlinePlace | undefined,
-): UnfollowedReference['kind'][] {
-  const isRefused = inline?.isAsked === true && (refused.includes(start) || !place());
-  return [
-    ...(unchanged.includes(start) ? (['reference-not-renamed'] as const) : []),
-    ...(isRefused ? (['inline-refused'] as const) : []),
-  ];
 }
 
 /** Reports whether a published output is on disk as it was written. */

@@ -1,4 +1,5 @@
-import { placeIn, textOf } from '../assets/asset.js';
+import { placeOfOutput, type Asset } from '../assets/asset.js';
+import type { AssetRef } from '../cache/trace.js';
 import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { internal } from '../execute/run-step.js';
 import type { OutputState } from '../outputs/publish.js';
@@ -13,7 +14,7 @@ import type { OutputFile, PipelineMemo } from './memo.js';
 import { assetWithMap, runPipeline, type PipelineResult } from './pipeline.js';
 import { BuildExecutor } from './build-executor.js';
 import type { PipelineRun } from './pipeline-run.js';
-import type { LocatedFinding } from './output-naming.js';
+import type { LocatedFinding } from './unfollowed.js';
 import type { PipelinePublication } from './publisher.js';
 import { readTest } from './read-test.js';
 import type { PipelineReport, PipelineState, StepCount } from './report.js';
@@ -134,13 +135,10 @@ export class PipelineBuild {
 
   /** Reports diagnostics of outputs at their places in the sources. */
   async reportOutputs(found: readonly LocatedFinding[]): Promise<void> {
-    const { executor } = this.build.request;
     const diagnostics: Diagnostic[] = [];
     for (const { path, start, end, describe } of found) {
-      const ref = this.made.assets.find((asset) => this.made.emitted.get(asset.id)?.outputs[0]?.path === path);
-      const asset = ref && executor.contents.asset(await assetWithMap(this.#pipeline, this.#pipelineRun(), ref));
-      const text = asset && textOf(asset);
-      diagnostics.push(describe(asset && text !== undefined ? placeIn(asset, text, start, end).place : { file: path }));
+      const asset = this.made.assets.find(({ id }) => this.made.emitted.get(id)?.outputs[0]?.path === path);
+      diagnostics.push(describe(placeOfOutput(asset && (await this.#locate(asset)), path, start, end)));
     }
     this.#report(diagnostics);
   }
@@ -305,7 +303,7 @@ export class PipelineBuild {
   /** Checks the references of the outputs. */
   async #checkReferences(): Promise<Diagnostic[]> {
     const { request, schedule, evaluations } = this.build;
-    const { siteCheck, executor } = request;
+    const { siteCheck } = request;
     const pipeline = this.#pipeline;
     const made = madeFiles(this.#result);
     for (const other of siteCheck.neededBy(this.name, made))
@@ -315,12 +313,16 @@ export class PipelineBuild {
       this.name,
       made,
       (asset) => !tests.some((test) => test(asset.path)),
-      async (asset) => {
-        await executor.store();
-        return executor.contents.asset(await assetWithMap(pipeline, this.#pipelineRun(), asset));
-      },
+      (asset) => this.#locate(asset),
     );
     return found.map((one) => ({ ...one, pipeline: this.name }));
+  }
+
+  /** An asset with its mappings to the sources; undefined if its bytes are no longer available. */
+  async #locate(asset: AssetRef): Promise<Asset | undefined> {
+    const { executor } = this.build.request;
+    await executor.store();
+    return executor.contents.asset(await assetWithMap(this.#pipeline, this.#pipelineRun(), asset));
   }
 
   /** Creates the diagnostic for pipelines that read outputs of each other at run time. */

@@ -1,5 +1,5 @@
 import { posix } from 'node:path';
-import { placeIn, textOf, type Asset } from '../assets/asset.js';
+import { placeOfOutput, type Asset } from '../assets/asset.js';
 import type { Diagnostic } from '../diagnostics/index.js';
 import { localPath } from '../languages/references/index.js';
 import { checkReferences } from './check-references.js';
@@ -75,10 +75,7 @@ export class SiteCheck {
       if (consulted.length > 0) unfixed.add(place);
       if (findings.length === 0) continue;
       const located = await locate(asset);
-      const text = located && textOf(located);
-      const placed = findings.map(({ start, end, describe }) =>
-        describe(located && text !== undefined ? placeIn(located, text, start, end).place : { file: path }),
-      );
+      const placed = findings.map(({ start, end, describe }) => describe(placeOfOutput(located, path, start, end)));
       diagnostics.set(place, placed);
     }
     this.#checked.set(name, { assets: made.assets, version, diagnostics, unfixed });

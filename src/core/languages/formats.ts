@@ -12,6 +12,8 @@ export interface Format {
   readonly isModule?: boolean;
   /** True if the content is already compressed, so that servers do not compress it again. */
   readonly isCompressed?: boolean;
+  /** The media type, for pictures (IANA, "Media Types"). */
+  readonly mediaType?: string;
 }
 
 const script = { kind: 'script', compiler: 'typescript' } as const;
@@ -38,15 +40,15 @@ export const formats: Readonly<Record<string, Format>> = {
   html: { kind: 'page' },
   htm: { kind: 'page' },
 
-  png: image,
-  jpg: image,
-  jpeg: image,
-  gif: image,
-  webp: image,
-  avif: image,
-  svg: { kind: 'image' },
-  ico: { kind: 'image' },
-  bmp: { kind: 'image' },
+  png: { ...image, mediaType: 'image/png' },
+  jpg: { ...image, mediaType: 'image/jpeg' },
+  jpeg: { ...image, mediaType: 'image/jpeg' },
+  gif: { ...image, mediaType: 'image/gif' },
+  webp: { ...image, mediaType: 'image/webp' },
+  avif: { ...image, mediaType: 'image/avif' },
+  svg: { kind: 'image', mediaType: 'image/svg+xml' },
+  ico: { kind: 'image', mediaType: 'image/x-icon' },
+  bmp: { kind: 'image', mediaType: 'image/bmp' },
 
   woff: { ...font, isCompressed: true },
   woff2: { ...font, isCompressed: true },

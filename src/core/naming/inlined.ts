@@ -8,19 +8,6 @@ import { urlBetween } from '../languages/relative-url.js';
 import type { Link, Names, UnnamedOutput } from './names.js';
 import { bodyOf } from './renamed-url.js';
 
-/** Media types of pictures (IANA). */
-const mediaTypes: Readonly<Record<string, string>> = {
-  png: 'image/png',
-  jpg: 'image/jpeg',
-  jpeg: 'image/jpeg',
-  gif: 'image/gif',
-  webp: 'image/webp',
-  avif: 'image/avif',
-  svg: 'image/svg+xml',
-  ico: 'image/x-icon',
-  bmp: 'image/bmp',
-};
-
 /** Everything that writing files into others needs. */
 export interface InlineRequest {
   readonly names: Names;
@@ -42,7 +29,7 @@ export class Inliner {
     if (!inline || publishedAs !== undefined || /[?#]/.test(url)) return undefined;
     if (inline.isAsked !== true && file.bytes > this.request.limit) return undefined;
     const isFitting =
-      inline.kind === 'picture' ? mediaTypeOf(file.path) !== undefined : kindOf(file.path) === inline.kind;
+      inline.kind === 'picture' ? formatOf(file.path)?.mediaType !== undefined : kindOf(file.path) === inline.kind;
     // Other files than sheets may mean something else where they are written.
     const isIndependent = inline.kind === 'style' || this.request.names.linksOf(target).length === 0;
     return isFitting && isIndependent ? inline : undefined;
@@ -62,7 +49,7 @@ export class Inliner {
     if (kind === 'picture') {
       const [start, end] = bodyOf(raw);
       const data = Buffer.from(bytes).toString('base64');
-      return `${raw.slice(0, start)}data:${mediaTypeOf(target.file.path)!};base64,${data}${raw.slice(end)}`;
+      return `${raw.slice(0, start)}data:${formatOf(target.file.path)!.mediaType!};base64,${data}${raw.slice(end)}`;
     }
     const text = decodeText(bytes, target.file.path);
     const code = withoutMap(kind === 'style' ? this.#rebased(from, target, text) : text, target).trim();
@@ -100,9 +87,4 @@ function rebasedUrl({ url, start, end }: Reference, text: string, path: string):
 /** A text without the comment that names its source map. */
 function withoutMap(text: string, { map }: UnnamedOutput): string {
   return map ? text.replace(/\n(?:\/\/|\/\*)# sourceMappingURL=\S+(?: \*\/)?\s*$/, '\n') : text;
-}
-
-function mediaTypeOf(path: string): string | undefined {
-  const extension = posix.extname(path).slice(1).toLowerCase();
-  return formatOf(path)?.kind === 'image' && Object.hasOwn(mediaTypes, extension) ? mediaTypes[extension] : undefined;
 }

@@ -40,6 +40,8 @@ export const integrityOf = ({ hash }: Pick<OutputFile, 'hash'>): string =>
 
 /** Gives one output its name, and the names of others where it refers to them. */
 export class OutputRenamer {
+  readonly #known = new Map<UnnamedOutput, readonly Change[]>();
+
   /**
    * @param integrity returns the `integrity` value of a file for pages; undefined if they get none
    */
@@ -154,8 +156,14 @@ export class OutputRenamer {
     return edits.sort((a, b) => a.start - b.start);
   }
 
+  #changes(one: UnnamedOutput): readonly Change[] {
+    const known = this.#known.get(one) ?? this.#findChanges(one);
+    this.#known.set(one, known);
+    return known;
+  }
+
   /** The references that change: to another name, to the content of their target, or by an `integrity` attribute. */
-  #changes(one: UnnamedOutput): Change[] {
+  #findChanges(one: UnnamedOutput): Change[] {
     if (one.publishedAs !== undefined) return [];
     const seen = new Set<number>();
     return this.names.linksOf(one).flatMap((link): Change[] => {

@@ -1,9 +1,10 @@
 import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join, posix } from 'node:path';
+import type { SettingPath } from '../config/document.js';
 import type { Profile } from '../config/profile.js';
 import type { ProjectConfig } from '../config/project-config.js';
 import type { Claim } from '../config/steps.js';
-import { diagnostic, nearestWord, type Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, nearestWord, type Diagnostic, type Place } from '../diagnostics/index.js';
 import { escapedGlob, globBase, globTest, literalPath } from '../files/globs.js';
 import { claimsAfter, describeClaim, matchTest, type ClaimIndex } from './claims.js';
 import type { PlanRequest } from './request.js';
@@ -76,13 +77,21 @@ export function emptyPlainNames(
 ): Diagnostic[] {
   return plainNames.flatMap((glob) => {
     if (claims.writersMatching(glob.replace(/^!/, '')).size > 0) return [];
-    const places = lineage.map((profile) => project.document.place(['profiles', profile, 'plainNames']));
-    // Of profiles that extend each other, the nearest one that has the glob counts.
-    const place = places.find(({ offsets: [start, end] = [0, 0] }) =>
-      project.document.text.slice(start, end).includes(glob),
-    );
-    return [diagnostic('names-empty', { glob }, place ?? places[0])];
+    return [diagnostic('names-empty', { glob }, placeInProfiles(['plainNames'], glob, lineage, project))];
   });
+}
+
+/** The place of a value in the nearest of some profiles that extend each other. */
+function placeInProfiles(
+  path: SettingPath,
+  value: string,
+  lineage: readonly string[],
+  { document }: ProjectConfig,
+): Place | undefined {
+  const places = lineage.map((profile) => document.place(['profiles', profile, ...path]));
+  const holdsValue = ({ offsets: [start, end] = [0, 0] }: Place): boolean =>
+    document.text.slice(start, end).includes(value);
+  return places.find(holdsValue) ?? places[0];
 }
 
 /** The beginning of a glob that may have been meant literally, although it contains pattern characters. */
@@ -117,12 +126,8 @@ const variable = /\$\{[A-Za-z_]\w*\}|^\$[A-Z][A-Z0-9_]*$/;
 export function unreadVariables({ constants, lineage }: Profile, project: ProjectConfig): Diagnostic[] {
   return Object.entries(constants).flatMap(([name, value]) => {
     if (typeof value !== 'string' || !variable.test(value)) return [];
-    const places = lineage.map((profile) => project.document.place(['profiles', profile, 'constants', name]));
-    // Of profiles that extend each other, the nearest one that has the constant counts.
-    const place = places.find(({ offsets: [start, end] = [0, 0] }) =>
-      project.document.text.slice(start, end).includes(value),
-    );
-    return [diagnostic('constant-variable', { name, value }, place ?? places[0])];
+    const place = placeInProfiles(['constants', name], value, lineage, project);
+    return [diagnostic('constant-variable', { name, value }, place)];
   });
 }
 
