@@ -128,6 +128,27 @@ tonight</P>
     expect(project.read('site/page.html')).toBe('<p>a</p>\n<script>\n  let = ;\n</script>\n<script>let b=1</script>\n');
   });
 
+  it('lose white space with a warning if a style sheet of the site shows it, unless an option decides', async () => {
+    const sheet = `pre, div > code.long { white-space: pre-wrap }
+.note { white-space: nowrap }
+@media screen { .poem:first-child, pre { WHITE-SPACE: pre-line } }
+`;
+    const said = async (options: string): Promise<readonly string[]> => {
+      const project = projectOf({ page: '<p class="poem">Stars\n\n  over the bay</p>\n' }, options);
+      const styles = '  styles: { from: src/*.scss, to: site, steps: [compile] }\n';
+      project.write('anvil.yaml', `${project.read('anvil.yaml')}${styles}`);
+      project.write('src/a.scss', sheet);
+      const first = await project.diagnose();
+      // A build with nothing to do says it again.
+      expect(await project.diagnose()).toMatchObject({ code: 0, said: first.said });
+      project.write('src/a.scss', sheet.replace('.poem:first-child, pre', 'pre'));
+      expect(await project.diagnose()).toMatchObject({ code: 0, said: [] });
+      return first.said;
+    };
+    expect(await said('')).toEqual(['src/a.scss:3:42: warning [white-space-shown]']);
+    for (const option of ['collapse', 'blocks', 'keep']) expect(await said(`whiteSpace: ${option}`)).toEqual([]);
+  });
+
   it('are unchanged where a change could show', async () => {
     const unchanged = [
       '<p style="white-space: pre">a   b</p>',

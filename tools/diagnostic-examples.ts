@@ -373,6 +373,13 @@ export const examples: Readonly<Record<Code, Example>> = {
   'import-type': script({ 'a.js': "import hours from './site/hours.json';\nhours;\n", 'site/site/hours.json': '{}\n' }),
   'script-require': script({ 'a.js': "const lantern = require('lantern');\n" }),
   'reference-missing': { files: { 'anvil.yaml': copy, 'a.css': 'a { background: url(dome.png) }\n' } },
+  'white-space-shown': {
+    files: {
+      'anvil.yaml': steps('minify', '"*.{css,html}"'),
+      'index.html': '<link rel="stylesheet" href="a.css">\n<p class="poem">Stars\n  over the bay</p>\n',
+      'a.css': '.poem { white-space: pre-line }\n',
+    },
+  },
   'reference-not-renamed': {
     files: {
       'anvil.yaml': hashed,

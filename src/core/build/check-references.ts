@@ -45,6 +45,7 @@ const typesByExtension: Readonly<Record<string, string>> = { '.json': 'json', '.
 export function checkReferences(path: string, references: FileReferences, isCopy: boolean, site: Site): CheckedFile {
   const check = new Check(path, isCopy, site);
   for (const one of references.references) check.reference(one);
+  if (references.preservedSpace && site.hasCollapsedPages) check.preservedSpace(references.preservedSpace);
   return check;
 }
 
@@ -63,6 +64,11 @@ class Check implements CheckedFile {
     if (one.use === 'import') this.#import(one);
     else if (one.use === 'require') this.#found(one, 'script-require', { name: one.url }, this.isCopy);
     else if (one.use !== 'endpoint') this.#file(one);
+  }
+
+  /** Reports a style sheet that shows white space as it is written, which is no longer in pages. */
+  preservedSpace(range: Pick<Reference, 'start' | 'end'>): void {
+    this.#found(range, 'white-space-shown', {});
   }
 
   #import(one: Reference): void {

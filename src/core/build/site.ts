@@ -1,7 +1,9 @@
 import { posix } from 'node:path';
 import type { FileTable } from '../files/file-table.js';
 import type { OutputRecord } from '../outputs/record.js';
-import { ClaimIndex, claimIndexOf } from '../plan/claims.js';
+import { isPage } from '../languages/formats.js';
+import { ClaimIndex, claimIndexOf, describeClaim, matchTest } from '../plan/claims.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { Plan } from '../plan/plan.js';
 import type { FileReferences } from '../languages/references/index.js';
 import type { EmittedOutputs, PipelineMemo } from './memo.js';
@@ -15,6 +17,7 @@ export class Site {
   #plan: Plan | undefined;
   /** The claims of all pipelines. */
   #claims = new ClaimIndex([]);
+  #hasCollapsedPages = false;
   /** Specifiers that steps leave to the page. */
   #externals: readonly string[] = [];
   /** The exports and import maps of outputs, and the same as text for comparison. */
@@ -33,9 +36,15 @@ export class Site {
     this.#externals = plan.pipelines.flatMap(({ steps }) =>
       steps.flatMap(({ definition, options }) => definition.externals?.(options) ?? []),
     );
+    this.#hasCollapsedPages = plan.pipelines.some(collapsesPages);
     for (const path of this.#offers.keys()) if (this.writerOf(path) === undefined) this.#offers.delete(path);
     for (const { emitted } of memos.values()) for (const one of emitted.values()) this.note(one);
     this.version++;
+  }
+
+  /** True if a step changes white space in pages, although style sheets may show it. */
+  get hasCollapsedPages(): boolean {
+    return this.#hasCollapsedPages;
   }
 
   get settings(): Plan['site'] {
@@ -98,4 +107,13 @@ export class Site {
       inFolder: outputs.filter((one) => posix.dirname(one) === posix.dirname(path)),
     };
   }
+}
+
+/** Reports whether a pipeline changes white space in pages. */
+function collapsesPages({ to, claims, steps }: PlannedPipeline): boolean {
+  const pages = claims.map((claim) => posix.relative(to, describeClaim(claim))).filter(isPage);
+  return steps.some(
+    ({ definition, options, match }) =>
+      definition.assumesCollapsedSpace?.(options) === true && pages.some(matchTest(match)),
+  );
 }

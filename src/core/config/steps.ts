@@ -22,6 +22,8 @@ export interface StepDefinition {
   readonly loads?: boolean;
   /** The import specifiers that scripts may keep, because the page resolves them. */
   externals?(options: object): readonly string[];
+  /** Reports whether it changes white space in pages, although style sheets may show it. */
+  assumesCollapsedSpace?(options: object): boolean;
   /** Its options, without those of all steps. */
   readonly options: SettingsClass;
   /** The option that the short form `name: value` sets, if there is one. */

@@ -459,6 +459,10 @@ export const catalogue = {
     (p) => `\`${p.url}\` refers to ${p.path}, which does not exist and is not written by any pipeline.`,
     (p) => (p.near === undefined ? 'Add the file to a pipeline, or correct the URL.' : `Did you mean \`${p.near}\`?`),
   ),
+  'white-space-shown': warning(
+    () => 'This declaration shows white space as it is written, but `minify` collapses white space in pages.',
+    () => 'Set `whiteSpace` of `minify` to `keep`, or to `collapse` if no page has such text.',
+  ),
   'reference-not-renamed': warning<{ url: string; target: string; published: string }>(
     (p) => `\`${p.url}\` still refers to ${p.target}, which is published as ${p.published}.`,
     () => 'Write the URL without escapes, or list the file in `plainNames`.',

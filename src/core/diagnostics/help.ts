@@ -128,6 +128,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'script-require': 'A script calls `require`, which browsers do not define.',
   'reference-missing':
     'A page, style sheet or script refers to a file that does not exist in the site. The output is published anyway.',
+  'white-space-shown':
+    'A style sheet shows white space with `white-space`, and `minify` collapses white space in pages, which it does without reading their style sheets. Rules for elements such as `pre` and `code`, whose text is not changed, do not count.',
   'reference-not-renamed':
     'With `names: hashed`, a reference to a renamed output is written with escapes that cannot be changed safely, so it leads to nothing.',
   'inline-refused':

@@ -70,6 +70,8 @@ export const minify: Step<MinifyOptions> = {
   toolVersions: (path) =>
     isPage(path) ? ['css-tree', 'acorn', 'parse5'] : [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
   runsInProcess: () => true,
+  // Who sets the option has decided.
+  assumesCollapsedSpace: ({ whiteSpace }) => whiteSpace === undefined,
   claims: (paths, { licences }) =>
     licences === 'file'
       ? paths.flatMap((path) => (kindOf(path) === 'script' ? [path, licencesPath(path)] : [path]))

@@ -16,6 +16,7 @@ export interface Step<Options extends object = object> extends StepDefinition {
   /** Reports whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
   runsInProcess(path: string): boolean;
   externals?(options: Options): readonly string[];
+  assumesCollapsedSpace?(options: Options): boolean;
   claims(paths: readonly string[], options: Options): readonly Claim[];
   /** Gets ready for assets with these paths, while there is time; a session does so while it waits. */
   warmUp?(paths: readonly string[], context: Pick<StepContext, 'resource'>): Promise<void>;

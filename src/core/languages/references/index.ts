@@ -1,6 +1,7 @@
 import { extensionOf, referringFormat, type ReferringFormat } from '../formats.js';
 import { decodeText } from '../../files/text.js';
 import { jsonUrlTexts } from './json-texts.js';
+import { preservedSpace } from '../css/preserved-space.js';
 import { manifestReferences } from './manifests.js';
 import { pageReferences } from './pages.js';
 import { scriptReferences } from './scripts.js';
@@ -22,12 +23,18 @@ export {
 
 const finders: Readonly<Record<ReferringFormat | 'data', (text: string, isThorough: boolean) => FileReferences>> = {
   page: pageReferences,
-  style: (text) => ({ references: styleReferences(text, true) }),
+  style: sheetReferences,
   script: scriptReferences,
   svg: (text) => ({ references: svgReferences(text) }),
   manifest: (text) => ({ references: manifestReferences(text) }),
   data: (text) => ({ references: [], texts: jsonUrlTexts(text) }),
 };
+
+/** The references of a style sheet, and whether it shows white space. */
+function sheetReferences(text: string): FileReferences {
+  const space = preservedSpace(text);
+  return { references: styleReferences(text, true), ...(space && { preservedSpace: space }) };
+}
 
 /** The size in bytes from which files are not searched for references. */
 const largest = 8 << 20;
@@ -49,6 +56,6 @@ export function findReferences(path: string, bytes: Uint8Array, isThorough = fal
     return undefined;
   }
   const found = finders[format](text, isThorough);
-  const isEmpty = found.references.length === 0 && !found.exports && !found.importMap && !found.texts?.length;
+  const isEmpty = found.references.length === 0 && Object.keys(found).length === 1;
   return isEmpty ? undefined : found;
 }

@@ -68,6 +68,8 @@ export interface FileReferences {
   readonly stars?: readonly string[];
   /** The names that import maps of a page define. */
   readonly importMap?: readonly string[];
+  /** The declaration of a style sheet that shows white space in pages as it is written, if there is one. */
+  readonly preservedSpace?: { readonly start: number; readonly end: number };
   /** Texts in scripts that may be URLs; only searched for where files are renamed. */
   readonly texts?: readonly UrlText[];
 }

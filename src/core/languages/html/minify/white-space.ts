@@ -1,4 +1,6 @@
+import { preservedSpace } from '../../css/preserved-space.js';
 import type { Edit } from '../../edits.js';
+import { verbatimElements } from '../verbatim.js';
 import {
   attributeOf,
   childrenOf,
@@ -12,13 +14,6 @@ import {
 
 /** What happens to white space: a run of it becomes one character, or is also removed next to blocks, or it is kept. */
 export type WhiteSpace = 'collapse' | 'blocks' | 'keep';
-
-/** Elements whose text is shown, or used, as it is written. */
-const verbatim: ReadonlySet<string> = new Set([
-  ...['pre', 'textarea', 'listing', 'xmp', 'plaintext', 'script', 'style', 'iframe', 'noembed', 'noframes'],
-  // Style sheets often show these as they are written.
-  ...['code', 'kbd', 'samp', 'tt'],
-]);
 
 /** Elements that contain white space only between others, and never show it. */
 const structural: ReadonlySet<string> = new Set([
@@ -85,7 +80,7 @@ const blocks: ReadonlySet<string> = new Set([
 
 /** Reports whether the text in an element may be shown as it is written. */
 export function isVerbatim(element: Element): boolean {
-  if (element.namespaceURI !== htmlNamespace || verbatim.has(element.tagName)) return true;
+  if (element.namespaceURI !== htmlNamespace || verbatimElements.has(element.tagName)) return true;
   const style = attributeOf(element, 'style') ?? '';
   return /white-space/i.test(style) || attributeOf(element, 'contenteditable') !== undefined;
 }
@@ -93,14 +88,11 @@ export function isVerbatim(element: Element): boolean {
 /** Reports whether an element contains white space only between others. */
 export const isStructural = (parent: Parent): boolean => !isElement(parent) || structural.has(parent.tagName);
 
-/** Declarations with which style sheets show text as it is written (CSS Text 4, section 3). */
-const preserving = /white-space(?:-collapse)?\s*:\s*(?!normal|nowrap|collapse|initial)/i;
-
 /** Reports whether a style sheet in a page shows text as it is written. */
 export function hasPreservingStyles(root: Parent): boolean {
   for (const node of nodesOf(root))
     if (isElement(node) && node.tagName === 'style')
-      if (node.childNodes.some((child) => isText(child) && preserving.test(child.value))) return true;
+      if (node.childNodes.some((child) => isText(child) && preservedSpace(child.value) !== undefined)) return true;
   return false;
 }
 
