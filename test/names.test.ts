@@ -276,6 +276,8 @@ serve: { folder: site }
       'src/index.html': `<!doctype html><link rel="manifest" href="app.json"><img data-src="dome.png" src="dome.png">
 <meta property="og:image" content="https://fernlight.example/dome.png"><a href="downloads/map.png">map</a>
 <script>navigator.serviceWorker.register('/offline.js'); fetch('data/stars.json'); fetch('none.json')</script>
+<link rel="alternate" type="application/rss+xml" href="feed.json"><link rel="alternate" href="print.json">
+<script type="importmap">{ "imports": { "./old.js": "./new.js", "lib/": "./lib/" } }</script>
 `,
       'src/app.json': '{ "icons": [{ "src": "dome.png" }] }\n',
       'src/offline.js': "addEventListener('fetch', () => undefined);\n",
@@ -286,7 +288,13 @@ serve: { folder: site }
       'src/robots.txt': 'User-agent: *\n',
       'src/.well-known/security.txt': 'Contact: x\n',
       'src/humans': 'x\n',
+      'src/feed.json': '{}',
+      'src/print.json': '{}',
+      'src/old.js': 'let old;\n',
+      'src/new.js': 'let newer;\n',
+      'src/lib/part.js': 'let part;\n',
     });
+    project.write('src/unreadable.css', Buffer.from([...Buffer.from('a { background: url(dome.png) } /* '), 0xff]));
     const { code, said } = await project.diagnose();
     expect([code, said.sort()]).toEqual([
       0,
@@ -296,6 +304,7 @@ serve: { folder: site }
         'src/index.html:1:68: warning [text-not-renamed]',
         'src/index.html:2:36: warning [text-not-renamed]',
         'src/index.html:3:64: warning [text-not-renamed]',
+        'src/unreadable.css: warning [references-unknown]',
       ],
     ]);
     expect(project.files('site').map((path) => path.replace(/-[0-9a-f]{10}/, '-HASH'))).toEqual([
@@ -305,11 +314,17 @@ serve: { folder: site }
       'site/dome-HASH.png',
       'site/downloads/map.png',
       'site/downloads/plan-HASH.png',
+      'site/feed.json',
       'site/humans',
       'site/index.html',
+      'site/lib/part.js',
       'site/names.json',
+      'site/new-HASH.js',
       'site/offline.js',
+      'site/old.js',
+      'site/print-HASH.json',
       'site/robots.txt',
+      'site/unreadable-HASH.css',
     ]);
   });
 
@@ -373,6 +388,35 @@ serve: { folder: site }
     expect(after['css/a.css']!.path).not.toBe(names['css/a.css']!.path);
     expect(after['css/deep/b.css']!.path).toBe(b);
     expect(project.read('site/sub/index.html')).not.toContain(data);
+  });
+
+  it('stay where the content would mean something else in a page, or is not allowed in it', async () => {
+    const page = (head: string, rest: string): string => `<!doctype html><meta charset="utf-8">${head}\n${rest}\n`;
+    const sheet = '<link rel="stylesheet" href="/css/a.css" data-inline>';
+    const pages = {
+      'src/base.html': page('<base href="css/">', sheet),
+      'src/policy.html': page('<meta http-equiv="content-security-policy" content="style-src \'self\'">', sheet),
+      'src/title.html': page('', '<link rel="stylesheet" href="css/a.css" title="Dark" data-inline>'),
+      'src/late.html': page('', '<script src="late.js" defer data-inline></script>'),
+      'src/own.html': page('', '<script src="own.js" data-inline></script>'),
+      'src/twice.html': page('', '<script type="module" src="late.js" data-inline></script>'),
+    };
+    const project = new TestProject({
+      'anvil.yaml': projectFile('names: hashed', '[]'),
+      ...pages,
+      'src/css/a.css': 'a { order: 1 }\n',
+      'src/late.js': 'window.late = 1;\n',
+      'src/own.js': 'window.own = document.currentScript.src;\n',
+    });
+    const { code, said } = await project.diagnose();
+    expect([code, said.map((one) => one.replace(/:\d+:\d+/, '')).sort()]).toEqual([
+      0,
+      Object.keys(pages)
+        .sort()
+        .map((path) => `${path}: warning [inline-refused]`),
+    ]);
+    for (const [path, text] of Object.entries(pages))
+      expect(plainNames(project.read(path.replace('src', 'site')))).toBe(text);
   });
 
   it('are not published beside another file of the name of the manifest', async () => {

@@ -402,6 +402,10 @@ export const examples: Readonly<Record<Code, Example>> = {
       'index.html': '<link rel="stylesheet" href="a.css">\n',
     },
   },
+  'references-unknown': {
+    files: { 'anvil.yaml': hashed, 'a.css': new Uint8Array([0x61, 0x7b, 0xff, 0x7d]) },
+    note: 'The sheet contains a byte that is not UTF-8.',
+  },
   'text-not-renamed': {
     files: { 'anvil.yaml': hashed, 'a.js': 'fetch("stars.json")\n', 'stars.json': '[]\n' },
   },

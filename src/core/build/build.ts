@@ -9,7 +9,6 @@ import type { BuildRequest } from './build-request.js';
 import { Gate } from './gate.js';
 import type { EmittedOutputs, OutputFile, PipelineMemo } from './memo.js';
 import { OutputNaming, type EvaluatedPipeline } from './output-naming.js';
-import { describeUnfollowed } from './unfollowed.js';
 import { OutputOwners } from './output-owners.js';
 import { PipelineBuild, type BuildScope, type PipelineOutcome } from './pipeline-build.js';
 import { publishOrder, targetsOf } from './publish-order.js';
@@ -170,9 +169,7 @@ class Build implements BuildScope {
       const again = await this.#publishOnce(open, outputsOf, { inOrder, isAtomic: true });
       if (again.length > 0) continue;
       for (const build of open)
-        await build.reportOutputs(
-          result.unfollowed.filter(({ pipeline }) => pipeline === build.name).map(describeUnfollowed),
-        );
+        await build.reportOutputs(result.findings.filter(({ pipeline }) => pipeline === build.name));
       return;
     }
   }

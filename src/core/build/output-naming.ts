@@ -4,7 +4,7 @@ import type { JobExecutor } from '../execute/job-executor.js';
 import { contentHash } from '../files/hash.js';
 import type { FileTable } from '../files/file-table.js';
 import { isPage } from '../languages/formats.js';
-import { targetPath, type UrlText } from '../languages/references/index.js';
+import { targetPath } from '../languages/references/index.js';
 import { manifestName, manifestOf } from '../naming/manifest.js';
 import { Inliner } from '../naming/inlined.js';
 import { integrityOf, OutputRenamer, readOutput, type NamedOutput } from '../naming/named-output.js';
@@ -14,7 +14,7 @@ import { hashedTest, hasHashedNames } from '../plan/naming.js';
 import type { Plan } from '../plan/plan.js';
 import { CompressedFiles } from './compressed-files.js';
 import type { EmittedOutputs, OutputFile } from './memo.js';
-import { unsolvedKinds, type UnfollowedReference } from './unfollowed.js';
+import { unfollowed, unsearched, unsolvedKinds, type NamingFinding } from './naming-findings.js';
 
 /** The named outputs of a pipeline, by their paths before naming. */
 export type NamedPipeline = ReadonlyMap<string, NamedOutput>;
@@ -35,7 +35,7 @@ export interface NamingResult {
   readonly lists: ReadonlyMap<string, readonly OutputFile[]>;
   /** Pipelines whose bytes are needed, and no longer available, each with an output. */
   readonly missing: ReadonlyMap<string, OutputFile>;
-  readonly unfollowed: readonly UnfollowedReference[];
+  readonly findings: readonly NamingFinding[];
   /** Problems with which nothing can be published. */
   readonly problems: readonly { readonly pipeline: string; readonly problem: Diagnostic }[];
   /** The outputs that an output refers to, all by their published paths. */
@@ -88,7 +88,7 @@ export class OutputNaming {
     const others = this.#published(new Set(built.map(({ pipeline }) => pipeline.name)));
     const names = new Names([...owners.keys(), ...others.keys()], this.#site);
     const done = new Map<UnnamedOutput, NamedOutput>(others);
-    const unfollowed: UnfollowedReference[] = [];
+    const findings: NamingFinding[] = [];
     const missing = new Map<string, OutputFile>();
     const inliner = this.#inliner(names);
     const renamer = this.#renamer(names, inliner, done);
@@ -104,10 +104,11 @@ export class OutputNaming {
       done.set(output, named);
       for (const { reference, target } of names.linksOf(output))
         for (const kind of unsolvedKinds(reference, named, () => inliner.placeOf({ reference, target })))
-          unfollowed.push(this.#unfollowed(name, output, reference, target, names, kind));
-      unfollowed.push(...this.#texts(name, output, names));
+          findings.push(unfollowed(kind, name, output, reference, target, names));
+      findings.push(...this.#texts(name, output, names));
+      if (output.references?.isUnsearched) findings.push(unsearched(name, output));
     }
-    if (missing.size > 0) return { lists: new Map(), missing, unfollowed: [], problems: [], targetsOf: () => [] };
+    if (missing.size > 0) return { lists: new Map(), missing, findings: [], problems: [], targetsOf: () => [] };
     const named = new Map(built.map(({ pipeline }) => [pipeline.name, new Map<string, NamedOutput>()]));
     for (const [output, { pipeline }] of owners) named.get(pipeline.name)!.set(output.file.path, done.get(output)!);
     for (const [name, outputs] of named) this.known.set(name, outputs);
@@ -115,7 +116,7 @@ export class OutputNaming {
       const problem = this.#problemWith(output, done.get(output)!);
       return problem ? [{ pipeline: pipeline.name, problem }] : [];
     });
-    return { lists: this.#lists(built), missing, unfollowed, problems, targetsOf: targetsByPath(names, done) };
+    return { lists: this.#lists(built), missing, findings, problems, targetsOf: targetsByPath(names, done) };
   }
 
   /** The reason why an output cannot be published with the others. */
@@ -226,10 +227,10 @@ export class OutputNaming {
    * Texts that are the URLs of renamed outputs, relative to the file that contains them or to the site, and references
    * with a host, which may be that of the site.
    */
-  #texts(pipeline: string, output: UnnamedOutput, names: Names): UnfollowedReference[] {
+  #texts(pipeline: string, output: UnnamedOutput, names: Names): NamingFinding[] {
     const { references = [], texts = [] } = output.references ?? {};
     const absolute = references.filter(({ url }) => /^(https?:)?\/\//i.test(url));
-    return [...texts, ...absolute].flatMap((text): UnfollowedReference[] => {
+    return [...texts, ...absolute].flatMap((text): NamingFinding[] => {
       const path = text.url.replace(/^(https?:)?\/\/[^/?#]*\/?/i, '');
       const paths = [
         path === text.url ? targetPath(path, output.file.path, this.#site) : undefined,
@@ -237,19 +238,8 @@ export class OutputNaming {
       ];
       const target = paths.map((path) => (path === undefined ? undefined : names.at(path))).find((one) => one);
       if (!target || names.pathOf(target) === target.file.path) return [];
-      return [this.#unfollowed(pipeline, output, text, target, names, 'text-not-renamed')];
+      return [unfollowed('text-not-renamed', pipeline, output, text, target, names)];
     });
-  }
-
-  #unfollowed(
-    pipeline: string,
-    { file: { path } }: UnnamedOutput,
-    reference: UrlText,
-    target: UnnamedOutput,
-    names: Names,
-    kind: UnfollowedReference['kind'],
-  ): UnfollowedReference {
-    return { pipeline, path, reference, target: target.file.path, published: names.pathOf(target), kind };
   }
 }
 

@@ -77,7 +77,7 @@ const unmeasured = (output: Omit<OutputFile, 'gzipBytes'>): OutputFile => ({ ...
 const mayRefer = (path: string): boolean => referringFormat(path) !== undefined || extensionOf(path) === 'json';
 
 async function referencesIn(path: string, bytes: Uint8Array, isThorough: boolean): Promise<FileReferences | undefined> {
-  if (isNestedDeeply(bytes)) return undefined;
+  if (isNestedDeeply(bytes)) return isThorough ? { references: [], isUnsearched: true } : undefined;
   const { findReferences } = await import('../languages/references/index.js');
   return findReferences(path, bytes, isThorough);
 }

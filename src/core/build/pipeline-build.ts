@@ -14,7 +14,7 @@ import type { OutputFile, PipelineMemo } from './memo.js';
 import { assetWithMap, runPipeline, type PipelineResult } from './pipeline.js';
 import { BuildExecutor } from './build-executor.js';
 import type { PipelineRun } from './pipeline-run.js';
-import type { LocatedFinding } from './unfollowed.js';
+import type { NamingFinding } from './naming-findings.js';
 import type { PipelinePublication } from './publisher.js';
 import { readTest } from './read-test.js';
 import type { PipelineReport, PipelineState, StepCount } from './report.js';
@@ -134,11 +134,14 @@ export class PipelineBuild {
   }
 
   /** Reports diagnostics of outputs at their places in the sources. */
-  async reportOutputs(found: readonly LocatedFinding[]): Promise<void> {
+  async reportOutputs(found: readonly NamingFinding[]): Promise<void> {
     const diagnostics: Diagnostic[] = [];
-    for (const { path, start, end, describe } of found) {
+    for (const { path, range, describe } of found) {
       const asset = this.made.assets.find(({ id }) => this.made.emitted.get(id)?.outputs[0]?.path === path);
-      diagnostics.push(describe(placeOfOutput(asset && (await this.#locate(asset)), path, start, end)));
+      const place = range
+        ? placeOfOutput(asset && (await this.#locate(asset)), path, range.start, range.end)
+        : { file: asset?.origins[0] ?? path };
+      diagnostics.push(describe(place));
     }
     this.#report(diagnostics);
   }

@@ -476,6 +476,11 @@ export const catalogue = {
     (p) => `Another pipeline reads ${p.output}, which keeps its name, but references in it change to hashed names.`,
     () => 'Let the other pipeline read its source, or set `names: plain` for the pipelines that it refers to.',
   ),
+  'references-unknown': warning<{ path: string }>(
+    (p) => `References in ${p.path} are unknown, so those to renamed files are not changed.`,
+    () =>
+      'It has to be UTF-8 of less than 8 MB, without syntax errors or extreme nesting. Otherwise, list the files that it refers to in `plainNames`.',
+  ),
   'text-not-renamed': warning<{ url: string; target: string; published: string }>(
     (p) => `The text \`${p.url}\` names ${p.target}, which is published as ${p.published}.`,
     () =>

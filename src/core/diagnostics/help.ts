@@ -136,6 +136,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'An element with the attribute `data-inline` refers to a file whose content cannot be written into the page without changing its meaning. The page loads it instead.',
   'output-read-renamed':
     'With `names: hashed`, references in an output change when all pipelines are done. An output that another pipeline reads has to exist before, at the same path. Files that get a hash in their names are written twice; pages and other files that keep their names cannot be.',
+  'references-unknown':
+    'With `names: hashed`, a page, style sheet, script or other file that may refer to renamed files cannot be searched for references.',
   'text-not-renamed':
     'With `names: hashed`, a text in a script, in JSON or in an attribute, or a URL with a host, is that of a renamed output. These are not changed, because they may mean something else. If a request is made with one, it leads to nothing.',
 

@@ -26,12 +26,17 @@ export class Inliner {
   placeOf({ reference, target }: Link): InlinePlace | undefined {
     const { inline, url } = reference;
     const { file, publishedAs } = target;
-    if (!inline || publishedAs !== undefined || /[?#]/.test(url)) return undefined;
+    if (!inline || inline.isImpossible || publishedAs !== undefined || /[?#]/.test(url)) return undefined;
     if (inline.isAsked !== true && file.bytes > this.request.limit) return undefined;
+    const { names } = this.request;
     const isFitting =
-      inline.kind === 'picture' ? formatOf(file.path)?.mediaType !== undefined : kindOf(file.path) === inline.kind;
+      inline.kind === 'picture'
+        ? formatOf(file.path)?.mediaType !== undefined
+        : kindOf(file.path) === (inline.kind === 'style' ? 'style' : 'script');
+    // A module is evaluated once, however often it is referred to.
+    if (inline.kind === 'module' && names.linkCount(target) > 1) return undefined;
     // Other files than sheets may mean something else where they are written.
-    const isIndependent = inline.kind === 'style' || this.request.names.linksOf(target).length === 0;
+    const isIndependent = inline.kind === 'style' || names.linksOf(target).length === 0;
     return isFitting && isIndependent ? inline : undefined;
   }
 
@@ -55,9 +60,9 @@ export class Inliner {
     const code = withoutMap(kind === 'style' ? this.#rebased(from, target, text) : text, target).trim();
     // The parser would end the element there, or read the code in another way (HTML, section 13.2.5.4).
     if (/<\/?(?:script|style)|<!--/i.test(code) || (kind === 'style' && /^@charset/i.test(code))) return undefined;
-    // Modules that refer to others, or to their own URL, would mean something else.
-    if (kind === 'script' && /\bimport\b|\bexport\b/.test(code)) return undefined;
-    return `${tag}${code}</${kind}>`;
+    // Scripts that refer to modules, or to their own URL, would mean something else.
+    if (kind !== 'style' && /\b(?:import|export|currentScript)\b/.test(code)) return undefined;
+    return `${tag}${code}</${kind === 'style' ? 'style' : 'script'}>`;
   }
 
   /** A style sheet with URLs that are relative to another file. */

@@ -1,11 +1,13 @@
 import { posix } from 'node:path';
 import type { Encoding } from '../config/settings.js';
 import type { OutputFile } from '../build/memo.js';
+import { kindOf } from '../languages/formats.js';
 import { contentHash } from '../files/hash.js';
 import { cyclesOf, depthFirst } from '../graph.js';
 import { byCodeUnits } from '../files/globs.js';
 import {
   localPath,
+  targetPath,
   targetPaths,
   type FileReferences,
   type Reference,
@@ -44,6 +46,7 @@ export class Names {
   readonly #byPath: ReadonlyMap<string, UnnamedOutput>;
   readonly #links = new Map<UnnamedOutput, readonly Link[]>();
   readonly #fixed = new Set<UnnamedOutput>();
+  readonly #counts = new Map<UnnamedOutput, number>();
   readonly #published = new Map<UnnamedOutput, string>();
 
   /** @param site determines where URLs lead */
@@ -55,9 +58,9 @@ export class Names {
     for (const one of all) {
       const links = this.#linksOf(one);
       this.#links.set(one, links);
-      for (const { reference, target } of links) if (reference.keepsAddress) this.#fixed.add(target);
+      for (const { target } of links) this.#counts.set(target, this.linkCount(target) + 1);
     }
-    this.#fixServiceWorkers(all);
+    this.#fix(all);
     const dependencies = new Map(all.map((one) => [one, this.#renamedBy(one)]));
     const dependenciesOf = (one: UnnamedOutput): readonly UnnamedOutput[] => dependencies.get(one)!;
     const cycles = cyclesOf(all, dependenciesOf);
@@ -91,13 +94,27 @@ export class Names {
     return this.#byPath.get(path);
   }
 
-  /** Fixes the names of service workers, whose URLs are relative to the page that registers them. */
-  #fixServiceWorkers(all: readonly UnnamedOutput[]): void {
-    const urls = all.flatMap(({ references }) =>
-      (references?.references ?? []).filter(({ keepsAddress }) => keepsAddress).map(({ url }) => url),
-    );
-    const names = new Set(urls.map((url) => posix.basename(localPath(url) ?? '')));
-    for (const one of names.size === 0 ? [] : all) if (names.has(posix.basename(one.file.path))) this.#fixed.add(one);
+  /** The number of references to an output. */
+  linkCount(one: UnnamedOutput): number {
+    return this.#counts.get(one) ?? 0;
+  }
+
+  /** Fixes the names of outputs that have to keep their addresses. */
+  #fix(all: readonly UnnamedOutput[]): void {
+    for (const one of all)
+      for (const reference of one.references?.references ?? []) {
+        if (!reference.keepsAddress) continue;
+        const target = this.#targetOf(reference, one.file.path);
+        if (target) this.#fixed.add(target);
+        const path = localPath(reference.url) ?? '';
+        const folder = path.endsWith('/') ? targetPath(path, one.file.path, this.site) : undefined;
+        // URLs of service workers are relative to the page that registers them.
+        const name = kindOf(one.file.path) === 'script' ? posix.basename(path) : undefined;
+        if (folder === undefined && name === undefined) continue;
+        for (const other of all)
+          if (posix.basename(other.file.path) === name || (folder !== undefined && other.file.path.startsWith(folder)))
+            this.#fixed.add(other);
+      }
   }
 
   #name(one: UnnamedOutput, digest: string): void {

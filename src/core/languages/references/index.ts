@@ -48,12 +48,14 @@ const largest = 8 << 20;
  */
 export function findReferences(path: string, bytes: Uint8Array, isThorough = false): FileReferences | undefined {
   const format = referringFormat(path) ?? (isThorough && extensionOf(path) === 'json' ? 'data' : undefined);
-  if (!format || bytes.length >= largest) return undefined;
+  if (!format) return undefined;
+  const unsearched = isThorough ? ({ references: [], isUnsearched: true } as const) : undefined;
+  if (bytes.length >= largest) return unsearched;
   let text: string;
   try {
     text = decodeText(bytes, path);
   } catch {
-    return undefined;
+    return unsearched;
   }
   const found = finders[format](text, isThorough);
   const isEmpty = found.references.length === 0 && Object.keys(found).length === 1;

@@ -50,6 +50,9 @@ const pageLinks = /^(alternate|author|help|license|next|prev|privacy-policy|sear
 const metaFiles =
   /^(og:(image|video|audio)(:(secure_)?url)?|twitter:(image|player)(:src)?|msapplication-(tileimage|config|(square|wide)\d+x\d+logo)|thumbnail)$/i;
 
+/** The nature of a reference whose target has to keep its address, and need not exist. */
+const stays = { isOptional: true, keepsAddress: true } as const;
+
 /** Attributes of links and scripts that belong to their URLs. */
 const urlRelated: ReadonlySet<string> = new Set([
   ...['rel', 'href', 'src', 'integrity', 'crossorigin', 'referrerpolicy', 'fetchpriority', 'data-inline', 'defer'],
@@ -73,6 +76,8 @@ class PageCollector {
   readonly #importMap: string[] = [];
   readonly #texts: UrlText[] = [];
   #base: string | undefined;
+  /** True if the page restricts what it loads (Content Security Policy, section 3.3). */
+  #hasPolicy = false;
 
   constructor(
     private readonly html: string,
@@ -80,8 +85,8 @@ class PageCollector {
   ) {}
 
   result(): FileReferences {
-    const references =
-      this.#base === undefined ? this.#references : this.#references.flatMap((one) => this.#based(one));
+    const found = this.#references.map((one) => this.#withPossibleInline(one));
+    const references = this.#base === undefined ? found : found.flatMap((one) => this.#based(one));
     return {
       references,
       ...(this.#importMap.length > 0 && { importMap: this.#importMap }),
@@ -120,13 +125,19 @@ class PageCollector {
       const isManifest = rels.some((one) => one.toLowerCase() === 'manifest');
       this.#add(node, 'href', 'file', { ...(isManifest && { keepsAddress: true }) });
       this.#addSet(node, 'imagesrcset');
-    } else if (rels.some((one) => pageLinks.test(one))) this.#add(node, 'href', 'page');
+    } else if (rels.some((one) => pageLinks.test(one))) {
+      // Readers of feeds come back to the same address.
+      const isFeed = /\b(rss|atom|feed)\b/i.test(attributeOf(node, 'type') ?? '');
+      this.#add(node, 'href', 'page', { ...(isFeed && { keepsAddress: true }) });
+    }
   }
 
   #meta(node: Element): void {
     const property = attributeOf(node, 'property') ?? attributeOf(node, 'name') ?? '';
     if (metaFiles.test(property)) return this.#add(node, 'content', 'file');
-    if (attributeOf(node, 'http-equiv')?.toLowerCase() !== 'refresh') return;
+    const directive = attributeOf(node, 'http-equiv')?.toLowerCase();
+    if (directive === 'content-security-policy') this.#hasPolicy = true;
+    if (directive !== 'refresh') return;
     const content = this.#attribute(node, 'content');
     // A time, and optionally a URL (HTML, "shared declarative refresh steps").
     const found = /^\s*[\d.]+\s*[;,]\s*(?:url\s*=\s*)?(["']?)(.*)$/is.exec(content?.value ?? '');
@@ -155,9 +166,13 @@ class PageCollector {
     for (const [name, node] of lists.flatMap((list) => list.members)) {
       this.#importMap.push(name);
       const { text: url } = node;
-      // Others are the start of URLs.
-      if (url && !url.value.endsWith('/'))
-        this.#references.push({ use: 'file', url: url.value, start: start + url.start, end: start + url.end });
+      if (!url) continue;
+      const range = { start: start + url.start, end: start + url.end };
+      const isFolder = url.value.endsWith('/');
+      // The names of modules in a folder are part of the specifiers.
+      this.#references.push({ use: 'file', url: url.value, ...range, ...(isFolder && stays) });
+      // Imports of a URL are mapped by that URL.
+      if (/^\.{0,2}\//.test(name)) this.#references.push({ use: 'file', url: name, ...range, ...stays });
     }
   }
 
@@ -180,21 +195,24 @@ class PageCollector {
 
   /** Where the content of a file can be written into the page; `data-inline` asks for it. */
   #inlinePlace(node: Element, attribute: string, url: Range): InlinePlace | undefined {
-    const isAsked = attributeOf(node, 'data-inline') !== undefined && ({ isAsked: true } as const);
-    if (node.tagName === 'img' && attribute === 'src') return { kind: 'picture', ...url, ...isAsked };
+    const more = attributeOf(node, 'data-inline') !== undefined && ({ isAsked: true } as const);
+    if (node.tagName === 'img' && attribute === 'src') return { kind: 'picture', ...url, ...more };
     const { startOffset: start, endOffset: end } = node.sourceCodeLocation ?? {};
     if (start === undefined || end === undefined) return undefined;
+    const place = (kind: 'style' | 'script' | 'module', isPossible: boolean): InlinePlace => {
+      const tag = this.#tag(kind === 'style' ? 'style' : 'script', node);
+      return { kind, start, end, tag, ...more, ...(!isPossible && { isImpossible: true }) };
+    };
     if (node.tagName === 'link' && attributeOf(node, 'rel')?.trim().toLowerCase() === 'stylesheet') {
       // A sheet with a title is one of several that can be chosen.
-      const isPlain = attributeOf(node, 'title') === undefined && attributeOf(node, 'disabled') === undefined;
-      return isPlain ? { kind: 'style', start, end, tag: this.#tag('style', node), ...isAsked } : undefined;
+      return place('style', attributeOf(node, 'title') === undefined && attributeOf(node, 'disabled') === undefined);
     }
     if (node.tagName !== 'script' || attribute !== 'src') return undefined;
-    // Scripts in pages are not deferred, unless they are modules.
     const isModule = attributeOf(node, 'type')?.trim().toLowerCase() === 'module';
+    // Scripts in pages are not deferred, unless they are modules.
     const isDeferred =
       attributeOf(node, 'async') !== undefined || (!isModule && attributeOf(node, 'defer') !== undefined);
-    return isDeferred ? undefined : { kind: 'script', start, end, tag: this.#tag('script', node), ...isAsked };
+    return place(isModule ? 'module' : 'script', !isDeferred);
   }
 
   /** The start tag of an element with the attributes of another one that do not concern its URL. */
@@ -239,6 +257,12 @@ class PageCollector {
     const [before, quote = ''] = /^[^=]*(?:=\s*(["']?))?/.exec(text)!;
     const raw = text.slice(before.length, quote === '' ? undefined : -1);
     return LocatedText.inPage(raw, place.startOffset + before.length);
+  }
+
+  /** A reference whose content the page may not allow: by its policy, or because relative URLs mean something else in it. */
+  #withPossibleInline(one: Reference): Reference {
+    const isMoved = this.#base !== undefined && one.inline?.kind === 'style';
+    return one.inline && (this.#hasPolicy || isMoved) ? { ...one, inline: { ...one.inline, isImpossible: true } } : one;
   }
 
   /** A reference of a page whose `base` moves it; undefined where it leads to another server. */

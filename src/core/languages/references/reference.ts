@@ -29,7 +29,7 @@ export interface Reference {
   readonly written?: string;
   /** True if nothing requires the file to exist, such as the source map that a comment names. */
   readonly isOptional?: true;
-  /** True if the file has to keep its address, such as a service worker. */
+  /** True if the file, or all files in the folder, have to keep their addresses, such as a service worker. */
   readonly keepsAddress?: true;
   /** The offset for an `integrity` attribute; undefined where there can be none, or is one. */
   readonly integrityAt?: number;
@@ -39,7 +39,7 @@ export interface Reference {
 
 /** A place at which the content of a file can be written instead of its URL. */
 export interface InlinePlace {
-  readonly kind: 'picture' | 'style' | 'script';
+  readonly kind: 'picture' | 'style' | 'script' | 'module';
   /** The range to replace: that of the URL for a picture, of the whole element for others. */
   readonly start: number;
   readonly end: number;
@@ -47,6 +47,8 @@ export interface InlinePlace {
   readonly tag?: string;
   /** True if the page asks for it, whatever the size of the file. */
   readonly isAsked?: true;
+  /** True if the content would mean something else there, or the page does not allow it. */
+  readonly isImpossible?: true;
 }
 
 /** A text in a script that may be a URL. */
@@ -72,6 +74,8 @@ export interface FileReferences {
   readonly preservedSpace?: { readonly start: number; readonly end: number };
   /** Texts in scripts that may be URLs; only searched for where files are renamed. */
   readonly texts?: readonly UrlText[];
+  /** True if the file could not be searched; only known where files are renamed. */
+  readonly isUnsearched?: true;
 }
 
 /**

@@ -30,7 +30,8 @@ export function scriptReferences(text: string, isThorough = false): FileReferenc
     return collector.result();
   } catch (error) {
     // Steps report the errors where syntax matters.
-    if (error instanceof ScriptSyntaxError || isStackOverflow(error)) return { references: [] };
+    if (error instanceof ScriptSyntaxError || isStackOverflow(error))
+      return { references: [], ...(isThorough && { isUnsearched: true }) };
     throw error;
   }
 }
