@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { fail } from '../diagnostics/index.js';
 import { Boundary } from './boundary.js';
-import { fingerprintOf, isSame, isTooFresh, type Fingerprint } from './fingerprint.js';
+import { fingerprintOf, isRenamed, isSame, isTooFresh, type Fingerprint } from './fingerprint.js';
 import { contentHash } from './hash.js';
 import { isFileAt } from './path-kind.js';
 import { reasonOf } from './reason.js';
@@ -155,11 +155,15 @@ export class FileTable {
     return known ? known.state === null : this.#present.get(path) === false;
   }
 
-  /** Notes a file that was just written. */
-  recordWrite(path: string, hash: string): void {
+  /**
+   * Notes a file that was just written under another name and renamed.
+   *
+   * @param before its fingerprint under the other name
+   */
+  recordWrite(path: string, hash: string, before: Fingerprint | undefined): void {
     this.invalidate(path);
     const print = this.#print(path);
-    if (print) this.#note(path, { state: hash, print, isSettled: false });
+    if (print) this.#note(path, { state: hash, print, isSettled: before !== undefined && isRenamed(before, print) });
   }
 
   /** Reports whether a path has been queried. */

@@ -58,3 +58,12 @@ export function isTooFresh({ modified, changed }: Fingerprint, read: number): bo
   const tick = Number.isInteger(modified / 1000) ? coarsestTick : finestTick;
   return Math.max(modified, changed) + tick >= read;
 }
+
+/**
+ * Reports whether a file was renamed after the clock of its file system had advanced since it was written, and not written
+ * since: any later write gives it another modification time.
+ */
+export function isRenamed(before: Fingerprint, after: Fingerprint): boolean {
+  const { size, modified, inode } = before;
+  return after.size === size && after.modified === modified && after.inode === inode && modified < after.changed;
+}

@@ -13,6 +13,7 @@ import {
 } from 'node:fs';
 import { join, posix, relative, sep } from 'node:path';
 import { diagnostic, DiagnosticError, hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import { fingerprintOf, type Fingerprint } from '../files/fingerprint.js';
 import { reasonOfState, type FileTable } from '../files/file-table.js';
 import type { OutputRecord } from './record.js';
 import { isFileAt, isFolderAt } from '../files/path-kind.js';
@@ -166,6 +167,8 @@ export function publish<Output extends NewOutput>(
 class Publishing<Output extends NewOutput> {
   readonly #problems = new Map<PlannedOutputs<Output>, Diagnostic>();
   readonly #temps = new Map<Output, string>();
+  /** The fingerprints of temporary files before they were renamed. */
+  readonly #prints = new Map<Output, Fingerprint | undefined>();
   /** Stale outputs that were in the way and are removed. */
   readonly #cleared = new Map<PlannedOutputs<Output>, string[]>();
 
@@ -189,7 +192,8 @@ class Publishing<Output extends NewOutput> {
     const written = new Set(this.#open(possible));
     for (const one of possible) if (!written.has(one)) this.#cleanUp(one);
     if (this.#temps.size > 0) record.markWritten();
-    for (const { plan } of written) for (const { path, hash } of plan.pending) files.recordWrite(path, hash);
+    for (const { plan } of written)
+      for (const output of plan.pending) files.recordWrite(output.path, output.hash, this.#prints.get(output));
     return all.map((one) => this.#resultOf(one, written.has(one)));
   }
 
@@ -243,10 +247,11 @@ class Publishing<Output extends NewOutput> {
     this.#attempt(one, (at) => {
       for (const obstacle of obstacles) {
         at(obstacle);
-        // Empty folders are removed.
-        if (!isFolderAt(join(root, obstacle))) rmSync(join(root, obstacle), { force: true });
-        record.forget(obstacle);
         files.invalidate(obstacle);
+        // A folder is removed when it is empty; its path may be that of a new output.
+        if (isFolderAt(join(root, obstacle))) continue;
+        rmSync(join(root, obstacle), { force: true });
+        record.forget(obstacle);
       }
     });
     if (obstacles.length > 0) removeEmptyFolders(this.place);
@@ -261,7 +266,9 @@ class Publishing<Output extends NewOutput> {
       this.#attempt(owner, (at) => {
         at(output.path);
         makeFolders(posix.dirname(output.path), root, record);
-        renameSync(join(root, this.#temps.get(output)!), join(root, output.path));
+        const temp = join(root, this.#temps.get(output)!);
+        this.#prints.set(output, fingerprintOf(temp));
+        renameSync(temp, join(root, output.path));
       });
     }
   }
