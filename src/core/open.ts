@@ -154,7 +154,7 @@ export class Project {
         pipelines,
         force,
         isFresh: false,
-        includeGzipSizes: true,
+        isInteractive: false,
         signalOf: () => signal,
         tell: listen,
       });

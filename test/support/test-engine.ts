@@ -53,7 +53,7 @@ export class TestEngine {
   }
 
   async build(): Promise<BuildReport> {
-    const request = { pipelines: [], force: false, isFresh: false, includeGzipSizes: false, profile: 'production' };
+    const request = { pipelines: [], force: false, isFresh: false, isInteractive: true, profile: 'production' };
     const signal = new AbortController().signal;
     const tell: (event: BuildEvent) => void = () => undefined;
     const report = await this.#engine.build(this.#source(), { ...request, signalOf: () => signal, tell });

@@ -292,7 +292,7 @@ class Build implements BuildScope {
     const { outcome, published, states, removed } = this.#builds.get(name)!;
     const { outputs: unnamed, ...rest } = outcome;
     const outputs = (rest.state === 'built' && published) || unnamed;
-    if (this.request.includeGzipSizes) await this.request.executor.gzipSizes.settled();
+    if (!this.request.isInteractive) await this.request.executor.gzipSizes.settled();
     const report = { name, sources: sources.length, ...rest, outputs: reportsOf(outputs, states), removed };
     this.request.tell({ event: 'pipeline-done', report });
     return report;

@@ -66,8 +66,8 @@ export interface EngineRequest {
   readonly force: boolean;
   /** True if every job runs, regardless of the cache. */
   readonly isFresh: boolean;
-  /** True if reports wait for the gzip sizes of outputs. */
-  readonly includeGzipSizes: boolean;
+  /** True if the report comes first, before gzip sizes are known and results are in the store. */
+  readonly isInteractive: boolean;
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
 }
@@ -190,6 +190,7 @@ export class Engine {
     // Every job at work listens.
     for (const { name } of pipelines) setMaxListeners(Infinity, request.signalOf(name));
     const executor = await this.#openExecutor();
+    if (request.isInteractive) executor.deferStore();
     const { isNew, ...report } = await build(plan, {
       pipelines,
       executor,
@@ -202,7 +203,7 @@ export class Engine {
       diagnostics,
       isFresh: request.isFresh,
       isPartial: (path) => this.setting.catalogue.isPartial(path),
-      includeGzipSizes: request.includeGzipSizes,
+      isInteractive: request.isInteractive,
       signalOf: request.signalOf,
       tell: (event) => {
         if (event.event === 'build-done') this.#reportStoreProblem(executor, request.tell);

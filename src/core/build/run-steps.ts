@@ -3,6 +3,7 @@ import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/claims.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Cause, JobMemo, UnitMemo } from './memo.js';
+import type { PipelineExecutor } from './pipeline-executor.js';
 import type { PipelineRun } from './pipeline-run.js';
 import type { Segment, Unit } from './segments.js';
 import { MissingContentError } from '../cache/contents.js';
@@ -95,15 +96,27 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
 function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, request: StepsRequest): PipelineView {
   const { run, settings, isFresh } = request;
   const { executor, signal } = run;
+  const loaded = loadedBefore(step, request);
   const load: PipelineView['load'] = async (source) => {
-    const planned = run.pipeline.sources.find(({ path }) => path === source);
+    const path = run.pipeline.sources.find((one) => one.path === source)?.target ?? source;
+    const before = isFresh ? undefined : loaded.get(source);
+    if (
+      before?.path === path &&
+      executor.files.state(source) === before.hash &&
+      before.reads.every((one) => executor.isCurrent(one))
+    ) {
+      const { reads, diagnostics } = before;
+      const asset = before.asset && ((await executor.asset(before.asset)) ?? missing());
+      return { asset, reads, diagnostics };
+    }
     const hash = executor.files.state(source);
     if (hash === null || reasonOfState(hash) !== undefined) return undefined;
-    const ref: AssetRef = { id: source, path: planned?.target ?? source, hash, origins: [source], isPristine: true };
+    const ref: AssetRef = { id: source, path, hash, origins: [source], isPristine: true };
     const reads: Read[] = [];
     const diagnostics: Diagnostic[] = [];
     const steps = run.pipeline.steps;
     let refs: readonly AssetRef[] = [ref];
+    let isCacheable = true;
     for (const earlier of steps.slice(0, steps.indexOf(step))) {
       if (earlier.definition.isAggregate)
         throw new Error(`${step.definition.name} cannot load sources after an aggregate step`);
@@ -112,16 +125,54 @@ function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, request: Step
       const pipeline = pipelineViewFor(earlier, cause, request);
       const outcome = await executor.job(earlier, [current], { settings, signal, isFresh, pipeline, cause });
       if (!outcome) throw new MissingContentError();
+      isCacheable &&= outcome.isCacheable;
       reads.push(...outcome.reads);
       diagnostics.push(...relevant(outcome.diagnostics, request));
       refs = outcome.assets;
-      if (hasErrors(outcome.diagnostics)) return { asset: undefined, reads, diagnostics };
+      if (hasErrors(outcome.diagnostics)) refs = [];
+      if (refs.length === 0) break;
     }
-    const asset = refs[0] && (await executor.asset(refs[0]));
-    if (!asset) throw new MissingContentError();
-    return { asset, reads, diagnostics };
+    const [made] = refs;
+    if (!made && !hasErrors(diagnostics)) throw new MissingContentError();
+    if (isCacheable) loaded.set(source, { hash, path, asset: made, reads, diagnostics });
+    else loaded.delete(source);
+    return { asset: made && ((await executor.asset(made)) ?? missing()), reads, diagnostics };
   };
   return { load, to: run.pipeline.to };
+}
+
+function missing(): never {
+  throw new MissingContentError();
+}
+
+/** A source after the earlier steps of a pipeline, as long as nothing that these have read changes. */
+interface LoadedSource {
+  readonly hash: string;
+  /** The path of its asset before these steps. */
+  readonly path: string;
+  /** Undefined if one of the steps has reported an error. */
+  readonly asset: AssetRef | undefined;
+  readonly reads: readonly Read[];
+  readonly diagnostics: readonly Diagnostic[];
+}
+
+/** The sources that were loaded in this process, so that their jobs need not be looked up in the store again. */
+const loadedSources = new WeakMap<
+  PipelineExecutor['files'],
+  WeakMap<ConfiguredStep, Map<string, Map<string, LoadedSource>>>
+>();
+
+/** The sources that were loaded for a step with the same settings. */
+function loadedBefore(step: ConfiguredStep, { run, settings }: StepsRequest): Map<string, LoadedSource> {
+  const { files } = run.executor;
+  const bySteps = loadedSources.get(files) ?? new WeakMap<ConfiguredStep, Map<string, Map<string, LoadedSource>>>();
+  loadedSources.set(files, bySteps);
+  const bySettings = bySteps.get(step) ?? new Map<string, Map<string, LoadedSource>>();
+  bySteps.set(step, bySettings);
+  const key = JSON.stringify([run.pipeline.name, settings]);
+  const known = bySettings.get(key) ?? new Map<string, LoadedSource>();
+  bySettings.set(key, known);
+  return known;
 }
 
 /** Diagnostics that do not matter where scripts are linked: these import files of all kinds, and nothing is left of how. */

@@ -19,6 +19,10 @@ const storeVersion = 1;
 /** The maximum number of traces per job, such as those of different branches. */
 const maxTracesPerJob = 8;
 
+/** From this size on, in bytes, the traces of a job are not parsed again while they are the same; of so many jobs. */
+const largeTrace = 1 << 16;
+const maxParsed = 16;
+
 /** The free disk space that the store requires, in bytes. */
 const leastRoom = 32_000_000;
 
@@ -27,13 +31,18 @@ const hour = 3_600_000;
 
 /** A store in an LMDB environment that several processes share. A damaged one is quarantined and created again. */
 export class LmdbStore implements Store {
-  readonly #traces: Database<Trace[], string>;
+  /** JSON texts. */
+  readonly #traces: Database<Buffer, string>;
   readonly #results: Database<Buffer, string>;
   /** The last use of each entry, by `t` or `r` and the key. */
   readonly #uses: Database<number, string>;
-  /** Written, and not yet to be seen by reading. */
+  /** Written, and not yet to be seen by reading: the latest first. */
   readonly #recent = new Map<string, Trace[]>();
   readonly #written = new Set<string>();
+  /** What is written at the next flush; undefined if nothing waits. */
+  #deferred: (() => void)[] | undefined;
+  /** The last large traces that were read, by job, with the hash of their text. */
+  readonly #parsed = new Map<string, { readonly hash: string; readonly traces: readonly Trace[] }>();
   /** True if nothing more is written, because the disk has no room. */
   isFull = false;
   #sinceLook = 0;
@@ -43,7 +52,7 @@ export class LmdbStore implements Store {
     private readonly root: RootDatabase,
     private readonly limit: number,
   ) {
-    this.#traces = root.openDB({ name: 'traces', encoding: 'json' });
+    this.#traces = root.openDB({ name: 'traces', encoding: 'binary' });
     this.#results = root.openDB({ name: 'results', encoding: 'binary' });
     this.#uses = root.openDB({ name: 'uses', encoding: 'json' });
   }
@@ -77,23 +86,46 @@ export class LmdbStore implements Store {
     }
   }
 
+  defer(): void {
+    this.#deferred ??= [];
+  }
+
   /** The traces of a job, the latest first. */
   traces(key: string): readonly Trace[] {
-    const recent = this.#recent.get(key);
-    if (recent) return recent;
-    const found = this.#attempt(() => this.#traces.get(key)) ?? [];
+    const recent = this.#recent.get(key) ?? [];
+    const found = this.#attempt(() => this.#stored(key)) ?? [];
     if (found.length > 0) this.#use(`t${key}`);
-    return found;
+    return [...recent, ...found];
   }
 
   /** Saves the reads and results of a job. */
   addTrace(key: string, trace: Trace): void {
-    const reads = JSON.stringify(trace.reads);
-    const others = this.traces(key).filter((one) => JSON.stringify(one.reads) !== reads);
-    const all = [trace, ...others].slice(0, maxTracesPerJob);
-    this.#recent.set(key, all);
-    this.#write(() => this.#traces.put(key, all));
+    const recent = [trace, ...(this.#recent.get(key) ?? [])];
+    this.#recent.set(key, recent);
+    this.#write(() => {
+      const all = new Map<string, Trace>();
+      for (const one of [...recent, ...this.#stored(key)]) {
+        const reads = JSON.stringify(one.reads);
+        if (!all.has(reads)) all.set(reads, one);
+      }
+      return this.#traces.put(key, Buffer.from(JSON.stringify([...all.values()].slice(0, maxTracesPerJob))));
+    });
     this.#use(`t${key}`);
+  }
+
+  /** The traces of a job in the database; large ones that have not changed are not parsed again. */
+  #stored(key: string): readonly Trace[] {
+    const bytes = this.#traces.get(key);
+    if (!bytes) return [];
+    const hash = bytes.length < largeTrace ? undefined : contentHash(bytes);
+    const known = this.#parsed.get(key);
+    if (hash !== undefined && known?.hash === hash) return known.traces;
+    const traces = JSON.parse(bytes.toString('utf8')) as Trace[];
+    if (hash === undefined) return traces;
+    this.#parsed.delete(key);
+    this.#parsed.set(key, { hash, traces });
+    for (const oldest of this.#parsed.keys()) if (this.#parsed.size > maxParsed) this.#parsed.delete(oldest);
+    return traces;
   }
 
   /** A result by its content hash; one that does not have the hash it should have counts as missing. */
@@ -124,6 +156,9 @@ export class LmdbStore implements Store {
 
   /** Waits until everything that was written is on disk, where other processes see it. */
   async flush(): Promise<void> {
+    const deferred = this.#deferred ?? [];
+    this.#deferred = undefined;
+    for (const write of deferred) write();
     try {
       await this.root.flushed;
       this.#recent.clear();
@@ -170,7 +205,11 @@ export class LmdbStore implements Store {
 
   /** Writes an entry, now or later; failures only cost time. */
   #write(work: () => Promise<unknown> | undefined): void {
-    if (!this.isFull) this.#attempt(work)?.catch(() => (this.isFull = true));
+    const write = (): void => {
+      if (!this.isFull) this.#attempt(work)?.catch(() => (this.isFull = true));
+    };
+    if (this.#deferred) this.#deferred.push(write);
+    else write();
   }
 
   /** Runs a database operation; a failure counts as not found. */

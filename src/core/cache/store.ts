@@ -7,6 +7,8 @@ import type { Trace } from './trace.js';
 export interface Store {
   /** True if nothing more is written, because there is no space left. */
   readonly isFull: boolean;
+  /** Lets everything that is added until the next flush be written then. */
+  defer(): void;
   /** The traces of a job, the latest first. */
   traces(key: string): readonly Trace[];
   addTrace(key: string, trace: Trace): void;

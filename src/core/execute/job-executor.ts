@@ -150,6 +150,11 @@ export class JobExecutor {
     }
   }
 
+  /** Lets results of this build be written to the store when it ends. */
+  deferStore(): void {
+    this.#store?.defer();
+  }
+
   /** Ends a build: releases memory; everything is on disk. */
   async endBuild(): Promise<void> {
     await this.#store?.flush();

@@ -39,6 +39,8 @@ interface Known {
   readonly print?: Fingerprint | undefined;
   /** True if an equal fingerprint proves equal content. */
   readonly isSettled: boolean;
+  /** True if it proves that even for a file that is said to have changed. */
+  readonly isCertain?: true;
 }
 
 /** The maximum size of file contents that are cached in memory, in bytes. */
@@ -163,7 +165,8 @@ export class FileTable {
   recordWrite(path: string, hash: string, before: Fingerprint | undefined): void {
     this.invalidate(path);
     const print = this.#print(path);
-    if (print) this.#note(path, { state: hash, print, isSettled: before !== undefined && isRenamed(before, print) });
+    const isCertain = before !== undefined && print !== undefined && isRenamed(before, print);
+    if (print) this.#note(path, { state: hash, print, isSettled: isCertain, ...(isCertain && { isCertain }) });
   }
 
   /** Reports whether a path has been queried. */
@@ -174,13 +177,13 @@ export class FileTable {
   /**
    * Checks a path again.
    *
-   * @param isRead true to read it regardless of its fingerprint, because it is known to have changed
+   * @param isRead true to read it unless its fingerprint is certain, because it is said to have changed
    * @returns true if it differs from its state at the last refresh
    */
   refresh(path: string, isRead = false): boolean {
     const isUnreported = this.#unreported.delete(path);
     const known = this.#known.get(path);
-    if (known && isRead) this.#known.set(path, { ...known, isSettled: false });
+    if (known && isRead && !known.isCertain) this.#known.set(path, { ...known, isSettled: false });
     const present = this.#present.get(path);
     this.invalidate(path);
     if (known) return this.state(path) !== known.state || isUnreported;

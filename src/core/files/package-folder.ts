@@ -20,10 +20,22 @@ export function packageFolders(name: string, folder: string, exists: (path: stri
 /** The number of folders above the project in which packages may be installed, as in a workspace. */
 const levelsAbove = 6;
 
+/** The folders above the project in which packages may be installed. */
+const parents = Array.from({ length: levelsAbove }, (_, at) => posix.join(...Array<string>(at + 1).fill('..')));
+
+/** The last results, since imports of one folder are resolved one after the other. */
+const known = new Map<string, readonly string[]>();
+const maxKnown = 1000;
+
 /** A folder and all folders above it, up to the parents of the project in which packages may be installed. */
-export function foldersAbove(folder: string): string[] {
+export function foldersAbove(folder: string): readonly string[] {
+  const before = known.get(folder);
+  if (before) return before;
   const found = [folder];
   while (found.at(-1) !== '.' && !found.at(-1)!.endsWith('..')) found.push(posix.dirname(found.at(-1)!));
-  const parents = Array.from({ length: levelsAbove }, (_, at) => posix.join(...Array<string>(at + 1).fill('..')));
-  return [...found, ...parents.filter((one) => found.at(-1) === '.' || one.length > found.at(-1)!.length)];
+  const last = found.at(-1)!;
+  const all = [...found, ...parents.filter((one) => last === '.' || one.length > last.length)];
+  if (known.size >= maxKnown) known.clear();
+  known.set(folder, all);
+  return all;
 }

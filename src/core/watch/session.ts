@@ -330,7 +330,7 @@ export class Session {
     };
     try {
       const tell = (event: BuildEvent): void => this.#emitBuildEvent(event);
-      const request = { profile, pipelines, force: false, isFresh, includeGzipSizes: false, signalOf, tell };
+      const request = { profile, pipelines, force: false, isFresh, isInteractive: true, signalOf, tell };
       const report = await this.engine.build(this.#planSource(), request);
       this.#diagnostics = report.diagnostics;
       this.#isUnfinished = report.pipelines.some((one) => one.state === 'interrupted');

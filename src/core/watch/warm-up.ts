@@ -1,3 +1,4 @@
+import { setMaxListeners } from 'node:events';
 import type { StepEnvironment } from '../assets/context.js';
 import { extensionOf } from '../languages/formats.js';
 import { FileTable } from '../files/file-table.js';
@@ -40,6 +41,8 @@ export async function warmUp(
   { root, steps, resources }: Pick<JobExecutorOptions, 'root' | 'steps' | 'resources'>,
   signal: AbortSignal,
 ): Promise<void> {
+  // Every job at work listens.
+  setMaxListeners(Infinity, signal);
   const inputs = new Inputs(new FileTable(root), new FolderTree(root));
   const executor = new JobExecutor({
     root,
@@ -73,8 +76,13 @@ export async function warmUp(
     }
 }
 
-/** A pipeline with few and small sources: one of each kind, or all inputs of a first step that gathers. */
-function sampleOf(pipeline: PlannedPipeline, memo: PipelineMemo | undefined, files: FileTable): PlannedPipeline {
+/**
+ * A pipeline with few and small sources: one of each kind, or all inputs of a first step that gathers. It ends before a step
+ * that loads other sources, which may be any number.
+ */
+function sampleOf(planned: PlannedPipeline, memo: PipelineMemo | undefined, files: FileTable): PlannedPipeline {
+  const loading = planned.steps.findIndex(({ definition }) => definition.loads);
+  const pipeline = loading < 0 ? planned : { ...planned, steps: planned.steps.slice(0, loading) };
   const [first] = pipeline.steps;
   if (!first) return { ...pipeline, sources: [] };
   const readsOf = (path: string): number =>
