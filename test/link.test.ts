@@ -1,8 +1,11 @@
 import { execFileSync } from 'node:child_process';
-import { describe, expect, it } from 'vitest';
+import { Project } from 'loyal-anvil';
+import { describe, expect, it, vi } from 'vitest';
+import { LinkedBundle } from '../dist/core/languages/js/link/linked-bundle.js';
 import { openBrowser } from './support/browser.js';
 import { pipeline, TestProject } from './support/project.js';
-import { randomModules } from './support/random-modules.js';
+import { Random } from './support/random.js';
+import { editedModule, randomModules } from './support/random-modules.js';
 
 /** Runs entry points in Node.js, and returns what each logged. */
 const runner = `
@@ -315,5 +318,75 @@ log(attempt(() => 'q' in all), attempt(() => Object.keys(all)), attempt(() => al
       expect(inBrowser[at], `script of seed ${String(seed)}`).toEqual(before[seeds.indexOf(seed)]),
     );
     expect(scripted.length).toBeGreaterThan(seeds.length / 8);
+  });
+
+  it('links random graphs after edits as from scratch', async () => {
+    const seeds = Array.from({ length: 16 }, (_, at) => at + 1);
+    const rounds = 7;
+    const random = new Random(7);
+    const files: Record<string, string> = {};
+    for (const seed of seeds)
+      for (const [name, text] of Object.entries(randomModules(seed, seed % 4 === 0)))
+        files[`g${String(seed)}/${name}`] = text;
+    const yaml = (folder: string, all: readonly number[]): string =>
+      `profiles: { development: { maps: file } }\npipelines:\n${all
+        .flatMap((at) =>
+          ['module', 'script'].map(
+            (as) =>
+              `  ${as}${String(at)}: { from: ${folder}${String(at)}/m0.mjs, to: out/${as}${String(at)}, steps: [{ link: { as: ${as} } }] }\n`,
+          ),
+        )
+        .join('')}`;
+    const project = new TestProject({ ...files, 'anvil.yaml': yaml('g', seeds) });
+    const snapshots: Record<string, string> = {};
+    const renewed = vi.spyOn(LinkedBundle.prototype, 'renew');
+    const opened = await Project.open({ folder: project.root });
+    const outputsOf = (from: TestProject, number: number, isMade: (path: string) => boolean = () => true): object =>
+      Object.fromEntries(
+        ['module', 'script'].flatMap((as) => {
+          const folder = `out/${as}${String(number)}`;
+          if (!from.exists(folder)) return [];
+          const paths = from.files(folder).filter(isMade);
+          return paths.map((path) => [path.replace(/\d+/, ''), from.read(path).replace(/\b[gs]\d+\//g, '')]);
+        }),
+      );
+    const undone = new Map<number, { readonly path: string; readonly text: string }>();
+    const seen: [number: number, outputs: object][] = [];
+    for (let round = 0; round < rounds; round++) {
+      for (const seed of round === 0 ? [] : seeds) {
+        // Edits after which nothing is linked are taken back.
+        const failed = project.exists(`out/module${String(seed)}`) ? undone.get(seed) : undefined;
+        const modules = project.files(`g${String(seed)}`).filter((path) => path.endsWith('.mjs'));
+        const path = failed?.path ?? random.pick(modules);
+        const text = failed?.text ?? project.read(path);
+        undone.set(seed, { path, text });
+        project.write(path, editedModule(random, text, round));
+      }
+      const report = await opened.build({ profile: 'development' });
+      for (const { name, state } of report.pipelines) if (state === 'built') undone.delete(Number(name.slice(6)));
+      // Those of earlier rounds stay as long as any pipeline fails.
+      const made = new Set(report.pipelines.flatMap(({ outputs }) => outputs.map(({ path }) => path)));
+      for (const seed of seeds) {
+        const number = round * seeds.length + seed;
+        for (const path of project.files(`g${String(seed)}`))
+          snapshots[path.replace(/^g\d+/, `s${String(number)}`)] = project.read(path);
+        seen.push([number, outputsOf(project, seed, (path) => made.has(path))]);
+      }
+    }
+    const fresh = new TestProject({
+      ...snapshots,
+      'anvil.yaml': yaml(
+        's',
+        seen.map(([number]) => number),
+      ),
+    });
+    await fresh.run(['build', '--profile', 'development']);
+    for (const [number, outputs] of seen)
+      expect(outputs, `snapshot ${String(number)}`).toEqual(outputsOf(fresh, number));
+    const kept = renewed.mock.results.filter(({ value }) => value === true).length;
+    expect([kept > 20, seen.filter(([, outputs]) => Object.keys(outputs).length > 0).length > 50]).toEqual([
+      true,
+      true,
+    ]);
   });
 });

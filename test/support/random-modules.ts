@@ -148,3 +148,39 @@ const defaults = (id: string): string[] => [
 const some = (random: Random, all: readonly string[]): string[] => [
   ...new Set(Array.from({ length: random.between(1, 3) }, () => random.pick(all))),
 ];
+
+/** A module after an edit, most often one that changes neither its imports and exports nor its top-level names. */
+export function editedModule(random: Random, text: string, edit: number): string {
+  const lines = text.split('\n');
+  const imported = random.pick(
+    [...text.matchAll(/^import (?:\* as |\{ \w+ as )?(\w+)/gm)].map(([, name]) => name!).concat('Map'),
+  );
+  const name = random.pick([
+    ...names,
+    'x0',
+    'm1',
+    'm0_default',
+    'dome_1',
+    'lens_1',
+    '__1',
+    'm2_namespace',
+    'make_namespace',
+  ]);
+  const added = random.pick([
+    `log('edit ${String(edit)}')`,
+    `log('edit', typeof ${name})`,
+    `later(() => { const ${name} = ${String(edit)}; log('edit', ${name}) })`,
+    `later(() => log(${within(random, String(edit))}))`,
+    `later(() => log(typeof ${imported}))`,
+    `later(() => log(typeof ${imported}.${name}, typeof ${imported}.a.lens))`,
+    `later(() => ${imported}.${name}())`,
+    `later(() => { ${imported} = 1 })`,
+    `lazy(() => import('./m0.mjs').then(({ ${name} }) => log(${name}), () => 0))`,
+    `const edit_${String(edit)} = 1`,
+    `let ${name} = 1`,
+    `export { Map as edited } from './m0.mjs'`,
+    `import './m1.cjs'`,
+  ]);
+  lines.splice(random.between(0, lines.length), random.chance(0.2) ? 1 : 0, `;${added};`);
+  return random.chance(0.2) ? lines.filter((line) => !line.includes('edit')).join('\n') : lines.join('\n');
+}

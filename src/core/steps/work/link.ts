@@ -3,10 +3,10 @@ import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { encodeText } from '../../files/text.js';
 import { kindOf, withExtension, type AssetKind } from '../../languages/formats.js';
-import { Bundle, type Entry } from '../../languages/js/link/bundle.js';
+import type { Entry } from '../../languages/js/link/bundle.js';
 import { evaluationOrder, LinkedModule } from '../../languages/js/link/graph.js';
-import { printChunk, printModuleFile, type PrintedFile } from '../../languages/js/link/print.js';
-import { UsedCode } from '../../languages/js/link/used-code.js';
+import { LinkedBundle } from '../../languages/js/link/linked-bundle.js';
+import { printModuleFile, type PrintedFile, type ScriptForm } from '../../languages/js/link/print.js';
 import { SectionBuilder } from '../../languages/source-maps/index.js';
 import { checkCycles, checkImports, checkScripts } from './link-checks.js';
 import { checkCopies } from './package-copies.js';
@@ -83,6 +83,22 @@ async function linkScripts(
   return new Linker(loader, settings, shared, sheets, context, ids).link(entries);
 }
 
+/** Bundles in which all code is kept, for the next edit of a module; those that were linked least recently are evicted. */
+const kept = new Map<string, LinkedBundle>();
+
+/** The maximum number of modules of bundles that are kept. */
+const maxKept = 20_000;
+
+function keep(key: string, bundle: LinkedBundle): void {
+  kept.set(key, bundle);
+  let size = [...kept.values()].reduce((sum, one) => sum + one.size, 0);
+  for (const [oldest, { size: released }] of kept) {
+    if (size <= maxKept) return;
+    kept.delete(oldest);
+    size -= released;
+  }
+}
+
 class Linker {
   readonly #outputs: Asset[] = [];
 
@@ -125,17 +141,30 @@ class Linker {
   }
 
   /** Prints files that share code; a classic script shares none. */
-  #print(entries: readonly Entry[], script?: { readonly global: string | undefined }): void {
-    const modules = entries.map(({ module }) => module);
-    const used = new UsedCode(modules, this.loader.modules.values(), this.settings.removesUnused, script !== undefined);
-    const bundle = new Bundle(entries, this.settings.folder, used, script !== undefined);
-    for (const chunk of bundle.graph.chunks) {
-      const linked = [...new Set([...chunk.definitions, ...chunk.modules])];
-      this.#add(bundle.pathOf(chunk), linked, (out) => printChunk(bundle, chunk, out, script));
-    }
+  #print(entries: readonly Entry[], script?: ScriptForm): void {
+    const { removesUnused, folder, externals } = this.settings;
+    const paths = entries.map(({ module, path }) => [module.path, path]);
+    const key = JSON.stringify([paths, { ...this.settings, externals: [...externals] }, script ?? null]);
+    const before = kept.get(key);
+    // An error may leave it half renewed.
+    kept.delete(key);
+    const linked = before?.renew(this.loader.modules)
+      ? before
+      : new LinkedBundle(entries, this.loader.modules, { folder, removesUnused, script });
+    const { bundle } = linked;
+    const current = (modules: Iterable<LinkedModule>): LinkedModule[] =>
+      [...new Set(modules)].map((one) => linked.current(one));
+    const add = (path: string, modules: readonly LinkedModule[], print: (out: SectionBuilder) => PrintedFile): void =>
+      this.#add(path, current(modules), (out) => {
+        const { references, lengths } = print(out);
+        return { references, lengths: new Map([...lengths].map(([one, length]) => [linked.current(one), length])) };
+      });
+    for (const chunk of bundle.graph.chunks)
+      add(bundle.pathOf(chunk), [...chunk.definitions, ...chunk.modules], (out) => linked.print(chunk, out));
     if (!script)
       for (const file of bundle.separateFiles)
-        this.#add(file.path, [file.module], (out) => printModuleFile(bundle, file, out));
+        add(file.path, [file.module], (out) => printModuleFile(bundle, file, out));
+    if (!removesUnused) keep(key, linked);
   }
 
   #add(path: string, modules: readonly LinkedModule[], print: (out: SectionBuilder) => PrintedFile): void {

@@ -234,7 +234,7 @@ export class ModuleLoader {
     const key = `(global ${name})`;
     if (!this.modules.has(key)) {
       const bytes = encodeText(`module.exports = ${name};\n`);
-      const asset = { id: key, path: `${name}.cjs`, bytes, origins: [], isPristine: false };
+      const asset = { id: key, path: `${name}.cjs`, bytes, origins: [], isPristine: false, version: key };
       const record = recordOf(asset, asset.path, undefined, this.context, this.#packages);
       const module = new LinkedModule(key, record, this.modules.size, false, true);
       this.modules.set(key, module);
@@ -253,6 +253,7 @@ export class ModuleLoader {
         bytes,
         origins: [],
         isPristine: false,
+        version: emptyPath,
       });
     }
     return emptyPath;

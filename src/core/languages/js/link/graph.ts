@@ -36,9 +36,11 @@ export class LinkedModule {
   #dependencies: readonly LinkedModule[] | undefined;
   #required: readonly LinkedModule[] | undefined;
 
+  #record: AnyRecord;
+
   constructor(
     readonly path: string,
-    readonly record: AnyRecord,
+    record: AnyRecord,
     index: number,
     /** False if a module is not needed for its effects (`sideEffects` of package.json). */
     readonly hasSideEffects = true,
@@ -47,7 +49,29 @@ export class LinkedModule {
     /** True if Node.js runs it as an ES module, by its extension or package.json. */
     readonly isNodeModule = false,
   ) {
+    this.#record = record;
     this.index = index;
+  }
+
+  /** Its analysis. */
+  get record(): AnyRecord {
+    return this.#record;
+  }
+
+  /**
+   * Takes the analysis of the same module after an edit, which requests the same modules.
+   *
+   * @param targetOf returns the module of this bundle for one of the other
+   */
+  take(other: LinkedModule, targetOf: (target: LinkedModule) => LinkedModule): void {
+    this.#record = other.record;
+    this.targets.clear();
+    for (const [request, target] of other.targets)
+      this.targets.set(request, typeof target === 'string' ? target : targetOf(target));
+    this.failing.clear();
+    for (const [request, error] of other.failing) this.failing.set(request, error);
+    this.urlTargets.clear();
+    for (const [url, path] of other.urlTargets) this.urlTargets.set(url, path);
   }
 
   /** The module that a request leads to. */

@@ -16,6 +16,8 @@ export const namespaceName = '*namespace*';
 export class ChunkNames {
   readonly #taken = new Set<string>();
   readonly #nested = new Set<string>();
+  /** Every name that was considered. */
+  readonly #considered = new Set<string>();
   readonly #names = new Map<LinkedModule, Map<string, string>>();
 
   /**
@@ -70,10 +72,18 @@ export class ChunkNames {
     return this.#names.get(module)?.get(local);
   }
 
+  /** Reports whether it matters that a module of the chunk uses a name, or no longer does. */
+  dependsOn(name: string): boolean {
+    return this.#considered.has(name);
+  }
+
   /** A name that nothing in the chunk has, like another one. */
   unique(like: string): string {
     const base = like.replace(/[^\w$]+/g, '_').replace(/^(?=\d)/, '_');
-    const isFree = (name: string): boolean => !this.#taken.has(name) && !this.#nested.has(name) && !reserved.has(name);
+    const isFree = (name: string): boolean => {
+      this.#considered.add(name);
+      return !this.#taken.has(name) && !this.#nested.has(name) && !reserved.has(name);
+    };
     let name = base;
     for (let number = 1; !isFree(name); number++) name = `${base}_${String(number)}`;
     this.#taken.add(name);
@@ -82,6 +92,7 @@ export class ChunkNames {
 
   /** The original name where it is possible: the module's own scopes do not hide it, unlike those of others. */
   #nameFor(name: string, importers: readonly LinkedModule[]): string {
+    this.#considered.add(name);
     const isHidden = importers.some(
       ({ record }) => record.format === 'module' && (record.uses.nested.has(name) || record.classes.has(name)),
     );

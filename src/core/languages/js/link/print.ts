@@ -27,15 +27,6 @@ export interface PrintedFile {
   readonly lengths: ReadonlyMap<LinkedModule, number>;
 }
 
-/**
- * Prints the file of a chunk.
- *
- * @param script the form of a classic script; without it, the file is an ES module
- */
-export function printChunk(bundle: Bundle, chunk: Chunk, out: SectionBuilder, script?: ScriptForm): PrintedFile {
-  return new ChunkPrinter(bundle, chunk, out, script).print();
-}
-
 /** Prints a file that exports what a module exports, from chunks. */
 export function printModuleFile(bundle: Bundle, file: ModuleFile, out: SectionBuilder): PrintedFile {
   const url = relativePath(file.path, bundle.pathOf(bundle.chunkOf(file.module)));
@@ -45,7 +36,8 @@ export function printModuleFile(bundle: Bundle, file: ModuleFile, out: SectionBu
   return { references: { references, exports: [...file.exports.keys()], stars: [] }, lengths: new Map() };
 }
 
-class ChunkPrinter {
+/** Prints the file of a chunk, again after edits of modules that keep their shapes. */
+export class ChunkPrinter {
   readonly #names: ChunkNames;
   readonly #path: string;
   readonly #imports: ImportList;
@@ -55,8 +47,15 @@ class ChunkPrinter {
   readonly #rejections = new Map<string, string>();
   /** The name of the function that makes namespaces; empty if it is not needed. */
   #namespaceHelper = '';
-  readonly #references: Reference[] = [];
-  readonly #lengths = new Map<LinkedModule, number>();
+  #out!: SectionBuilder;
+  #references: Reference[] = [];
+  #lengths = new Map<LinkedModule, number>();
+  /** The edits of each module whose code is part of the file. */
+  #edits: Map<LinkedModule, readonly Edit[]> | undefined;
+  #evaluations: ReadonlyMap<LinkedModule, string> = new Map();
+  #namespaces: readonly string[] = [];
+  /** The variables that hold CommonJS modules. */
+  readonly #caches = new Map<LinkedModule, string>();
   /** The name of what stands for `import.meta` in a classic script; empty if it is not needed. */
   #meta = '';
   /** The object whose members stand for imports that are assigned to in a classic script; empty if it is not needed. */
@@ -66,10 +65,10 @@ class ChunkPrinter {
   /** The original names of functions with other names. */
   readonly #renamed = new Map<string, string>();
 
+  /** @param script the form of a classic script; without it, the file is an ES module */
   constructor(
     private readonly bundle: Bundle,
     private readonly chunk: Chunk,
-    private readonly out: SectionBuilder,
     private readonly script: ScriptForm | undefined,
   ) {
     this.#names = bundle.namesOf(chunk);
@@ -77,13 +76,19 @@ class ChunkPrinter {
     this.#imports = new ImportList();
   }
 
-  print(): PrintedFile {
-    const { out, chunk, bundle } = this;
-    this.#addDependencies();
-    const codes = new Set([...chunk.definitions, ...chunk.modules.filter(({ record }) => record.format === 'module')]);
-    const edits = new Map([...codes].map((module) => [module, this.#editsOf(module)]));
-    const evaluations = new Map(chunk.modules.map((module) => [module, this.#evaluation(module)]));
-    const namespaces = [...new Set([...chunk.definitions, ...chunk.modules])].flatMap((one) => this.#namespace(one));
+  /** Takes the new code of a module of the chunk. */
+  renew(module: LinkedModule): void {
+    if (this.#edits?.has(module)) this.#edits.set(module, this.#editsOf(module));
+  }
+
+  print(out: SectionBuilder): PrintedFile {
+    const { chunk, bundle } = this;
+    this.#out = out;
+    this.#references = [];
+    this.#lengths = new Map();
+    const edits = this.#prepare();
+    const evaluations = this.#evaluations;
+    const namespaces = this.#namespaces;
     const { script } = this;
     if (script)
       out.add(`${script.global === undefined ? '' : `var ${script.global} = `}(function () {\n"use strict";\n`);
@@ -93,7 +98,7 @@ class ChunkPrinter {
     if (this.#meta !== '') out.add(scriptMeta(this.#meta));
     if (this.#readOnlyObject !== '')
       out.add(`const ${this.#readOnlyObject} = {\n${[...this.#readOnlyMembers.values()].join('')}};\n`);
-    for (const module of codes) this.#measure(module, () => this.#printHoisted(module, edits.get(module)!));
+    for (const module of edits.keys()) this.#measure(module, () => this.#printHoisted(module, edits.get(module)!));
     for (const [kind, name] of this.#rejections)
       out.add(`const ${name} = (specifier) => Promise.reject(new ${kind}('Failed to load module ' + specifier));\n`);
     for (const [name, original] of this.#renamed)
@@ -121,10 +126,22 @@ class ChunkPrinter {
     return { references, lengths: this.#lengths };
   }
 
+  /** Finds the names of everything in the file, once. */
+  #prepare(): ReadonlyMap<LinkedModule, readonly Edit[]> {
+    if (this.#edits) return this.#edits;
+    const { chunk } = this;
+    this.#addDependencies();
+    const codes = new Set([...chunk.definitions, ...chunk.modules.filter(({ record }) => record.format === 'module')]);
+    this.#edits = new Map([...codes].map((module) => [module, this.#editsOf(module)]));
+    this.#evaluations = new Map(chunk.modules.map((module) => [module, this.#evaluation(module)]));
+    this.#namespaces = [...new Set([...chunk.definitions, ...chunk.modules])].flatMap((one) => this.#namespace(one));
+    return this.#edits;
+  }
+
   #measure(module: LinkedModule, print: () => void): void {
-    const before = this.out.text.length;
+    const before = this.#out.text.length;
     print();
-    this.#lengths.set(module, (this.#lengths.get(module) ?? 0) + this.out.text.length - before);
+    this.#lengths.set(module, (this.#lengths.get(module) ?? 0) + this.#out.text.length - before);
   }
 
   /** The statement by which a classic script returns the exports of its entry point. */
@@ -370,7 +387,7 @@ class ChunkPrinter {
     const { record } = module;
     if (record.format === 'json')
       for (const local of this.bundle.neededOf(module))
-        this.out.add(`const ${this.#names.of({ module, local })} = ${record.values.get(local)!};\n`);
+        this.#out.add(`const ${this.#names.of({ module, local })} = ${record.values.get(local)!};\n`);
     else if (record.format === 'commonjs') this.#printCommonJs(module, record, edits);
     else if (record.format === 'module')
       for (const local of record.functions) {
@@ -384,11 +401,12 @@ class ChunkPrinter {
     const usesRequire =
       record.otherRequires.length > 0 || record.requires.some((one) => typeof module.target(one) === 'string');
     const name = this.#names.of({ module, local: '*' });
-    const cached = this.#names.unique(name.replace(/^require_/, 'module_'));
+    const cached = this.#caches.get(module) ?? this.#names.unique(name.replace(/^require_/, 'module_'));
+    this.#caches.set(module, cached);
     const failing = `, (name) => { throw new Error("Cannot find module '" + name + "'"); }`;
     const head = `${pathComment(module.path)}var ${cached};\nfunction ${name}() {\nif (!${cached}) (function (exports, module${usesRequire ? ', require' : ''}) {\n`;
     const tail = `\n}).call((${cached} = { exports: {} }).exports, ${cached}.exports, ${cached}${usesRequire ? failing : ''});\nreturn ${cached}.exports;\n}\n`;
-    addPart(record.from, { head, tail, edits, start: hashbangLength(record.from.text) }, this.#references, this.out);
+    addPart(record.from, { head, tail, edits, start: hashbangLength(record.from.text) }, this.#references, this.#out);
   }
 
   /** The code that evaluates a CommonJS module, and takes the names that others import from it; empty for others. */
@@ -404,8 +422,8 @@ class ChunkPrinter {
 
   #printModule(module: LinkedModule, edits: readonly Edit[], evaluation: string): void {
     const { record } = module;
-    if (record.format !== 'module') return this.out.add(evaluation);
-    addPart(record.from, { head: pathComment(module.path), tail: '\n', edits }, this.#references, this.out);
+    if (record.format !== 'module') return this.#out.add(evaluation);
+    addPart(record.from, { head: pathComment(module.path), tail: '\n', edits }, this.#references, this.#out);
   }
 }
 

@@ -7,7 +7,7 @@ import { count } from '../scopes/usage-analysis.js';
 import { eachChild, isFunction } from '../tree/children.js';
 import { identifiersIn } from '../top-level.js';
 import { certainReads, type CertainRead } from './certain-reads.js';
-import type { TextRange } from './name-uses.js';
+import type { NameUse, NameUses, TextRange } from './name-uses.js';
 
 /** The effects of a top-level statement, which decide whether it can be left out. */
 export interface StatementEffects {
@@ -195,3 +195,35 @@ const isProto = (key: AnyNode): boolean =>
   (key.type === 'Identifier' && key.name === '__proto__') ||
   (key.type === 'Literal' && key.value === '__proto__') ||
   key.type === 'TemplateLiteral';
+
+/** The statement that contains an offset. */
+export function statementAt(statements: readonly Statement[], offset: number): Statement | undefined {
+  let [low, high] = [0, statements.length];
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (statements[middle]!.end <= offset) low = middle + 1;
+    else high = middle;
+  }
+  return statements[low];
+}
+
+/** The top-level names that each statement uses; imports of names are no uses. */
+export function namesByStatement(
+  statements: readonly Statement[],
+  imports: ReadonlyMap<string, TextRange>,
+  { topLevel }: NameUses,
+): ReadonlyMap<Statement, readonly (readonly [local: string, use: NameUse])[]> {
+  const found = new Map<Statement, (readonly [string, NameUse])[]>();
+  for (const [local, uses] of topLevel) {
+    const imported = imports.get(local);
+    for (const use of uses) {
+      if (imported && use.start >= imported.start && use.start < imported.end) continue;
+      const statement = statementAt(statements, use.start);
+      if (!statement) continue;
+      const list = found.get(statement);
+      if (list) list.push([local, use]);
+      else found.set(statement, [[local, use]]);
+    }
+  }
+  return found;
+}

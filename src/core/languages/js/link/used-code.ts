@@ -4,7 +4,7 @@ import type { LinkedModule } from './graph.js';
 import type { NameUse } from './name-uses.js';
 import type { ImportCall, ModuleRecord } from './record.js';
 import type { ResolvedExport } from './exports.js';
-import type { Statement } from './statements.js';
+import { namesByStatement, statementAt, type Statement } from './statements.js';
 
 /** A use of an imported name, with what it stands for. */
 export interface ImportUse {
@@ -56,6 +56,14 @@ export class UsedCode {
       this.#useNamespace(module);
       this.#run();
     }
+  }
+
+  /** Takes the new uses of imports of a module that was edited and has the same shape as before. */
+  renew(module: LinkedModule, record: ModuleRecord): void {
+    this.#parts.delete(module);
+    this.#imports.delete(module);
+    for (const one of record.statements) this.#keep(module, record, one);
+    this.#run();
   }
 
   /** Reports whether a statement is needed. */
@@ -259,30 +267,8 @@ function indexOf(record: ModuleRecord): Index {
       if (list) list.push(one);
       else declaredBy.set(name, [one]);
     }
-  const namesIn = new Map<Statement, (readonly [string, NameUse])[]>();
-  for (const [local, uses] of record.uses.topLevel) {
-    const imported = record.imports.get(local);
-    for (const use of uses) {
-      if (imported && use.start >= imported.start && use.start < imported.end) continue;
-      const statement = statementAt(record.statements, use.start);
-      if (!statement) continue;
-      const list = namesIn.get(statement);
-      if (list) list.push([local, use]);
-      else namesIn.set(statement, [[local, use]]);
-    }
-  }
+  const namesIn = namesByStatement(record.statements, record.imports, record.uses);
   const index = { declaredBy, namesIn };
   indexes.set(record.statements, index);
   return index;
-}
-
-/** The statement that contains an offset. */
-function statementAt(statements: readonly Statement[], offset: number): Statement | undefined {
-  let [low, high] = [0, statements.length];
-  while (low < high) {
-    const middle = (low + high) >> 1;
-    if (statements[middle]!.end <= offset) low = middle + 1;
-    else high = middle;
-  }
-  return statements[low];
 }
