@@ -49,15 +49,21 @@ async function runScripts(texts: readonly string[]): Promise<string[][]> {
   const browser = await openBrowser();
   try {
     const page = await browser.newPage();
-    return await page.evaluate((scripts) => {
-      return scripts.map((text) => {
+    return await page.evaluate(async (scripts) => {
+      const all: string[][] = [];
+      for (const text of scripts) {
         const frame = document.body.appendChild(document.createElement('iframe'));
         const view = frame.contentWindow as Window & typeof globalThis & Record<string, unknown>;
         const said: string[] = [];
         const laters: (() => void)[] = [];
+        const lazies: (() => Promise<unknown>)[] = [];
         const log = (...parts: unknown[]): number => said.push(parts.join(' '));
         const failed = { name: '' };
-        Object.assign(view, { log, later: (action: () => void) => laters.push(action), lazy: () => undefined });
+        Object.assign(view, {
+          log,
+          later: (action: () => void) => laters.push(action),
+          lazy: (action: () => Promise<unknown>) => lazies.push(action),
+        });
         view.onerror = (...[, , , , error]): boolean => {
           failed.name = error?.name ?? 'Error';
           return true;
@@ -76,11 +82,17 @@ async function runScripts(texts: readonly string[]): Promise<string[][]> {
         if (failed.name !== '') log('failed', failed.name);
         else {
           finish();
-          finish();
+          try {
+            for (const one of lazies) await one();
+            finish();
+          } catch (error) {
+            log('failed', (error as Error).name);
+          }
         }
         frame.remove();
-        return said;
-      });
+        all.push(said);
+      }
+      return all;
     }, texts);
   } finally {
     await browser.close();
@@ -311,7 +323,7 @@ log(attempt(() => 'q' in all), attempt(() => Object.keys(all)), attempt(() => al
     );
     built.forEach((seed, at) => expect(after[at], `seed ${String(seed)}`).toEqual(before[seeds.indexOf(seed)]));
     expect(built.length).toBeGreaterThan(seeds.length / 2);
-    // Classic scripts, as far as they can hold a graph: without `import()` and `await`.
+    // Classic scripts, as far as they can hold a graph: without `await`.
     const scripted = built.filter((seed) => project.exists(`scripts/${String(seed)}/m0.mjs`));
     const inBrowser = await runScripts(scripted.map((seed) => project.read(`scripts/${String(seed)}/m0.mjs`)));
     scripted.forEach((seed, at) =>

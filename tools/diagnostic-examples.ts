@@ -236,8 +236,7 @@ export const examples: Readonly<Record<Code, Example>> = {
   'link-script': {
     files: {
       'anvil.yaml': steps('link: { as: script }', 'a.js'),
-      'a.js': "import('./chart.js');\n",
-      'chart.js': 'export const stars = 4;\n',
+      'a.js': "const stars = await fetch('stars.json');\nconsole.log(stars);\nexport {};\n",
     },
   },
   'link-node-name': {

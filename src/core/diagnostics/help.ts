@@ -91,7 +91,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'link-url': 'The URL is left as it is.',
   'link-worker': 'Browsers report a syntax error when a classic worker contains `import` or `export`.',
   'link-script':
-    'A classic script is one file that is evaluated at once. Imports of listed `external` specifiers are possible if a global variable is given.',
+    'A classic script is one file, with everything in it that `import()` loads; its code cannot wait while it is evaluated. Imports of listed `external` specifiers are possible if a global variable is given.',
   'link-node-name': 'The code throws a ReferenceError when it gets there.',
   'link-require-name':
     'CommonJS modules can only be linked if the names of the modules that they require are constant.',

@@ -1,11 +1,12 @@
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, nearestWord } from '../../diagnostics/index.js';
+import type { Bundle } from '../../languages/js/link/bundle.js';
 import type { CertainRead } from '../../languages/js/link/certain-reads.js';
 import { namespaceNames, resolveExport, resolveImport } from '../../languages/js/link/exports.js';
 import { cyclesOf } from '../../graph.js';
 import { evaluationOrder, type LinkedModule } from '../../languages/js/link/graph.js';
 import type { NameUse } from '../../languages/js/link/name-uses.js';
-import type { ImportedName, ModuleRecord } from '../../languages/js/link/record.js';
+import type { ImportedName, ModuleRecord, ModuleRequest } from '../../languages/js/link/record.js';
 import type { ModuleLoader } from './module-loader.js';
 
 /** Reports imports and exports of names that do not exist, and assignments to imports. */
@@ -74,19 +75,48 @@ export function checkCycles(loader: ModuleLoader, entries: readonly LinkedModule
 
 /** Reports what classic scripts cannot do: import other files, and wait for something. */
 export function checkScripts(loader: ModuleLoader, entries: readonly LinkedModule[]): void {
-  for (const module of new Set(
-    entries.flatMap((one) => evaluationOrder(one, ({ dependencies, required }) => [...dependencies, ...required])),
-  )) {
+  const all = new Set(entries);
+  for (const module of all) {
+    for (const one of module.requested) all.add(one);
     const { record } = module;
     if (record.format !== 'module' && record.format !== 'commonjs') continue;
     const report = (what: string, { start, end }: { start: number; end: number }): void =>
       loader.fail(diagnostic('link-script', { what }, loader.place(module, start, end)));
-    for (const one of record.dynamicRequests) if (!module.failing.has(one)) report('`import()`', one.call);
+    const isLeft = (one: ModuleRequest): boolean => typeof module.target(one) === 'string' && !module.failing.has(one);
+    for (const one of record.dynamicRequests) if (isLeft(one)) report('an `import()` that is not linked', one.call);
     if (record.format !== 'module') continue;
     if (record.awaits) report('`await` at the top level', record.awaits);
-    for (const one of record.requests)
-      if (typeof module.target(one) === 'string') report('an import that is not linked', one);
+    for (const one of record.requests) if (isLeft(one)) report('an import that is not linked', one);
   }
+}
+
+/**
+ * Reports modules that `import()` loads and that cannot be parts of a classic script.
+ *
+ * @returns false if there are any
+ */
+export function checkParts({ graph, unsharable }: Bundle, loader: ModuleLoader): boolean {
+  const report = (file: string, what: string, name?: ImportedName): void => {
+    const module = loader.modules.get(file)!;
+    const place = name ? loader.place(module, name.start, name.end) : { file };
+    loader.fail(diagnostic('link-script', { what }, place));
+  };
+  for (const { name, user } of unsharable) {
+    const { record } = user;
+    const imported = record.format === 'module' ? [...record.imports.values()] : [];
+    const found = imported.find((one) => {
+      const resolved = resolveImport(user.target(one.request), one.name, user);
+      return typeof resolved === 'object' && 'local' in resolved && resolved.local === name.local;
+    });
+    report(
+      user.path,
+      `a variable that changes (\`${name.local}\` of ${name.module.path}) in what \`import()\` loads`,
+      found,
+    );
+  }
+  const divided = graph.lazy.flatMap(({ modules }) => modules).find((one) => graph.isInSplitCycle(one));
+  if (divided) report(divided.path, 'a cycle of modules that `import()` calls enter at different places');
+  return unsharable.length === 0 && !divided;
 }
 
 /** The names of Node.js that browsers do not have. */

@@ -8,7 +8,7 @@ import { evaluationOrder, LinkedModule } from '../../languages/js/link/graph.js'
 import { LinkedBundle } from '../../languages/js/link/linked-bundle.js';
 import { printModuleFile, type PrintedFile, type ScriptForm } from '../../languages/js/link/print.js';
 import { SectionBuilder } from '../../languages/source-maps/index.js';
-import { checkCycles, checkImports, checkScripts } from './link-checks.js';
+import { checkCycles, checkImports, checkParts, checkScripts } from './link-checks.js';
 import { checkCopies } from './package-copies.js';
 import { ModuleLoader, type LoadOptions } from './module-loader.js';
 import { SharedFiles } from './shared-files.js';
@@ -120,6 +120,7 @@ class Linker {
       for (const entry of entries) this.#print([entry], { global });
       if (workers.length > 0) this.#print(workers);
     }
+    if (this.loader.hasErrors) return [];
     for (const entry of entries) await this.#joinSheets(entry);
     return this.#outputs;
   }
@@ -152,6 +153,7 @@ class Linker {
       ? before
       : new LinkedBundle(entries, this.loader.modules, { folder, removesUnused, script });
     const { bundle } = linked;
+    if (script && !checkParts(bundle, this.loader)) return;
     const current = (modules: Iterable<LinkedModule>): LinkedModule[] =>
       [...new Set(modules)].map((one) => linked.current(one));
     const add = (path: string, modules: readonly LinkedModule[], print: (out: SectionBuilder) => PrintedFile): void =>

@@ -1,4 +1,4 @@
-import { divide, inOneChunk, type Chunk, type ChunkGraph } from './chunks.js';
+import { divide, inOneFile, type Chunk, type ChunkGraph } from './chunks.js';
 import { resolveExport, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ChunkNames, namespaceName, stemOf, type ModuleName } from './names.js';
@@ -41,6 +41,8 @@ export class Bundle {
   readonly #loaded: ReadonlySet<LinkedModule>;
   /** The modules whose files have all exports that anything may need. */
   readonly #isComplete = new Set<LinkedModule>();
+  /** In one file, the variables that change and that another part of it uses, which would not see that. */
+  readonly unsharable: { readonly name: ModuleName; readonly user: LinkedModule }[] = [];
   readonly #inline = new Map<LinkedModule, ReadonlyMap<string, ResolvedExport>>();
 
   /**
@@ -57,28 +59,37 @@ export class Bundle {
     // Files with the name of an entry point would be taken for it.
     this.#takenPaths = new Set(entries.flatMap(({ path }) => [path, `${folder}/${stemOf(path)}.js`]));
     const modules = entries.map(({ module }) => module);
-    this.graph = isOneFile ? inOneChunk(modules[0]!, used) : divide(modules, used);
+    this.graph = isOneFile ? inOneFile(modules[0]!, used) : divide(modules, used);
     this.#loaded = new Set([
       ...entries.map(({ module }) => module),
       ...[...used.included].flatMap((one) => used.loadedBy(one)),
     ]);
     for (const { module, path } of entries) this.#addFile(module, path);
-    for (const chunk of this.graph.chunks)
+    const chunks = [...this.graph.chunks, ...this.graph.lazy];
+    for (const chunk of chunks)
       for (const module of new Set([...chunk.definitions, ...chunk.modules])) this.#collect(module);
     for (const file of this.moduleFiles.values())
       for (const one of file.exports.values()) this.#need(one, file.module, undefined);
     this.#placeFiles();
-    for (const chunk of this.graph.chunks)
-      this.#names.set(
-        chunk,
-        new ChunkNames(
-          chunk,
-          (name) => [...(this.#users.get(keyOf(name)) ?? [])].filter((one) => this.#userChunk(one) === chunk),
-          (module) => [...(this.#needed.get(module) ?? [])].sort(),
-          ({ module, local }) => used.isDeclared(module, local),
-          (module) => this.#inline.has(module),
-        ),
-      );
+    // The parts of one file see each other's names.
+    const whole: Chunk = {
+      modules: chunks.flatMap((chunk) => chunk.modules),
+      definitions: chunks.flatMap((chunk) => chunk.definitions),
+    };
+    const shared = isOneFile ? this.#namesFor(whole, () => true) : undefined;
+    for (const chunk of chunks)
+      this.#names.set(chunk, shared ?? this.#namesFor(chunk, (user) => this.#userChunk(user) === chunk));
+  }
+
+  /** @param isUser reports whether the code of a module lies in the chunk */
+  #namesFor(chunk: Chunk, isUser: (module: LinkedModule) => boolean): ChunkNames {
+    return new ChunkNames(
+      chunk,
+      (name) => [...(this.#users.get(keyOf(name)) ?? [])].filter(isUser),
+      (module) => this.neededOf(module),
+      ({ module, local }) => this.used.isDeclared(module, local),
+      (module) => this.#inline.has(module),
+    );
   }
 
   /**
@@ -160,7 +171,9 @@ export class Bundle {
   /** Finds the meaning of all imports that a module uses. */
   #collect(module: LinkedModule): void {
     const { record } = module;
-    for (const one of this.used.loadedBy(module)) this.#addFile(one);
+    for (const one of this.used.loadedBy(module))
+      if (this.isOneFile) this.#need({ module: one, namespace: true }, module, undefined);
+      else this.#addFile(one);
     if (record.format === 'commonjs') {
       const evaluated = this.graph.evaluatedIn.get(module);
       if (evaluated) this.#need({ module, local: '*' }, module, evaluated);
@@ -238,6 +251,8 @@ export class Bundle {
     if ('namespace' in resolved) this.#addNamespace(resolved.module);
     const { module, local } = name;
     const chunk = this.chunkOfName(name);
+    if (this.isOneFile && chunk !== from && chunk !== this.graph.chunks[0] && isVariable(name))
+      this.unsharable.push({ name, user });
     const key = keyOf(name);
     this.#users.set(key, (this.#users.get(key) ?? new Set()).add(user));
     if (module.record.format !== 'module' && local !== '*' && local !== namespaceName)
@@ -262,6 +277,8 @@ export class Bundle {
   }
 
   #export(chunk: Chunk, name: ModuleName): void {
+    // The parts of one file see each other's names.
+    if (this.isOneFile) return;
     this.#exported.set(chunk, (this.#exported.get(chunk) ?? new Map<string, ModuleName>()).set(keyOf(name), name));
   }
 
@@ -328,6 +345,10 @@ export class Bundle {
     return path;
   }
 }
+
+/** Reports whether the value of a name may change after its module was evaluated. */
+const isVariable = ({ module: { record }, local }: ModuleName): boolean =>
+  record.format === 'module' && (record.uses.topLevel.get(local) ?? []).some(({ isWrite }) => isWrite);
 
 /** A name by which a module exports what it declares. */
 function publicName({ module: { record }, local }: ModuleName): string | undefined {

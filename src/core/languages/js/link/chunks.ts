@@ -13,6 +13,8 @@ export interface Chunk {
 /** The chunks of a bundle. */
 export interface ChunkGraph {
   readonly chunks: readonly Chunk[];
+  /** In a bundle of one file, the parts of that file which are evaluated when `import()` loads them. */
+  readonly lazy: readonly Chunk[];
   /** The chunk that evaluates a module; modules that only `require` evaluates have none. */
   readonly evaluatedIn: ReadonlyMap<LinkedModule, Chunk>;
   /** The chunk that defines a CommonJS or JSON module. */
@@ -47,8 +49,52 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkG
   const loaded = new Set(roots.map(({ module }) => module).filter((module) => !entries.includes(module)));
   const isAlone = (module: LinkedModule): boolean =>
     waiting.has(module) || (module.record.format === 'module' && module.record.uses.hasEval);
+  const mayJoin: MayJoin = (before, module) => !isAlone(before) && !isAlone(module) && !loaded.has(before);
+  const { chunks, evaluatedIn, isInSplitCycle } = chunksOf(roots, all, used, mayJoin);
+  const definedIn = placeDefinitions(roots, loaded, all, evaluatedIn, used, isInSplitCycle);
+  return {
+    chunks: [...new Set([...definedIn.values()].filter(({ modules }) => modules.length === 0)), ...chunks],
+    lazy: [],
+    evaluatedIn,
+    definedIn,
+    isInSplitCycle,
+  };
+}
+
+/**
+ * Puts everything that an entry point needs into one file: what is evaluated with it into one chunk, and what `import()` loads
+ * into others.
+ */
+export function inOneFile(entry: LinkedModule, used: UsedCode): ChunkGraph {
+  const roots = rootsOf([entry], used);
+  const [{ order }, ...loaded] = roots as [Root, ...Root[]];
+  const all = new Set(roots.flatMap(({ reach }) => [...reach]));
+  const definitions = [...all].filter(({ record }) => record.format !== 'module' && record.format !== 'style');
+  const chunk: Chunk = { modules: [...order], definitions };
+  const isEvaluated = new Set(order);
+  for (const root of loaded) root.order = root.order.filter((module) => !isEvaluated.has(module));
+  const isRoot = new Set(loaded.map(({ module }) => module));
+  const { chunks, evaluatedIn, isInSplitCycle } = chunksOf(loaded, all, used, (before) => !isRoot.has(before));
+  return {
+    chunks: [chunk],
+    lazy: chunks,
+    evaluatedIn: new Map([...order.map((module) => [module, chunk] as const), ...evaluatedIn]),
+    definedIn: new Map(definitions.map((module) => [module, chunk])),
+    isInSplitCycle,
+  };
+}
+
+type MayJoin = (before: LinkedModule, module: LinkedModule) => boolean;
+
+/** Groups modules; those of a cycle that is not all in one group are alone. */
+function chunksOf(
+  roots: readonly Root[],
+  all: ReadonlySet<LinkedModule>,
+  used: UsedCode,
+  mayJoin: MayJoin,
+): Pick<ChunkGraph, 'evaluatedIn' | 'isInSplitCycle'> & { readonly chunks: Chunk[] } {
   const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
-  let groups = groupsOf(roots, used, (before, module) => !isAlone(before) && !isAlone(module) && !loaded.has(before));
+  let groups = groupsOf(roots, used, mayJoin);
   const split = new Set<readonly LinkedModule[]>();
   // To divide a group divides cycles that were all in it.
   for (let before = -1; before < split.size;) {
@@ -61,27 +107,10 @@ export function divide(entries: readonly LinkedModule[], used: UsedCode): ChunkG
     );
   }
   const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
-  const evaluatedIn = new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const)));
-  const isInSplitCycle = (module: LinkedModule): boolean => split.has(cycles.get(module)!);
-  const definedIn = placeDefinitions(roots, loaded, all, evaluatedIn, used, isInSplitCycle);
   return {
-    chunks: [...new Set([...definedIn.values()].filter(({ modules }) => modules.length === 0)), ...chunks],
-    evaluatedIn,
-    definedIn,
-    isInSplitCycle,
-  };
-}
-
-/** Puts everything that an entry point needs into one chunk, in the order of evaluation. */
-export function inOneChunk(entry: LinkedModule, used: UsedCode): ChunkGraph {
-  const [{ order, reach }] = rootsOf([entry], used) as [Root];
-  const definitions = [...reach].filter(({ record }) => record.format !== 'module' && record.format !== 'style');
-  const chunk: Chunk = { modules: [...order], definitions };
-  return {
-    chunks: [chunk],
-    evaluatedIn: new Map(order.map((module) => [module, chunk])),
-    definedIn: new Map(definitions.map((module) => [module, chunk])),
-    isInSplitCycle: () => false,
+    chunks,
+    evaluatedIn: new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const))),
+    isInSplitCycle: (module) => split.has(cycles.get(module)!),
   };
 }
 
@@ -89,11 +118,7 @@ export function inOneChunk(entry: LinkedModule, used: UsedCode): ChunkGraph {
  * Groups modules that all roots evaluate one directly after the other. Modules between them that have no effects and are
  * needed by other roots do not matter: nothing can tell when these are evaluated.
  */
-function groupsOf(
-  roots: readonly Root[],
-  used: UsedCode,
-  mayJoin: (before: LinkedModule, module: LinkedModule) => boolean,
-): LinkedModule[][] {
+function groupsOf(roots: readonly Root[], used: UsedCode, mayJoin: MayJoin): LinkedModule[][] {
   const rootsOf = new Map<LinkedModule, string>();
   roots.forEach(({ order }, at) => {
     for (const module of order) rootsOf.set(module, `${rootsOf.get(module) ?? ''},${String(at)}`);

@@ -8,6 +8,9 @@ import { withoutRanges, type Edit } from './edits.js';
 import { compiledDefault, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { addLine, exportedNameIn, exportLines, exportSpecifier, quoted, relativePath } from './export-lines.js';
+import { FilePart } from './file-part.js';
+import { LazyParts } from './lazy-parts.js';
+import type { TextRange } from './name-uses.js';
 import { addPart } from './printed-part.js';
 import { ImportList } from './import-list.js';
 import { namespaceHelper } from './namespace-helper.js';
@@ -50,20 +53,15 @@ export class ChunkPrinter {
   #out!: SectionBuilder;
   #references: Reference[] = [];
   #lengths = new Map<LinkedModule, number>();
-  /** The edits of each module whose code is part of the file. */
-  #edits: Map<LinkedModule, readonly Edit[]> | undefined;
-  #evaluations: ReadonlyMap<LinkedModule, string> = new Map();
-  #namespaces: readonly string[] = [];
+  /** The part that code is made for. */
+  #part: FilePart;
+  /** The parts of the file, the one of the chunk first, with the edits of each module; undefined until they are known. */
+  #parts: readonly FilePart[] | undefined;
   /** The variables that hold CommonJS modules. */
   readonly #caches = new Map<LinkedModule, string>();
   /** The name of what stands for `import.meta` in a classic script; empty if it is not needed. */
   #meta = '';
-  /** The object whose members stand for imports that are assigned to in a classic script; empty if it is not needed. */
-  #readOnlyObject = '';
-  /** Its members. */
-  readonly #readOnlyMembers = new Map<string, string>();
-  /** The original names of functions with other names. */
-  readonly #renamed = new Map<string, string>();
+  readonly #lazy: LazyParts | undefined;
 
   /** @param script the form of a classic script; without it, the file is an ES module */
   constructor(
@@ -74,11 +72,16 @@ export class ChunkPrinter {
     this.#names = bundle.namesOf(chunk);
     this.#path = bundle.pathOf(chunk);
     this.#imports = new ImportList();
+    this.#part = new FilePart(chunk);
+    this.#lazy = script && new LazyParts(bundle.graph.lazy, (like) => this.#names.unique(like));
   }
 
   /** Takes the new code of a module of the chunk. */
   renew(module: LinkedModule): void {
-    if (this.#edits?.has(module)) this.#edits.set(module, this.#editsOf(module));
+    for (const part of this.#parts ?? []) {
+      this.#part = part;
+      if (part.edits.has(module)) part.edits.set(module, this.#editsOf(module));
+    }
   }
 
   print(out: SectionBuilder): PrintedFile {
@@ -86,9 +89,7 @@ export class ChunkPrinter {
     this.#out = out;
     this.#references = [];
     this.#lengths = new Map();
-    const edits = this.#prepare();
-    const evaluations = this.#evaluations;
-    const namespaces = this.#namespaces;
+    const [main, ...lazy] = (this.#parts ??= this.#prepare()) as [FilePart, ...FilePart[]];
     const { script } = this;
     if (script)
       out.add(`${script.global === undefined ? '' : `var ${script.global} = `}(function () {\n"use strict";\n`);
@@ -96,19 +97,14 @@ export class ChunkPrinter {
     if (script && imports.length > 0) throw new Error(`a classic script imports ${imports[0]!.url ?? ''}`);
     for (const line of imports) addLine(line, this.#references, out);
     if (this.#meta !== '') out.add(scriptMeta(this.#meta));
-    if (this.#readOnlyObject !== '')
-      out.add(`const ${this.#readOnlyObject} = {\n${[...this.#readOnlyMembers.values()].join('')}};\n`);
-    for (const module of edits.keys()) this.#measure(module, () => this.#printHoisted(module, edits.get(module)!));
+    for (const [module, edits] of main.edits) this.#measure(module, () => this.#printHoisted(module, edits));
     for (const [kind, name] of this.#rejections)
       out.add(`const ${name} = (specifier) => Promise.reject(new ${kind}('Failed to load module ' + specifier));\n`);
-    for (const [name, original] of this.#renamed)
-      out.add(`Object.defineProperty(${name}, 'name', { value: ${quoted(original)}, configurable: true });
-`);
-    if (namespaces.length > 0) out.add(namespaceHelper(this.#namespaceHelper));
-    for (const one of namespaces) out.add(one);
-    for (const module of chunk.modules)
-      this.#measure(module, () => this.#printModule(module, edits.get(module) ?? [], evaluations.get(module)!));
+    if (this.#namespaceHelper !== '') out.add(namespaceHelper(this.#namespaceHelper));
+    this.#printPart(main);
     if (script) {
+      for (const part of lazy) this.#printLazy(part);
+      out.add(this.#lazy!.helpers());
       if (script.global !== undefined) out.add(this.#exportsObject());
       out.add('})();\n');
       return { references: { references: this.#references }, lengths: this.#lengths };
@@ -127,15 +123,42 @@ export class ChunkPrinter {
   }
 
   /** Finds the names of everything in the file, once. */
-  #prepare(): ReadonlyMap<LinkedModule, readonly Edit[]> {
-    if (this.#edits) return this.#edits;
-    const { chunk } = this;
-    this.#addDependencies();
-    const codes = new Set([...chunk.definitions, ...chunk.modules.filter(({ record }) => record.format === 'module')]);
-    this.#edits = new Map([...codes].map((module) => [module, this.#editsOf(module)]));
-    this.#evaluations = new Map(chunk.modules.map((module) => [module, this.#evaluation(module)]));
-    this.#namespaces = [...new Set([...chunk.definitions, ...chunk.modules])].flatMap((one) => this.#namespace(one));
-    return this.#edits;
+  #prepare(): FilePart[] {
+    const { bundle, chunk } = this;
+    for (const target of this.#dependenciesOf(chunk))
+      this.#imports.add(typeof target === 'string' ? target : this.#pathTo(target));
+    const parts = [this.#part, ...bundle.graph.lazy.map((one) => new FilePart(one))];
+    for (const part of this.script ? parts : parts.slice(0, 1)) {
+      this.#part = part;
+      const { modules, definitions } = part.chunk;
+      const codes = new Set([...definitions, ...modules.filter(({ record }) => record.format === 'module')]);
+      for (const module of codes) part.edits.set(module, this.#editsOf(module));
+      for (const module of modules) part.evaluations.set(module, this.#evaluation(module));
+      for (const module of new Set([...definitions, ...modules])) part.namespaces.push(...this.#namespace(module));
+      for (const module of codes) this.#keepNames(module);
+    }
+    this.#part = parts[0]!;
+    return parts;
+  }
+
+  /** Prints the names, and then the modules, of a part. */
+  #printPart({ chunk, readOnly, renamed, namespaces, edits, evaluations }: FilePart): void {
+    const out = this.#out;
+    if (readOnly.object !== '') out.add(`const ${readOnly.object} = {\n${[...readOnly.members.values()].join('')}};\n`);
+    for (const [name, original] of renamed)
+      out.add(`Object.defineProperty(${name}, 'name', { value: ${quoted(original)}, configurable: true });\n`);
+    for (const one of namespaces) out.add(one);
+    for (const module of chunk.modules)
+      this.#measure(module, () => this.#printModule(module, edits.get(module) ?? [], evaluations.get(module)!));
+  }
+
+  /** Prints a part as a function that evaluates it once. */
+  #printLazy(part: FilePart): void {
+    const lazy = this.#lazy!;
+    const others = this.#dependenciesOf(part.chunk).filter((one) => typeof one !== 'string' && lazy.has(one));
+    this.#out.add(lazy.head(part.chunk, others as Chunk[]));
+    this.#printPart(part);
+    this.#out.add(lazy.tail(part.chunk));
   }
 
   #measure(module: LinkedModule, print: () => void): void {
@@ -152,10 +175,10 @@ export class ChunkPrinter {
     return `return Object.freeze({ ${members.join(', ')} });\n`;
   }
 
-  /** Imports files in the order in which the modules of the chunk request them. */
-  #addDependencies(): void {
-    const { chunk, bundle } = this;
-    const { used, graph } = bundle;
+  /** The chunks, and specifiers that are left to the page, in the order in which the modules of a chunk request them. */
+  #dependenciesOf(chunk: Chunk): (Chunk | string)[] {
+    const { used, graph } = this.bundle;
+    const found = new Set<Chunk | string>();
     const isOwn = new Set(chunk.modules);
     const requested = new Set<LinkedModule>();
     const requestsOf = ({ record, targets }: LinkedModule): readonly (LinkedModule | string)[] =>
@@ -174,15 +197,16 @@ export class ChunkPrinter {
     const pending: (LinkedModule | string)[] = roots.reverse();
     for (let target = pending.pop(); target !== undefined; target = pending.pop()) {
       if (typeof target === 'string') {
-        this.#imports.add(target);
+        found.add(target);
         continue;
       }
       if (visited.has(target)) continue;
       visited.add(target);
       const other = graph.evaluatedIn.get(target);
       if (isOwn.has(target)) pending.push(...[...requestsOf(target)].reverse());
-      else if (other) this.#imports.add(this.#pathTo(other));
+      else if (other) found.add(other);
     }
+    return [...found];
   }
 
   #pathTo(chunk: Chunk): string {
@@ -212,12 +236,22 @@ export class ChunkPrinter {
         const kind = module.failing.get(request);
         return kind ? [{ ...call, text: this.#rejected(kind, target) }] : [];
       }
+      if (this.script) return this.#lazyCall(call, target);
       // Calls in code that is left out load nothing.
       const file = this.bundle.moduleFiles.get(target);
       return file
         ? [{ start: request.start, end: call.end - 1, ...reference(relativePath(this.#path, file.path)) }]
         : [];
     });
+  }
+
+  /** A call of `import()` in a classic script: its namespace comes from a part of the file. */
+  #lazyCall(call: TextRange, target: LinkedModule): Edit[] {
+    const name = this.#names.find({ module: target, local: namespaceName });
+    // Calls in code that is left out load nothing.
+    if (name === undefined) return [];
+    const chunk = this.bundle.chunkOfName({ module: target, local: namespaceName });
+    return [{ ...call, text: this.#lazy!.call(chunk, name) }];
   }
 
   /** A call that is rejected like `import()` of an invalid module, whatever the names around it mean. */
@@ -305,7 +339,8 @@ export class ChunkPrinter {
     const name = bundle.nameOf(resolved);
     if (!name) return this.#fromFile(resolved.module, '*', stemOf(resolved.module.path));
     const chunk = bundle.chunkOfName(name);
-    if (chunk === this.chunk) return this.#names.of(name);
+    if (chunk === this.#part.chunk) return this.#names.of(name);
+    if (this.#lazy) return this.#lazy.name(chunk, this.#names.of(name), this.#part.chunk);
     const printed = bundle.namesOf(chunk).of(name);
     const alias = this.#alias(keyOf(name), this.#pathTo(chunk), bundle.exportedName(name), printed);
     if (this.#isLater(chunk)) this.#keepName(name, printed, alias);
@@ -331,7 +366,7 @@ export class ChunkPrinter {
   #keepName({ module: { record }, local }: ModuleName, printed: string, alias: string): void {
     const original = local === defaultName ? 'default' : local;
     if (record.format === 'module' && record.functions.has(local) && printed !== original)
-      this.#renamed.set(alias, original);
+      this.#part.renamed.set(alias, original);
   }
 
   /** A name for an import that fails when it is assigned to. */
@@ -343,10 +378,11 @@ export class ChunkPrinter {
 
   /** A member for an import that is read as usual, and fails when it is assigned to: it has no setter. */
   #readOnlyMember(resolved: ResolvedExport): string {
-    this.#readOnlyObject ||= this.#names.unique('read_only');
+    const { readOnly } = this.#part;
+    readOnly.object ||= this.#names.unique('read_only');
     const name = this.#nameOf(resolved);
-    this.#readOnlyMembers.set(name, `  get ${name}() { return ${name}; },\n`);
-    return `${this.#readOnlyObject}.${name}`;
+    readOnly.members.set(name, `  get ${name}() { return ${name}; },\n`);
+    return `${readOnly.object}.${name}`;
   }
 
   #fromFile(module: LinkedModule, name: string, like: string): string {
@@ -375,26 +411,31 @@ export class ChunkPrinter {
   /** The object that stands for the namespace of a module, if it is in this chunk. */
   #namespace(module: LinkedModule): string[] {
     const exports = this.bundle.inlineNamespaceOf(module);
-    if (!exports || this.bundle.chunkOfName({ module, local: namespaceName }) !== this.chunk) return [];
+    if (!exports || this.bundle.chunkOfName({ module, local: namespaceName }) !== this.#part.chunk) return [];
     this.#namespaceHelper ||= this.#names.unique('make_namespace');
     const getters = [...exports].map(([name, one]) => `  [${quoted(name)}]: () => ${this.#nameOf(one)},\n`);
     const name = this.#names.of({ module, local: namespaceName });
     return [`const ${name} = /*#__PURE__*/ ${this.#namespaceHelper}({ __proto__: null,\n${getters.join('')}});\n`];
   }
 
-  /** Prints what has to be there before any module is evaluated: functions of CommonJS modules, data, names. */
+  /** Lets the functions of a module have their own names. */
+  #keepNames(module: LinkedModule): void {
+    const { record } = module;
+    if (record.format !== 'module') return;
+    for (const local of record.functions) {
+      if (!this.bundle.used.isDeclared(module, local)) continue;
+      const name = this.#names.of({ module, local });
+      this.#keepName({ module, local }, name, name);
+    }
+  }
+
+  /** Prints what has to be there before any module is evaluated: functions of CommonJS modules, and data. */
   #printHoisted(module: LinkedModule, edits: readonly Edit[]): void {
     const { record } = module;
     if (record.format === 'json')
       for (const local of this.bundle.neededOf(module))
         this.#out.add(`const ${this.#names.of({ module, local })} = ${record.values.get(local)!};\n`);
     else if (record.format === 'commonjs') this.#printCommonJs(module, record, edits);
-    else if (record.format === 'module')
-      for (const local of record.functions) {
-        if (!this.bundle.used.isDeclared(module, local)) continue;
-        const name = this.#names.of({ module, local });
-        this.#keepName({ module, local }, name, name);
-      }
   }
 
   #printCommonJs(module: LinkedModule, record: CommonJsRecord, edits: readonly Edit[]): void {
