@@ -147,10 +147,16 @@ describe('linking files of all kinds', () => {
     expect(await look(project)).toMatchObject({ seen: { 1: 'glow4glowbmain.js' }, problems: [] });
     expect((await project.run(['build'])).stderr).toBe('');
     project.write('src/other.js', "await import('./count.js')\n");
-    expect((await project.diagnose()).said).toEqual([
-      'src/other.js:1:7: error [link-script]',
-      'src/other.js:1:1: error [link-script]',
-    ]);
+    expect((await project.diagnose()).said).toEqual(['src/other.js:1:1: error [link-script]']);
+    const lazy = (...paths: string[]): string => paths.map((path) => `import('./${path}.js')\n`).join('');
+    project.write('src/other.js', lazy('reads', 'changes'));
+    project.write('src/reads.js', "import { value } from './changes.js'\nconsole.log(value)\n");
+    project.write('src/changes.js', 'export let value = 1\nsetTimeout(() => (value = 2))\n');
+    expect((await project.diagnose()).said).toEqual(['src/reads.js:1:10: error [link-script]']);
+    project.write('src/other.js', lazy('a', 'b'));
+    project.write('src/a.js', "import './b.js'\nconsole.log('a')\n");
+    project.write('src/b.js', "import './a.js'\nconsole.log('b')\n");
+    expect((await project.diagnose()).said).toEqual(['src/b.js: error [link-script]']);
   });
 
   it('leaves listed modules to the page', async () => {
