@@ -289,6 +289,13 @@ export class Engine {
           ?.warmUp?.(paths, { resource: (name, make) => this.#resources.get(name, make) });
     }
     if (!plan || signal.aborted) return;
+    // Every job at work listens.
+    setMaxListeners(Infinity, signal);
+    const executor = await this.#openExecutor();
+    if (plan.pipelines.some(({ steps }) => steps.some(({ definition }) => definition.loads))) {
+      const { rehearseLoads } = await import('./rehearse.js');
+      for (const pipeline of plan.pipelines) await rehearseLoads(pipeline, plan, executor, signal);
+    }
     const { warmUp } = await import('../watch/warm-up.js');
     await warmUp(plan, memos, { ...this.setting, resources: this.#resources }, signal);
   }

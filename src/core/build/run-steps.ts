@@ -93,7 +93,7 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
  * Creates the view of a job on its pipeline. A load runs the steps before the job's own step on another source. Each step
  * only loads results of earlier steps, so that loads cannot be circular.
  */
-function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, request: StepsRequest): PipelineView {
+export function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, request: StepsRequest): PipelineView {
   const { run, settings, isFresh } = request;
   const { executor, signal } = run;
   const loaded = loadedBefore(step, request);
@@ -161,6 +161,9 @@ const loadedSources = new WeakMap<
   PipelineExecutor['files'],
   WeakMap<ConfiguredStep, Map<string, Map<string, LoadedSource>>>
 >();
+
+/** Reports whether sources were loaded for a step in this process. */
+export const hasLoaded = (step: ConfiguredStep, request: StepsRequest): boolean => loadedBefore(step, request).size > 0;
 
 /** The sources that were loaded for a step with the same settings. */
 function loadedBefore(step: ConfiguredStep, { run, settings }: StepsRequest): Map<string, LoadedSource> {

@@ -115,6 +115,11 @@ export class JobExecutor {
     return result.isTooDeep ? this.#runDeep(call, assets, signal) : result;
   }
 
+  /** Runs a step on this thread beside everything else, and discards its result. */
+  async rehearse(call: StepCall, assets: readonly Asset[], signal: AbortSignal, pipeline: PipelineView): Promise<void> {
+    await this.#runHere(call, assets, signal, pipeline);
+  }
+
   /** Runs a step on this thread or on another one, whichever is free first. */
   async #runInSlot(
     call: StepCall,

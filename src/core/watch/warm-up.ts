@@ -1,4 +1,3 @@
-import { setMaxListeners } from 'node:events';
 import type { StepEnvironment } from '../assets/context.js';
 import { extensionOf } from '../languages/formats.js';
 import { FileTable } from '../files/file-table.js';
@@ -41,8 +40,6 @@ export async function warmUp(
   { root, steps, resources }: Pick<JobExecutorOptions, 'root' | 'steps' | 'resources'>,
   signal: AbortSignal,
 ): Promise<void> {
-  // Every job at work listens.
-  setMaxListeners(Infinity, signal);
   const inputs = new Inputs(new FileTable(root), new FolderTree(root));
   const executor = new JobExecutor({
     root,

@@ -1,0 +1,52 @@
+import { setImmediate } from 'node:timers/promises';
+import type { StepEnvironment } from '../assets/context.js';
+import type { JobExecutor } from '../execute/job-executor.js';
+import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
+import { matchTest } from '../plan/claims.js';
+import type { Plan } from '../plan/plan.js';
+import { BuildExecutor } from './build-executor.js';
+import { hasLoaded, pipelineViewFor } from './run-steps.js';
+
+/**
+ * Runs the step of a pipeline that loads other sources, and discards its result: the analyses that it keeps in memory are
+ * there for the next change. It does nothing if the step has run in this process.
+ *
+ * @param signal stops it
+ */
+export async function rehearseLoads(
+  pipeline: PlannedPipeline,
+  { browsers, profile }: Plan,
+  executor: JobExecutor,
+  signal: AbortSignal,
+): Promise<void> {
+  const step = pipeline.steps.find(({ definition }) => definition.loads);
+  if (!step) return;
+  const settings: StepEnvironment = { browsers, constants: profile.constants, maps: profile.maps !== 'none' };
+  const run = {
+    pipeline,
+    executor: new BuildExecutor(executor),
+    settings,
+    form: outputForm(pipeline, profile, true),
+    signal,
+    build: 0,
+  };
+  const request = { run, settings, isOtherKey: false, isFresh: false, progress: () => undefined };
+  if (hasLoaded(step, request)) return;
+  const view = pipelineViewFor(step, () => ({ kind: 'first', paths: [] }), request);
+  const load: typeof view.load = async (source) => {
+    // Changes are noticed between any two modules.
+    await setImmediate();
+    signal.throwIfAborted();
+    return view.load(source);
+  };
+  const loaded = [];
+  for (const { path } of pipeline.sources) loaded.push((await load(path))?.asset);
+  const assets = loaded.filter((asset) => asset !== undefined && matchTest(step.match)(asset.path));
+  if (assets.length < loaded.length) return;
+  await executor.rehearse(
+    { step: executor.step(step.definition.name), options: step.options, settings },
+    assets as NonNullable<(typeof loaded)[number]>[],
+    signal,
+    { load, to: view.to },
+  );
+}
