@@ -7,7 +7,7 @@ import type { Claim, StepDefinition } from '../dist/core/config/steps.js';
 const definition = (claims: StepDefinition['claims'], isAggregate = false): StepDefinition => ({
   name: 'test',
   doc: 'For tests.',
-  isAggregate,
+  gathers: () => isAggregate,
   options: class {},
   claims,
 });
@@ -18,7 +18,12 @@ const gathering = definition(() => ['all.js'], true);
 const splitting = definition(() => [{ within: 'parts', pattern: '*.js' }]);
 
 const after = (claims: readonly Claim[], step: StepDefinition, match?: string): string[] =>
-  claimsAfter(claims, { definition: step, options: {}, ...(match !== undefined && { match }) }).map(describeClaim);
+  claimsAfter(claims, configured(step, match)).map(describeClaim);
+
+function configured(definition: StepDefinition, match?: string): Parameters<typeof claimsAfter>[1] {
+  const isAggregate = definition.gathers({});
+  return { definition, options: {}, isAggregate, isAlways: false, ...(match !== undefined && { match }) };
+}
 
 describe('the claims after a step', () => {
   const shared: Claim = { within: 'js/shared', pattern: '*.ts' };
@@ -39,9 +44,7 @@ describe('the claims after a step', () => {
   it('pass a pattern through like a path, and keep it where only some assets may match', () => {
     expect(after([shared], compiling)).toEqual(['js/shared/*.js']);
     expect(after([shared], compiling, 'a.ts')).toEqual(['js/shared/*.ts', 'js/shared/*.js']);
-    expect(claimsAfter([shared], { definition: compiling, options: {} })).toEqual([
-      { within: 'js/shared', pattern: '*.js' },
-    ]);
+    expect(claimsAfter([shared], configured(compiling))).toEqual([{ within: 'js/shared', pattern: '*.js' }]);
   });
 });
 

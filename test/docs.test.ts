@@ -108,6 +108,17 @@ describe('the documentation', () => {
     expect(projects[1]!.files('site/js')).toContain('site/js/shared/greet.js');
   });
 
+  it('has commands that run as described', async () => {
+    const blocks = fileBlocks(read('docs/commands.md'));
+    const project = new TestProject(Object.fromEntries(blocks.map(({ file, text }) => [file, text])));
+    expect((await project.build()).stdout).toMatch(/tests +command +done +1 run/);
+    expect(project.read('site/index.html')).toMatch(/tonight\.<\/p>\n<!-- production -->\n$/);
+    expect(project.read('site/pages.json')).toBe('["index.html"]\n');
+    project.write('tools/stars.mjs', 'export const brightest = (stars) => stars[0];\n');
+    const { code, stderr } = await project.run(['build']);
+    expect([code, stderr]).toEqual([1, expect.stringContaining('`node --test tools/stars.test.mjs` ended with 1.')]);
+  });
+
   it('has a release whose pages refer to files that exist, by the names that it describes', async () => {
     const project = release();
     await project.build();

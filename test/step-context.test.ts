@@ -149,7 +149,7 @@ describe('claims', () => {
 `;
   const listing = testStep({
     name: 'listing',
-    isAggregate: true,
+    gathers: () => true,
     claims: () => ['all.txt'],
     run: (assets) => {
       const bytes = Buffer.from(assets.map((asset) => text(asset.bytes)).join('+'));

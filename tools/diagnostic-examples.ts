@@ -401,6 +401,20 @@ export const examples: Readonly<Record<Code, Example>> = {
       'index.html': '<link rel="stylesheet" href="a.css">\n',
     },
   },
+  'step-without-sources': project('pipelines:\n  checks: { steps: [minify] }\n'),
+  'command-missing': {
+    files: { 'anvil.yaml': steps('run: fernlight-stamp --short'), 'a.css': 'a { color: teal }\n' },
+  },
+  'command-failed': {
+    files: {
+      'anvil.yaml': steps('run: node tools/stamp.mjs'),
+      'a.css': 'a { color: teal }\n',
+      'tools/stamp.mjs': "console.error('no stamp today');\nprocess.exitCode = 3;\n",
+    },
+  },
+  'command-no-output': {
+    files: { 'anvil.yaml': steps('run: "node -e 0 {out}"'), 'a.css': 'a { color: teal }\n' },
+  },
   'references-unknown': {
     files: { 'anvil.yaml': hashed, 'a.css': new Uint8Array([0x61, 0x7b, 0xff, 0x7d]) },
     note: 'The sheet contains a byte that is not UTF-8.',

@@ -1,3 +1,4 @@
+import { executingSteps } from './config/executing-steps.js';
 import { rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import type { Diagnostic } from './diagnostics/index.js';
@@ -56,7 +57,7 @@ export interface CleanReport {
 }
 
 /** The version of a cached project; raised when older ones cannot be read any more. */
-const cacheVersion = 3;
+const cacheVersion = 4;
 
 /**
  * A validated project file with its folder. Modules are loaded on demand: a build with nothing to do needs few.
@@ -279,7 +280,11 @@ export class Project {
   #cached(): CachedConfig | undefined {
     const cached = readJsonCache(this.#cachePath, cacheVersion) as
       { configHash: string; project: CachedConfig } | undefined;
-    return cached?.configHash === this.#configHash ? cached.project : undefined;
+    if (cached?.configHash !== this.#configHash) return undefined;
+    const isTrusted = cached.project.pipelines.every(({ steps }) =>
+      steps.every(({ definition }) => !executingSteps.has(definition)),
+    );
+    return isTrusted ? cached.project : undefined;
   }
 
   get #cachePath(): string {

@@ -17,7 +17,7 @@ export function testStep(step: Partial<Step> & Pick<Step, 'name'>): Step {
     doc: 'A step for tests.',
     version: 1,
     options: NoOptions,
-    isAggregate: false,
+    gathers: () => false,
     settings: () => [],
     toolVersions: () => [],
     runsInProcess: () => true,

@@ -52,6 +52,10 @@ export class PrettyReporter implements Reporter {
       case 'job-done':
         this.#progress.show(`${event.pipeline}: ${event.step}, ${String(event.done)} of ${String(event.total)}`);
         break;
+      case 'command-output':
+        this.#progress.hide();
+        if (!this.options.quiet) this.terminal.printError(this.terminal.drawCommandLine(event.pipeline, event.line));
+        break;
       case 'diagnostic':
         this.#collect(event.diagnostic);
         break;

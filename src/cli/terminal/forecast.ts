@@ -60,6 +60,7 @@ function names(assets: readonly string[]): string {
 /** A cause as part of a sentence. */
 export function because({ kind, paths }: Cause): string {
   if (kind === 'first') return 'because it was new';
+  if (kind === 'always') return 'because it runs in every build';
   if (kind === 'settings') return 'because its settings or the tool versions changed';
   if (paths.length === 0) return 'because its input changed';
   const named = paths.slice(0, 3).join(', ');

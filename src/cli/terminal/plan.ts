@@ -6,7 +6,7 @@ import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
 /** A pipeline of the plan as JSON data. */
-export function describePlan({ name, sources, steps, to, claims, dependsOn }: PlannedPipeline): object {
+export function describePlan({ name, sources, steps, to, isPublished, claims, dependsOn }: PlannedPipeline): object {
   return {
     name,
     sources: sources.map((source) => source.path),
@@ -15,7 +15,7 @@ export function describePlan({ name, sources, steps, to, claims, dependsOn }: Pl
       options: step.options,
       ...(step.match !== undefined && { match: step.match }),
     })),
-    to,
+    ...(isPublished && { to }),
     outputs: claims.map(describeClaim),
     dependsOn,
   };
@@ -55,22 +55,29 @@ function drawPipeline(
   verbose: boolean,
   palette: Palette,
 ): string {
-  const steps = pipeline.steps.map(({ definition, options, match }) => {
+  const steps = pipeline.steps.map(({ definition, options, match, isAlways }) => {
     const main =
       definition.mainOption === undefined ? undefined : (options as Record<string, unknown>)[definition.mainOption];
-    return definition.name + (typeof main === 'string' ? ` ${main}` : '') + (match === undefined ? '' : ` (${match})`);
+    const more = [...(match === undefined ? [] : [match]), ...(isAlways ? ['in every build'] : [])];
+    return (
+      definition.name +
+      (main === undefined ? '' : ` ${[main].flat().join(' ')}`) +
+      (more.length === 0 ? '' : ` (${more.join(', ')})`)
+    );
   });
   const rows: readonly PlanRow[] = [
     [
       'from',
-      files(
-        pipeline.sources.map((source) => source.path),
-        verbose,
-      ),
+      pipeline.from.length === 0
+        ? ['nothing: it runs commands']
+        : files(
+            pipeline.sources.map((source) => source.path),
+            verbose,
+          ),
     ],
     ['steps', [steps.length === 0 ? 'none (copied)' : steps.join(' → ')]],
     ['external', pipeline.steps.flatMap(({ definition, options }) => definition.externals?.(options) ?? [])],
-    ['to', files(pipeline.claims.map(describeClaim), verbose)],
+    ['to', pipeline.isPublished ? files(pipeline.claims.map(describeClaim), verbose) : ['nothing is published']],
     ...release,
     [
       'depends on',

@@ -31,26 +31,32 @@ export function drawHeadings(names: readonly string[], palette: Palette): string
  */
 export function drawPipeline(report: PipelineReport, names: readonly string[], palette: Palette): string {
   const name = palette.strong(report.name.padEnd(widthOf(names)));
-  const sources = count(report.sources, 'source').padEnd(columns.sources);
+  const isTask = report.sources === 0 && !report.isPublished;
+  const sources = (isTask ? 'command' : count(report.sources, 'source')).padEnd(columns.sources);
   const problem = describeProblem(report, palette);
   if (problem !== undefined) return `${name}  ${sources}  ${problem}\n`;
-  const outputs = `→ ${count(report.outputs.length, 'output')}`.padEnd(columns.outputs);
+  const outputs = (report.isPublished ? `→ ${count(report.outputs.length, 'output')}` : '').padEnd(columns.outputs);
   const states = describeStates(report, palette);
   const { bytes, gzipBytes } = totals(report.outputs);
   const figures = [
     describeJobs(report.steps).padEnd(columns.jobs),
     formatTime(report.milliseconds).padStart(columns.time),
-    formatSize(bytes).padStart(columns.size),
-    `${formatSize(gzipBytes).padStart(columns.size)} gzip`,
+    ...(report.isPublished
+      ? [formatSize(bytes).padStart(columns.size), `${formatSize(gzipBytes).padStart(columns.size)} gzip`]
+      : []),
   ];
   return `${name}  ${sources}  ${outputs}  ${states}  ${figures.join('  ')}\n`;
 }
 
 /** The reason why a pipeline was not built; undefined if it was. */
-export function describeProblem({ state, blockedBy = '' }: PipelineReport, palette: Palette): string | undefined {
-  if (state === 'failed') return `${palette.error('FAILED')}; previous outputs kept`;
-  if (state === 'blocked') return `${palette.warning('BLOCKED')} by ${blockedBy}; previous outputs kept`;
-  return state === 'interrupted' ? 'interrupted; previous outputs kept' : undefined;
+export function describeProblem(
+  { state, blockedBy = '', isPublished }: PipelineReport,
+  palette: Palette,
+): string | undefined {
+  const kept = isPublished ? '; previous outputs kept' : '';
+  if (state === 'failed') return palette.error('FAILED') + kept;
+  if (state === 'blocked') return `${palette.warning('BLOCKED')} by ${blockedBy}${kept}`;
+  return state === 'interrupted' ? `interrupted${kept}` : undefined;
 }
 
 const widthOf = (names: readonly string[]): number => Math.max(...names.map((name) => name.length));
@@ -64,7 +70,7 @@ function describeJobs(steps: PipelineReport['steps']): string {
 }
 
 /** The numbers of outputs of a pipeline by their states. */
-export function describeStates({ outputs, removed }: PipelineReport, palette: Palette): string {
+export function describeStates({ outputs, removed, isPublished }: PipelineReport, palette: Palette): string {
   const number = (state: OutputReport['state']): number => outputs.filter((one) => one.state === state).length;
   const parts: [number, string][] = [
     [number('written'), 'written'],
@@ -73,7 +79,7 @@ export function describeStates({ outputs, removed }: PipelineReport, palette: Pa
     [removed.length, 'removed'],
   ];
   const said = parts.filter(([many]) => many > 0).map(([many, what]) => `${String(many)} ${what}`);
-  const text = said.length === 0 ? 'nothing to write' : said.join(', ');
+  const text = said.length > 0 ? said.join(', ') : isPublished ? 'nothing to write' : 'done';
   return number('written') > 0 ? palette.good(text.padEnd(26)) : text.padEnd(26);
 }
 

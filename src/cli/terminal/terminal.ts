@@ -44,6 +44,11 @@ export class Terminal {
     this.stderr.write(text);
   }
 
+  /** Renders a line that a command of a pipeline has written. */
+  drawCommandLine(pipeline: string, line: string): string {
+    return `${this.err.faint(`${pipeline} │`)} ${line}\n`;
+  }
+
   /** Renders diagnostics with code frames for standard error. */
   draw(diagnostics: readonly Diagnostic[], isVerbose = false): string {
     return drawDiagnostics(diagnostics, this.err, isVerbose);

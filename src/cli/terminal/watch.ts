@@ -72,6 +72,9 @@ export class WatchView {
       case 'pages-updated':
         this.#pages = event;
         return;
+      case 'command-output':
+        this.progress.hide();
+        return this.terminal.printError(this.terminal.drawCommandLine(event.pipeline, event.line));
       case 'pipeline-started':
         return;
     }

@@ -9,6 +9,40 @@ export interface StepEnvironment {
   readonly constants: Readonly<Record<string, ConstantValue>>;
   /** True if steps have to create source maps. */
   readonly maps: boolean;
+  /** The name of the profile. */
+  readonly profile: string;
+}
+
+/** A command that a step runs in the project folder. */
+export interface Command {
+  /** The program, as a path relative to the project or a name, and its arguments. */
+  readonly words: readonly string[];
+  /** The bytes on its standard input. */
+  readonly input: Uint8Array;
+  /** Files that it gets instead, by path in a folder. */
+  readonly files?: ReadonlyMap<string, Uint8Array>;
+  /** What `{in}` in words stands for: the path of one of these files, or an empty text for their folder. */
+  readonly inputPath?: string;
+  /** What `{out}` in words stands for: the path of a file in an empty folder, or an empty text for that folder. */
+  readonly outputPath?: string;
+  /** Environment variables besides those of this process. */
+  readonly environment: Readonly<Record<string, string>>;
+  /** In seconds. */
+  readonly timeLimit: number;
+  /** True if what it writes to standard output is shown, since it is no result. */
+  readonly isShown: boolean;
+}
+
+/** The end of a command. */
+export interface CommandResult {
+  /** What it wrote to standard output, if `{out}` stands for nothing. */
+  readonly output: Uint8Array;
+  /** The files that it wrote below the folder of `{out}`, by path. */
+  readonly files: ReadonlyMap<string, Uint8Array>;
+  /** The reason why it failed: no such program, an exit code, a signal, the time limit. */
+  readonly failure?: { readonly kind: 'missing' | 'failed' | 'late'; readonly how: string };
+  /** The last lines that it wrote to standard error, and to standard output if that is no result. */
+  readonly lastLines: readonly string[];
 }
 
 /** A setting that a step can depend on. */
@@ -55,6 +89,8 @@ export interface StepContext {
   publishes(path: string): boolean;
   /** An environment variable; undefined if it is not set. */
   env(name: string): string | undefined;
+  /** Runs a command, without a shell, and shows what it writes to standard error. */
+  execute(command: Command): Promise<CommandResult>;
   /** Adds an asset to those that the step returns. */
   emit(asset: Asset): void;
   /** Reports a diagnostic. An error prevents the pipeline from publishing. */

@@ -288,12 +288,19 @@ class Build implements BuildScope {
   }
 
   /** Reports a pipeline that has ended. */
-  async #reportPipeline({ name, sources }: PlannedPipeline): Promise<PipelineReport> {
+  async #reportPipeline({ name, sources, isPublished }: PlannedPipeline): Promise<PipelineReport> {
     const { outcome, published, states, removed } = this.#builds.get(name)!;
     const { outputs: unnamed, ...rest } = outcome;
     const outputs = (rest.state === 'built' && published) || unnamed;
     if (!this.request.isInteractive) await this.request.executor.gzipSizes.settled();
-    const report = { name, sources: sources.length, ...rest, outputs: reportsOf(outputs, states), removed };
+    const report = {
+      name,
+      sources: sources.length,
+      isPublished,
+      ...rest,
+      outputs: reportsOf(outputs, states),
+      removed,
+    };
     this.request.tell({ event: 'pipeline-done', report });
     return report;
   }

@@ -1,3 +1,4 @@
+import { executingSteps } from '../config/executing-steps.js';
 import { setMaxListeners } from 'node:events';
 import { statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
@@ -87,6 +88,8 @@ export interface ProfileState {
   configHash: string;
   folders: Readonly<Record<string, string>>;
   plan: Plan | undefined;
+  /** True if the plan was made by this process. */
+  isOwnPlan: boolean;
   build: number;
   /** The report of the last build, if it built all pipelines. */
   report: BuildReport | undefined;
@@ -96,6 +99,10 @@ export interface ProfileState {
   readonly siteCheck: SiteCheck;
   isNew: boolean;
 }
+
+/** Reports whether a plan runs code that the project file names. */
+const executesCode = ({ pipelines }: Plan): boolean =>
+  pipelines.some(({ steps }) => steps.some(({ definition }) => executingSteps.has(definition.name)));
 
 /** Builds one project repeatedly, running only what a change affects. */
 export class Engine {
@@ -134,6 +141,7 @@ export class Engine {
       configHash: saved?.configHash ?? '',
       folders: saved?.folders ?? {},
       plan: saved?.plan,
+      isOwnPlan: false,
       build: saved?.build ?? 0,
       report: undefined,
       memos: new Map(saved?.pipelines),
@@ -157,6 +165,7 @@ export class Engine {
     const { outputs, candidates } = this.record;
     if (
       plan &&
+      (state.isOwnPlan || !executesCode(plan)) &&
       state.configHash === source.configHash &&
       plan.excludedOutputs.every((path) => outputs.has(path) || candidates.has(path)) &&
       this.tree.matches(folders)
@@ -169,6 +178,7 @@ export class Engine {
       problems: () => this.tree.problems(),
     });
     state.plan = made;
+    state.isOwnPlan = true;
     state.configHash = source.configHash;
     state.folders = this.tree.digests();
     state.isNew = true;
@@ -211,7 +221,8 @@ export class Engine {
       },
     });
     await executor.endBuild();
-    state.report = pipelines.length === plan.pipelines.length ? report : undefined;
+    const isAlways = pipelines.some(({ steps }) => steps.some((step) => step.isAlways));
+    state.report = pipelines.length === plan.pipelines.length && !isAlways ? report : undefined;
     state.isNew ||= isNew || this.files.isChanged;
     return report;
   }

@@ -17,14 +17,15 @@ import type { Digest } from './memo.js';
  */
 export function jobKey(step: Step, options: object, assets: readonly AssetRef[], settings: StepEnvironment): string {
   const versions = toolVersions();
-  const tools = [...new Set(assets.flatMap((asset) => step.toolVersions(asset.path)))].sort();
+  const paths = pathsOf(assets);
+  const tools = [...new Set(paths.flatMap((path) => step.toolVersions(path)))].sort();
   return contentHash(
     JSON.stringify([
       step.name,
       step.version,
       tools.map((name) => [name, versions[name]]),
       sorted(options),
-      declaredSettings(settings, new Set(assets.flatMap((asset) => step.settings(asset.path)))),
+      declaredSettings(settings, new Set(paths.flatMap((path) => step.settings(path)))),
       assets.map((asset) => [
         asset.id,
         asset.path,
@@ -37,6 +38,10 @@ export function jobKey(step: Step, options: object, assets: readonly AssetRef[],
     ]),
   );
 }
+
+/** The paths of the assets that a step is asked about: an empty one without any. */
+export const pathsOf = (assets: readonly Pick<AssetRef, 'path'>[]): readonly string[] =>
+  assets.length === 0 ? [''] : assets.map(({ path }) => path);
 
 /** The values of some settings, in a fixed order. */
 function declaredSettings(settings: StepEnvironment, names: ReadonlySet<SettingName>): unknown {
@@ -80,6 +85,7 @@ function settingsOf(pipeline: PlannedPipeline): ReadonlySet<SettingName> {
   let claims: readonly Claim[] = [...samples.values()];
   for (const step of pipeline.steps) {
     const { settings } = step.definition as Step;
+    if (pipeline.from.length === 0) for (const name of settings('')) names.add(name);
     for (const claim of claims) for (const name of settings(describeClaim(claim))) names.add(name);
     claims = claimsAfter(claims, step);
   }

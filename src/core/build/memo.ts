@@ -12,7 +12,7 @@ export const noDigest = '' as Digest;
 /** The reason why a job ran. */
 export interface Cause {
   /** It had not run before, its settings or the tools changed, or files did. */
-  readonly kind: 'first' | 'settings' | 'changed';
+  readonly kind: 'first' | 'settings' | 'changed' | 'always';
   /** The files that were different, when that is why. */
   readonly paths: readonly string[];
 }

@@ -22,7 +22,10 @@ import type { Schedule } from './schedule.js';
 import type { MadeFiles } from './site-check.js';
 
 /** The outcome of a pipeline, with outputs whose gzip sizes may still be unknown. */
-export interface PipelineOutcome extends Omit<PipelineReport, 'name' | 'sources' | 'outputs' | 'removed'> {
+export interface PipelineOutcome extends Omit<
+  PipelineReport,
+  'name' | 'sources' | 'isPublished' | 'outputs' | 'removed'
+> {
   readonly outputs: readonly OutputFile[];
 }
 
@@ -375,11 +378,12 @@ export class PipelineBuild {
     return {
       pipeline: this.#pipeline,
       executor: new BuildExecutor(executor),
-      settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
+      settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none', profile: profile.name },
       form: outputForm(this.#pipeline, profile, !isNamed(plan)),
       signal: this.#signal,
       memo: memos.get(this.name),
       build: number,
+      show: (step, line) => tell({ event: 'command-output', pipeline: this.name, step, line }),
       progress: (step, done, total) => tell({ event: 'job-done', pipeline: this.name, step, done, total }),
     };
   }

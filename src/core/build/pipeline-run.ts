@@ -17,6 +17,8 @@ export interface PipelineRun {
   readonly build: number;
   /** True if everything has to run, because bytes are needed that are nowhere any more. */
   readonly isFresh?: boolean;
+  /** Called with each line that a command of a step has written. */
+  readonly show?: (step: string, line: string) => void;
   /** Called after each job. */
   readonly progress?: (step: string, done: number, total: number) => void;
 }

@@ -90,11 +90,12 @@ class Evaluation {
   }
 
   async result(): Promise<PipelineResult> {
-    if (this.#snapshot && this.#dirtyIndexes.size === 0 && this.#dirtyUnits?.size === 0)
+    const isAlways = this.pipeline.steps.some((step) => step.isAlways);
+    if (this.#snapshot && !isAlways && this.#dirtyIndexes.size === 0 && this.#dirtyUnits?.size === 0)
       return this.#unchanged(this.run.memo!, this.#snapshot);
     const sources = this.#sources();
     let assets: readonly AssetRef[] = sources;
-    for (const segment of segmentsOf(this.pipeline.steps)) {
+    for (const segment of segmentsOf(this.pipeline)) {
       if (hasErrors(this.#diagnostics) || this.run.signal.aborted) break;
       assets = await this.#segment(segment, assets);
     }
@@ -102,16 +103,19 @@ class Evaluation {
     if (made?.length !== assets.length || assets.some((asset, at) => asset.path !== made[at]!.path))
       this.#diagnostics.push(...pathCollisions(assets));
     const failed = hasErrors(this.#diagnostics) || this.run.signal.aborted;
-    const emitted = failed ? (this.run.memo?.emitted ?? new Map<string, EmittedOutputs>()) : await this.#emit(assets);
+    const isPublished = !failed && this.pipeline.isPublished;
+    const emitted = isPublished
+      ? await this.#emit(assets)
+      : ((failed ? this.run.memo?.emitted : undefined) ?? new Map<string, EmittedOutputs>());
     if (this.run.memo && this.run.memo.units.size !== this.#units.size) this.#isNew = true;
     const memo: PipelineMemo = { key: this.#key, units: failed ? this.#mergedUnits() : this.#units, emitted };
-    const outputs = failed ? [] : listOutputs(assets, emitted, this.#snapshot);
+    const outputs = isPublished ? listOutputs(assets, emitted, this.#snapshot) : [];
     const diagnostics = withoutRepeats(this.#diagnostics).map((one) => ({ ...one, pipeline: this.pipeline.name }));
     if (!failed && sources.length === this.pipeline.sources.length)
       this.#saveSnapshot(memo, { assets: sources, made: assets, outputs, diagnostics });
     return {
       outputs,
-      assets: failed ? [] : assets,
+      assets: isPublished ? assets : [],
       diagnostics,
       steps: [...this.#counts].map(([step, counts]) => ({ step, ...counts })),
       memo,
@@ -253,7 +257,7 @@ class Evaluation {
   #reuse(unit: Unit): boolean {
     const { memo, executor } = this.run;
     const known = this.fresh || memo?.key !== this.#key ? undefined : memo.units.get(unit.id);
-    if (!known || !hasInput(known, unit)) return false;
+    if (!known || !hasInput(known, unit) || this.pipeline.steps.some(({ isAlways }) => isAlways)) return false;
     if (!this.#dirtyUnits || this.#dirtyUnits.has(unit.id))
       for (const job of known.jobs) for (const read of job.reads) if (!executor.isCurrent(read)) return false;
     this.#units.set(unit.id, known);
@@ -286,7 +290,7 @@ class Evaluation {
 
   /** The same unit with inputs that include mappings to the sources. */
   async #withMaps(unit: Unit, until: Segment): Promise<Unit> {
-    const segments = segmentsOf(this.pipeline.steps).slice(0, until.index);
+    const segments = segmentsOf(this.pipeline).slice(0, until.index);
     const assets = await this.#madeWithMaps(this.#sources(), segments);
     return unitsOf(until, assets).find((one) => one.id === unit.id) ?? unit;
   }
@@ -297,7 +301,7 @@ class Evaluation {
     const isLinked = this.pipeline.steps.some(({ definition }) => definition.loads);
     // What linked files contain depends on all entry points.
     const sources = this.#sources().filter(({ origins }) => isLinked || asset.origins.includes(origins[0]!));
-    const assets = await this.#madeWithMaps(sources, segmentsOf(this.pipeline.steps));
+    const assets = await this.#madeWithMaps(sources, segmentsOf(this.pipeline));
     return assets.find((one) => one.path === asset.path && one.hash === asset.hash) ?? asset;
   }
 

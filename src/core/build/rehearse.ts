@@ -21,7 +21,12 @@ export async function rehearseLoads(
 ): Promise<void> {
   const step = pipeline.steps.find(({ definition }) => definition.loads);
   if (!step) return;
-  const settings: StepEnvironment = { browsers, constants: profile.constants, maps: profile.maps !== 'none' };
+  const settings: StepEnvironment = {
+    browsers,
+    constants: profile.constants,
+    maps: profile.maps !== 'none',
+    profile: profile.name,
+  };
   const run = {
     pipeline,
     executor: new BuildExecutor(executor),

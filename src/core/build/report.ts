@@ -41,6 +41,8 @@ export interface PipelineReport {
   /** The pipeline that was not built, when it is `blocked`. */
   readonly blockedBy?: string;
   readonly sources: number;
+  /** False if it publishes nothing. */
+  readonly isPublished: boolean;
   /** Its steps, in order, with their jobs. */
   readonly steps: readonly StepCount[];
   readonly outputs: readonly OutputReport[];
@@ -72,6 +74,12 @@ export type BuildEvent =
       readonly step: string;
       readonly done: number;
       readonly total: number;
+    }
+  | {
+      readonly event: 'command-output';
+      readonly pipeline: string;
+      readonly step: string;
+      readonly line: string;
     }
   | { readonly event: 'diagnostic'; readonly diagnostic: Diagnostic }
   | { readonly event: 'pipeline-done'; readonly report: PipelineReport }

@@ -50,7 +50,8 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
   let assets = unit.assets;
   const doOne = async (step: ConfiguredStep, inputs: readonly AssetRef[]): Promise<readonly AssetRef[] | undefined> => {
     const pipeline = pipelineViewFor(step, cause, request);
-    const outcome = await executor.job(step, inputs, { settings, signal, isFresh, pipeline, cause });
+    const isRun = isFresh || step.isAlways;
+    const outcome = await executor.job(step, inputs, { settings, signal, isFresh: isRun, pipeline, cause });
     if (!outcome) return undefined;
     jobs.push({ step: step.definition.name, reads: outcome.reads });
     diagnostics.push(...relevant(outcome.diagnostics, request));
@@ -118,8 +119,7 @@ export function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, reques
     let refs: readonly AssetRef[] = [ref];
     let isCacheable = true;
     for (const earlier of steps.slice(0, steps.indexOf(step))) {
-      if (earlier.definition.isAggregate)
-        throw new Error(`${step.definition.name} cannot load sources after an aggregate step`);
+      if (earlier.isAggregate) throw new Error(`${step.definition.name} cannot load sources after an aggregate step`);
       const [current] = refs;
       if (!current || !matchTest(earlier.match)(current.path)) continue;
       const pipeline = pipelineViewFor(earlier, cause, request);
@@ -138,7 +138,7 @@ export function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, reques
     else loaded.delete(source);
     return { asset: made && ((await executor.asset(made)) ?? missing()), reads, diagnostics };
   };
-  return { load, to: run.pipeline.to };
+  return { load, to: run.pipeline.to, show: (line) => run.show?.(step.definition.name, line) };
 }
 
 function missing(): never {
@@ -192,6 +192,7 @@ function causeOf(unit: Unit, { run, isOtherKey }: StepsRequest): Cause {
   const { memo, executor } = run;
   const before = memo?.units.get(unit.id);
   if (!before) return { kind: 'first', paths: [] };
+  if (run.pipeline.steps.some(({ isAlways }) => isAlways)) return { kind: 'always', paths: [] };
   if (isOtherKey) return { kind: 'settings', paths: [] };
   const reads = before.jobs.flatMap((job) => job.reads).filter((read) => !executor.isCurrent(read));
   const isInput = before.input !== inputDigest(unit.assets);

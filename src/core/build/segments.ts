@@ -1,6 +1,7 @@
 import type { Diagnostic } from '../diagnostics/index.js';
 import { matchTest } from '../plan/claims.js';
 import type { ConfiguredStep } from '../config/project-config.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { AssetRef } from '../cache/trace.js';
 import { unitId, type UnitId } from './memo.js';
 
@@ -8,6 +9,8 @@ import { unitId, type UnitId } from './memo.js';
 export interface Segment {
   readonly index: number;
   readonly isAggregate: boolean;
+  /** True if it runs without assets. */
+  readonly isTask: boolean;
   readonly steps: readonly ConfiguredStep[];
 }
 
@@ -23,18 +26,19 @@ export interface Unit {
 }
 
 /** Splits the steps of a pipeline where one of them gathers. */
-export function segmentsOf(steps: readonly ConfiguredStep[]): Segment[] {
+export function segmentsOf({ steps, from }: Pick<PlannedPipeline, 'steps' | 'from'>): Segment[] {
   const groups: { isAggregate: boolean; steps: ConfiguredStep[] }[] = [];
   for (const step of steps) {
     const last = groups[groups.length - 1];
-    if (last && !last.isAggregate && !step.definition.isAggregate) last.steps.push(step);
-    else groups.push({ isAggregate: step.definition.isAggregate, steps: [step] });
+    if (last && !last.isAggregate && !step.isAggregate) last.steps.push(step);
+    else groups.push({ isAggregate: step.isAggregate, steps: [step] });
   }
-  return groups.map((group, index) => ({ index, ...group }));
+  return groups.map((group, index) => ({ index, isTask: from.length === 0, ...group }));
 }
 
 /** A unit an asset; for a step that gathers, one for all that it concerns, at the place of the first of them. */
-export function unitsOf({ index, isAggregate, steps }: Segment, assets: readonly AssetRef[]): Unit[] {
+export function unitsOf({ index, isAggregate, isTask, steps }: Segment, assets: readonly AssetRef[]): Unit[] {
+  if (isTask) return [{ id: unitId(index, undefined), assets: [], isSkipped: false }];
   const tests = steps.map((step) => matchTest(step.match));
   if (!isAggregate)
     return assets.map((asset) => ({

@@ -26,6 +26,10 @@ export interface ConfiguredStep {
   /** Profiles in which it runs; nothing means all. */
   readonly only?: readonly string[];
   readonly match?: string;
+  /** True if it processes all assets of the pipeline together. */
+  readonly isAggregate: boolean;
+  /** True if it runs in every build. */
+  readonly isAlways: boolean;
 }
 
 /** A pipeline as the project file writes it, in one form. */
@@ -33,7 +37,8 @@ export interface PipelineConfig {
   readonly name: string;
   readonly from: readonly string[];
   readonly base?: string;
-  readonly to: string;
+  /** The folder of its outputs; undefined if it publishes nothing. */
+  readonly to?: string;
   readonly after: readonly string[];
   readonly steps: readonly ConfiguredStep[];
   /** The encodings in which outputs are also written; undefined for those of the profile. */
@@ -202,18 +207,53 @@ function checkPipeline(
     else if (!known.includes(other))
       validator.report('unknown-pipeline', { name: other, suggestion: suggestion(other, known, 'pipelines') }, at);
   }
-  if (from === undefined || to === undefined) return undefined;
+  const configured = checkedSteps.filter((step) => step !== undefined);
+  checkPurpose(value as Record<string, unknown>, configured, path, context);
+  if ((from === undefined) !== (settings.from === undefined) || (to === undefined) !== (settings.to === undefined))
+    return undefined;
   return {
     name,
-    from,
-    to,
+    from: from ?? [],
     after,
-    steps: checkedSteps.filter((step) => step !== undefined),
+    steps: from === undefined ? configured.map(asTask) : configured,
+    ...(to !== undefined && { to }),
     ...(base !== undefined && { base }),
     ...(settings.compress !== undefined && { encodings: encodingsOf(settings.compress)! }),
     ...(settings.names !== undefined && { names: settings.names }),
   };
 }
+
+/** Reports a pipeline that could do nothing: without sources it only runs commands, without `to` it publishes nothing. */
+function checkPurpose(
+  written: Record<string, unknown>,
+  steps: readonly ConfiguredStep[],
+  path: SettingPath,
+  { validator }: PipelineContext,
+): void {
+  const known = fieldsOf(PipelineSettings).map(({ key }) => key);
+  // A misspelt key is reported already.
+  if (Object.keys(written).some((key) => !known.includes(key))) return;
+  const [hasFrom, hasTo] = [written['from'] !== undefined, written['to'] !== undefined];
+  if (!hasTo && written['steps'] !== undefined) {
+    if (hasFrom) return;
+    steps.forEach(({ definition: { name, isTask } }, index) => {
+      if (isTask !== true) validator.report('step-without-sources', { step: name }, [...path, 'steps', index]);
+    });
+    return;
+  }
+  const where = `The pipeline \`${String(path.at(-1))}\``;
+  const missing = (key: 'from' | 'to', about: string): void =>
+    validator.at('missing-key', { key, where, about }, validator.document.placeOfKey(path));
+  if (!hasFrom) missing('from', 'the globs of its sources.');
+  if (!hasTo) missing('to', 'the folder that the outputs are written to.');
+}
+
+/** A step in a pipeline without sources. */
+const asTask = (step: ConfiguredStep): ConfiguredStep => ({
+  ...step,
+  isAggregate: true,
+  isAlways: step.definition.runsAlways?.(step.options) ?? false,
+});
 
 function checkGlobs(value: string | string[], path: SettingPath, validator: Validator): string[] {
   const written = texts(value);
@@ -256,6 +296,8 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
   return {
     definition,
     options,
+    isAggregate: definition.gathers(options),
+    isAlways: false,
     ...(only.length > 0 && { only }),
     ...(common.match !== undefined && { match: common.match }),
   };

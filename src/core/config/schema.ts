@@ -25,7 +25,11 @@ export function projectSchema(catalogue: StepCatalogue): JsonSchema {
     }),
     $defs: {
       profile: schemaOf(ProfileSettings),
-      pipeline: withProperties(PipelineSettings, { steps: { items: { $ref: '#/$defs/step' } } }),
+      pipeline: {
+        ...withProperties(PipelineSettings, { steps: { items: { $ref: '#/$defs/step' } } }),
+        // Without `to`, it publishes nothing; without sources as well, its steps are commands.
+        anyOf: [{ required: ['from', 'to'] }, { required: ['steps'], not: { required: ['to'] } }],
+      },
       serve: schemaOf(ServeSettings),
       store: schemaOf(StoreSettings),
       step: {

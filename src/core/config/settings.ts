@@ -102,15 +102,15 @@ export class ProfileSettings {
 export class PipelineSettings {
   @Field(textList('globs', 'a glob or a list of globs'), {
     doc: 'Globs of the sources, in order; `!glob` excludes matches of the preceding globs.',
-    required: true,
+    default: 'none: the steps are commands without sources',
   })
-  from!: string | string[];
+  from?: string | string[];
 
   @Field(stepList, { doc: 'The steps, in order.', default: 'none: the sources are copied' })
   steps?: unknown[];
 
-  @Field(text, { doc: 'The folder that the outputs are written to.', required: true })
-  to!: string;
+  @Field(text, { doc: 'The folder that the outputs are written to.', default: 'none: nothing is published' })
+  to?: string;
 
   @Field(text, {
     doc: 'The folder that output paths are relative to: each source keeps its path below this folder under `to`.',

@@ -16,8 +16,12 @@ export interface StepDefinition {
   readonly name: string;
   /** One sentence for users. */
   readonly doc: string;
-  /** True if it processes all assets of the pipeline together. */
-  readonly isAggregate: boolean;
+  /** Reports whether it processes all assets of the pipeline together. */
+  gathers(options: object): boolean;
+  /** True if it can run in a pipeline without sources. */
+  readonly isTask?: boolean;
+  /** Reports whether a task has to run in every build, because nothing tells whether its result would be the same. */
+  runsAlways?(options: object): boolean;
   /** True if it loads other sources of the pipeline through its context. */
   readonly loads?: boolean;
   /** The import specifiers that scripts may keep, because the page resolves them. */

@@ -1,3 +1,5 @@
+import { commandWords } from './command-words.js';
+
 /** The part of JSON Schema (draft 2020-12) that describes the project file. */
 export type JsonSchema = { readonly [keyword: string]: unknown };
 
@@ -134,6 +136,27 @@ export function textList(name: string, expected: string): ValueType {
     validate: (value) => validateList(value, isText),
   };
 }
+
+/** A command: a text that can be split into words, or a list of words. */
+export const commandLine: ValueType = {
+  name: 'command',
+  expected: 'a command with closed quotes, or a list of words',
+  schema: { oneOf: [text.schema, { type: 'array', items: { type: 'string' }, minItems: 1 }] },
+  validate: (value) =>
+    typeof value === 'string'
+      ? (commandWords(value)?.length ?? 0) > 0
+        ? []
+        : whole
+      : validateList(value, (one) => typeof one === 'string' && !one.includes('\0')),
+};
+
+/** An extension of file names, without its dot. */
+export const extension = kind(
+  'extension',
+  'an extension without a dot, such as `css`',
+  { type: 'string', pattern: '^[A-Za-z0-9]+$' },
+  (value) => typeof value === 'string' && /^[A-Za-z0-9]+$/.test(value),
+);
 
 /** One of a few keywords. */
 export function choice(...words: readonly string[]): ValueType {

@@ -476,6 +476,23 @@ export const catalogue = {
     (p) => `Another pipeline reads ${p.output}, which keeps its name, but references in it change to hashed names.`,
     () => 'Let the other pipeline read its source, or set `names: plain` for the pipelines that it refers to.',
   ),
+  'step-without-sources': error<{ step: string }>(
+    (p) => `The step \`${p.step}\` needs sources.`,
+    () => 'Add `from` to the pipeline; without it, only commands run.',
+  ),
+  'command-missing': error<{ program: string; command: string }>(
+    (p) => `\`${p.command}\` cannot be run: there is no program \`${p.program}\`.`,
+    (p) =>
+      `Install the package that contains \`${p.program}\`, or write the path of the program, such as \`./tools/${p.program}\`.`,
+  ),
+  'command-failed': error<{ command: string; how: string; lines: string }>(
+    (p) => `\`${p.command}\` ${p.how}.${p.lines === '' ? '' : `\n${p.lines}`}`,
+    () => 'It runs again in the next build.',
+  ),
+  'command-no-output': error<{ command: string }>(
+    (p) => `\`${p.command}\` ended without writing the file \`{out}\`.`,
+    () => 'Let it write the file that `{out}` stands for, or leave `{out}` away if it writes to standard output.',
+  ),
   'references-unknown': warning<{ path: string }>(
     (p) => `References in ${p.path} are unknown, so those to renamed files are not changed.`,
     () =>

@@ -136,6 +136,12 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'An element with the attribute `data-inline` refers to a file whose content cannot be written into the page without changing its meaning. The page loads it instead.',
   'output-read-renamed':
     'With `names: hashed`, references in an output change when all pipelines are done. An output that another pipeline reads has to exist before, at the same path. Files that get a hash in their names are written twice; pages and other files that keep their names cannot be.',
+  'step-without-sources': 'A pipeline without `from` has no assets; its steps can only be commands.',
+  'command-missing':
+    'The first word of a command is a program: one of an installed package, one of the system, or a path relative to the project.',
+  'command-failed':
+    'A command has failed if it ends with another exit code than 0, or does not end in time. The last lines that it wrote are shown. Nothing of the pipeline is published.',
+  'command-no-output': 'A command with `{out}` among its words has to write its result to that file.',
   'references-unknown':
     'With `names: hashed`, a page, style sheet, script or other file that may refer to renamed files cannot be searched for references.',
   'text-not-renamed':

@@ -1,8 +1,9 @@
 import { posix } from 'node:path';
 import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
-import type { Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
+import type { Command, CommandResult, Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
 import { envHash, type Inputs } from '../build/inputs.js';
+import { runCommand } from './run-command.js';
 import { resolveSpecifier, type ResolutionOptions } from './node-resolution.js';
 import type { RunResources } from './resources.js';
 import type { Read } from '../cache/trace.js';
@@ -21,6 +22,8 @@ export interface PipelineView {
   load(source: string): Promise<LoadedAsset | undefined>;
   /** The folder that the paths of assets are relative to. */
   readonly to: string;
+  /** Shows a line that a command of the step has written. */
+  readonly show?: (line: string) => void;
 }
 
 /** Thrown where a step needs its pipeline, which only the main thread has. */
@@ -124,6 +127,11 @@ export class JobContext implements StepContext {
   env(name: string): string | undefined {
     this.#reads.set(`env ${name}`, ['env', name, envHash(name)]);
     return process.env[name];
+  }
+
+  execute(command: Command): Promise<CommandResult> {
+    const show = (line: string): void => this.pipeline.show?.(line);
+    return runCommand(command, { root: this.inputs.files.root, signal: this.signal, show });
   }
 
   emit(asset: Asset): void {

@@ -4,6 +4,7 @@ import type { StepEnvironment } from '../assets/context.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Step } from '../steps/step.js';
 import { JobContext, type PipelineView } from './context.js';
+import { pathsOf } from '../build/keys.js';
 import { Contents } from '../cache/contents.js';
 import type { Inputs } from '../build/inputs.js';
 import type { RunResources } from './resources.js';
@@ -109,7 +110,7 @@ export class JobExecutor {
     if (!assets.every((asset) => asset !== undefined)) return undefined;
     const { step } = call;
     // A step that only waits for another process needs no slot.
-    if (!refs.every((asset) => step.runsInProcess(asset.path))) return this.#runHere(call, assets, signal, pipeline);
+    if (!pathsOf(refs).every((path) => step.runsInProcess(path))) return this.#runHere(call, assets, signal, pipeline);
     if (assets.some(({ bytes }) => isNestedDeeply(bytes))) return this.#runDeep(call, assets, signal);
     const result = await this.#runInSlot(call, assets, signal, pipeline);
     return result.isTooDeep ? this.#runDeep(call, assets, signal) : result;
@@ -138,7 +139,7 @@ export class JobExecutor {
     // A job that loads sources waits for their jobs, which need its slot. It does not take it back: several loads may be
     // under way at the same time, and none of them may wait for the others.
     const yielding: PipelineView = {
-      to: pipeline.to,
+      ...pipeline,
       load(source) {
         release();
         return pipeline.load(source);

@@ -1,4 +1,5 @@
 import { diagnostic, DiagnosticError, PassingError, type Diagnostic } from '../diagnostics/index.js';
+import { pathsOf } from '../build/keys.js';
 import type { Asset } from '../assets/asset.js';
 import type { Step } from '../steps/step.js';
 import { NoPipelineError, type JobContext } from './context.js';
@@ -42,7 +43,7 @@ export async function runStep(
   });
   try {
     context.signal.throwIfAborted();
-    context.declare(new Set(assets.flatMap((asset) => step.settings(asset.path))));
+    context.declare(new Set(pathsOf(assets).flatMap((path) => step.settings(path))));
     const made = await untilAborted(step.run(assets, options, context), context.signal);
     return result([...made, ...context.emitted], true);
   } catch (error) {

@@ -128,7 +128,7 @@ async function forecastPipeline(
   const result = await runPipeline(pipeline, {
     pipeline,
     executor: dry,
-    settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none' },
+    settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none', profile: profile.name },
     form,
     signal: new AbortController().signal,
     // A copy: evaluating a pipeline updates the memo of the last build.
@@ -189,7 +189,7 @@ class ForecastExecutor implements PipelineExecutor {
   }
 
   async job(
-    { definition, options }: ConfiguredStep,
+    { definition, options, isAggregate, isAlways }: ConfiguredStep,
     assets: readonly AssetRef[],
     { settings, cause }: JobRequest,
   ): Promise<JobOutcome> {
@@ -197,16 +197,16 @@ class ForecastExecutor implements PipelineExecutor {
     const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
     const claimed = definition.claims(paths, options).map((claim, at): AssetRef => {
       const path = describeClaim(claim);
-      const id = at === 0 && !definition.isAggregate ? assets[0]!.id : path;
+      const id = at === 0 && !isAggregate ? assets[0]!.id : path;
       return { id, path, hash: unknownHash, origins, isPristine: false };
     });
     const isKnown = assets.every(({ hash }) => hash !== unknownHash);
     const store = isKnown ? await this.jobs.store() : undefined;
     const traces = store?.traces(jobKey(this.jobs.step(definition.name), options, assets, settings)) ?? [];
-    const current = traces.find(({ reads }) => reads.every((read) => this.isCurrent(read)));
+    const current = isAlways ? undefined : traces.find(({ reads }) => reads.every((read) => this.isCurrent(read)));
     if (current) return { ...current, ran: false, isCacheable: true };
     const isStale = (read: Read): boolean => this.stale.has(read[1]) || this.isCurrent(read);
-    if (!isKnown || traces.some(({ reads }) => reads.every(isStale))) this.mayRun++;
+    if (!isKnown || (!isAlways && traces.some(({ reads }) => reads.every(isStale)))) this.mayRun++;
     else this.run.push({ step: definition.name, assets: paths, cause: cause() });
     return { assets: claimed, reads: [], diagnostics: [], needsSourceMap: false, ran: true, isCacheable: true };
   }

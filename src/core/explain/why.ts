@@ -133,7 +133,7 @@ function reasonsOf(
   const published = named.get(pipeline)?.get(path)?.outputs[0] ?? output;
   const planned = plan.pipelines.find((one) => one.name === pipeline)!;
   const target = [...memo.emitted].find(([, one]) => one.outputs.some((output) => output.path === path))![0];
-  const units = unitsBehind(target, memo, segmentsOf(planned.steps).length);
+  const units = unitsBehind(target, memo, segmentsOf(planned).length);
   const used = (file: string): UsedFile => ({
     path: file,
     isChanged: isChangedFile(file, units, memo, inputs),
@@ -284,20 +284,21 @@ function reachOf(path: string, knowledge: Knowledge): SourceReach {
 /** The assets of a pipeline that a file has a part in, and the first step that reads it, when it is no source. */
 function assetsReached(
   file: string,
-  { sources, steps }: PlannedPipeline,
+  pipeline: PlannedPipeline,
   memo: PipelineMemo,
 ): { assets: ReadonlySet<string>; step?: string } {
-  const assets = new Set(sources.map((source) => source.path).filter((path) => path === file));
+  const assets = new Set(pipeline.sources.map((source) => source.path).filter((path) => path === file));
   let step: string | undefined;
-  for (const { index } of segmentsOf(steps)) {
+  for (const { index } of segmentsOf(pipeline)) {
     for (const unit of memo.units.values()) {
       if (unit.segment !== index) continue;
       const reader = unit.jobs.find((job) => job.reads.some(([, read]) => read === file));
       if (!reader && !unit.inputs.some((input) => assets.has(input))) continue;
-      if (reader && !sources.some((source) => source.path === file)) step ??= reader.step;
+      if (reader && !pipeline.sources.some((source) => source.path === file)) step ??= reader.step;
       // Of linked files, those count that contain something of it.
       const containing = unit.assets.filter(({ origins }) => origins.includes(file));
-      const isLinked = reader && steps.some(({ definition }) => definition.name === reader.step && definition.loads);
+      const isLinked =
+        reader && pipeline.steps.some(({ definition }) => definition.name === reader.step && definition.loads);
       for (const asset of isLinked && containing.length > 0 ? containing : unit.assets) assets.add(asset.id);
     }
   }

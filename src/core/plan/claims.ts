@@ -32,7 +32,7 @@ export const describeClaim = (claim: Claim): string =>
  */
 export function claimsAfter(
   claims: readonly Claim[],
-  { definition, options, match }: ConfiguredStep,
+  { definition, options, match, isAggregate }: ConfiguredStep,
 ): readonly Claim[] {
   const matches = matchTest(match);
   const isOurs = (claim: Claim): boolean => typeof claim !== 'string' || matches(claim);
@@ -46,8 +46,7 @@ export function claimsAfter(
   };
   const ours = claims.filter(isOurs);
   if (ours.length === 0) return claims;
-  if (definition.isAggregate)
-    return claims.flatMap((claim) => (claim === ours[0] ? made(ours) : isOurs(claim) ? [] : [claim]));
+  if (isAggregate) return claims.flatMap((claim) => (claim === ours[0] ? made(ours) : isOurs(claim) ? [] : [claim]));
   return claims.flatMap((claim) => {
     if (typeof claim === 'string') return matches(claim) ? made([claim]) : [claim];
     const result = made([claim]);

@@ -41,7 +41,7 @@ export function conflicts(resolvers: readonly PipelineResolver[], project: Proje
 }
 
 /** A pipeline that writes an output, with the sources it makes it of, for a sentence. */
-function writerOf(output: string, { config: { name, to }, sources, steps }: PipelineResolver): string {
+function writerOf(output: string, { config: { name, to = '.' }, sources, steps }: PipelineResolver): string {
   const made = sources.filter((source) =>
     exactPaths(predictClaims([source], steps)).some((path) => posix.join(to, path) === output),
   );

@@ -16,7 +16,10 @@ export interface PlannedSource {
 export interface PlannedPipeline {
   readonly name: string;
   readonly from: readonly string[];
+  /** The folder of its outputs; `.` if it publishes nothing. */
   readonly to: string;
+  /** False if what its steps make is not published. */
+  readonly isPublished: boolean;
   readonly steps: readonly ConfiguredStep[];
   /** The folder that output paths are relative to, if the project file sets it. */
   readonly base?: string;

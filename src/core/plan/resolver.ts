@@ -64,7 +64,8 @@ export class PipelineResolver {
     const before = this.#signature();
     this.sources = [...chosen].map(([path, target]) => ({ path, target }));
     const inputs = [...this.sources.map(({ target }) => target), ...this.#folderInputs(written)];
-    this.claims = claimsOf(inputs, this.steps).map((claim) => claimBelow(this.config.to, claim));
+    const { to } = this.config;
+    this.claims = to === undefined ? [] : claimsOf(inputs, this.steps).map((claim) => claimBelow(to, claim));
     return before !== this.#signature();
   }
 
@@ -75,9 +76,10 @@ export class PipelineResolver {
 
   planned(dependsOn: readonly PipelineDependency[]): PlannedPipeline {
     const { name, from, to, base, encodings, names } = this.config;
+    const isPublished = to !== undefined;
     const { steps, sources, claims } = this;
     const optional = { ...(base !== undefined && { base }), ...(encodings && { encodings }), ...(names && { names }) };
-    return { name, from, to, steps, sources, claims, dependsOn, ...optional };
+    return { name, from, to: to ?? '.', isPublished, steps, sources, claims, dependsOn, ...optional };
   }
 
   /** Pattern claims of other pipelines that represent sources, relative to the base. */
@@ -99,7 +101,7 @@ export class PipelineResolver {
   /** Reports whether a path is in the pipeline's own output folder, which a glob must name to match. */
   #isInside(path: string, glob: string): boolean {
     const { to } = this.config;
-    if (to === '.' || !path.startsWith(`${to}/`)) return false;
+    if (to === undefined || to === '.' || !path.startsWith(`${to}/`)) return false;
     return !`${globBase(glob)}/`.startsWith(`${to}/`);
   }
 }
@@ -209,7 +211,8 @@ export function withWrittenSources(
   const isSame =
     sources.length === pipeline.sources.length && sources.every(({ path }, at) => path === pipeline.sources[at]!.path);
   if (isSame) return pipeline;
-  const written = predictClaims(sources, pipeline.steps).map((claim) => claimBelow(pipeline.to, claim));
+  const made = pipeline.isPublished ? predictClaims(sources, pipeline.steps) : [];
+  const written = made.map((claim) => claimBelow(pipeline.to, claim));
   return { ...pipeline, sources, claims: written };
 }
 

@@ -31,7 +31,7 @@ export const compile: Step<CompileOptions> = {
   doc: 'Compiles Sass to CSS, and TypeScript, JSX and modern JavaScript to the syntax that all target browsers support.',
   version: 7,
   options: CompileOptions,
-  isAggregate: false,
+  gathers: () => false,
   settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'maps'] : ['maps']),
   toolVersions: (path) => [
     ...(compilerFor(path)?.toolVersions ?? []),

@@ -5,11 +5,12 @@ import { join } from './join.js';
 import { link } from './link.js';
 import { minify } from './minify.js';
 import { prefix } from './prefix.js';
+import { run } from './run.js';
 import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [compile, link, join, prefix, minify].map((step) => [step.name, step as Step]),
+  [compile, link, join, prefix, minify, run].map((step) => [step.name, step as Step]),
 );
 
 /** The steps, for validating the project file. */

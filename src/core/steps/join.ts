@@ -19,7 +19,7 @@ export const join: Step<JoinOptions> = {
   version: 3,
   options: JoinOptions,
   mainOption: 'into',
-  isAggregate: true,
+  gathers: () => true,
   settings: () => ['maps'],
   toolVersions: (path) => [kindOf(path) === 'style' ? 'css-tree' : 'acorn'],
   runsInProcess: () => true,

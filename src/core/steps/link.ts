@@ -48,7 +48,7 @@ export const link: Step<LinkOptions> = {
   doc: 'Follows the imports of scripts and style sheets, and links each entry point with what it imports into one file.',
   version: 16,
   options: LinkOptions,
-  isAggregate: true,
+  gathers: () => true,
   loads: true,
   settings: () => ['constants', 'maps'],
   // Scripts import sheets.

@@ -64,7 +64,7 @@ export const minify: Step<MinifyOptions> = {
   doc: 'Minifies style sheets, scripts and pages without changing their behaviour.',
   version: 18,
   options: MinifyOptions,
-  isAggregate: false,
+  gathers: () => false,
   settings: (path) =>
     kindOf(path) === 'script' || isPage(path) ? ['browsers', 'constants', 'maps'] : ['browsers', 'maps'],
   toolVersions: (path) =>

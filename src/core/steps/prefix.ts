@@ -22,7 +22,7 @@ export const prefix: Step<PrefixOptions> = {
   doc: 'Adds vendor prefixes and older names to style sheets where target browsers need them.',
   version: 5,
   options: PrefixOptions,
-  isAggregate: false,
+  gathers: () => false,
   settings: () => ['browsers', 'maps'],
   toolVersions: () => ['css-tree'],
   runsInProcess: () => true,

@@ -15,6 +15,8 @@ export interface Step<Options extends object = object> extends StepDefinition {
   toolVersions(path: string): readonly ToolName[];
   /** Reports whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
   runsInProcess(path: string): boolean;
+  gathers(options: Options): boolean;
+  runsAlways?(options: Options): boolean;
   externals?(options: Options): readonly string[];
   assumesCollapsedSpace?(options: Options): boolean;
   claims(paths: readonly string[], options: Options): readonly Claim[];

@@ -50,7 +50,7 @@ export async function warmUp(
     threads: { count: 1, program: '' },
   });
   const { maps, constants } = profile;
-  const settings: StepEnvironment = { browsers, constants, maps: maps !== 'none' };
+  const settings: StepEnvironment = { browsers, constants, maps: maps !== 'none', profile: profile.name };
   const found = pipelines.map((one) => sampleOf(one, memos.get(one.name), inputs.files));
   const samples = new Set(found.filter(({ sources }) => sources.length > 0));
   for (let round = 0; round < rounds; round++)
@@ -88,8 +88,7 @@ function sampleOf(planned: PlannedPipeline, memo: PipelineMemo | undefined, file
     files.exists(path) && files.sizeNow(path) <= maxBytes && readsOf(path) <= maxReads;
   const some = pipeline.sources.slice(0, maxCandidates);
   const small = some.filter(isSmall);
-  if (first.definition.isAggregate)
-    return { ...pipeline, sources: small.length === pipeline.sources.length ? small : [] };
+  if (first.isAggregate) return { ...pipeline, sources: small.length === pipeline.sources.length ? small : [] };
   const each = new Map(small.map((source) => [extensionOf(source.path), source]));
   return { ...pipeline, sources: [...each.values()] };
 }

@@ -1,0 +1,169 @@
+import { spawnSync } from 'node:child_process';
+import { chmodSync, existsSync, readdirSync } from 'node:fs';
+import { setTimeout as pause } from 'node:timers/promises';
+import { Session } from 'loyal-anvil';
+import { describe, expect, it } from 'vitest';
+import { commandWords } from '../dist/core/config/command-words.js';
+import { startWords } from '../dist/core/execute/program-path.js';
+import { TestProject } from './support/project.js';
+
+/** The commands of processes with a text in them. */
+const processesWith = (text: string): string[] =>
+  spawnSync('ps', ['-eo', 'args'], { encoding: 'utf8' })
+    .stdout.split('\n')
+    .filter((line) => line.includes(text));
+
+/** Puts the profile, and a name of the environment, behind the text. */
+const stamp = `let text = '';
+for await (const part of process.stdin) text += part;
+console.error('\\x1b[31mstamping\\x1b[0m');
+process.stdout.write(text + process.env.ANVIL_PROFILE + (process.env.OBSERVER ?? ''));
+`;
+
+const project = (steps: string, files: Record<string, string> = {}): TestProject =>
+  new TestProject({
+    'anvil.yaml': `pipelines: { notes: { from: src/**/*.txt, to: site, steps: [${steps}] } }\n`,
+    'src/a.txt': 'a ',
+    'src/deep/b.txt': 'b ',
+    'tools/stamp.mjs': stamp,
+    ...files,
+  });
+
+describe('run', () => {
+  it.each([
+    ['node tools/stamp.mjs', ['node', 'tools/stamp.mjs']],
+    [`a 'b c' "d \\"e\\" \\n" f\\ g '' h"i"'j'`, ['a', 'b c', 'd "e" \\n', 'f g', '', 'hij']],
+    ['  \n', []],
+    [`a 'b`, undefined],
+  ])('splits %j into words as a shell does', (text, words) => expect(commandWords(text)).toEqual(words));
+
+  it('sends each asset through a command, again only if something that it reads has changed', async () => {
+    const command = '{ command: node tools/stamp.mjs, reads: "data/*", environment: OBSERVER }';
+    const notes = project(`run: ${command}`, { 'data/x': '1' });
+    const build = async (env = {}): Promise<string> =>
+      /\d+ jobs? run/.exec((await notes.run(['build', '--profile', 'development'], { env })).stdout)![0];
+    expect(await build()).toBe('2 jobs run');
+    expect([notes.read('site/a.txt'), notes.read('site/deep/b.txt')]).toEqual(['a development', 'b development']);
+    expect(await build()).toBe('0 jobs run');
+    notes.write('src/a.txt', 'A ');
+    expect(await build()).toBe('1 job run');
+    notes.write('data/x', '2');
+    expect(await build()).toBe('2 jobs run');
+    notes.write('tools/stamp.mjs', stamp.replace("?? ''", "?? '-'"));
+    expect(await build()).toBe('2 jobs run');
+    expect(await build({ OBSERVER: 'Ida' })).toBe('2 jobs run');
+    expect(notes.read('site/a.txt')).toBe('A developmentIda');
+  });
+
+  it('uses files, folders and installed programs, and shows what commands write to standard error', async () => {
+    const notes = project(
+      `{ run: { command: [cp, "{in}", "{out}"], match: a.txt, extension: md } },
+       { run: { command: fernlight-stamp, match: "*.md" } },
+       { run: { command: 'node tools/all.mjs {in} {out}', gather: true } }`,
+      {
+        'node_modules/.bin/fernlight-stamp': `#!/usr/bin/env node\n${stamp.replace(/for await.*/, "text = 'moon ';")}`,
+        'tools/all.mjs': `import { cpSync, readdirSync, symlinkSync, writeFileSync } from 'node:fs';
+const [from, to] = process.argv.slice(2);
+cpSync(from, to, { recursive: true });
+writeFileSync(to + '/list.txt', readdirSync(from, { recursive: true }).sort().join());
+symlinkSync('/etc/hostname', to + '/link.txt');
+console.log('all');
+`,
+      },
+    );
+    chmodSync(notes.path('node_modules/.bin/fernlight-stamp'), 0o755);
+    const { stderr } = await notes.build();
+    expect(stderr.split('\n').sort()).toEqual(['', 'notes │ all', 'notes │ stamping']);
+    expect(notes.files('site')).toEqual(['site/a.md', 'site/deep/b.txt', 'site/list.txt']);
+    expect([notes.read('site/a.md'), notes.read('site/list.txt')]).toEqual(['moon production', 'a.md,deep,deep/b.txt']);
+    expect(readdirSync(notes.path('.anvil-cache')).filter((name) => name.startsWith('command-'))).toEqual([]);
+  });
+
+  it('runs tasks without sources, in every build unless they name what they read', async () => {
+    const tasks = new TestProject({
+      'anvil.yaml': `pipelines:
+  always: { steps: [run: node tools/count.mjs always] }
+  tests: { steps: [{ run: { command: node tools/count.mjs tests, reads: src/** } }] }
+  look: { from: src/*, steps: [{ run: { command: node tools/count.mjs look, gather: true } }] }
+`,
+      'src/a.txt': 'a',
+      'tools/count.mjs': "import { appendFileSync } from 'node:fs';\nappendFileSync(`${process.argv[2]}.log`, '+');\n",
+    });
+    const counts = (): string[] => ['always', 'tests', 'look'].map((name) => tasks.read(`${name}.log`));
+    await tasks.build();
+    await tasks.build();
+    expect(counts()).toEqual(['++', '+', '+']);
+    expect((await tasks.run(['build', '--dry-run'])).stdout).toMatch(/run 1 job\..*always +1 to run/s);
+    tasks.write('src/a.txt', 'b');
+    await tasks.build();
+    expect(counts()).toEqual(['+++', '++', '++']);
+    const { stdout } = await tasks.run(['list']);
+    expect(stdout).toContain('run node tools/count.mjs always (in every build)');
+    expect(stdout.match(/nothing is published/g)).toHaveLength(3);
+    tasks.write(
+      'anvil.yaml',
+      'pipelines:\n  a: { steps: [minify] }\n  b: { to: site, steps: [run: x] }\n  c: { from: x }\n',
+    );
+    expect((await tasks.diagnose()).said).toEqual([
+      'anvil.yaml:2:16: error [step-without-sources]',
+      'anvil.yaml:3:3: error [missing-key]',
+      'anvil.yaml:4:3: error [missing-key]',
+    ]);
+  });
+
+  it('reports commands that cannot be started, fail, or do not end, and keeps the outputs', async () => {
+    const notes = project('run: node tools/stamp.mjs');
+    await notes.build();
+    const failing: [steps: string, said: RegExp][] = [
+      ['run: fernlight-stamp', /there is no program `fernlight-stamp`/],
+      ['run: node tools/fail.mjs', /ended with 3\.\n {2}line 2\n/],
+      [`run: { command: "sh -c 'sleep 77 & sleep 77'", timeLimit: 1 }`, /did not end within 1 s/],
+      ["run: 'node -e 0 {out}'", /without writing the file/],
+    ];
+    notes.write('tools/fail.mjs', "console.error('line 2');\nprocess.exitCode = 3;\n");
+    for (const [steps, said] of failing) {
+      notes.write('anvil.yaml', `pipelines: { notes: { from: src/a.txt, to: site, steps: [${steps}] } }\n`);
+      const { code, stderr } = await notes.run(['build']);
+      expect([code, notes.read('site/a.txt')], steps).toEqual([1, 'a production']);
+      expect(stderr).toMatch(said);
+    }
+    expect(processesWith('sleep 77')).toEqual([]);
+    notes.write('anvil.yaml', `pipelines: { notes: { from: src/a.txt, to: site, steps: [run: "a 'b"] } }\n`);
+    expect((await notes.diagnose()).said).toEqual(['anvil.yaml:1:63: error [wrong-type]']);
+  });
+
+  it('ends a command with everything that it has started when a session ends', async () => {
+    const notes = project('run: sh -c "echo > started; sleep 78 & sleep 78"');
+    const session = await Session.open({ folder: notes.root });
+    const running = session.run();
+    while (!existsSync(notes.path('started'))) await pause(20);
+    session.close();
+    await running;
+    while (processesWith('sleep 78').length > 0) await pause(20);
+  });
+
+  it('does not take commands from a cached plan', async () => {
+    const cache = '.anvil-cache/store';
+    const notes = project('run: node tools/stamp.mjs');
+    await notes.build();
+    const caches = readdirSync(notes.path(cache)).filter((name) => name.endsWith('.json'));
+    expect(caches.length).toBeGreaterThan(1);
+    for (const name of caches)
+      notes.write(`${cache}/${name}`, notes.read(`${cache}/${name}`).replaceAll('tools/stamp.mjs', 'tools/other.mjs'));
+    notes.write('tools/other.mjs', "import { writeFileSync } from 'node:fs';\nwriteFileSync('harm', '');\n");
+    notes.write('src/a.txt', 'A ');
+    await notes.build();
+    expect([notes.exists('harm'), notes.read('site/a.txt')]).toEqual([false, 'A production']);
+  });
+
+  it('starts the scripts of installed packages with Node.js on Windows, where they have no extension', () => {
+    const script = `#!/bin/sh\nexec node  "$basedir/../fernlight-stamp/cli.js" "$@"\n`;
+    const installed = new TestProject({ 'node_modules/.bin/fernlight-stamp': script });
+    expect(startWords(['fernlight-stamp', '-x'], installed.root, 'win32')).toEqual([
+      process.execPath,
+      installed.path('node_modules/fernlight-stamp/cli.js'),
+      '-x',
+    ]);
+    expect(startWords(['other'], installed.root, 'win32')).toEqual(['other']);
+  });
+});
