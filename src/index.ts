@@ -63,3 +63,13 @@ export type { PipelineDependency } from './core/plan/order.js';
 export type { PlannedPipeline, PlannedSource } from './core/plan/pipeline.js';
 export type { Plan } from './core/plan/plan.js';
 export type { OutputState } from './core/outputs/publish.js';
+export {
+  assetFunction,
+  assetListFunction,
+  type AppliedAsset,
+  type AppliedFile,
+  type ApplyContext,
+  type ApplyResult,
+  type AssetFunction,
+  type AssetListFunction,
+} from './core/steps/work/apply-types.js';

@@ -108,6 +108,16 @@ describe('the documentation', () => {
     expect(projects[1]!.files('site/js')).toContain('site/js/shared/greet.js');
   });
 
+  it('has functions that are called as described', async () => {
+    const blocks = fileBlocks(read('docs/functions.md'));
+    const project = new TestProject(Object.fromEntries(blocks.map(({ file, text }) => [file, text])));
+    mkdirSync(project.path('node_modules'));
+    symlinkSync(clone, project.path('node_modules/loyal-anvil'));
+    expect((await project.build()).stderr).toBe('');
+    expect(project.read('site/index.html')).toMatch(/tonight\.<\/p>\n<footer>The night team, 2026<\/footer>\n$/);
+    expect(project.read('site/sitemap.txt')).toBe('https://fernlight.example/index.html\n');
+  });
+
   it('has commands that run as described', async () => {
     const blocks = fileBlocks(read('docs/commands.md'));
     const project = new TestProject(Object.fromEntries(blocks.map(({ file, text }) => [file, text])));

@@ -42,6 +42,10 @@ const script = (files: Readonly<Record<string, string>>): Example => ({
   files: { 'anvil.yaml': steps('compile', '"*.js"'), ...files },
 });
 
+const applied = (module: string, step = 'apply: tools/credits.mjs'): Example => ({
+  files: { 'anvil.yaml': steps(step), 'a.css': 'a { color: teal }\n', 'tools/credits.mjs': module },
+});
+
 const lines = (...text: string[]): string => `${text.join('\n')}\n`;
 
 /** For every code an example, in the order of the catalogue. */
@@ -415,6 +419,22 @@ export const examples: Readonly<Record<Code, Example>> = {
   'command-no-output': {
     files: { 'anvil.yaml': steps('run: "node -e 0 {out}"'), 'a.css': 'a { color: teal }\n' },
   },
+  'apply-missing': {
+    files: { 'anvil.yaml': steps('apply: tools/credits.mjs'), 'a.css': 'a { color: teal }\n' },
+  },
+  'apply-export': applied('export const credits = (asset) => asset.text;\n'),
+  'apply-options': applied(
+    "export const schema = { required: ['author'], properties: { year: { type: 'integer' } } };\nexport default () => undefined;\n",
+    'apply: { module: tools/credits.mjs, options: { year: soon } }',
+  ),
+  'apply-failed': applied('export default (asset) => asset.txt.trim();\n'),
+  'apply-result': applied("export default () => ({ path: 'other.css', text: '' });\n"),
+  'apply-error': applied(
+    "export default ({ origins }, context) => context.error('The author is missing.', origins[0]);\n",
+  ),
+  'apply-warning': applied(
+    "export default ({ origins }, context) => context.warn('The author is missing.', origins[0]);\n",
+  ),
   'references-unknown': {
     files: { 'anvil.yaml': hashed, 'a.css': new Uint8Array([0x61, 0x7b, 0xff, 0x7d]) },
     note: 'The sheet contains a byte that is not UTF-8.',

@@ -91,6 +91,14 @@ export interface StepContext {
   env(name: string): string | undefined;
   /** Runs a command, without a shell, and shows what it writes to standard error. */
   execute(command: Command): Promise<CommandResult>;
+  /**
+   * Imports a module of the project in this process.
+   *
+   * @param version identifies the contents of the module and of those that it imports
+   */
+  importModule(path: string, version: string): Promise<object>;
+  /** The place in a file of the project at which an error was thrown, from 1; undefined if it was elsewhere. */
+  placeOfError(error: unknown): { readonly file: string; readonly line: number; readonly column: number } | undefined;
   /** Adds an asset to those that the step returns. */
   emit(asset: Asset): void;
   /** Reports a diagnostic. An error prevents the pipeline from publishing. */

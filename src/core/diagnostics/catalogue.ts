@@ -493,6 +493,35 @@ export const catalogue = {
     (p) => `\`${p.command}\` ended without writing the file \`{out}\`.`,
     () => 'Let it write the file that `{out}` stands for, or leave `{out}` away if it writes to standard output.',
   ),
+  'apply-missing': error<{ module: string }>(
+    (p) => `There is no module ${p.module}.`,
+    () => 'Write the path of the module relative to the project, such as `tools/credits.mjs`.',
+  ),
+  'apply-export': error<{ module: string }>(
+    (p) => `${p.module} has no function as its default export.`,
+    () => 'Export one: `export default (asset, context) => …`.',
+  ),
+  'apply-options': error<{ module: string; problems: string }>(
+    (p) => `The options for ${p.module} are not those of its schema: ${p.problems}.`,
+    () => 'Change `options` of the step in the project file, or the `schema` that the module exports.',
+  ),
+  'apply-failed': error<{ module: string; message: string }>(
+    (p) => `The function of ${p.module} has failed: ${p.message}`,
+    () => 'Nothing of the pipeline is published until the function succeeds.',
+  ),
+  'apply-result': error<{ module: string; reason: string }>(
+    (p) => `The result of the function of ${p.module} cannot be used: ${p.reason}.`,
+    () =>
+      'Return a text, bytes, an object with `text` or `bytes`, a list of objects with `path`, `null` or nothing. Paths that no asset has belong to `writes` of the step.',
+  ),
+  'apply-error': error<{ message: string }>(
+    (p) => p.message,
+    () => 'A function of the project reported this error.',
+  ),
+  'apply-warning': warning<{ message: string }>(
+    (p) => p.message,
+    () => 'A function of the project reported this warning.',
+  ),
   'references-unknown': warning<{ path: string }>(
     (p) => `References in ${p.path} are unknown, so those to renamed files are not changed.`,
     () =>

@@ -142,6 +142,13 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'command-failed':
     'A command has failed if it ends with another exit code than 0, or does not end in time. The last lines that it wrote are shown. Nothing of the pipeline is published.',
   'command-no-output': 'A command with `{out}` among its words has to write its result to that file.',
+  'apply-missing': 'A step `apply` names a module that does not exist, or its module imports one.',
+  'apply-export': 'A step `apply` calls the default export of its module.',
+  'apply-options': 'A module of a step `apply` can export a JSON Schema as `schema`, with which `options` are checked.',
+  'apply-failed': 'A module of the project cannot be loaded, or its function has thrown an error.',
+  'apply-result': 'A function of the project has returned something else than assets.',
+  'apply-error': 'A function of the project has called `context.error`.',
+  'apply-warning': 'A function of the project has called `context.warn`.',
   'references-unknown':
     'With `names: hashed`, a page, style sheet, script or other file that may refer to renamed files cannot be searched for references.',
   'text-not-renamed':

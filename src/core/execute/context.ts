@@ -3,6 +3,7 @@ import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Command, CommandResult, Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
 import { envHash, type Inputs } from '../build/inputs.js';
+import { errorPlace, importProjectModule } from './project-module.js';
 import { runCommand } from './run-command.js';
 import { resolveSpecifier, type ResolutionOptions } from './node-resolution.js';
 import type { RunResources } from './resources.js';
@@ -132,6 +133,14 @@ export class JobContext implements StepContext {
   execute(command: Command): Promise<CommandResult> {
     const show = (line: string): void => this.pipeline.show?.(line);
     return runCommand(command, { root: this.inputs.files.root, signal: this.signal, show });
+  }
+
+  importModule(path: string, version: string): Promise<object> {
+    return importProjectModule(this.inputs.files.root, path, version);
+  }
+
+  placeOfError(error: unknown): ReturnType<StepContext['placeOfError']> {
+    return errorPlace(error, this.inputs.files.root);
   }
 
   emit(asset: Asset): void {

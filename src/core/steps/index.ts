@@ -1,5 +1,6 @@
 import { compilers } from '../compilers/index.js';
 import type { StepCatalogue } from '../config/steps.js';
+import { apply } from './apply.js';
 import { compile } from './compile.js';
 import { join } from './join.js';
 import { link } from './link.js';
@@ -10,7 +11,7 @@ import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [compile, link, join, prefix, minify, run].map((step) => [step.name, step as Step]),
+  [compile, link, join, prefix, minify, run, apply].map((step) => [step.name, step as Step]),
 );
 
 /** The steps, for validating the project file. */

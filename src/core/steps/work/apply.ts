@@ -1,0 +1,235 @@
+import { Ajv, type ErrorObject } from 'ajv';
+import { posix } from 'node:path';
+import { withComposedMap, type Asset } from '../../assets/asset.js';
+import type { StepContext } from '../../assets/context.js';
+import { diagnostic, DiagnosticError, fail, type Place } from '../../diagnostics/index.js';
+import { globTest } from '../../files/globs.js';
+import { contentHash } from '../../files/hash.js';
+import { foldersAbove } from '../../files/package-folder.js';
+import { decodeText, encodeText } from '../../files/text.js';
+import { withExtension } from '../../languages/formats.js';
+import { parseScript, ScriptSyntaxError } from '../../languages/js/parse.js';
+import { scriptReferences } from '../../languages/references/scripts.js';
+import { readMap } from '../../languages/source-maps/index.js';
+import type { AppliedAsset, ApplyContext, ApplyResult } from './apply-types.js';
+
+/** How a function is called. */
+export interface ApplySettings {
+  /** The module, relative to the project. */
+  readonly module: string;
+  readonly options?: Readonly<Record<string, unknown>>;
+  /** True for one call with all assets. */
+  readonly gather?: boolean;
+  readonly extension?: string;
+  readonly writes?: string | readonly string[];
+}
+
+/**
+ * Calls the default export of a module of the project with assets.
+ *
+ * @throws DiagnosticError if the module cannot be loaded, throws, or returns something else than assets
+ */
+export async function applyModule(
+  assets: readonly Asset[],
+  settings: ApplySettings,
+  context: StepContext,
+): Promise<readonly Asset[]> {
+  const { module, gather = false } = settings;
+  const version = contentHash([...contentsOf(module, context)].join('\n'));
+  const loaded = await attempt(module, context, () => context.importModule(module, version));
+  const call = (loaded as { default?: unknown }).default;
+  if (typeof call !== 'function') fail('apply-export', { module }, { file: module });
+  checkOptions(settings, (loaded as { schema?: unknown }).schema);
+  const [first] = assets;
+  const isOne = !gather && first !== undefined;
+  const input = isOne ? appliedAsset(first) : assets.map(appliedAsset);
+  const result = await attempt(module, context, () =>
+    (call as (input: unknown, context: ApplyContext) => unknown)(input, contextOf(settings, context)),
+  );
+  return new Results(assets, settings, context).read(result);
+}
+
+/** The contents of a module and of everything that it imports; reading them makes them part of the trace. */
+function contentsOf(path: string, context: StepContext, seen = new Map<string, string>()): Iterable<string> {
+  if (seen.has(path)) return seen.values();
+  const bytes = context.read(path);
+  if (!bytes) fail('apply-missing', { module: path }, { file: path });
+  seen.set(path, `${path} ${contentHash(bytes)}`);
+  if (!/\.[cm]?[jt]s$/.test(path)) return seen.values();
+  const text = decodeText(bytes, path);
+  if (/\.[cm]?js$/.test(path)) checkSyntax(path, text);
+  for (const { url, use } of scriptReferences(text).references) {
+    if (use !== 'import' && use !== 'require') continue;
+    if (/^\.{0,2}\//.test(url)) {
+      const target = posix.join(url.startsWith('/') ? '.' : posix.dirname(path), pathOf(url));
+      if (context.exists(target)) contentsOf(target, context, seen);
+    } else if (!/^[a-z]+:/.test(url)) {
+      // Of a package, its version tells what is in it.
+      const name = /^(@[^/]+\/)?[^/]+/.exec(url)![0];
+      const found = foldersAbove(posix.dirname(path))
+        .map((folder) => posix.join(folder, 'node_modules', name, 'package.json'))
+        .find((file) => context.exists(file));
+      const manifest = found === undefined ? undefined : context.read(found);
+      if (manifest) seen.set(found!, `${found!} ${contentHash(manifest)}`);
+    }
+  }
+  return seen.values();
+}
+
+/** The path of a relative URL. */
+function pathOf(url: string): string {
+  const path = url.replace(/[?#].*/, '');
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return path;
+  }
+}
+
+/** Reports a syntax error at its place, which Node.js does not tell. */
+function checkSyntax(path: string, text: string): void {
+  try {
+    parseScript(text, path.endsWith('.mjs') ? true : undefined);
+  } catch (error) {
+    if (!(error instanceof ScriptSyntaxError)) throw error;
+    const { message, offset } = error;
+    fail('apply-failed', { module: path, message }, { file: path, text, offsets: [offset, offset + 1] });
+  }
+}
+
+/** Runs code of the project; what it throws becomes a diagnostic at its place. */
+async function attempt<T>(module: string, context: StepContext, work: () => T | Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (error instanceof DiagnosticError || context.signal.aborted) throw error;
+    const found = context.placeOfError(error);
+    const message = error instanceof Error ? `${error.name}: ${error.message}` : String(error);
+    throw new DiagnosticError(diagnostic('apply-failed', { module, message }, placeIn(found, module, context)));
+  }
+}
+
+function placeIn(found: ReturnType<StepContext['placeOfError']>, module: string, context: StepContext): Place {
+  const bytes = found && context.read(found.file);
+  if (!found || !bytes) return { file: module };
+  const position = { line: found.line, column: found.column };
+  return { file: found.file, text: decodeText(bytes, found.file), range: { start: position, end: position } };
+}
+
+function checkOptions({ module, options = {} }: ApplySettings, schema: unknown): void {
+  if (typeof schema !== 'object' || schema === null) return;
+  const validator = new Ajv({ allErrors: true, strict: false });
+  const place = { file: module };
+  let validate: ReturnType<Ajv['compile']>;
+  try {
+    validate = validator.compile(schema);
+  } catch (error) {
+    return fail('apply-options', { module, problems: `its schema is invalid: ${(error as Error).message}` }, place);
+  }
+  if (validate(options)) return;
+  const describe = ({ instancePath, message = '' }: ErrorObject): string =>
+    `${instancePath === '' ? '' : `\`${instancePath.slice(1).replaceAll('/', '.')}\` `}${message}`;
+  fail('apply-options', { module, problems: (validate.errors ?? []).map(describe).join('; ') }, place);
+}
+
+function appliedAsset({ path, bytes, origins, map }: Asset): AppliedAsset {
+  return {
+    path,
+    origins,
+    bytes,
+    hasMap: map !== undefined,
+    get text() {
+      return decodeText(bytes, origins[0] ?? path);
+    },
+  };
+}
+
+function contextOf({ options = {} }: ApplySettings, context: StepContext): ApplyContext {
+  const { settings, signal } = context;
+  const report = (severity: 'error' | 'warning', message: string, file?: string): void => {
+    const code = severity === 'error' ? 'apply-error' : 'apply-warning';
+    context.report(diagnostic(code, { message }, file === undefined ? undefined : { file }));
+  };
+  return {
+    options,
+    profile: settings.profile,
+    browsers: settings.browsers,
+    constants: settings.constants,
+    signal,
+    read: (path) => context.read(posix.normalize(path)),
+    exists: (path) => context.exists(posix.normalize(path)),
+    list: (glob) => context.list(glob),
+    resolve: (specifier, from) => context.resolve(specifier, from),
+    env: (name) => context.env(name),
+    error: (message, file) => report('error', message, file),
+    warn: (message, file) => report('warning', message, file),
+  };
+}
+
+/** Reads what a function has returned. */
+class Results {
+  readonly #mayWrite: (path: string) => boolean;
+
+  constructor(
+    private readonly assets: readonly Asset[],
+    private readonly settings: ApplySettings,
+    private readonly context: StepContext,
+  ) {
+    const { extension, writes = [] } = settings;
+    const tests = [writes].flat().map(globTest);
+    const paths = new Set(assets.map(({ path }) => (extension === undefined ? path : withExtension(path, extension))));
+    this.#mayWrite = (path) => paths.has(path) || tests.some((test) => test(path));
+  }
+
+  read(result: unknown): readonly Asset[] {
+    if (result === undefined) return this.assets;
+    if (result === null) return [];
+    const made = Array.isArray(result) ? (result as unknown[]) : [result];
+    return made.map((one) => this.#asset(one as ApplyResult));
+  }
+
+  #asset(result: unknown): Asset {
+    const [first] = this.assets;
+    const isContent = typeof result === 'string' || result instanceof Uint8Array;
+    if (!isContent && (typeof result !== 'object' || result === null))
+      return this.#refuse(`it returned ${describe(result)}`);
+    const object = (isContent ? { [typeof result === 'string' ? 'text' : 'bytes']: result } : result) as Partial<
+      Record<'path' | 'text' | 'bytes' | 'map', unknown>
+    >;
+    const { extension } = this.settings;
+    const given = object.path ?? (this.assets.length === 1 ? first!.path : undefined);
+    if (typeof given !== 'string') return this.#refuse('a result has no `path`');
+    const path = object.path === undefined && extension !== undefined ? withExtension(given, extension) : given;
+    if (posix.normalize(path) !== path || path.startsWith('../') || posix.isAbsolute(path))
+      return this.#refuse(`\`${path}\` is no path below \`to\``);
+    const before = this.assets.find((one) => one.path === given) ?? (this.assets.length === 1 ? first : undefined);
+    if (!this.#mayWrite(path)) return this.#refuse(`\`${path}\` is not among the files that it \`writes\``);
+    const { text, bytes, map } = object;
+    if (text === undefined && bytes === undefined && before) return path === before.path ? before : { ...before, path };
+    if (typeof text !== 'string' && !(bytes instanceof Uint8Array))
+      return this.#refuse(`the content of \`${path}\` is neither a text nor bytes`);
+    const content = typeof text === 'string' ? encodeText(text) : (bytes as Uint8Array);
+    if (before && path === before.path && Buffer.from(content).equals(before.bytes)) return before;
+    if (before && typeof text === 'string' && map !== undefined && this.context.settings.maps)
+      return withComposedMap(before, text, this.#map(map, before), path);
+    const origins = before?.origins ?? [...new Set(this.assets.flatMap((one) => one.origins))];
+    return { id: before && path === before.path ? before.id : path, path, bytes: content, origins, isPristine: false };
+  }
+
+  /** A map from the result to the asset, which has one to the sources. */
+  #map(map: unknown, before: Asset): ReturnType<typeof readMap> {
+    try {
+      const source = before.origins[0] ?? before.path;
+      return readMap(map as object, () => source);
+    } catch (error) {
+      return this.#refuse(`its source map is invalid: ${(error as Error).message}`);
+    }
+  }
+
+  #refuse(reason: string): never {
+    const { module } = this.settings;
+    return fail('apply-result', { module, reason }, { file: module });
+  }
+}
+
+const describe = (value: unknown): string => (typeof value === 'object' ? 'an object' : `\`${String(value)}\``);
