@@ -202,7 +202,8 @@ describe('every command', () => {
     );
     const project = telling();
     const seen = new Set<string>();
-    for (const [args, change] of [...day, ['init'] as const]) {
+    const task = ['anvil.yaml', 'pipelines: { task: { steps: [run: echo ready] } }\n'] as const;
+    for (const [args, change] of [...day, ['build', task] as const, ['init'] as const]) {
       if (change) project.write(...change);
       if (args === 'init') rmSync(project.path('anvil.yaml'));
       const { stdout } = await project.run([...args.split(' '), '--format', 'json']);
@@ -215,7 +216,7 @@ describe('every command', () => {
       }
     }
     expect([...seen].sort()).toEqual(
-      'browsers build-done build-started cleaned created diagnostic feature forecast job-done pipeline pipeline-done pipeline-started plan why-output why-source'.split(
+      'browsers build-done build-started cleaned command-output created diagnostic feature forecast job-done pipeline pipeline-done pipeline-started plan why-output why-source'.split(
         ' ',
       ),
     );

@@ -1,5 +1,6 @@
 import { chmodSync, mkdirSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
+import { setTimeout as pause } from 'node:timers/promises';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 import { Terminal } from './support/terminal.js';
@@ -162,6 +163,7 @@ describe('a session on a terminal', () => {
     for (const name of 'cdefgh') project.write(`src/${name}.css`, 'a { b: c }');
     rmSync(project.path('.git/index.lock'));
     await terminal.sees('2 pages: /c.css, /d.css, /e.css and 3 more files updated');
+    while (!project.exists('shown')) await pause(20);
     expect(project.read('shown')).toBe(url);
     expect(pages.map(({ status }) => status)).toEqual([200, 200]);
     left.abort();
