@@ -487,7 +487,7 @@ export const catalogue = {
   ),
   'command-failed': error<{ command: string; how: string; lines: string }>(
     (p) => `\`${p.command}\` ${p.how}.${p.lines === '' ? '' : `\n${p.lines}`}`,
-    () => 'It runs again in the next build.',
+    () => 'Fix what it reports; it runs again in the next build.',
   ),
   'command-no-output': error<{ command: string }>(
     (p) => `\`${p.command}\` ended without writing the file \`{out}\`.`,
