@@ -142,6 +142,19 @@ console.log('all');
     while (processesWith('sleep 78').length > 0) await pause(20);
   });
 
+  it('takes the profile from the environment where no option names one, as commands do that run the program', async () => {
+    const notes = project(`run: { command: node tools/stamp.mjs }`);
+    for (const [args, profile, found] of [
+      [[], 'development', 'development'],
+      [['--profile', 'production'], 'development', 'production'],
+      [[], '', 'production'],
+    ] as const) {
+      await notes.run(['build', ...args], { env: { ANVIL_PROFILE: profile } });
+      expect(notes.read('site/a.txt')).toBe(`a ${found}`);
+    }
+    expect((await notes.run(['build'], { env: { ANVIL_PROFILE: 'none' } })).code).toBe(2);
+  });
+
   it('does not take commands from a cached plan', async () => {
     const cache = '.anvil-cache/store';
     const notes = project('run: node tools/stamp.mjs');

@@ -24,6 +24,8 @@ const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.me
 export async function main(args: readonly string[]): Promise<number> {
   // Target queries are resolved by the data that the package came with; that there is newer data is no news for a build.
   process.env['BROWSERSLIST_IGNORE_OLD_DATA'] ??= '1';
+  // Shells set variables to nothing rather than removing them.
+  if (process.env['ANVIL_PROFILE'] === '') delete process.env['ANVIL_PROFILE'];
   const stop = new AbortController();
   const interrupt = (): void => stop.abort();
   process.once('SIGINT', interrupt).once('SIGTERM', interrupt);
@@ -103,7 +105,7 @@ function addHelp(program: Command): void {
 function addSharedOptions(command: Command): void {
   command
     .addOption(new Option('-c, --config <file>', 'use this project file').argParser(fileName))
-    .addOption(new Option('-p, --profile <name>', 'use this profile'))
+    .addOption(new Option('-p, --profile <name>', 'use this profile').env('ANVIL_PROFILE'))
     .addOption(
       new Option('-f, --format <format>', 'output format')
         .choices(['pretty', 'lines', 'json', 'sarif'])
