@@ -5,11 +5,11 @@ import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import { matchTest } from '../plan/claims.js';
 import type { Plan } from '../plan/plan.js';
 import { BuildExecutor } from './build-executor.js';
-import { hasLoaded, pipelineViewFor } from './run-steps.js';
+import { pipelineViewFor } from './run-steps.js';
 
 /**
  * Runs the step of a pipeline that loads other sources, and discards its result: the analyses that it keeps in memory are
- * there for the next change. It does nothing if the step has run in this process.
+ * there for the next change.
  *
  * @param signal stops it
  */
@@ -36,7 +36,6 @@ export async function rehearseLoads(
     build: 0,
   };
   const request = { run, settings, isOtherKey: false, isFresh: false, progress: () => undefined };
-  if (hasLoaded(step, request)) return;
   const view = pipelineViewFor(step, () => ({ kind: 'first', paths: [] }), request);
   const load: typeof view.load = async (source) => {
     // Changes are noticed between any two modules.

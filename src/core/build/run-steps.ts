@@ -162,9 +162,6 @@ const loadedSources = new WeakMap<
   WeakMap<ConfiguredStep, Map<string, Map<string, LoadedSource>>>
 >();
 
-/** Reports whether sources were loaded for a step in this process. */
-export const hasLoaded = (step: ConfiguredStep, request: StepsRequest): boolean => loadedBefore(step, request).size > 0;
-
 /** The sources that were loaded for a step with the same settings. */
 function loadedBefore(step: ConfiguredStep, { run, settings }: StepsRequest): Map<string, LoadedSource> {
   const { files } = run.executor;
