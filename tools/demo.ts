@@ -35,7 +35,7 @@ function edit(file: string, from: string, to: string): void {
 
 say(
   '1. The plan',
-  `This is a copy of the demo in ${project}.\nIts anvil.yaml has six pipelines, which read and write these files.`,
+  `This is a copy of the demo in ${project}.\nIts anvil.yaml has seven pipelines, which read and write these files.`,
 );
 run(['list']);
 

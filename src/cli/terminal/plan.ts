@@ -39,6 +39,7 @@ type PlanRow = readonly [label: string, values: readonly string[]];
 
 /** The rows that tell how outputs are published, where that is not under their own paths alone. */
 function releaseRows(pipeline: PlannedPipeline, { profile }: Plan, isHashed: ReturnType<typeof hashedTest>): PlanRow[] {
+  if (!pipeline.isPublished) return [];
   // Patterns stand for files of any name.
   const paths = exactPaths(pipeline.claims);
   const hashed = paths.filter((path) => isHashed(path, pipeline)).length;
