@@ -260,7 +260,11 @@ export class Project {
     const { stepCatalogue } = await import('./steps/index.js');
     const { toCachedConfig, fromCachedConfig } = await import('./config/config-cache.js');
     const cached = this.#cached();
-    if (cached) this.#checked = fromCachedConfig(cached, name, text, stepCatalogue);
+    // Commands are only taken from the project file itself.
+    const isTrusted = cached?.pipelines.every(({ steps }) =>
+      steps.every(({ definition }) => !executingSteps.has(definition)),
+    );
+    if (cached && isTrusted) this.#checked = fromCachedConfig(cached, name, text, stepCatalogue);
     else {
       const [{ ProjectDocument }, { checkProject }] = await Promise.all([
         import('./config/document.js'),
@@ -280,11 +284,7 @@ export class Project {
   #cached(): CachedConfig | undefined {
     const cached = readJsonCache(this.#cachePath, cacheVersion) as
       { configHash: string; project: CachedConfig } | undefined;
-    if (cached?.configHash !== this.#configHash) return undefined;
-    const isTrusted = cached.project.pipelines.every(({ steps }) =>
-      steps.every(({ definition }) => !executingSteps.has(definition)),
-    );
-    return isTrusted ? cached.project : undefined;
+    return cached?.configHash === this.#configHash ? cached.project : undefined;
   }
 
   get #cachePath(): string {

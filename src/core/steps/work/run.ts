@@ -3,6 +3,7 @@ import type { Asset } from '../../assets/asset.js';
 import type { Command, CommandResult, StepContext } from '../../assets/context.js';
 import { diagnostic, PassingError } from '../../diagnostics/index.js';
 import { commandWords } from '../../config/command-words.js';
+import { literalPath } from '../../files/globs.js';
 import { withExtension } from '../../languages/formats.js';
 
 const defaultTimeLimit = 300;
@@ -51,7 +52,11 @@ class CommandRunner {
     // They become part of the trace.
     for (const word of this.#words)
       if (isProjectPath(word) && context.exists(posix.normalize(word))) context.read(posix.normalize(word));
-    for (const glob of texts(reads)) for (const path of context.list(glob)) context.read(path);
+    for (const glob of texts(reads)) {
+      const literal = literalPath(glob);
+      const paths = literal === undefined ? context.list(glob) : context.exists(literal) ? [literal] : [];
+      for (const path of paths) context.read(path);
+    }
     for (const name of texts(environment)) context.env(name);
   }
 
