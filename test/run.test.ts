@@ -155,6 +155,24 @@ console.log('all');
     expect((await notes.run(['build'], { env: { ANVIL_PROFILE: 'none' } })).code).toBe(2);
   });
 
+  it('runs commands in builds only, not while a session warms up', async () => {
+    const notes = project('run: node tools/log.mjs', {
+      'tools/log.mjs': "import { appendFileSync } from 'node:fs';\nappendFileSync('log', '+');\n",
+      'src/other.css': 'a { color: teal }\n',
+    });
+    notes.write(
+      'anvil.yaml',
+      `${notes.read('anvil.yaml').replace(/ }\n$/, '')}, styles: { from: src/*.css, to: site, steps: [minify] } }\n`,
+    );
+    const session = await Session.open({ folder: notes.root });
+    const running = session.run();
+    while (session.state !== 'warming-up') await pause(5);
+    while (session.state === 'warming-up') await pause(5);
+    session.close();
+    await running;
+    expect(notes.read('log')).toBe('++');
+  });
+
   it('does not take commands from a cached plan', async () => {
     const cache = '.anvil-cache/store';
     const notes = project('run: node tools/stamp.mjs');

@@ -1,7 +1,7 @@
-import { executingSteps } from '../config/executing-steps.js';
 import { setMaxListeners } from 'node:events';
 import { statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
+import { executingSteps } from '../config/executing-steps.js';
 import { diagnostic, fail, type Diagnostic } from '../diagnostics/index.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
@@ -304,8 +304,8 @@ export class Engine {
     setMaxListeners(Infinity, signal);
     const executor = await this.#openExecutor();
     if (plan.pipelines.some(({ steps }) => steps.some(({ definition }) => definition.loads))) {
-      const { rehearseLoads } = await import('./rehearse.js');
-      for (const pipeline of plan.pipelines) await rehearseLoads(pipeline, plan, executor, signal);
+      const { warmUpLoads } = await import('../watch/warm-up-loads.js');
+      for (const pipeline of plan.pipelines) await warmUpLoads(pipeline, plan, executor, signal);
     }
     const { warmUp } = await import('../watch/warm-up.js');
     await warmUp(plan, memos, { ...this.setting, resources: this.#resources }, signal);

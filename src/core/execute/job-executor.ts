@@ -117,7 +117,12 @@ export class JobExecutor {
   }
 
   /** Runs a step on this thread beside everything else, and discards its result. */
-  async rehearse(call: StepCall, assets: readonly Asset[], signal: AbortSignal, pipeline: PipelineView): Promise<void> {
+  async runDiscarded(
+    call: StepCall,
+    assets: readonly Asset[],
+    signal: AbortSignal,
+    pipeline: PipelineView,
+  ): Promise<void> {
     await this.#runHere(call, assets, signal, pipeline);
   }
 

@@ -6,6 +6,7 @@ import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
 import { Inputs } from '../build/inputs.js';
 import { unitId, type PipelineMemo } from '../build/memo.js';
+import { executingSteps } from '../config/executing-steps.js';
 import { runPipeline } from '../build/pipeline.js';
 import { BuildExecutor } from '../build/build-executor.js';
 import { JobExecutor, type JobExecutorOptions } from '../execute/job-executor.js';
@@ -75,11 +76,11 @@ export async function warmUp(
 
 /**
  * A pipeline with few and small sources: one of each kind, or all inputs of a first step that gathers. It ends before a step
- * that loads other sources, which may be any number.
+ * that loads other sources, which may be any number, or runs code of the project, which only builds do.
  */
 function sampleOf(planned: PlannedPipeline, memo: PipelineMemo | undefined, files: FileTable): PlannedPipeline {
-  const loading = planned.steps.findIndex(({ definition }) => definition.loads);
-  const pipeline = loading < 0 ? planned : { ...planned, steps: planned.steps.slice(0, loading) };
+  const end = planned.steps.findIndex(({ definition }) => definition.loads || executingSteps.has(definition.name));
+  const pipeline = end < 0 ? planned : { ...planned, steps: planned.steps.slice(0, end) };
   const [first] = pipeline.steps;
   if (!first) return { ...pipeline, sources: [] };
   const readsOf = (path: string): number =>

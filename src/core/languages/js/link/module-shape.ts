@@ -30,7 +30,8 @@ function describe(record: ModuleRecord): unknown {
     effectsOf(statements),
     [...new Set(statements.flatMap(({ declares, changes }) => [...declares, ...changes]))],
     importUses(record),
-    [...uses.topLevel.keys()],
+    // Variables that change cannot be shared everywhere.
+    [...uses.topLevel].map(([local, found]) => [local, found.some(({ isWrite }) => isWrite)]),
     [...uses.usesThis],
     uses.urls.map(({ specifier, worker }) => [specifier, worker ?? null]),
     uses.metas.length > 0,

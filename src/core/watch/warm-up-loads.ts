@@ -4,8 +4,9 @@ import type { JobExecutor } from '../execute/job-executor.js';
 import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import { matchTest } from '../plan/claims.js';
 import type { Plan } from '../plan/plan.js';
-import { BuildExecutor } from './build-executor.js';
-import { pipelineViewFor } from './run-steps.js';
+import { BuildExecutor } from '../build/build-executor.js';
+import { pipelineViewFor } from '../build/run-steps.js';
+import { executingSteps } from '../config/executing-steps.js';
 
 /**
  * Runs the step of a pipeline that loads other sources, and discards its result: the analyses that it keeps in memory are
@@ -13,14 +14,15 @@ import { pipelineViewFor } from './run-steps.js';
  *
  * @param signal stops it
  */
-export async function rehearseLoads(
+export async function warmUpLoads(
   pipeline: PlannedPipeline,
   { browsers, profile }: Plan,
   executor: JobExecutor,
   signal: AbortSignal,
 ): Promise<void> {
   const step = pipeline.steps.find(({ definition }) => definition.loads);
-  if (!step) return;
+  // Code of the project only runs in builds.
+  if (!step || pipeline.steps.some(({ definition }) => executingSteps.has(definition.name))) return;
   const settings: StepEnvironment = {
     browsers,
     constants: profile.constants,
@@ -47,7 +49,7 @@ export async function rehearseLoads(
   for (const { path } of pipeline.sources) loaded.push((await load(path))?.asset);
   const assets = loaded.filter((asset) => asset !== undefined && matchTest(step.match)(asset.path));
   if (assets.length < loaded.length) return;
-  await executor.rehearse(
+  await executor.runDiscarded(
     { step: executor.step(step.definition.name), options: step.options, settings },
     assets as NonNullable<(typeof loaded)[number]>[],
     signal,
