@@ -332,6 +332,21 @@ log(attempt(() => 'q' in all), attempt(() => Object.keys(all)), attempt(() => al
     expect(scripted.length).toBeGreaterThan(seeds.length / 8);
   });
 
+  it('notices that a variable which parts of a classic script share begins to change', async () => {
+    const reads = { 'reads.mjs': "import { x } from './b.mjs'\nconsole.log(x)\n", 'b.mjs': 'export let x = 1\n' };
+    const project = new TestProject({
+      'anvil.yaml': pipeline('from: a.mjs\nto: site\nsteps: [{ link: { as: script } }]'),
+      'a.mjs': "import('./reads.mjs')\nimport('./b.mjs')\n",
+      ...reads,
+    });
+    const opened = await Project.open({ folder: project.root });
+    const codes = async (): Promise<string[]> =>
+      (await opened.build({ profile: 'development' })).diagnostics.map(({ code }) => code);
+    expect(await codes()).toEqual([]);
+    project.write('b.mjs', 'export let x = 1\nsetTimeout(() => (x = 2))\n');
+    expect(await codes()).toEqual(['link-script']);
+  });
+
   it('links random graphs after edits as from scratch', async () => {
     const seeds = Array.from({ length: 16 }, (_, at) => at + 1);
     const rounds = 7;

@@ -163,9 +163,11 @@ console.log('all');
     });
     const session = await Session.open({ folder: notes.root });
     const running = session.run();
-    while (session.state !== 'warming-up') await pause(1);
+    const isWarmingUp = (): boolean => session.state === 'warming-up';
+    while (!isWarmingUp()) await pause(1);
     // Interrupted, it begins again at once.
-    for (let idle = 0; idle < 20; idle = session.state === 'idle' ? idle + 1 : 0) await pause(10);
+    const isIdle = (): boolean => session.state === 'idle';
+    for (let idle = 0; idle < 20; idle = isIdle() ? idle + 1 : 0) await pause(10);
     session.close();
     await running;
     expect(log.read('log')).toBe('++');

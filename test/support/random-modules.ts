@@ -175,6 +175,7 @@ export function editedModule(random: Random, text: string, edit: number): string
     `later(() => log(typeof ${imported}.${name}, typeof ${imported}.a.lens))`,
     `later(() => ${imported}.${name}())`,
     `later(() => { ${imported} = 1 })`,
+    `later(() => { ${random.pick([...text.matchAll(/^export (?:let|var) (\w+)/gm)].map(([, own]) => own!).concat('leaked'))} = 2 })`,
     `lazy(() => import('./m0.mjs').then(({ ${name} }) => log(${name}), () => 0))`,
     `const edit_${String(edit)} = 1`,
     `let ${name} = 1`,
