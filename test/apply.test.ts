@@ -160,16 +160,23 @@ pipelines:
   it('evaluates changed modules again in a session, those that they import included', async () => {
     const notes = project(
       'apply: tools/credits.mjs',
-      "import { end } from './end.mjs';\nexport default ({ text }) => text.trim() + end;\n",
+      "import { end } from './end.mjs';\nimport start from './start.cjs';\nexport default ({ text }) => start + text.trim() + end;\n",
       {
         'tools/end.mjs': "export const end = '.';\n",
+        'tools/start.cjs': "module.exports = require('./inner.cjs') + '>';\n",
+        'tools/inner.cjs': "module.exports = '1';\n",
       },
     );
     const watch = await Watch.start(notes);
-    for (const end of ['!', '?']) {
-      notes.write('tools/end.mjs', `export const end = '${end}';\n`);
-      await watch.until(() => notes.read('site/a.txt') === `a${end}`);
+    for (const [file, text, result] of [['end.mjs', "export const end = '!';\n", '1>a!']] as const) {
+      notes.write(`tools/${file}`, text);
+      await watch.until(() => notes.read('site/a.txt') === result);
     }
+    // Node.js does not load CommonJS modules and packages again; another process does.
+    notes.write('tools/inner.cjs', "module.exports = '2';\n");
+    await watch.until(() => watch.events.some(({ code }) => code === 'apply-failed'));
     await watch.end();
+    await notes.build();
+    expect(notes.read('site/a.txt')).toBe('2>a!');
   });
 });

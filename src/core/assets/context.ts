@@ -94,9 +94,9 @@ export interface StepContext {
   /**
    * Imports a module of the project in this process.
    *
-   * @param version identifies the contents of the module and of those that it imports
+   * @param contents the hashes of the module and of everything that it imports, by path
    */
-  importModule(path: string, version: string): Promise<object>;
+  importModule(path: string, contents: ReadonlyMap<string, string>): Promise<object>;
   /** The place in a file of the project at which an error was thrown, from 1; undefined if it was elsewhere. */
   placeOfError(error: unknown): { readonly file: string; readonly line: number; readonly column: number } | undefined;
   /** Adds an asset to those that the step returns. */

@@ -135,8 +135,8 @@ export class JobContext implements StepContext {
     return runCommand(command, { root: this.inputs.files.root, signal: this.signal, show });
   }
 
-  importModule(path: string, version: string): Promise<object> {
-    return importProjectModule(this.inputs.files.root, path, version);
+  importModule(path: string, contents: ReadonlyMap<string, string>): Promise<object> {
+    return importProjectModule(this.inputs.files.root, path, contents);
   }
 
   placeOfError(error: unknown): ReturnType<StepContext['placeOfError']> {

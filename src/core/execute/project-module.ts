@@ -1,16 +1,37 @@
-import { register } from 'node:module';
+import { createRequire, register } from 'node:module';
 import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
+import { contentHash } from '../files/hash.js';
+
+const { cache } = createRequire(import.meta.url);
+
+/** The contents of files when they were first evaluated, as hashes by path. */
+const evaluated = new Map<string, string>();
+
+/** Thrown if a file has changed that Node.js only loads once: a CommonJS module, or a package. */
+export class LoadedOnceError extends Error {}
 
 let hasHooks = false;
 
 /**
  * Imports a module of a project, with the other modules of the project that it imports in the same version.
  *
- * @param path absolute
- * @param version identifies the contents of these modules: another one lets them be evaluated again
+ * @param path relative to the project
+ * @param contents the hashes of these modules, and of the package.json files of packages, by path
+ * @throws LoadedOnceError
  */
-export async function importProjectModule(root: string, path: string, version: string): Promise<object> {
+export async function importProjectModule(
+  root: string,
+  path: string,
+  contents: ReadonlyMap<string, string>,
+): Promise<object> {
+  for (const [file, hash] of contents) {
+    const known = evaluated.get(`${root} ${file}`) ?? hash;
+    if (known !== hash && (file.includes('node_modules/') || cache[join(root, file)]))
+      throw new LoadedOnceError(`${file} has changed, and is only loaded once. Start the program again`);
+    evaluated.set(`${root} ${file}`, hash);
+  }
+  const version = contentHash(JSON.stringify([...contents]));
   if (!hasHooks) register(new URL('module-hooks.js', import.meta.url));
   hasHooks = true;
   return (await import(`${pathToFileURL(join(root, path)).href}?anvil-version=${version}`)) as object;

@@ -2,15 +2,13 @@ import { Ajv, type ErrorObject } from 'ajv';
 import { posix } from 'node:path';
 import { withComposedMap, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
-import { diagnostic, DiagnosticError, fail, type Place } from '../../diagnostics/index.js';
+import { diagnostic, DiagnosticError, fail, PassingError, type Place } from '../../diagnostics/index.js';
+import { LoadedOnceError } from '../../execute/project-module.js';
 import { globTest } from '../../files/globs.js';
-import { contentHash } from '../../files/hash.js';
-import { foldersAbove } from '../../files/package-folder.js';
 import { decodeText, encodeText } from '../../files/text.js';
 import { withExtension } from '../../languages/formats.js';
-import { parseScript, ScriptSyntaxError } from '../../languages/js/parse.js';
-import { scriptReferences } from '../../languages/references/scripts.js';
 import { readMap } from '../../languages/source-maps/index.js';
+import { moduleContents } from './module-contents.js';
 import type { AppliedAsset, ApplyContext, ApplyResult } from './apply-types.js';
 
 /** How a function is called. */
@@ -35,8 +33,8 @@ export async function applyModule(
   context: StepContext,
 ): Promise<readonly Asset[]> {
   const { module, gather = false } = settings;
-  const version = contentHash([...contentsOf(module, context)].join('\n'));
-  const loaded = await attempt(module, context, () => context.importModule(module, version));
+  const contents = moduleContents(module, context);
+  const loaded = await attempt(module, context, () => context.importModule(module, contents));
   const call = (loaded as { default?: unknown }).default;
   if (typeof call !== 'function') fail('apply-export', { module }, { file: module });
   checkOptions(settings, (loaded as { schema?: unknown }).schema);
@@ -49,54 +47,6 @@ export async function applyModule(
   return new Results(assets, settings, context).read(result);
 }
 
-/** The contents of a module and of everything that it imports; reading them makes them part of the trace. */
-function contentsOf(path: string, context: StepContext, seen = new Map<string, string>()): Iterable<string> {
-  if (seen.has(path)) return seen.values();
-  const bytes = context.read(path);
-  if (!bytes) fail('apply-missing', { module: path }, { file: path });
-  seen.set(path, `${path} ${contentHash(bytes)}`);
-  if (!/\.[cm]?[jt]s$/.test(path)) return seen.values();
-  const text = decodeText(bytes, path);
-  if (/\.[cm]?js$/.test(path)) checkSyntax(path, text);
-  for (const { url, use } of scriptReferences(text).references) {
-    if (use !== 'import' && use !== 'require') continue;
-    if (/^\.{0,2}\//.test(url)) {
-      const target = posix.join(url.startsWith('/') ? '.' : posix.dirname(path), pathOf(url));
-      if (context.exists(target)) contentsOf(target, context, seen);
-    } else if (!/^[a-z]+:/.test(url)) {
-      // Of a package, its version tells what is in it.
-      const name = /^(@[^/]+\/)?[^/]+/.exec(url)![0];
-      const found = foldersAbove(posix.dirname(path))
-        .map((folder) => posix.join(folder, 'node_modules', name, 'package.json'))
-        .find((file) => context.exists(file));
-      const manifest = found === undefined ? undefined : context.read(found);
-      if (manifest) seen.set(found!, `${found!} ${contentHash(manifest)}`);
-    }
-  }
-  return seen.values();
-}
-
-/** The path of a relative URL. */
-function pathOf(url: string): string {
-  const path = url.replace(/[?#].*/, '');
-  try {
-    return decodeURIComponent(path);
-  } catch {
-    return path;
-  }
-}
-
-/** Reports a syntax error at its place, which Node.js does not tell. */
-function checkSyntax(path: string, text: string): void {
-  try {
-    parseScript(text, path.endsWith('.mjs') ? true : undefined);
-  } catch (error) {
-    if (!(error instanceof ScriptSyntaxError)) throw error;
-    const { message, offset } = error;
-    fail('apply-failed', { module: path, message }, { file: path, text, offsets: [offset, offset + 1] });
-  }
-}
-
 /** Runs code of the project; what it throws becomes a diagnostic at its place. */
 async function attempt<T>(module: string, context: StepContext, work: () => T | Promise<T>): Promise<T> {
   try {
@@ -105,7 +55,9 @@ async function attempt<T>(module: string, context: StepContext, work: () => T | 
     if (error instanceof DiagnosticError || context.signal.aborted) throw error;
     const found = context.placeOfError(error);
     const message = error instanceof Error ? `${error.name}: ${error.message}` : String(error);
-    throw new DiagnosticError(diagnostic('apply-failed', { module, message }, placeIn(found, module, context)));
+    const failure = diagnostic('apply-failed', { module, message }, placeIn(found, module, context));
+    // Another process loads it as it is now.
+    throw error instanceof LoadedOnceError ? new PassingError(failure) : new DiagnosticError(failure);
   }
 }
 
