@@ -76,7 +76,7 @@ console.log('all');
     expect(stderr.split('\n').sort()).toEqual(['', 'notes │ all', 'notes │ stamping']);
     expect(notes.files('site')).toEqual(['site/a.md', 'site/deep/b.txt', 'site/list.txt']);
     expect([notes.read('site/a.md'), notes.read('site/list.txt')]).toEqual(['moon production', 'a.md,deep,deep/b.txt']);
-    expect(readdirSync(notes.path('.anvil-cache')).filter((name) => name.startsWith('command-'))).toEqual([]);
+    expect(readdirSync(notes.path('.anvil-cache/commands'))).toEqual([]);
   });
 
   it('runs tasks without sources, in every build unless they name what they read', async () => {

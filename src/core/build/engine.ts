@@ -8,7 +8,7 @@ import { FolderTree } from '../files/folder-tree.js';
 import { saveRecord, type OutputRoot } from '../outputs/publish.js';
 import { OutputRecord } from '../outputs/record.js';
 import { identityOf } from '../files/regular-file.js';
-import type { PlannedPipeline } from '../plan/pipeline.js';
+import { runsAlways, type PlannedPipeline } from '../plan/pipeline.js';
 import { OutputOwners } from './output-owners.js';
 import { isNamed } from '../plan/naming.js';
 import { selectPipelines, type Plan } from '../plan/plan.js';
@@ -221,8 +221,8 @@ export class Engine {
       },
     });
     await executor.endBuild();
-    const isAlways = pipelines.some(({ steps }) => steps.some((step) => step.isAlways));
-    state.report = pipelines.length === plan.pipelines.length && !isAlways ? report : undefined;
+    const isWhole = pipelines.length === plan.pipelines.length;
+    state.report = isWhole && !pipelines.some(runsAlways) ? report : undefined;
     state.isNew ||= isNew || this.files.isChanged;
     return report;
   }

@@ -6,6 +6,7 @@ import type { OutputState } from '../outputs/publish.js';
 import { matchTest, type ClaimIndex } from '../plan/claims.js';
 import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import { isNamed } from '../plan/naming.js';
+import { stepSettings } from './step-settings.js';
 import type { Plan } from '../plan/plan.js';
 import { withWrittenSources } from '../plan/resolver.js';
 import type { BuildRequest } from './build-request.js';
@@ -374,11 +375,11 @@ export class PipelineBuild {
   #pipelineRun(): PipelineRun {
     const { request, plan } = this.build;
     const { executor, memos, build: number, tell } = request;
-    const { browsers, profile } = plan;
+    const { profile } = plan;
     return {
       pipeline: this.#pipeline,
       executor: new BuildExecutor(executor),
-      settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none', profile: profile.name },
+      settings: stepSettings(plan),
       form: outputForm(this.#pipeline, profile, !isNamed(plan)),
       signal: this.#signal,
       memo: memos.get(this.name),

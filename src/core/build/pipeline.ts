@@ -3,7 +3,7 @@ import type { StepEnvironment } from '../assets/context.js';
 import type { PipelineRun } from './pipeline-run.js';
 import type { StepCount } from './report.js';
 import { reasonOfState } from '../files/file-table.js';
-import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
+import { runsAlways, type PlannedPipeline, type PlannedSource } from '../plan/pipeline.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError } from '../cache/contents.js';
 import { runSteps, type StepsResult } from './run-steps.js';
@@ -90,8 +90,7 @@ class Evaluation {
   }
 
   async result(): Promise<PipelineResult> {
-    const isAlways = this.pipeline.steps.some((step) => step.isAlways);
-    if (this.#snapshot && !isAlways && this.#dirtyIndexes.size === 0 && this.#dirtyUnits?.size === 0)
+    if (this.#snapshot && !runsAlways(this.pipeline) && this.#dirtyIndexes.size === 0 && this.#dirtyUnits?.size === 0)
       return this.#unchanged(this.run.memo!, this.#snapshot);
     const sources = this.#sources();
     let assets: readonly AssetRef[] = sources;
@@ -257,7 +256,7 @@ class Evaluation {
   #reuse(unit: Unit): boolean {
     const { memo, executor } = this.run;
     const known = this.fresh || memo?.key !== this.#key ? undefined : memo.units.get(unit.id);
-    if (!known || !hasInput(known, unit) || this.pipeline.steps.some(({ isAlways }) => isAlways)) return false;
+    if (!known || !hasInput(known, unit) || runsAlways(this.pipeline)) return false;
     if (!this.#dirtyUnits || this.#dirtyUnits.has(unit.id))
       for (const job of known.jobs) for (const read of job.reads) if (!executor.isCurrent(read)) return false;
     this.#units.set(unit.id, known);

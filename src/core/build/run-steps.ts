@@ -9,6 +9,7 @@ import type { Segment, Unit } from './segments.js';
 import { MissingContentError } from '../cache/contents.js';
 import type { AssetRef, Read } from '../cache/trace.js';
 import type { PipelineView } from '../execute/context.js';
+import { runsAlways } from '../plan/pipeline.js';
 import { reasonOfState } from '../files/file-table.js';
 import { inputDigest } from './keys.js';
 
@@ -189,7 +190,7 @@ function causeOf(unit: Unit, { run, isOtherKey }: StepsRequest): Cause {
   const { memo, executor } = run;
   const before = memo?.units.get(unit.id);
   if (!before) return { kind: 'first', paths: [] };
-  if (run.pipeline.steps.some(({ isAlways }) => isAlways)) return { kind: 'always', paths: [] };
+  if (runsAlways(run.pipeline)) return { kind: 'always', paths: [] };
   if (isOtherKey) return { kind: 'settings', paths: [] };
   const reads = before.jobs.flatMap((job) => job.reads).filter((read) => !executor.isCurrent(read));
   const isInput = before.input !== inputDigest(unit.assets);

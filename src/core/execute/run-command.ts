@@ -7,6 +7,8 @@ import { StringDecoder } from 'node:string_decoder';
 import { stripVTControlCharacters } from 'node:util';
 import type { Command, CommandResult } from '../assets/context.js';
 import { byCodeUnits } from '../files/globs.js';
+import { isAlive } from '../files/alive.js';
+import { isLink } from '../files/regular-file.js';
 import { reasonOf } from '../files/reason.js';
 import { makeIgnoredFolder } from '../files/write-file.js';
 import { recordFolder } from '../outputs/record.js';
@@ -53,9 +55,12 @@ export async function runCommand(command: Command, surroundings: CommandSurround
 async function withFiles(command: Command, surroundings: CommandSurroundings): Promise<CommandResult> {
   const { words, files, inputPath, outputPath } = command;
   if (inputPath === undefined && outputPath === undefined) return start(command, words, surroundings);
-  const base = join(surroundings.root, recordFolder);
-  makeIgnoredFolder(base);
-  const folder = join(base, `command-${randomBytes(8).toString('hex')}`);
+  makeIgnoredFolder(join(surroundings.root, recordFolder));
+  const base = join(surroundings.root, recordFolder, 'commands');
+  if (isLink(base)) throw new Error(`${recordFolder}/commands is a symbolic link`);
+  mkdirSync(base, { recursive: true });
+  removeAbandoned(base);
+  const folder = join(base, `${String(process.pid)}-${randomBytes(8).toString('hex')}`);
   const [source, target] = [join(folder, 'in'), join(folder, 'out')];
   try {
     mkdirSync(source, { recursive: true });
@@ -74,6 +79,12 @@ async function withFiles(command: Command, surroundings: CommandSurroundings): P
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
+}
+
+/** Removes the folders of processes that were killed. */
+function removeAbandoned(base: string): void {
+  for (const name of readdirSync(base))
+    if (!isAlive(Number.parseInt(name, 10))) rmSync(join(base, name), { recursive: true, force: true });
 }
 
 /** The contents of the files in a folder, by path; links are left out, which may lead anywhere. */

@@ -16,6 +16,7 @@ import { planPublish, staleOf, type OutputRoot } from '../outputs/publish.js';
 import { claimIndexOf, describeClaim, filesBehind } from '../plan/claims.js';
 import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import { isNamed } from '../plan/naming.js';
+import { stepSettings } from '../build/step-settings.js';
 import type { Plan } from '../plan/plan.js';
 
 /** One job that a build would run, and why. */
@@ -121,14 +122,14 @@ async function forecastPipeline(
   { memos, named, executor, place }: ForecastRequest,
   stale: ReadonlySet<string>,
 ): Promise<PipelineForecast> {
-  const { browsers, profile } = plan;
+  const { profile } = plan;
   const memo = memos.get(pipeline.name);
   const form = outputForm(pipeline, profile, !isNamed(plan));
   const dry = new ForecastExecutor(executor, stale);
   const result = await runPipeline(pipeline, {
     pipeline,
     executor: dry,
-    settings: { browsers, constants: profile.constants, maps: profile.maps !== 'none', profile: profile.name },
+    settings: stepSettings(plan),
     form,
     signal: new AbortController().signal,
     // A copy: evaluating a pipeline updates the memo of the last build.

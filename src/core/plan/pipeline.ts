@@ -34,6 +34,9 @@ export interface PlannedPipeline {
   readonly dependsOn: readonly PipelineDependency[];
 }
 
+/** Reports whether a pipeline has to run in every build. */
+export const runsAlways = ({ steps }: Pick<PlannedPipeline, 'steps'>): boolean => steps.some((step) => step.isAlways);
+
 /** The form in which a pipeline's assets become outputs in a profile. */
 export const outputForm = (pipeline: PlannedPipeline, profile: Profile, isFinal: boolean): OutputForm => ({
   maps: profile.maps,

@@ -1,8 +1,8 @@
 import { setImmediate } from 'node:timers/promises';
-import type { StepEnvironment } from '../assets/context.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import { matchTest } from '../plan/claims.js';
+import { stepSettings } from '../build/step-settings.js';
 import type { Plan } from '../plan/plan.js';
 import { BuildExecutor } from '../build/build-executor.js';
 import { pipelineViewFor } from '../build/run-steps.js';
@@ -16,24 +16,19 @@ import { executingSteps } from '../config/executing-steps.js';
  */
 export async function warmUpLoads(
   pipeline: PlannedPipeline,
-  { browsers, profile }: Plan,
+  plan: Plan,
   executor: JobExecutor,
   signal: AbortSignal,
 ): Promise<void> {
   const step = pipeline.steps.find(({ definition }) => definition.loads);
   // Code of the project only runs in builds.
   if (!step || pipeline.steps.some(({ definition }) => executingSteps.has(definition.name))) return;
-  const settings: StepEnvironment = {
-    browsers,
-    constants: profile.constants,
-    maps: profile.maps !== 'none',
-    profile: profile.name,
-  };
+  const settings = stepSettings(plan);
   const run = {
     pipeline,
     executor: new BuildExecutor(executor),
     settings,
-    form: outputForm(pipeline, profile, true),
+    form: outputForm(pipeline, plan.profile, true),
     signal,
     build: 0,
   };

@@ -1,7 +1,7 @@
-import type { StepEnvironment } from '../assets/context.js';
 import { extensionOf } from '../languages/formats.js';
 import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
+import { stepSettings } from '../build/step-settings.js';
 import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline, PlannedSource } from '../plan/pipeline.js';
 import { Inputs } from '../build/inputs.js';
@@ -50,8 +50,7 @@ export async function warmUp(
     store: undefined,
     threads: { count: 1, program: '' },
   });
-  const { maps, constants } = profile;
-  const settings: StepEnvironment = { browsers, constants, maps: maps !== 'none', profile: profile.name };
+  const settings = stepSettings({ browsers, profile });
   const found = pipelines.map((one) => sampleOf(one, memos.get(one.name), inputs.files));
   const samples = new Set(found.filter(({ sources }) => sources.length > 0));
   for (let round = 0; round < rounds; round++)
@@ -62,7 +61,7 @@ export async function warmUp(
         pipeline: sample,
         executor: new BuildExecutor(executor),
         settings,
-        form: { maps, encodings: [], isFinal: true },
+        form: { maps: profile.maps, encodings: [], isFinal: true },
         signal,
         build: 0,
         isFresh: true,

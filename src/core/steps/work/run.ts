@@ -89,8 +89,7 @@ class CommandRunner {
     const isFolder = this.#has('{out}');
     const { files } = await this.#execute(
       {
-        files: new Map(assets.map(({ path, bytes }) => [path, bytes])),
-        inputPath: '',
+        ...(this.#has('{in}') && { files: new Map(assets.map(({ path, bytes }) => [path, bytes])), inputPath: '' }),
         ...(isFolder && { outputPath: '' }),
         isShown: true,
       },
