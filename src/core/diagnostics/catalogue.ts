@@ -491,7 +491,7 @@ export const catalogue = {
   ),
   'command-no-output': error<{ command: string }>(
     (p) => `\`${p.command}\` ended without writing the file \`{out}\`.`,
-    () => 'Let it write the file that `{out}` stands for, or leave `{out}` away if it writes to standard output.',
+    () => 'Let it write the file that `{out}` stands for, or omit `{out}` if it writes to standard output.',
   ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,

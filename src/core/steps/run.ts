@@ -21,13 +21,13 @@ export class RunOptions {
   extension?: string;
 
   @Field(textList('globs', 'a glob or a list of globs'), {
-    doc: 'Globs of further files that the command reads, relative to the project: it runs again when one of them changes. Files that its words name are always among them. In a pipeline without sources, a command without `reads` runs in every build.',
+    doc: 'Globs of further files that the command reads, relative to the project: it runs again when one of them changes. Files named in the command itself are always tracked. In a pipeline without sources, a command without `reads` runs in every build.',
     default: 'none',
   })
   reads?: string | readonly string[];
 
   @Field(names, {
-    doc: 'Names of environment variables that the result depends on. The command has all variables in any case, and `ANVIL_PROFILE`, the name of the profile.',
+    doc: 'Names of environment variables that the result depends on. The command always sees all variables, and `ANVIL_PROFILE`, the name of the profile.',
     default: 'none',
   })
   environment?: string | readonly string[];
