@@ -30,9 +30,6 @@ export {
   type TextOptions,
   type TextResult,
 } from './core/pure.js';
-export { scriptRewriteHelp, type ScriptRewriteHelp } from './core/languages/js/minify/index.js';
-export { rewrittenBody } from './core/languages/js/minify/minify.js';
-export { casesAreFor, styleRewriteHelp, type StyleRewriteHelp } from './core/languages/css/minify/index.js';
 export {
   browserCost,
   prefixFeatures,

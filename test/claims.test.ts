@@ -1,8 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { globTest } from '../dist/core/files/globs.js';
-import { ClaimIndex, claimsAfter, describeClaim, mayMatch } from '../dist/core/plan/claims.js';
-import type { Claim, StepDefinition } from '../dist/core/config/steps.js';
+import { globTest } from '#modules/core/files/globs.js';
+import { ClaimIndex, claimsAfter, describeClaim, mayMatch } from '#modules/core/plan/claims.js';
+import type { Claim, StepDefinition } from '#modules/core/config/steps.js';
 
 const definition = (claims: StepDefinition['claims'], isAggregate = false): StepDefinition => ({
   name: 'test',

@@ -1,13 +1,13 @@
 import { rmSync, writeFileSync } from 'node:fs';
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { Inputs } from '../dist/core/build/inputs.js';
-import { FileTable } from '../dist/core/files/file-table.js';
-import { FolderTree } from '../dist/core/files/folder-tree.js';
-import { ChangeQueue } from '../dist/core/watch/change-queue.js';
-import { Changes } from '../dist/core/watch/changes.js';
-import { Debouncer } from '../dist/core/watch/debouncer.js';
-import { timing } from '../dist/core/watch/timing.js';
-import { FolderWatcher } from '../dist/core/watch/watcher.js';
+import { Inputs } from '#modules/core/build/inputs.js';
+import { FileTable } from '#modules/core/files/file-table.js';
+import { FolderTree } from '#modules/core/files/folder-tree.js';
+import { ChangeQueue } from '#modules/core/watch/change-queue.js';
+import { Changes } from '#modules/core/watch/changes.js';
+import { Debouncer } from '#modules/core/watch/debouncer.js';
+import { timing } from '#modules/core/watch/timing.js';
+import { FolderWatcher } from '#modules/core/watch/watcher.js';
 import { TestProject } from './support/project.js';
 
 /** The changes of a project whose files `a` to `c` in `src` were read. */

@@ -1,8 +1,8 @@
 import { linkSync, renameSync, rmSync, symlinkSync, truncateSync, utimesSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { FileTable, reasonOfState } from '../dist/core/files/file-table.js';
-import { fingerprintOf } from '../dist/core/files/fingerprint.js';
-import { contentHash } from '../dist/core/files/hash.js';
+import { FileTable, reasonOfState } from '#modules/core/files/file-table.js';
+import { fingerprintOf } from '#modules/core/files/fingerprint.js';
+import { contentHash } from '#modules/core/files/hash.js';
 import { TestProject } from './support/project.js';
 
 const hashOf = (text: string): string => contentHash(Buffer.from(text));

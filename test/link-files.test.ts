@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Browser } from 'playwright-core';
 import { openBrowser, serveFolder } from './support/browser.js';
@@ -166,6 +167,22 @@ describe('linking files of all kinds', () => {
     });
     expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
     expect(project.read('site/a.js')).toBe('import{glow}from"lantern";glow()');
+  });
+
+  it('leaves packages and modules of Node.js to Node.js', async () => {
+    const project = new TestProject({
+      'anvil.yaml': 'pipelines: { app: { from: a.mjs, to: site, steps: [{ link: { external: "*" } }] } }\n',
+      'a.mjs': `import { Worker } from 'node:worker_threads';
+import { join } from 'path';
+import { glow } from './glow.mjs';
+const worker = new Worker(new URL('./work.mjs', import.meta.url));
+worker.once('message', (text) => process.stdout.write(join(glow, Buffer.from(text).toString())));
+`,
+      'glow.mjs': "export const glow = 'glow';\n",
+      'work.mjs': "import { parentPort } from 'node:worker_threads';\nparentPort.postMessage('dim');\n",
+    });
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(execFileSync(process.execPath, [project.path('site/a.mjs')], { encoding: 'utf8' })).toBe('glow/dim');
   });
 
   it('links while other threads work, however many modules are loaded at a time', async () => {

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
-import { Project } from 'loyal-anvil';
+import { Project } from '#modules/index.js';
 import { describe, expect, it, vi } from 'vitest';
-import { LinkedBundle } from '../dist/core/languages/js/link/linked-bundle.js';
+import { LinkedBundle } from '#modules/core/languages/js/link/linked-bundle.js';
 import { openBrowser } from './support/browser.js';
 import { pipeline, TestProject } from './support/project.js';
 import { Random } from './support/random.js';

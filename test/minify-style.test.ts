@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { casesAreFor, minifyStyle, prefixStyle, styleRewriteHelp } from 'loyal-anvil';
+import { minifyStyle, prefixStyle } from 'loyal-anvil';
+import { casesAreFor, styleRewriteHelp } from '#modules/core/languages/css/minify/help.js';
 import { describe, expect, it } from 'vitest';
 
 const minified = (text: string, browsers?: string): string => {

@@ -2,8 +2,8 @@ import { execFileSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, it } from 'vitest';
-import { resolveSpecifier } from '../dist/core/execute/node-resolution.js';
-import { isFileAt } from '../dist/core/files/path-kind.js';
+import { resolveSpecifier } from '#modules/core/execute/node-resolution.js';
+import { isFileAt } from '#modules/core/files/path-kind.js';
 import { TestProject } from './support/project.js';
 import { randomPackages } from './support/random-packages.js';
 

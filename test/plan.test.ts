@@ -61,7 +61,7 @@ describe('sources', () => {
     ]);
   });
 
-  it('never include Sass partials and type declarations', async () => {
+  it('include Sass partials and type declarations only if they are copied', async () => {
     const project = new TestProject({
       'src/_part.scss': '',
       'src/whole.scss': '',
@@ -70,6 +70,15 @@ describe('sources', () => {
       'anvil.yaml': pipeline('from: src/*.{scss,ts}\nto: site\nsteps: [compile]'),
     });
     expect((await listed(project))[0]!.sources).toEqual(['src/code.ts', 'src/whole.scss']);
+    project.write('anvil.yaml', pipeline('from: src/*.{scss,ts}\nto: site'));
+    await project.build();
+    expect(project.files('site').map((path) => path.slice('site/'.length))).toEqual(
+      project.files('src').map((path) => path.slice('src/'.length)),
+    );
+    project.write('anvil.yaml', pipeline('from: [src/_*.scss, src/whole.scss]\nto: site\nsteps: [compile]'));
+    expect((await project.run(['build'])).stderr).toContain(
+      '`src/_*.scss` in the pipeline `one` matches only partials.',
+    );
   });
 
   it('do not include the output folder of a broader glob', async () => {

@@ -3,7 +3,7 @@ import { olderValues } from '../src/core/languages/css/prefix/older-values.js';
 import { prefixTable } from '../src/core/languages/css/prefix/table.js';
 import type { Needs } from '../src/core/languages/css/prefix/table.js';
 import { coversVersion } from '../src/core/languages/targets/targets.js';
-import { prefix } from '../dist/core/languages/css/prefix/prefix.js';
+import { prefix } from '#modules/core/languages/css/prefix/prefix.js';
 
 /** The browsers of the data, by their names in queries. */
 const names: Readonly<Record<string, string>> = {

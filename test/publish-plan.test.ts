@@ -1,8 +1,8 @@
 import { mkdirSync, rmSync } from 'node:fs';
 import { dirname } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { FileTable } from '../dist/core/files/file-table.js';
-import { contentHash } from '../dist/core/files/hash.js';
+import { FileTable } from '#modules/core/files/file-table.js';
+import { contentHash } from '#modules/core/files/hash.js';
 import {
   planPublish,
   publish,
@@ -10,8 +10,8 @@ import {
   staleOf,
   type OutputRoot,
   type Published,
-} from '../dist/core/outputs/publish.js';
-import { OutputRecord } from '../dist/core/outputs/record.js';
+} from '#modules/core/outputs/publish.js';
+import { OutputRecord } from '#modules/core/outputs/record.js';
 import { TestProject } from './support/project.js';
 
 type Texts = Readonly<Record<string, string>>;

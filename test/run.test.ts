@@ -3,8 +3,8 @@ import { chmodSync, existsSync, readdirSync } from 'node:fs';
 import { setTimeout as pause } from 'node:timers/promises';
 import { Session } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
-import { commandWords } from '../dist/core/config/command-words.js';
-import { startWords } from '../dist/core/execute/program-path.js';
+import { commandWords } from '#modules/core/config/command-words.js';
+import { startWords } from '#modules/core/execute/program-path.js';
 import { TestProject } from './support/project.js';
 
 /** The commands of processes with a text in them. */

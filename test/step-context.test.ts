@@ -1,5 +1,5 @@
 import { afterEach, describe, expect, it } from 'vitest';
-import type { Step } from '../dist/core/steps/step.js';
+import type { Step } from '#modules/core/steps/step.js';
 import { TestProject } from './support/project.js';
 import { TestEngine, testStep } from './support/test-engine.js';
 

@@ -1,13 +1,13 @@
 import { rmSync } from 'node:fs';
 import { afterEach, describe, expect, it } from 'vitest';
-import { JobContext } from '../dist/core/execute/context.js';
-import { Inputs } from '../dist/core/build/inputs.js';
-import { RunResources } from '../dist/core/execute/resources.js';
-import { runStep } from '../dist/core/execute/run-step.js';
-import { FileTable } from '../dist/core/files/file-table.js';
-import { FolderTree } from '../dist/core/files/folder-tree.js';
-import { steps } from '../dist/core/steps/index.js';
-import type { StepContext } from '../dist/core/assets/context.js';
+import { JobContext } from '#modules/core/execute/context.js';
+import { Inputs } from '#modules/core/build/inputs.js';
+import { RunResources } from '#modules/core/execute/resources.js';
+import { runStep } from '#modules/core/execute/run-step.js';
+import { FileTable } from '#modules/core/files/file-table.js';
+import { FolderTree } from '#modules/core/files/folder-tree.js';
+import { steps } from '#modules/core/steps/index.js';
+import type { StepContext } from '#modules/core/assets/context.js';
 import { TestProject } from './support/project.js';
 
 const resources = new RunResources();

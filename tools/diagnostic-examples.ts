@@ -266,6 +266,12 @@ export const examples: Readonly<Record<Code, Example>> = {
   'link-import-call': {
     files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': "import('./chart.js').catch(console.error);\n" },
   },
+  'link-import-computed': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': 'for (const name of document.body.dataset.views.split(" ")) import(`./views/${name}.js`);\n',
+    },
+  },
   'link-require-module': {
     files: {
       'anvil.yaml': steps('link', 'a.js'),

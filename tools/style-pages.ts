@@ -1,16 +1,9 @@
 // Makes docs/minify.md and docs/prefix.md from the rewrites and tables of the built program, and from examples that are
 // run when the pages are made.
-import {
-  casesAreFor,
-  minifyScript,
-  minifyStyle,
-  prefixFeatures,
-  prefixStyle,
-  rewrittenBody,
-  scriptRewriteHelp,
-  styleRewriteHelp,
-  type PrefixFeature,
-} from 'loyal-anvil';
+import { minifyScript, minifyStyle, prefixFeatures, prefixStyle, type PrefixFeature } from 'loyal-anvil';
+import { casesAreFor, styleRewriteHelp } from '#modules/core/languages/css/minify/help.js';
+import { scriptRewriteHelp } from '#modules/core/languages/js/minify/help.js';
+import { rewrittenBody } from '#modules/core/languages/js/minify/minify.js';
 import { prefixExamples } from './prefix-examples.js';
 
 const block = (text: string): string => `\`\`\`css\n${text.trimEnd()}\n\`\`\``;

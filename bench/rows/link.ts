@@ -1,5 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
@@ -8,8 +9,9 @@ import { gzipSync } from 'node:zlib';
 import { Session, type SessionEvent } from 'loyal-anvil';
 import { program } from '../../test/support/program.js';
 import { clone } from '../corpus.js';
-import { inTurns, median, ratiosOf, runProcess, type Row } from '../measure.js';
+import { inTurns, median, ratiosOf, runProcess, type Count, type Row } from '../measure.js';
 import { installPackages } from '../packages.js';
+import { bundleMeaning } from './bundle-meaning.js';
 
 /** A bundle that its authors publish, and the entry point of the same package. */
 interface PublishedBundle {
@@ -37,8 +39,8 @@ const functions = [
 const moduleCount = 1000;
 
 /** Measures the time of linking relative to parsing, and the sizes of bundles relative to published ones. */
-export async function linking(): Promise<(Row | string)[]> {
-  return [await coldLink(), await changedModule(), ...bundleSizes()];
+export async function linking(): Promise<(Row | Count | string)[]> {
+  return [await coldLink(), await changedModule(), ...publishedBundles()];
 }
 
 /** Modules of about 3 kB that import each other, of which about a twelfth is used. */
@@ -135,8 +137,8 @@ async function changedModule(): Promise<string> {
 
 const list = join(clone, '../shared/corpus/bundles.json');
 
-/** Sizes of linked and minified packages, and of single functions of them. */
-function bundleSizes(): (Row | string)[] {
+/** Sizes of linked and minified packages, and of single functions of them; and whether their exports are those of plain modules. */
+function publishedBundles(): (Row | Count | string)[] {
   if (!existsSync(list)) return ['The list of published bundles is not on this machine.'];
   const { bundles } = JSON.parse(readFileSync(list, 'utf8')) as { bundles: readonly PublishedBundle[] };
   const folder = join(clone, 'bench/.bundles');
@@ -198,6 +200,16 @@ function bundleSizes(): (Row | string)[] {
         ratios: [Math.max(...single)],
         note: functions.map((one, at) => `${one.index} ${single[at]!.toFixed(3)}`).join(', '),
       },
+      ...bundleMeaning(
+        bundles.map(({ package: name, entry }, at) => ({
+          name,
+          entry:
+            entry === name
+              ? createRequire(join(folder, 'package.json')).resolve(name)
+              : join(folder, 'node_modules', entry),
+          bundle: join(root, `site/b${String(at)}/b${String(at)}.js`),
+        })),
+      ),
     ];
   } finally {
     rmSync(root, { recursive: true, force: true });

@@ -1,12 +1,9 @@
 #!/usr/bin/env node
-import { readFileSync } from 'node:fs';
+import { ownManifest } from '../core/assets/own-manifest.js';
 
 // Other programs often ask for the version only: it should cost no more than starting Node.js.
 if (process.argv.length === 3 && (process.argv[2] === '--version' || process.argv[2] === '-V')) {
-  const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
-    version: string;
-  };
-  process.stdout.write(`${manifest.version}\n`);
+  process.stdout.write(`${ownManifest().version}\n`);
 } else {
   // Node.js ends a process whose work waits for something that never happens, without a word.
   const unsettled = 13;

@@ -1,5 +1,5 @@
-import { readFileSync } from 'node:fs';
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { ownManifest } from '../core/assets/own-manifest.js';
 import { diagnostic, DiagnosticError, nearestWord } from '../core/diagnostics/index.js';
 import { internal } from '../core/execute/run-step.js';
 import type { Call, CliCommand, SharedOptions } from './commands/command.js';
@@ -10,10 +10,7 @@ import { createReporter } from './reporters/index.js';
 import { safeToPrint } from './safe-text.js';
 import { Terminal } from './terminal/terminal.js';
 
-const manifest = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
-  version: string;
-  description: string;
-};
+const manifest = ownManifest();
 
 /**
  * Runs the program.

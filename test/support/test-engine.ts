@@ -1,12 +1,12 @@
-import { Engine } from '../../dist/core/build/engine.js';
-import type { BuildEvent, BuildReport } from '../../dist/core/build/report.js';
-import { resolveBrowsers } from '../../dist/core/config/browsers.js';
-import { ProjectDocument } from '../../dist/core/config/document.js';
-import { checkProject } from '../../dist/core/config/project-config.js';
-import type { BuildForecast } from '../../dist/core/explain/forecast.js';
-import { makePlan } from '../../dist/core/plan/plan.js';
-import { stepCatalogue, steps as ownSteps } from '../../dist/core/steps/index.js';
-import type { Step } from '../../dist/core/steps/step.js';
+import { Engine } from '#modules/core/build/engine.js';
+import type { BuildEvent, BuildReport } from '#modules/core/build/report.js';
+import { resolveBrowsers } from '#modules/core/config/browsers.js';
+import { ProjectDocument } from '#modules/core/config/document.js';
+import { checkProject } from '#modules/core/config/project-config.js';
+import type { BuildForecast } from '#modules/core/explain/forecast.js';
+import { makePlan } from '#modules/core/plan/plan.js';
+import { stepCatalogue, steps as ownSteps } from '#modules/core/steps/index.js';
+import type { Step } from '#modules/core/steps/step.js';
 import type { TestProject } from './project.js';
 
 class NoOptions {}

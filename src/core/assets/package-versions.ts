@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { ownManifest } from './own-manifest.js';
 import { sassPackageNames } from './sass-package.js';
 
 /** Packages whose versions affect the results of steps and plans. */
@@ -18,7 +19,7 @@ let known: ToolVersions | undefined;
 /** Reads the installed versions, once a process. */
 export function toolVersions(): ToolVersions {
   known ??= Object.fromEntries([
-    ['loyal-anvil', versionAt(join(here, '..', '..', '..'))],
+    ['loyal-anvil', ownManifest().version],
     ...packages.map((name) => [name, versionOf(name)]),
     [
       'sass',

@@ -1,4 +1,5 @@
 import { posix } from 'node:path';
+import { isExternal } from '../config/externals.js';
 import type { FileTable } from '../files/file-table.js';
 import type { OutputRecord } from '../outputs/record.js';
 import { isPage } from '../languages/formats.js';
@@ -87,8 +88,7 @@ export class Site {
 
   /** Reports whether an import map of a page defines a name, or the project leaves it to the page (HTML, "resolve a module specifier"). */
   isMapped(name: string): boolean {
-    if (this.#externals.some((one) => one === name || (one.endsWith('/*') && name.startsWith(one.slice(0, -1)))))
-      return true;
+    if (this.#externals.some((entry) => isExternal(entry, name))) return true;
     for (const { references } of this.#offers.values())
       if (references.importMap?.some((key) => key === name || (key.endsWith('/') && name.startsWith(key)))) return true;
     return false;

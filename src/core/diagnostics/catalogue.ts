@@ -167,8 +167,8 @@ export const catalogue = {
   ),
 
   // The plan
-  'glob-empty': warning<{ glob: string; pipeline: string; suggestion: string }>(
-    (p) => `\`${p.glob}\` in the pipeline \`${p.pipeline}\` matches no files.`,
+  'glob-empty': warning<{ glob: string; pipeline: string; found: string; suggestion: string }>(
+    (p) => `\`${p.glob}\` in the pipeline \`${p.pipeline}\` matches ${p.found}.`,
     (p) => p.suggestion,
   ),
   'constant-variable': warning<{ name: string; value: string }>(
@@ -374,6 +374,11 @@ export const catalogue = {
   'link-import-call': warning<{ specifier: string; reason: string }>(
     (p) => `\`import('${p.specifier}')\` fails when it is called: ${p.reason}.`,
     () => 'Correct the path or the file, or handle the error.',
+  ),
+  'link-import-computed': warning<{ start: string }>(
+    (p) =>
+      `\`import()\` of a path that begins with \`${p.start}\` is not linked, and fails if no such file is beside the linked one.`,
+    () => "List the modules instead, for example as `{ tides: () => import('./tides.js') }`.",
   ),
   'link-require-module': error<{ specifier: string }>(
     (p) => `\`require('${p.specifier}')\` refers to an ES module, which only \`import\` can load.`,

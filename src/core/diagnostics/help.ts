@@ -40,7 +40,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'glob-slow': 'A glob has so many wildcards that matching could be extremely slow.',
   'only-negations': 'All globs of a `from` are negated, so there is nothing to exclude from.',
 
-  'glob-empty': 'A glob matches no files: it is misspelt, or the files do not exist yet.',
+  'glob-empty':
+    'A glob matches no files, because it is misspelt or the files do not exist yet, or it matches only partials.',
   'constant-variable':
     'A constant looks like an environment variable, which is not expanded. Scripts receive the literal text.',
   'match-empty':
@@ -99,6 +100,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'link-require':
     'CommonJS packages often try to load optional packages. If this one is not optional, the package fails when it gets there.',
   'link-import-call': 'The promise that `import()` returns is rejected. The rest of the bundle works.',
+  'link-import-computed':
+    'What `import()` loads has to be a constant path, so that it is known which modules are linked. Addresses that are computed as a whole are left to the browser.',
   'link-require-module':
     'ES modules are evaluated before the code of the importing module, and not when a function is called.',
   'link-kind': 'A script imports an image, a font or another file that is not a text.',

@@ -13,8 +13,10 @@ export class PipelineResolver {
   readonly steps: readonly ConfiguredStep[];
   sources: readonly PlannedSource[] = [];
   claims: readonly Claim[] = [];
-  /** The number of files that each glob matched, before negations. */
+  /** The files that each glob matches, before negations and without partials. */
   matched: number[] = [];
+  /** The first partial that each glob matches. */
+  partials: (string | undefined)[] = [];
   readonly excludedOutputs: string[] = [];
   readonly #onDisk: readonly (readonly string[])[];
   /** Outputs of earlier builds that each glob matches: sources where a pipeline claims to write them again. */
@@ -27,8 +29,8 @@ export class PipelineResolver {
     profile: Profile,
     request: PlanRequest,
   ) {
-    this.#isPartial = (path) => request.catalogue.isPartial(path);
     this.steps = config.steps.filter((step) => !step.only || step.only.some((name) => profile.lineage.includes(name)));
+    this.#isPartial = (path) => mayBePartial(this.steps) && request.catalogue.isPartial(path);
     const globs = config.from.map((glob) => glob.replace(/^!/, ''));
     this.#tests = globs.map(globTest);
     this.#onDisk = config.from.map((glob, index) => {
@@ -55,11 +57,12 @@ export class PipelineResolver {
         ...written.below(globBase(glob), this).filter(test),
         ...this.#owned[index]!.filter((path) => written.isInFolderClaim(path, this)),
       ]);
-      this.matched[index] = found.size;
+      const sorted = [...found].sort(byCodeUnits);
+      const sources = sorted.filter((path) => !this.#isPartial(path));
+      this.matched[index] = sources.length;
+      this.partials[index] = sorted.find(this.#isPartial);
       const base = this.config.base ?? globBase(glob);
-      for (const path of [...found].sort(byCodeUnits)) {
-        if (!chosen.has(path) && !this.#isPartial(path)) chosen.set(path, targetOf(path, base));
-      }
+      for (const path of sources) if (!chosen.has(path)) chosen.set(path, targetOf(path, base));
     }
     const before = this.#signature();
     this.sources = [...chosen].map(([path, target]) => ({ path, target }));
@@ -184,7 +187,7 @@ const claimsOf = (inputs: readonly Claim[], steps: readonly ConfiguredStep[]): r
  *
  * @param claims those of the plan
  * @param outputsOf returns the outputs of a pipeline that has run
- * @param isPartial reports whether a path is never a source
+ * @param isPartial reports whether a path is one of a file that others import
  * @returns the same pipeline if nothing is different
  */
 export function withWrittenSources(
@@ -199,13 +202,14 @@ export function withWrittenSources(
   if (writers.size === 0) return pipeline;
   const others = pipeline.sources.map(({ path }) => path).filter((path) => !writers.has(claims.writerOf(path) ?? ''));
   const candidates = [...new Set([...others, ...[...writers].flatMap(outputsOf)])].sort(byCodeUnits);
+  const isLeftOut = (path: string): boolean => mayBePartial(pipeline.steps) && isPartial(path);
   const chosen = new Map<string, string>();
   for (const glob of pipeline.from) {
     const test = globTest(glob.replace(/^!/, ''));
     if (glob.startsWith('!')) for (const path of [...chosen.keys()].filter(test)) chosen.delete(path);
     else
       for (const path of candidates.filter(test))
-        if (!chosen.has(path) && !isPartial(path)) chosen.set(path, targetOf(path, pipeline.base ?? globBase(glob)));
+        if (!chosen.has(path) && !isLeftOut(path)) chosen.set(path, targetOf(path, pipeline.base ?? globBase(glob)));
   }
   const sources = [...chosen].map(([path, target]) => ({ path, target }));
   const isSame =
@@ -215,6 +219,9 @@ export function withWrittenSources(
   const written = made.map((claim) => claimBelow(pipeline.to, claim));
   return { ...pipeline, sources, claims: written };
 }
+
+/** Reports whether a pipeline leaves partials out: one that only copies has nothing that would import them. */
+const mayBePartial = (steps: readonly ConfiguredStep[]): boolean => steps.length > 0;
 
 function claimBelow(folder: string, claim: Claim): Claim {
   if (typeof claim === 'string') return posix.join(folder, claim);

@@ -24,7 +24,13 @@ export function emptyGlobs(
   return from.flatMap((glob, index) => {
     if (glob.startsWith('!') || resolver.matched[index]! > 0) return [];
     if (claims.writersOfFoldersMatching(glob).length > 0) return [];
-    const parameters = { glob, pipeline: name, suggestion: emptyGlobAdvice(glob, request.root) };
+    const partial = resolver.partials[index];
+    const suggestion =
+      partial === undefined
+        ? emptyGlobAdvice(glob, request.root)
+        : `Files such as ${partial} are only used by files that import them; match those instead.`;
+    const found = partial === undefined ? 'no files' : 'only partials';
+    const parameters = { glob, pipeline: name, found, suggestion };
     const path = from.length > 1 ? ['pipelines', name, 'from', index] : ['pipelines', name, 'from'];
     return [diagnostic('glob-empty', parameters, project.document.place(path))];
   });

@@ -16,7 +16,7 @@ export class LinkOptions {
   global?: string;
 
   @Field(externals, {
-    doc: 'Import specifiers that are not linked: a list of those that stay imports, or a map from specifiers to the global variables that hold their exports. `name/*` stands for all subpaths of a package.',
+    doc: 'Import specifiers that are not linked: a list of those that stay imports, or a map from specifiers to the global variables that hold their exports. `name/*` stands for all subpaths of a package, `node:*` for all modules of Node.js, and `*` for both and all packages.',
     default: 'none',
   })
   external?: string | readonly string[] | Readonly<Record<string, string>>;
@@ -46,7 +46,7 @@ const defaultFolder = 'shared';
 export const link: Step<LinkOptions> = {
   name: 'link',
   doc: 'Follows the imports of scripts and style sheets, and links each entry point with what it imports into one file.',
-  version: 16,
+  version: 18,
   options: LinkOptions,
   gathers: () => true,
   loads: true,

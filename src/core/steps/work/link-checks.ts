@@ -1,4 +1,6 @@
+import type { Expression } from 'acorn';
 import type { StepContext } from '../../assets/context.js';
+import { isExternal } from '../../config/externals.js';
 import { diagnostic, nearestWord } from '../../diagnostics/index.js';
 import type { Bundle } from '../../languages/js/link/bundle.js';
 import type { CertainRead } from '../../languages/js/link/certain-reads.js';
@@ -14,6 +16,7 @@ export function checkImports(loader: ModuleLoader, context: StepContext): void {
   for (const module of loader.modules.values()) {
     const { record } = module;
     checkGlobals(loader, module, context);
+    checkComputedImports(loader, module, context);
     if (record.format !== 'module') continue;
     const exported = [...record.exports.values()].filter((one): one is ImportedName => !('local' in one));
     const used = [...record.imports.values(), ...exported];
@@ -122,10 +125,12 @@ export function checkParts({ graph, unsharable }: Bundle, loader: ModuleLoader):
 /** The names of Node.js that browsers do not have. */
 const nodeNames = ['process', 'Buffer', '__dirname', '__filename', 'setImmediate'];
 
-/** Reports names of Node.js that a module uses without looking whether they exist. */
+/** Reports names of Node.js that a module for browsers uses without looking whether they exist. */
 function checkGlobals(loader: ModuleLoader, module: LinkedModule, context: StepContext): void {
   const { record } = module;
   if (record.format !== 'module' && record.format !== 'commonjs') return;
+  const isForNode = [...loader.options.externals.keys()].some((entry) => isExternal(entry, 'node:process'));
+  if (isForNode) return;
   const isGuarded = (name: string): boolean => new RegExp(`typeof\\s+${name}\\b`).test(record.from.text);
   for (const name of nodeNames) {
     const [use] = record.uses.globals.get(name) ?? [];
@@ -135,6 +140,26 @@ function checkGlobals(loader: ModuleLoader, module: LinkedModule, context: StepC
   const [other] = record.format === 'commonjs' ? record.otherRequires : [];
   if (other && !isGuarded('require'))
     context.report(diagnostic('link-require-name', {}, loader.place(module, other.start, other.end)));
+}
+
+/** Reports calls of `import()` with relative paths that are only known when they are called. */
+function checkComputedImports(loader: ModuleLoader, module: LinkedModule, context: StepContext): void {
+  const { record } = module;
+  if (record.format !== 'module' && record.format !== 'commonjs') return;
+  for (const { source } of record.uses.dynamicImports) {
+    const start = constantStart(source);
+    if (start !== undefined && /^\.\.?\//.test(start))
+      context.report(diagnostic('link-import-computed', { start }, loader.place(module, source.start, source.end)));
+  }
+}
+
+/** The constant beginning of a text that is put together: of a template, or of additions. */
+function constantStart(node: Expression): string | undefined {
+  if (node.type === 'TemplateLiteral')
+    return node.expressions.length > 0 ? (node.quasis[0]!.value.cooked ?? '') : undefined;
+  if (node.type !== 'BinaryExpression' || node.operator !== '+' || node.left.type === 'PrivateIdentifier')
+    return undefined;
+  return node.left.type === 'Literal' ? String(node.left.value) : constantStart(node.left);
 }
 
 function checkName(loader: ModuleLoader, module: LinkedModule, imported: ImportedName): void {

@@ -1,6 +1,7 @@
 import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { TsconfigPaths } from '../../compilers/tsconfig-paths.js';
+import { isExternal } from '../../config/externals.js';
 import { diagnostic, DiagnosticError, type Diagnostic } from '../../diagnostics/index.js';
 import { encodeText } from '../../files/text.js';
 import { formatOf } from '../../languages/formats.js';
@@ -34,14 +35,13 @@ export interface LoadOptions {
   readonly externals: ReadonlyMap<string, string | undefined>;
 }
 
-/** The entry of a list of externals that a specifier matches; `name/*` matches all subpaths. */
+/** The entry of a list of externals that stands for a specifier. */
 function externalFor(
   specifier: string,
   externals: LoadOptions['externals'],
 ): { readonly global: string | undefined } | undefined {
   if (externals.has(specifier)) return { global: externals.get(specifier) };
-  for (const [pattern, global] of externals)
-    if (pattern.endsWith('/*') && specifier.startsWith(pattern.slice(0, -1))) return { global };
+  for (const [entry, global] of externals) if (isExternal(entry, specifier)) return { global };
   return undefined;
 }
 
@@ -68,7 +68,7 @@ export class ModuleLoader {
 
   constructor(
     private readonly context: StepContext,
-    private readonly options: LoadOptions,
+    readonly options: LoadOptions,
   ) {
     this.#packages = new PackageFacts(context);
     this.#paths = new TsconfigPaths(context);

@@ -75,9 +75,9 @@ class NameWalk extends ScopeWalk {
   readonly #uses: { readonly id: Identifier; readonly scope: Scope; readonly isWrite: boolean }[] = [];
   readonly #shorthands = new Set<number>();
   readonly #dynamicImports: ImportExpression[] = [];
-  readonly #urls: { readonly name: number; readonly url: RelativeUrl }[] = [];
+  readonly #urls: { readonly node: NewExpression; readonly url: RelativeUrl }[] = [];
   readonly #metas: TextRange[] = [];
-  readonly #workers = new Map<AnyNode, 'module' | 'classic'>();
+  readonly #workers = new Map<AnyNode, { readonly name: number; readonly form: 'module' | 'classic' }>();
   readonly #nested = new Set<string>();
   readonly #naming = new Map<number, TextRange>();
   readonly #members = new Map<number, readonly Member[]>();
@@ -109,7 +109,6 @@ class NameWalk extends ScopeWalk {
         addTo(globals, id.name, { start: id.start, end: id.end, isWrite, isShorthand: this.#shorthands.has(id.start) });
     }
     const { hasEval } = top;
-    const isGlobal = (name: number): boolean => globals.get('URL')?.some(({ start }) => start === name) ?? false;
     return {
       topLevel,
       nested: this.#nested,
@@ -117,11 +116,23 @@ class NameWalk extends ScopeWalk {
       naming: this.#naming,
       usesThis: this.#usesThis(topLevel),
       dynamicImports: this.#dynamicImports,
-      urls: this.#urls.filter(({ name }) => isGlobal(name)).map(({ url }) => url),
+      urls: this.#relativeUrls(globals),
       metas: this.#metas,
       awaits: this.#awaits,
       hasEval,
     };
+  }
+
+  /** The relative URLs that global constructors get. */
+  #relativeUrls(globals: ReadonlyMap<string, readonly GlobalUse[]>): RelativeUrl[] {
+    const isGlobal = (name: string, start: number): boolean =>
+      globals.get(name)?.some((use) => use.start === start) ?? false;
+    return this.#urls.flatMap(({ node, url }) => {
+      if (!isGlobal('URL', node.callee.start)) return [];
+      const worker = this.#workers.get(node);
+      const isBrowsers = worker && (isGlobal('Worker', worker.name) || isGlobal('SharedWorker', worker.name));
+      return [{ ...url, ...(isBrowsers && { worker: worker.form }) }];
+    });
   }
 
   /** Reports which functions and classes depend on the `this` of a call; names that are assigned to are not known. */
@@ -191,13 +202,11 @@ class NameWalk extends ScopeWalk {
     const [first, second] = list;
     if (callee.type !== 'Identifier' || !first) return;
     if (callee.name === 'Worker' || callee.name === 'SharedWorker')
-      this.#workers.set(first, isModuleWorker(second) ? 'module' : 'classic');
+      this.#workers.set(first, { name: callee.start, form: isModuleWorker(second) ? 'module' : 'classic' });
     if (callee.name !== 'URL' || list.length !== 2) return;
     const specifier = constantText(first);
     if (specifier === undefined || !isMetaUrl(second!)) return;
-    const worker = this.#workers.get(node);
-    const url = { specifier, start: first.start, end: first.end, ...(worker && { worker }) };
-    this.#urls.push({ name: callee.start, url });
+    this.#urls.push({ node, url: { specifier, start: first.start, end: first.end } });
   }
 
   protected override target(pattern: Pattern | AnyNode, usage: Usage): void {

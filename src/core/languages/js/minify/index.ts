@@ -15,7 +15,7 @@ import { loops } from './loops.js';
 import { nullish } from './nullish.js';
 import { earlyReturns } from './early-returns.js';
 import { redeclarations } from './redeclarations.js';
-import type { ScriptCase, ScriptPass, ScriptRewrite } from './rewrite.js';
+import type { ScriptPass, ScriptRewrite } from './rewrite.js';
 import { sequences } from './sequences.js';
 import { shorthands } from './shorthands.js';
 import { singleUseFunctions } from './single-use-functions.js';
@@ -58,21 +58,3 @@ export const scriptRewrites: readonly ScriptRewrite[] = [
 
 /** The passes over whole functions, in order; they run when no rewrite applies any more. */
 export const scriptPasses: readonly ScriptPass[] = [inlineCalls, coalescing];
-
-/** The documentation of a rewrite: what it does, why it is safe, and examples. */
-export interface ScriptRewriteHelp {
-  readonly name: string;
-  readonly doc: string;
-  readonly reference: string;
-  readonly cases: readonly ScriptCase[];
-}
-
-/** Loads the documentation of all rewrites and passes of scripts. */
-export function scriptRewriteHelp(): Promise<readonly ScriptRewriteHelp[]> {
-  return Promise.all(
-    [...scriptRewrites, ...scriptPasses].map(async ({ name, doc, reference }) => {
-      const { cases } = (await import(`./${name}.cases.js`)) as { cases: readonly ScriptCase[] };
-      return { name, doc, reference, cases };
-    }),
-  );
-}
