@@ -45,8 +45,8 @@ module.exports = {
     ),
     rule(
       'compilers-below-steps',
-      'Compilers do not know builds or the project.',
-      { path: '^src/core/compilers/' },
+      'Compilers and templates do not know builds or the project.',
+      { path: '^src/core/(compilers|templates)/' },
       { path: '^src/core/(build|execute|cache|outputs|watch|explain|languages/css)/' },
     ),
     rule(
@@ -58,7 +58,7 @@ module.exports = {
     rule(
       'steps-read-through-their-context',
       'What steps do is known by what they read: they have no way to the disk but their context.',
-      { path: '^src/core/(steps|compilers|languages/(css|js|source-maps))/' },
+      { path: '^src/core/(steps|compilers|templates|languages/(css|js|source-maps))/' },
       {
         path: '^(node:)?fs(/promises)?$|^src/core/(files/(file-table|folder-tree|list-files)|outputs/(publish|record)|watch/watcher)',
       },
@@ -71,9 +71,9 @@ module.exports = {
     ),
     rule(
       'no-development-packages',
-      'The product does not import development packages.',
+      'The product does not import development packages; of those that projects install, it imports types.',
       { path: '^src/' },
-      { dependencyTypes: ['npm-dev', 'npm-no-pkg'], pathNot: '(@types/)' },
+      { dependencyTypes: ['npm-dev', 'npm-no-pkg'], dependencyTypesNot: ['npm-peer'], pathNot: '(@types/)' },
     ),
   ],
   options: {

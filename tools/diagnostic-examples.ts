@@ -46,6 +46,13 @@ const applied = (module: string, step = 'apply: tools/credits.mjs'): Example => 
   files: { 'anvil.yaml': steps(step), 'a.css': 'a { color: teal }\n', 'tools/credits.mjs': module },
 });
 
+const rendered = (
+  page: string,
+  files: Readonly<Record<string, string>> = {},
+  step = 'render',
+  file = 'index.html',
+): Example => ({ files: { 'anvil.yaml': steps(step, file), [file]: page, ...files } });
+
 const lines = (...text: string[]): string => `${text.join('\n')}\n`;
 
 /** For every code an example, in the order of the catalogue. */
@@ -144,6 +151,16 @@ export const examples: Readonly<Record<Code, Example>> = {
   'sass-warning': { files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@warn "Mind the step.";\n' } },
   'sass-deprecated': {
     files: { 'anvil.yaml': steps('compile', 'a.scss'), 'a.scss': '@import "b";\n', '_b.scss': 'b { color: teal }\n' },
+  },
+  compiler: {
+    files: {
+      'anvil.yaml': steps('compile', 'a.coffee'),
+      'a.coffee': 'rise = (hour) -> hour +\n',
+      'node_modules/coffeescript/package.json': '{ "version": "2.7.0", "main": "./index.js" }\n',
+      'node_modules/coffeescript/index.js':
+        "exports.compile = () => {\n  throw Object.assign(new SyntaxError('unexpected end of input'), {\n    location: { first_line: 0, first_column: 22, last_line: 0, last_column: 22 },\n  });\n};\n",
+    },
+    note: 'The installed compiler stands for the real one.',
   },
   typescript: { files: { 'anvil.yaml': steps('compile', 'a.ts'), 'a.ts': 'const tickets: number = (;\n' } },
   tsconfig: {
@@ -424,6 +441,44 @@ export const examples: Readonly<Record<Code, Example>> = {
   },
   'command-no-output': {
     files: { 'anvil.yaml': steps('run: "node -e 0 {out}"'), 'a.css': 'a { color: teal }\n' },
+  },
+  template: rendered('<p>{{ page.path | shout }}</p>\n'),
+  'template-missing': rendered("{% render 'haed' %}\n", { 'parts/head.html': '<title>Tonight</title>\n' }),
+  'template-variable': rendered('<p>{{ hours.opne }}</p>\n', { 'data/hours.yaml': 'open: "20:00"\n' }),
+  'layout-cycle': rendered('---\nlayout: base\n---\n<p>Tonight</p>\n', {
+    'layouts/base.html': '---\nlayout: base\n---\n<main>{{ content }}</main>\n',
+  }),
+  'render-now': rendered("<p>{{ 'now' | date: '%Y' }}</p>\n"),
+  'render-each': rendered(
+    '<h1>{{ entry.name }}</h1>\n',
+    { 'data/catalogue.yaml': 'star: Vega\n' },
+    'render: { each: catalogue.stars, path: "{{ entry.id }}.html" }',
+    'star.html',
+  ),
+  'render-path': rendered(
+    '<h1>{{ entry.name }}</h1>\n',
+    { 'data/stars.yaml': '- { id: vega, name: Vega }\n- { id: vega, name: Deneb }\n' },
+    'render: { each: stars, path: "{{ entry.id }}.html" }',
+    'star.html',
+  ),
+  'front-matter': rendered('---\n- title\n---\n<p>Tonight</p>\n'),
+  'data-json': rendered('<p>{{ hours.open }}</p>\n', { 'data/hours.json': '{ "open": "20:00", }\n' }),
+  'data-format': rendered(
+    '<p>{{ hours.open }}</p>\n',
+    { 'data/hours.toml': 'open = "20:00"\n' },
+    'render: { data: data/* }',
+  ),
+  'data-name': rendered('<p>{{ hours.open }}</p>\n', {
+    'data/hours.json': '{}\n',
+    'data/hours.yaml': 'open: "20:00"\n',
+  }),
+  'package-missing': { files: { 'anvil.yaml': steps('compile', 'a.less'), 'a.less': '@teal: #088;\n' } },
+  'package-broken': {
+    files: {
+      'anvil.yaml': steps('compile', 'a.less'),
+      'a.less': '@teal: #088;\n',
+      'node_modules/less/package.json': '{ "version": "4.2.0", "main": "./index.js" }\n',
+    },
   },
   'apply-missing': {
     files: { 'anvil.yaml': steps('apply: tools/credits.mjs'), 'a.css': 'a { color: teal }\n' },

@@ -97,6 +97,13 @@ export interface StepContext {
    * @param contents the hashes of the module and of everything that it imports, by path
    */
   importModule(path: string, contents: ReadonlyMap<string, string>): Promise<object>;
+  /**
+   * Loads an installed package in this process, as Node.js finds it from a file: its `module.exports` or default export.
+   *
+   * @param from the file that needs it
+   * @param contents the hash of its package.json, by path
+   */
+  importPackage(name: string, from: string, contents: ReadonlyMap<string, string>): Promise<unknown>;
   /** The place in a file of the project at which an error was thrown, from 1; undefined if it was elsewhere. */
   placeOfError(error: unknown): { readonly file: string; readonly line: number; readonly column: number } | undefined;
   /** Adds an asset to those that the step returns. */

@@ -7,6 +7,8 @@ export interface CompilerOptions {
   readonly loadPaths: readonly string[];
   /** The time limit for one file in a compiler process, in seconds. */
   readonly timeLimit: number;
+  /** The global object that gets templates as functions, with dots; undefined for modules. */
+  readonly templates?: string;
 }
 
 /**

@@ -27,5 +27,29 @@ const typescript: Compiler = {
   warmUp: async () => (await import('./typescript.js')).prepareScripts(),
 };
 
+/** A compiler that the project installs itself; its version is in the trace. */
+function optional(name: Format['compiler'], load: Compiler['load']): Compiler {
+  return {
+    extensions: extensionsFor(name),
+    toolVersions: [],
+    runsInProcess: true,
+    isPartial: () => false,
+    load,
+    warmUp: () => Promise.resolve(),
+  };
+}
+
+const less = optional('less', async () => (await import('./less.js')).compileLess);
+const markdown = optional('markdown', async () => (await import('./templates.js')).compileMarkdown);
+
+/** Languages that become scripts, which are then compiled for the target browsers. */
+const toScripts = (name: Format['compiler'], load: Compiler['load']): Compiler => ({
+  ...optional(name, load),
+  toolVersions: typescript.toolVersions,
+});
+const coffee = toScripts('coffee', async () => (await import('./coffee.js')).compileCoffee);
+const pug = toScripts('pug', async () => (await import('./templates.js')).compilePug);
+const handlebars = toScripts('handlebars', async () => (await import('./templates.js')).compileHandlebars);
+
 /** All compilers; the first one that handles an extension is used. */
-export const compilers: readonly Compiler[] = [sass, typescript];
+export const compilers: readonly Compiler[] = [sass, less, typescript, coffee, pug, handlebars, markdown];

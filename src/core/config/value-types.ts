@@ -72,6 +72,20 @@ export const writtenFolder: ValueType = {
 /** Paths of folders in the project. */
 export const folderList: ValueType = { ...textList('folders', 'a folder or a list of folders'), isPath: true };
 
+/** A folder to read from. */
+export const folder: ValueType = {
+  ...kind('folder', 'a folder', { type: 'string', minLength: 1 }, isText),
+  isPath: true,
+};
+
+/** A name of a value in data, with dots between its parts. */
+export const dataName = kind(
+  'data-name',
+  'a name such as `stars` or `catalogue.stars`',
+  { type: 'string', pattern: '^[^.\\s]+(\\.[^.\\s]+)*$' },
+  (value) => typeof value === 'string' && /^[^.\s]+(\.[^.\s]+)*$/.test(value),
+);
+
 /** `true` or `false`. */
 export const flag = kind('flag', '`true` or `false`', { type: 'boolean' }, (value) => typeof value === 'boolean');
 
@@ -201,6 +215,14 @@ export const globalName = kind(
   'a name of a variable',
   { type: 'string', pattern: name.source },
   (value) => typeof value === 'string' && name.test(value),
+);
+
+/** A global variable, or an object in one. */
+export const dottedGlobal = kind(
+  'dotted-global',
+  'a name of a variable, or names with dots between them',
+  { type: 'string', pattern: '^[A-Za-z_$][\\w$]*(\\.[A-Za-z_$][\\w$]*)*$' },
+  (value) => typeof value === 'string' && dottedName.test(value),
 );
 
 /** Import specifiers, as a list or as a map to global variables. */

@@ -3,7 +3,7 @@ import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Command, CommandResult, Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
 import { envHash, type Inputs } from '../build/inputs.js';
-import { errorPlace, importProjectModule } from './project-module.js';
+import { errorPlace, importPackage, importProjectModule } from './project-module.js';
 import { runCommand } from './run-command.js';
 import { resolveSpecifier, type ResolutionOptions } from './node-resolution.js';
 import type { RunResources } from './resources.js';
@@ -137,6 +137,10 @@ export class JobContext implements StepContext {
 
   importModule(path: string, contents: ReadonlyMap<string, string>): Promise<object> {
     return importProjectModule(this.inputs.files.root, path, contents);
+  }
+
+  importPackage(name: string, from: string, contents: ReadonlyMap<string, string>): Promise<unknown> {
+    return importPackage(this.inputs.files.root, name, from, contents);
   }
 
   placeOfError(error: unknown): ReturnType<StepContext['placeOfError']> {

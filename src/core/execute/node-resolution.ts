@@ -196,7 +196,10 @@ function endingsFor(path: string, kind: RequestKind): readonly string[] {
 const sheetEndings = ['css', ...extensionsWhere(({ compiledTo }) => compiledTo === 'css')];
 const commonJsEndings = ['js', 'json'];
 const packageEndings = ['js', 'mjs', 'cjs', 'json'];
-const ownEndings = [...packageEndings, ...extensionsWhere(({ compiledTo }) => compiledTo === 'js')];
+const ownEndings = [
+  ...packageEndings,
+  ...extensionsWhere(({ kind, compiledTo }) => kind === 'script' && compiledTo === 'js'),
+];
 
 /** Reports whether a file is a style sheet, or compiled to one. */
 const becomesSheet = (path: string): boolean => sheetEndings.includes(extensionOf(path));
@@ -230,5 +233,7 @@ function sourcesOf(path: string): string[] {
   const extension = extensionOf(path);
   return extension === ''
     ? []
-    : extensionsWhere(({ compiledTo }) => compiledTo === extension).map((source) => withExtension(path, source));
+    : extensionsWhere(({ kind, compiledTo }) => kind === 'script' && compiledTo === extension).map((source) =>
+        withExtension(path, source),
+      );
 }

@@ -25,16 +25,41 @@ export async function importProjectModule(
   path: string,
   contents: ReadonlyMap<string, string>,
 ): Promise<object> {
+  checkEvaluated(root, contents);
+  const version = contentHash(JSON.stringify([...contents]));
+  if (!hasHooks) register(new URL('module-hooks.js', import.meta.url));
+  hasHooks = true;
+  return (await import(`${pathToFileURL(join(root, path)).href}?anvil-version=${version}`)) as object;
+}
+
+/**
+ * Loads an installed package as Node.js finds it from a file of a project.
+ *
+ * @param from relative to the project
+ * @param contents the hash of its package.json, by path
+ * @returns its `module.exports` or default export, or its namespace without one
+ * @throws LoadedOnceError
+ */
+export async function importPackage(
+  root: string,
+  name: string,
+  from: string,
+  contents: ReadonlyMap<string, string>,
+): Promise<unknown> {
+  checkEvaluated(root, contents);
+  const path = createRequire(join(root, from)).resolve(name);
+  const loaded = (await import(pathToFileURL(path).href)) as { readonly default?: unknown };
+  return loaded.default ?? loaded;
+}
+
+/** Notes what is evaluated now; throws if another version of it has been. */
+function checkEvaluated(root: string, contents: ReadonlyMap<string, string>): void {
   for (const [file, hash] of contents) {
     const known = evaluated.get(`${root} ${file}`) ?? hash;
     if (known !== hash && (file.includes('node_modules/') || cache[join(root, file)]))
       throw new LoadedOnceError(`${file} has changed, and is only loaded once. Start the program again`);
     evaluated.set(`${root} ${file}`, hash);
   }
-  const version = contentHash(JSON.stringify([...contents]));
-  if (!hasHooks) register(new URL('module-hooks.js', import.meta.url));
-  hasHooks = true;
-  return (await import(`${pathToFileURL(join(root, path)).href}?anvil-version=${version}`)) as object;
 }
 
 /** The place in a file of the project at which an error was thrown; undefined if it was elsewhere. */

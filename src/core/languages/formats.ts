@@ -1,5 +1,5 @@
 /** The role of a file in a site. */
-export type FormatKind = 'style' | 'script' | 'page' | 'image' | 'font' | 'media' | 'archive' | 'document';
+export type FormatKind = 'style' | 'script' | 'template' | 'page' | 'image' | 'font' | 'media' | 'archive' | 'document';
 
 /** A file format, by its extension. */
 export interface Format {
@@ -7,7 +7,7 @@ export interface Format {
   /** The extension after `compile`; browsers do not read the format itself. */
   readonly compiledTo?: string;
   /** The compiler that reads it. */
-  readonly compiler?: 'sass' | 'typescript';
+  readonly compiler?: 'sass' | 'less' | 'typescript' | 'coffee' | 'pug' | 'handlebars' | 'markdown';
   /** For scripts whose extension decides it: whether they are ES modules (Node.js, "determining module system"). */
   readonly isModule?: boolean;
   /** True if the content is already compressed, so that servers do not compress it again. */
@@ -28,6 +28,8 @@ export const formats: Readonly<Record<string, Format>> = {
   scss: { kind: 'style', compiler: 'sass', compiledTo: 'css' },
   sass: { kind: 'style', compiler: 'sass', compiledTo: 'css' },
 
+  less: { kind: 'style', compiler: 'less', compiledTo: 'css' },
+
   js: script,
   mjs: { ...script, isModule: true },
   cjs: { ...script, isModule: false },
@@ -37,8 +39,13 @@ export const formats: Readonly<Record<string, Format>> = {
   mts: { ...script, compiledTo: 'mjs', isModule: true },
   cts: { ...script, compiledTo: 'cjs', isModule: false },
 
+  coffee: { kind: 'script', compiler: 'coffee', compiledTo: 'js' },
+  pug: { kind: 'template', compiler: 'pug', compiledTo: 'js' },
+  hbs: { kind: 'template', compiler: 'handlebars', compiledTo: 'js' },
+
   html: { kind: 'page' },
   htm: { kind: 'page' },
+  md: { kind: 'template', compiler: 'markdown', compiledTo: 'html' },
 
   png: { ...image, mediaType: 'image/png' },
   jpg: { ...image, mediaType: 'image/jpeg' },

@@ -5,13 +5,13 @@ import type { Compiler } from '../compilers/compiler.js';
 import { compilers } from '../compilers/index.js';
 import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
-import { folderList, seconds } from '../config/value-types.js';
+import { dottedGlobal, folderList, seconds } from '../config/value-types.js';
 import type { Step } from './step.js';
 
 /** Options of `compile`. */
 export class CompileOptions {
   @Field(folderList, {
-    doc: 'Folders that Sass searches for `@use` and `@import`, in addition to the folder of the file.',
+    doc: 'Folders that Sass and Less search for imported sheets, in addition to the folder of the file.',
     default: 'none',
   })
   loadPaths?: string | string[];
@@ -21,6 +21,11 @@ export class CompileOptions {
     default: '120',
   })
   timeLimit?: number;
+
+  @Field(dottedGlobal, {
+    doc: 'A global object that gets Handlebars and Pug templates as functions, by their paths without the extension: they become classic scripts, for `join`. Default: modules with a function as their default export.',
+  })
+  templates?: string;
 }
 
 const defaultTimeLimit = 120;
@@ -28,8 +33,8 @@ const defaultTimeLimit = 120;
 /** Compiles each asset by its extension; scripts also get the profile's constants. */
 export const compile: Step<CompileOptions> = {
   name: 'compile',
-  doc: 'Compiles Sass to CSS, and TypeScript, JSX and modern JavaScript to the syntax that all target browsers support.',
-  version: 7,
+  doc: 'Compiles Sass and Less to CSS, TypeScript, JSX, CoffeeScript and modern JavaScript to the syntax that all target browsers support, and templates to functions.',
+  version: 8,
   options: CompileOptions,
   gathers: () => false,
   settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'maps'] : ['maps']),
@@ -64,12 +69,13 @@ function outputPath(path: string): string {
 
 async function compileAsset(
   asset: Asset,
-  { loadPaths = [], timeLimit = defaultTimeLimit }: CompileOptions,
+  { loadPaths = [], timeLimit = defaultTimeLimit, templates }: CompileOptions,
   context: StepContext,
 ): Promise<Asset> {
   const extension = extensionOf(asset.path);
   const compiler = await compilerFor(asset.path)?.load();
-  if (compiler) return compiler(asset, outputPath(asset.path), { loadPaths: [loadPaths].flat(), timeLimit }, context);
+  const options = { loadPaths: [loadPaths].flat(), timeLimit, ...(templates !== undefined && { templates }) };
+  if (compiler) return compiler(asset, outputPath(asset.path), options, context);
   if (extension !== 'css' && extension !== 'json')
     context.report(
       diagnostic('step-passed', {

@@ -6,12 +6,13 @@ import { join } from './join.js';
 import { link } from './link.js';
 import { minify } from './minify.js';
 import { prefix } from './prefix.js';
+import { render } from './render.js';
 import { run } from './run.js';
 import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [compile, link, join, prefix, minify, run, apply].map((step) => [step.name, step as Step]),
+  [render, compile, link, join, prefix, minify, run, apply].map((step) => [step.name, step as Step]),
 );
 
 /** The steps, for validating the project file. */
