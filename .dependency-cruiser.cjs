@@ -58,7 +58,7 @@ module.exports = {
     rule(
       'steps-read-through-their-context',
       'What steps do is known by what they read: they have no way to the disk but their context.',
-      { path: '^src/core/(steps|compilers|templates|languages/(css|js|source-maps))/' },
+      { path: '^src/core/(steps|compilers|templates|checkers|languages/(css|js|source-maps))/' },
       {
         path: '^(node:)?fs(/promises)?$|^src/core/(files/(file-table|folder-tree|list-files)|outputs/(publish|record)|watch/watcher)',
       },

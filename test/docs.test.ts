@@ -129,6 +129,15 @@ describe('the documentation', () => {
     expect([code, stderr]).toEqual([1, expect.stringContaining('`node --test tools/stars.test.mjs` ended with 1.')]);
   });
 
+  it('has checks that find what is described', async () => {
+    const blocks = fileBlocks(read('docs/checks.md'));
+    const project = new TestProject(Object.fromEntries(blocks.map(({ file, text }) => [file, text])));
+    const { said, code } = await project.diagnose();
+    expect([code, said]).toEqual([0, ['scripts/main.ts:1:7: warning [names/names]']]);
+    project.write('scripts/more.ts', "export const hour: number = 'late';\n");
+    expect((await project.diagnose()).said).toContain('scripts/more.ts:1:14: error [types/TS2322]');
+  });
+
   it('has a release whose pages refer to files that exist, by the names that it describes', async () => {
     const project = release();
     await project.build();

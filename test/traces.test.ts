@@ -121,6 +121,8 @@ describe('the trace of a job', () => {
       publishes: () => false,
       execute: () => Promise.reject(new Error('no commands here')),
       importModule: () => Promise.reject(new Error('no modules here')),
+      root: '/nowhere',
+      packageEntry: () => undefined,
       importPackage: () => Promise.reject(new Error('no packages here')),
       placeOfError: () => undefined,
       exists: (path) => path in files,

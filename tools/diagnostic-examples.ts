@@ -480,6 +480,30 @@ export const examples: Readonly<Record<Code, Example>> = {
       'node_modules/less/package.json': '{ "version": "4.2.0", "main": "./index.js" }\n',
     },
   },
+  'check-nothing': project(steps('check')),
+  'check-project': project(steps('check: types')),
+  'check-failed': {
+    files: {
+      'anvil.yaml': steps('check: eslint', 'a.js'),
+      'a.js': 'export const rise = 6;\n',
+      'eslint.config.js': "export default [{ rules: { 'no-moon': 'error' } }];\n",
+      'package.json': '{ "type": "module" }\n',
+      'node_modules/eslint/package.json': '{ "version": "9.0.0", "main": "./index.js" }\n',
+      'node_modules/eslint/index.js': `exports.ESLint = class {
+  isPathIgnored() {
+    throw new TypeError('Could not find "no-moon" in plugin "@".');
+  }
+};
+`,
+    },
+    note: 'The installed checker stands for the real one.',
+  },
+  'check-output': {
+    files: {
+      'anvil.yaml': steps("check: { run: [node, '-e', 'console.log(1)'], findings: json }"),
+      'a.css': 'a { color: teal }\n',
+    },
+  },
   'apply-missing': {
     files: { 'anvil.yaml': steps('apply: tools/credits.mjs'), 'a.css': 'a { color: teal }\n' },
   },

@@ -1,4 +1,5 @@
 import { hiddenColumns, type Diagnostic } from '../core/diagnostics/index.js';
+import type { PipelineReport } from '../core/build/report.js';
 import type { SessionEvent } from '../core/watch/session-event.js';
 import type { FrameLine, Problem } from './message.js';
 
@@ -25,12 +26,7 @@ export class Problems {
         this.#round.push(event.diagnostic);
         return;
       case 'pipeline-done':
-        if (event.report.state === 'built') this.#pipelines.delete(event.report.name);
-        else if (event.report.state === 'failed')
-          this.#pipelines.set(
-            event.report.name,
-            this.#round.filter((one) => one.pipeline === event.report.name),
-          );
+        this.#take(event.report);
         return;
       case 'config-error':
         if (event.isProjectFile) this.#projectFile = event.diagnostics;
@@ -42,6 +38,14 @@ export class Problems {
       default:
         return;
     }
+  }
+
+  #take({ name, state }: PipelineReport): void {
+    const own = this.#round.filter((one) => one.pipeline === name);
+    // A pipeline that was built may have errors that keep nothing from being published.
+    const found = state === 'built' ? own.filter((one) => one.isAdvisory === true) : own;
+    if (found.length > 0 && (state === 'built' || state === 'failed')) this.#pipelines.set(name, found);
+    else if (state === 'built') this.#pipelines.delete(name);
   }
 
   /** All current problems, errors first. */

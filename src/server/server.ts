@@ -139,7 +139,7 @@ export class SiteServer {
   /** Pages are updated before the event is forwarded: the outputs of the rebuild are in place. */
   #handle(event: SessionEvent): void {
     this.#problems.take(event);
-    if (event.event === 'build-done') this.#updatePages(event.report);
+    if (event.event === 'published' || event.event === 'build-done') this.#updatePages(event.report);
     this.#tell(event);
     if (event.event === 'config-error') this.#updatePages();
     if (event.event === 'waiting') void this.#reloadSettings();

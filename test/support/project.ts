@@ -157,7 +157,7 @@ export class TestProject {
 
 /** A diagnostic on one line, without its message. */
 export function shortened(line: string): string {
-  return line.replace(/: (error|warning|note): .* \[([a-z0-9-]+)\]$/, ': $1 [$2]');
+  return line.replace(/: (error|warning|note): .* \[([\w./-]+)\]$/, ': $1 [$2]');
 }
 
 /** A project file with one pipeline. */

@@ -26,10 +26,10 @@ export class JsonReporter implements Reporter {
     else if (event.event === 'config-error') {
       this.#write({ ...event, diagnostics: event.diagnostics.length });
       this.diagnostics(event.diagnostics);
-    } else if (event.event === 'build-done') {
+    } else if (event.event === 'build-done' || event.event === 'published') {
       const { diagnostics, pipelines, ...report } = event.report;
       this.#write({
-        event: 'build-done',
+        event: event.event,
         ...report,
         pipelines: pipelines.map((one) => one.name),
         diagnostics: diagnostics.length,

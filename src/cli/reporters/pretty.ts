@@ -42,6 +42,8 @@ export class PrettyReporter implements Reporter {
 
   #buildEvent(event: BuildEvent): void {
     switch (event.event) {
+      case 'published':
+        return;
       case 'build-started':
         this.#names = [...(this.terminal.isTerminal ? ['pipeline'] : []), ...event.pipelines];
         this.#waiting = [...event.pipelines];

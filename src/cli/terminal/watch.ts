@@ -76,6 +76,7 @@ export class WatchView {
         this.progress.hide();
         return this.terminal.printError(this.terminal.drawCommandLine(event.pipeline, event.line));
       case 'pipeline-started':
+      case 'published':
         return;
     }
   }
@@ -191,7 +192,11 @@ export class WatchView {
     const [failed, blocked] = [named('failed'), named('blocked')];
     const errors = report.diagnostics.filter((one) => one.severity === 'error').length;
     const warnings = report.diagnostics.filter((one) => one.severity === 'warning').length;
-    const found = warnings > 0 ? ` with ${out.warning(count(warnings, 'warning'))}` : '';
+    const problems = [
+      ...(errors > 0 ? [out.error(count(errors, 'error'))] : []),
+      ...(warnings > 0 ? [out.warning(count(warnings, 'warning'))] : []),
+    ];
+    const found = problems.length > 0 ? ` with ${problems.join(' and ')}` : '';
     if (failed.length === 0) return `${out.good('done')}${found} in ${time}; ${jobs}`;
     const waiting = blocked.length > 0 ? `; ${blocked.join(', ')} blocked` : '';
     const others = failed.length + blocked.length < report.pipelines.length ? '; the others are up to date' : '';

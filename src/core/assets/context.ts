@@ -55,6 +55,8 @@ export type SettingName = keyof StepEnvironment;
 export interface StepContext {
   /** The settings that the step has declared for its assets; reading another one is an error. */
   readonly settings: StepEnvironment;
+  /** The project folder, absolute: only for checkers, which read files themselves. */
+  readonly root: string;
   /** Aborted when the result is no longer needed. */
   readonly signal: AbortSignal;
   /** The bytes of a file; undefined if it does not exist. */
@@ -104,6 +106,8 @@ export interface StepContext {
    * @param contents the hash of its package.json, by path
    */
   importPackage(name: string, from: string, contents: ReadonlyMap<string, string>): Promise<unknown>;
+  /** The file that an installed package is loaded from, absolute, as Node.js finds it from a file; undefined if there is none. */
+  packageEntry(name: string, from: string): string | undefined;
   /** The place in a file of the project at which an error was thrown, from 1; undefined if it was elsewhere. */
   placeOfError(error: unknown): { readonly file: string; readonly line: number; readonly column: number } | undefined;
   /** Adds an asset to those that the step returns. */

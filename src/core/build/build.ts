@@ -3,7 +3,7 @@ import { isNamed } from '../plan/naming.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { remove, saveRecord, staleOf } from '../outputs/publish.js';
 import { claimIndexOf, type ClaimIndex } from '../plan/claims.js';
-import type { PlannedPipeline } from '../plan/pipeline.js';
+import { isAdvisory, type PlannedPipeline } from '../plan/pipeline.js';
 import type { Plan } from '../plan/plan.js';
 import type { BuildRequest } from './build-request.js';
 import { Gate } from './gate.js';
@@ -71,24 +71,54 @@ class Build implements BuildScope {
       for (const writer of this.schedule.readDependencies(name, memos.get(name)).keys())
         this.schedule.wait(name, writer);
     this.#start(pipelines);
-    await Promise.all(this.outcomes.values());
-    const builds = pipelines.map(({ name }) => this.#builds.get(name)!);
+    const isLater = this.#laterTest(pipelines);
+    const first = pipelines.filter((one) => !isLater(one));
+    await Promise.all(first.map(({ name }) => this.outcomes.get(name)!));
+    const builds = first.map(({ name }) => this.#builds.get(name)!);
+    this.#hold(builds);
     await this.#publish(builds.filter(({ isBuilt }) => isBuilt));
     const isUpdated = builds.every((one) => this.#isUpdated(one)) && (this.#isWhole || !isNamed(this.plan));
     const removed = isUpdated ? this.#removeUnused(builds) : [...this.#removedEarly];
-    const reports = await Promise.all(pipelines.map((pipeline) => this.#reportPipeline(pipeline)));
+    const reports = new Map<string, PipelineReport>();
+    const addReports = async (ended: readonly PlannedPipeline[]): Promise<void> => {
+      const made = await Promise.all(ended.map((pipeline) => this.#reportPipeline(pipeline)));
+      for (const one of made) reports.set(one.name, one);
+    };
+    await addReports(first);
+    if (first.length < pipelines.length) {
+      tell({ event: 'published', report: this.#report([...reports.values()], removed) });
+      await Promise.all(this.outcomes.values());
+      await addReports(pipelines.filter(isLater));
+    }
+    const all = pipelines.map(({ name }) => reports.get(name)!);
+    const report = this.#report(all, removed);
+    tell({ event: 'build-done', report });
+    return report;
+  }
+
+  #report(reports: readonly PipelineReport[], removed: readonly string[]): BuildReport {
     const steps = reports.flatMap((one) => one.steps);
-    const report: BuildReport = {
-      profile,
+    return {
+      profile: this.plan.profile.name,
       pipelines: reports,
       jobs: { run: sum(steps.map((step) => step.run)), reused: sum(steps.map((step) => step.reused)) },
       removed,
-      diagnostics: this.#diagnostics,
+      diagnostics: [...this.#diagnostics],
       milliseconds: performance.now() - this.#started,
       done: reports.every((one) => one.state === 'built') && !hasErrors(this.#diagnostics),
     };
-    tell({ event: 'build-done', report });
-    return report;
+  }
+
+  /** A test for pipelines that nothing waits for: they only report what they find. */
+  #laterTest(pipelines: readonly PlannedPipeline[]): (pipeline: PlannedPipeline) => boolean {
+    const awaited = new Set(pipelines.flatMap(({ dependsOn }) => dependsOn.map(({ on }) => on)));
+    return (one) => !awaited.has(one.name) && isAdvisory(one, this.plan.profile);
+  }
+
+  /** Blocks everything if a checker has found errors that hold the build. */
+  #hold(builds: readonly PipelineBuild[]): void {
+    const by = builds.find(({ isHolding }) => isHolding)?.name;
+    if (by !== undefined) for (const build of builds) if (build.isBuilt && build.pipeline.isPublished) build.block(by);
   }
 
   report(one: Diagnostic): void {

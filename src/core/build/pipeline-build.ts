@@ -1,6 +1,6 @@
 import { placeOfOutput, type Asset } from '../assets/asset.js';
 import type { AssetRef } from '../cache/trace.js';
-import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, hasErrors, isFinding, type Diagnostic } from '../diagnostics/index.js';
 import { internal } from '../execute/run-step.js';
 import type { OutputState } from '../outputs/publish.js';
 import { matchTest, type ClaimIndex } from '../plan/claims.js';
@@ -116,6 +116,13 @@ export class PipelineBuild {
 
   get isBuilt(): boolean {
     return this.#outcome?.state === 'built';
+  }
+
+  /** Reports whether a checker has found errors that keep the build from publishing anything. */
+  get isHolding(): boolean {
+    return (
+      this.#outcome?.state === 'failed' && this.#result.diagnostics.some((one) => isFinding(one) && hasErrors([one]))
+    );
   }
 
   get states(): ReadonlyMap<string, OutputState> {

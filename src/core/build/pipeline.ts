@@ -127,7 +127,7 @@ class Evaluation {
     PipelineSnapshots.set(memo, { ...snapshot, revision: this.#revision });
     const { outputs, made: assets, diagnostics, jobs } = snapshot;
     const steps = [...this.#counts.keys()].map((step) => ({ step, run: 0, reused: jobs.get(step) ?? 0 }));
-    return { outputs, assets, diagnostics, steps, memo, isNew: this.#isNew };
+    return { outputs, assets: this.pipeline.isPublished ? assets : [], diagnostics, steps, memo, isNew: this.#isNew };
   }
 
   /** Restores the state after the last build in this process, if there is one. */

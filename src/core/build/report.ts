@@ -83,6 +83,8 @@ export type BuildEvent =
     }
   | { readonly event: 'diagnostic'; readonly diagnostic: Diagnostic }
   | { readonly event: 'pipeline-done'; readonly report: PipelineReport }
+  /** All outputs are in place, while pipelines that only check something still run. */
+  | { readonly event: 'published'; readonly report: BuildReport }
   | { readonly event: 'build-done'; readonly report: BuildReport };
 
 /** Creates the reports of outputs, in order; `states` are those of outputs that were compared with the disk. */

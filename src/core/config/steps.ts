@@ -20,6 +20,8 @@ export interface StepDefinition {
   gathers(options: object): boolean;
   /** True if it can run in a pipeline without sources. */
   readonly isTask?: boolean;
+  /** For a step that only reports what it finds: whether errors keep the build from publishing anything. */
+  holds?(options: object, profile: string): boolean;
   /** Reports whether a task has to run in every build, because nothing tells whether its result would be the same. */
   runsAlways?(options: object): boolean;
   /** True if it loads other sources of the pipeline through its context. */

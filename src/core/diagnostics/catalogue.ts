@@ -563,6 +563,22 @@ export const catalogue = {
     (p) => `The package \`${p.name}\` cannot be loaded: ${p.message}`,
     () => 'Install it again, in a version that runs on this version of Node.js.',
   ),
+  'check-nothing': error(
+    () => 'The step `check` names no checker.',
+    () => 'Write `check: types`, `check: eslint` or `check: stylelint`, or set `run` to a command.',
+  ),
+  'check-project': error<{ path: string }>(
+    (p) => `The types cannot be checked: there is no ${p.path}.`,
+    () => 'Add a tsconfig.json to the project, or set `project` of `check` to the path of one.',
+  ),
+  'check-failed': error<{ checker: string; message: string }>(
+    (p) => `\`check: ${p.checker}\` has failed: ${p.message}`,
+    () => 'Fix its configuration or its installation; nothing is known of the sources until it runs.',
+  ),
+  'check-output': error<{ command: string; format: string; message: string }>(
+    (p) => `What \`${p.command}\` writes is not \`${p.format}\`: ${p.message}.`,
+    () => 'Set `findings` to the form in which it writes what it finds.',
+  ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,
     () => 'Write the path of the module relative to the project, such as `tools/credits.mjs`.',

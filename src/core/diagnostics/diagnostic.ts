@@ -2,9 +2,13 @@ import { catalogue, type Code, type Parameters, type Severity } from './catalogu
 import { frameOf, type Frame } from './frame.js';
 import { LineIndex, type Range } from './position.js';
 
+/** The code of what a checker has found. */
+export type FindingCode = `${string}/${string}`;
+
 /** A message for the user: what happened, where, and what to do. */
 export interface Diagnostic {
-  readonly code: Code;
+  /** That of the catalogue, or the name of a checker with that of its rule, such as `types/TS2322`. */
+  readonly code: Code | FindingCode;
   readonly severity: Severity;
   readonly message: string;
   readonly hint: string;
@@ -14,6 +18,8 @@ export interface Diagnostic {
   readonly frame?: Frame;
   /** The pipeline that was at work. */
   readonly pipeline?: string;
+  /** True for an error that keeps nothing from being published. */
+  readonly isAdvisory?: true;
   /** For defects of the tool itself: where in its code. */
   readonly detail?: string;
 }
@@ -36,7 +42,7 @@ export interface Place {
 export function diagnostic<C extends Code>(code: C, parameters: Parameters<C>, place?: Place): Diagnostic {
   const entry = catalogue[code];
   const write = (sentence: (parameters: never) => string): string => sentence(parameters as never);
-  const range = place && rangeOf(place);
+  const range = place && placedRange(place);
   return {
     code,
     severity: entry.severity,
@@ -48,7 +54,8 @@ export function diagnostic<C extends Code>(code: C, parameters: Parameters<C>, p
   };
 }
 
-function rangeOf(place: Place): Range | undefined {
+/** The range of a place, if it has one. */
+export function placedRange(place: Place): Range | undefined {
   if (place.range) return place.range;
   if (!place.offsets || place.text === undefined) return undefined;
   return LineIndex.of(place.text).range(...place.offsets);
@@ -73,8 +80,11 @@ export function fail<C extends Code>(code: C, parameters: Parameters<C>, place?:
   throw new DiagnosticError(diagnostic(code, parameters, place));
 }
 
-/** Reports whether any of these is an error. */
+/** Reports whether any of these is an error that keeps outputs from being published. */
 export function hasErrors(diagnostics: Iterable<Diagnostic>): boolean {
-  for (const one of diagnostics) if (one.severity === 'error') return true;
+  for (const one of diagnostics) if (one.severity === 'error' && one.isAdvisory !== true) return true;
   return false;
 }
+
+/** Reports whether a diagnostic is what a checker has found. */
+export const isFinding = ({ code }: Pick<Diagnostic, 'code'>): boolean => code.includes('/');

@@ -5,9 +5,12 @@ export {
   PassingError,
   fail,
   hasErrors,
+  isFinding,
   type Diagnostic,
+  type FindingCode,
   type Place,
 } from './diagnostic.js';
+export { findingDiagnostic, type Finding } from './finding.js';
 export { formatLine } from './formats.js';
 export { hiddenColumns, type Frame } from './frame.js';
 export { listing, nearestWord, suggestion } from './nearest.js';

@@ -46,6 +46,12 @@ export class LineIndex {
     return { line: low + 1, column: at - this.#starts[low]! + 1 };
   }
 
+  /** The 0-based offset of a position; one outside the text is moved to its nearest end. */
+  offset(line: number, column: number): number {
+    const start = this.#starts[Math.min(Math.max(line, 1), this.count) - 1]!;
+    return Math.min(Math.max(start + column - 1, 0), this.text.length);
+  }
+
   /** The number of lines there are; a text that ends with a line break has an empty one after it. */
   get count(): number {
     return this.#starts.length;

@@ -1,5 +1,5 @@
 import { catalogue, type Code } from './catalogue.js';
-import type { Diagnostic } from './diagnostic.js';
+import { isFinding, type Diagnostic } from './diagnostic.js';
 import { hiddenColumns } from './frame.js';
 import { diagnosticHelp } from './help.js';
 
@@ -17,7 +17,10 @@ const base = 'PROJECT';
  * @param exitCode of this program
  */
 export function sarifLog(diagnostics: readonly Diagnostic[], version: string, exitCode: number): object {
-  const codes = (Object.keys(catalogue) as Code[]).filter((code) => diagnostics.some((one) => one.code === code));
+  const codes: Diagnostic['code'][] = [
+    ...(Object.keys(catalogue) as Code[]).filter((code) => diagnostics.some((one) => one.code === code)),
+    ...[...new Set(diagnostics.filter(isFinding).map(({ code }) => code))].sort(),
+  ];
   return {
     $schema: schema,
     version: '2.1.0',
@@ -33,7 +36,8 @@ export function sarifLog(diagnostics: readonly Diagnostic[], version: string, ex
   };
 }
 
-function ruleOf(code: Code): object {
+function ruleOf(code: Diagnostic['code']): object {
+  if (!isInCatalogue(code)) return { id: code };
   return {
     id: code,
     shortDescription: { text: firstSentence(diagnosticHelp[code]) },
@@ -41,6 +45,8 @@ function ruleOf(code: Code): object {
     defaultConfiguration: { level: catalogue[code].severity },
   };
 }
+
+const isInCatalogue = (code: string): code is Code => Object.hasOwn(catalogue, code);
 
 const firstSentence = (text: string): string => /^.*?[.:](?=\s|$)/.exec(text)?.[0].replace(/:$/, '.') ?? text;
 

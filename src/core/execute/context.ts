@@ -3,7 +3,7 @@ import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Command, CommandResult, Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
 import { envHash, type Inputs } from '../build/inputs.js';
-import { errorPlace, importPackage, importProjectModule } from './project-module.js';
+import { errorPlace, importPackage, importProjectModule, packageEntry } from './project-module.js';
 import { runCommand } from './run-command.js';
 import { resolveSpecifier, type ResolutionOptions } from './node-resolution.js';
 import type { RunResources } from './resources.js';
@@ -74,6 +74,10 @@ export class JobContext implements StepContext {
     return this.#settings ?? this.environment;
   }
 
+  get root(): string {
+    return this.inputs.files.root;
+  }
+
   /** Everything that was read so far, by kind and path. */
   get reads(): readonly Read[] {
     const reads = [...this.#reads.values()];
@@ -141,6 +145,10 @@ export class JobContext implements StepContext {
 
   importPackage(name: string, from: string, contents: ReadonlyMap<string, string>): Promise<unknown> {
     return importPackage(this.inputs.files.root, name, from, contents);
+  }
+
+  packageEntry(name: string, from: string): string | undefined {
+    return packageEntry(this.root, name, from);
   }
 
   placeOfError(error: unknown): ReturnType<StepContext['placeOfError']> {

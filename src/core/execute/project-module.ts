@@ -52,6 +52,19 @@ export async function importPackage(
   return loaded.default ?? loaded;
 }
 
+/**
+ * The file that an installed package is loaded from, absolute; undefined if it has none.
+ *
+ * @param from relative to the project
+ */
+export function packageEntry(root: string, name: string, from: string): string | undefined {
+  try {
+    return createRequire(join(root, from)).resolve(name);
+  } catch {
+    return undefined;
+  }
+}
+
 /** Notes what is evaluated now; throws if another version of it has been. */
 function checkEvaluated(root: string, contents: ReadonlyMap<string, string>): void {
   for (const [file, hash] of contents) {

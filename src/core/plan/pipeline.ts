@@ -37,6 +37,12 @@ export interface PlannedPipeline {
 /** Reports whether a pipeline has to run in every build. */
 export const runsAlways = ({ steps }: Pick<PlannedPipeline, 'steps'>): boolean => steps.some((step) => step.isAlways);
 
+/** Reports whether a pipeline only reports what it finds, so that nothing has to wait for it. */
+export const isAdvisory = ({ isPublished, steps }: PlannedPipeline, profile: Profile): boolean =>
+  !isPublished &&
+  steps.length > 0 &&
+  steps.every((step) => step.definition.holds?.(step.options, profile.name) === false);
+
 /** The form in which a pipeline's assets become outputs in a profile. */
 export const outputForm = (pipeline: PlannedPipeline, profile: Profile, isFinal: boolean): OutputForm => ({
   maps: profile.maps,

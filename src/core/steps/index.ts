@@ -1,6 +1,7 @@
 import { compilers } from '../compilers/index.js';
 import type { StepCatalogue } from '../config/steps.js';
 import { apply } from './apply.js';
+import { check } from './check.js';
 import { compile } from './compile.js';
 import { join } from './join.js';
 import { link } from './link.js';
@@ -12,7 +13,7 @@ import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [render, compile, link, join, prefix, minify, run, apply].map((step) => [step.name, step as Step]),
+  [render, compile, link, join, prefix, minify, check, run, apply].map((step) => [step.name, step as Step]),
 );
 
 /** The steps, for validating the project file. */

@@ -17,6 +17,7 @@ export interface Step<Options extends object = object> extends StepDefinition {
   runsInProcess(path: string): boolean;
   gathers(options: Options): boolean;
   runsAlways?(options: Options): boolean;
+  holds?(options: Options, profile: string): boolean;
   externals?(options: Options): readonly string[];
   assumesCollapsedSpace?(options: Options): boolean;
   claims(paths: readonly string[], options: Options): readonly Claim[];

@@ -69,6 +69,8 @@ export class Session {
   /** True if pipelines of the last build were aborted. */
   #isUnfinished = false;
   #isFullRebuildRequested = false;
+  /** True while the outputs of the current build are in place, and checks still run. */
+  #isPublished = false;
   #pollTimer: NodeJS.Timeout | undefined;
   #saveTimer: NodeJS.Timeout | undefined;
   /** The versions of files and folders that the watched folders were derived from. */
@@ -320,6 +322,7 @@ export class Session {
 
   async #build(isFresh = false): Promise<void> {
     const { profile, pipelines = [] } = this.options;
+    this.#isPublished = false;
     this.#enter('building');
     this.#controllers = new Map();
     const signalOf = (name: string): AbortSignal => {
@@ -339,6 +342,7 @@ export class Session {
       this.#failures.notePlan();
       this.#reportConfigErrors(error.diagnostics, false);
     } finally {
+      this.#isPublished = false;
       this.#enter(this.#debouncer.isActive ? 'debouncing' : 'idle');
     }
     if (this.#isUnfinished) this.#hint();
@@ -350,6 +354,7 @@ export class Session {
   #emitBuildEvent(event: BuildEvent): void {
     if (event.event === 'diagnostic' && event.diagnostic.code === 'interrupted') return;
     if (event.event === 'pipeline-done') this.#noteRemoved(event.report.removed);
+    if (event.event === 'published') this.#isPublished = true;
     if (event.event === 'build-done') {
       this.#noteRemoved(event.report.removed);
       this.#emitRecovered(event.report);
@@ -454,6 +459,8 @@ export class Session {
     const { outputs } = this.engine.record;
     // The readers of a pipeline's new outputs wait for it.
     const paths = this.#queue.peek().paths.filter((path) => !outputs.has(path));
+    // Changes do not wait for checks.
+    if (this.#isPublished && paths.length > 0) return this.#abortBuild();
     const { file } = this.project;
     for (const name of this.engine.readersOf(paths, file, this.options.profile)) this.#controllers.get(name)?.abort();
   }

@@ -37,10 +37,25 @@ export async function runCommandOn(
   return first ? [await runner.onOne(first)] : runner.onNone();
 }
 
+/**
+ * Runs a command that gets no asset; its failure is part of the result.
+ *
+ * @returns also the command as the project file has it
+ * @throws PassingError if there is no such program
+ */
+export async function runCommand(
+  command: CommandSettings['command'],
+  options: Omit<CommandSettings, 'command'>,
+  context: StepContext,
+): Promise<{ readonly result: CommandResult; readonly text: string }> {
+  const runner = new CommandRunner({ ...options, command }, context);
+  return { result: await runner.attempt({ isShown: false }, undefined), text: runner.text };
+}
+
 class CommandRunner {
   readonly #words: readonly string[];
   /** The command as the project file has it. */
-  readonly #text: string;
+  readonly text: string;
 
   constructor(
     private readonly options: CommandSettings,
@@ -48,7 +63,7 @@ class CommandRunner {
   ) {
     const { command, reads, environment } = options;
     this.#words = typeof command === 'string' ? commandWords(command)! : command;
-    this.#text = typeof command === 'string' ? command : command.join(' ');
+    this.text = typeof command === 'string' ? command : command.join(' ');
     // They become part of the trace.
     for (const word of this.#words)
       if (isProjectPath(word) && context.exists(posix.normalize(word))) context.read(posix.normalize(word));
@@ -114,24 +129,30 @@ class CommandRunner {
     command: Partial<Command> & Pick<Command, 'isShown'>,
     file: string | undefined,
   ): Promise<CommandResult> {
+    const result = await this.attempt(command, file);
+    const { failure, lastLines } = result;
+    if (!failure) return result;
+    const place = file === undefined ? undefined : { file };
+    const parameters = { command: this.text, how: failure.how, lines: lastLines.join('\n') };
+    throw new PassingError(diagnostic('command-failed', parameters, place));
+  }
+
+  async attempt(
+    command: Partial<Command> & Pick<Command, 'isShown'>,
+    file: string | undefined,
+  ): Promise<CommandResult> {
     const { timeLimit = defaultTimeLimit } = this.options;
     const environment = { ANVIL_PROFILE: this.context.settings.profile };
     const whole = { words: this.#words, input: new Uint8Array(), environment, timeLimit, ...command };
     const result = await this.context.execute(whole);
-    const { failure, lastLines } = result;
-    if (!failure) return result;
-    const place = file === undefined ? undefined : { file };
-    if (failure.kind === 'missing') {
-      const parameters = { program: this.#words[0]!, command: this.#text };
-      throw new PassingError(diagnostic('command-missing', parameters, place));
-    }
-    const parameters = { command: this.#text, how: failure.how, lines: lastLines.join('\n') };
-    throw new PassingError(diagnostic('command-failed', parameters, place));
+    if (result.failure?.kind !== 'missing') return result;
+    const parameters = { program: this.#words[0]!, command: this.text };
+    throw new PassingError(diagnostic('command-missing', parameters, file === undefined ? undefined : { file }));
   }
 
   #fail(file: string | undefined): never {
     const place = file === undefined ? undefined : { file };
-    throw new PassingError(diagnostic('command-no-output', { command: this.#text }, place));
+    throw new PassingError(diagnostic('command-no-output', { command: this.text }, place));
   }
 }
 

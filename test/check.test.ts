@@ -1,0 +1,176 @@
+import { symlinkSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { TestProject } from './support/project.js';
+import { Watch, type WatchEvent } from './support/watch.js';
+
+const clone = new URL('../', import.meta.url).pathname;
+
+/** A project with the packages of this one, of ES modules. */
+function withPackages(files: Readonly<Record<string, string>>): TestProject {
+  const project = new TestProject({ 'package.json': '{ "type": "module" }', ...files });
+  symlinkSync(`${clone}node_modules`, project.path('node_modules'));
+  return project;
+}
+
+const tsconfig = (more = ''): string =>
+  `{ "compilerOptions": { "strict": true, "target": "es2022", "lib": ["es2022"], "types": [], "module": "esnext", "moduleResolution": "bundler" }${more} }`;
+
+const typed = {
+  'anvil.yaml':
+    'pipelines:\n  app: { from: src/main.ts, to: site, steps: [compile, link] }\n  types: { from: src/*.ts, steps: [check: types] }\n',
+  'tsconfig.json': tsconfig(),
+  'src/main.ts': "import { two } from './two';\nexport const n: number = two;\n",
+  'src/two.ts': "export const two: string = '2';\n",
+};
+
+const wrongType = 'src/main.ts:2:14: error [types/TS2322]';
+
+describe('check', () => {
+  it('keeps production builds from publishing, and only shows errors in development', async () => {
+    const project = new TestProject(typed);
+    expect(await project.diagnose()).toMatchObject({ code: 1, said: [wrongType] });
+    expect(project.files('site')).toEqual([]);
+    expect(await project.diagnose(['build', '--profile', 'development'])).toMatchObject({ code: 0, said: [wrongType] });
+    expect(project.files('site')).toEqual(['site/main.js', 'site/main.js.map']);
+    project.write(
+      'anvil.yaml',
+      typed['anvil.yaml'].replace('check: types', '{ check: { with: types, holds: false } }'),
+    );
+    expect(await project.diagnose()).toMatchObject({ code: 0, said: [wrongType] });
+    project.write('anvil.yaml', typed['anvil.yaml'].replace('check: types', '{ check: { with: types, holds: true } }'));
+    project.write('src/main.ts', "import { two } from './two';\nexport const m: number = two;\n");
+    expect(await project.diagnose(['build', '--profile', 'development'])).toMatchObject({ code: 1, said: [wrongType] });
+    expect(project.read('site/main.js')).not.toContain('const m');
+  });
+
+  it('checks types again if a file of the project has changed, appeared or gone, and projects that it refers to', async () => {
+    const project = new TestProject({
+      ...typed,
+      'anvil.yaml': 'pipelines: { types: { steps: [check: types] } }\n',
+      'tsconfig.json': tsconfig(', "references": [{ "path": "./lib" }], "include": ["src"]'),
+      'lib/tsconfig.json': tsconfig(', "include": ["*.ts"]').replace('"strict"', '"composite": true, "strict"'),
+      'lib/a.ts': 'export const a: number = "";\n',
+    });
+    const jobs = async (): Promise<[string, string[]]> => {
+      const { stdout } = await project.run(['build']);
+      return [/\d+ reused/.exec(stdout)?.[0] ?? 'failed', (await project.diagnose()).said.sort()];
+    };
+    const inLib = 'lib/a.ts:1:14: error [types/TS2322]';
+    expect((await jobs())[1]).toEqual([inLib, wrongType]);
+    project.write('src/two.ts', 'export const two = 2;\n');
+    expect((await jobs())[1]).toEqual([inLib]);
+    project.write('lib/a.ts', 'export const a = 1;\n');
+    expect(await jobs()).toEqual(['0 reused', []]);
+    project.write('notes.txt', '');
+    expect(await jobs()).toEqual(['1 reused', []]);
+    // It is found before the other one.
+    project.write('src/two.d.ts', 'export declare const two: string;\n');
+    expect((await jobs())[1]).toEqual([]);
+    project.write('src/more.ts', 'const more: number = "";\n');
+    expect((await jobs())[1]).toEqual(['src/more.ts:1:7: error [types/TS2322]']);
+    project.write('tsconfig.json', '{ "compilerOptions": ');
+    expect((await jobs())[1]).toEqual([
+      'tsconfig.json:1:21: error [types/TS1109]',
+      'tsconfig.json:1:22: error [types/TS1005]',
+    ]);
+  });
+
+  it('runs beside a session: pages do not wait for it, and what is fixed is gone', async () => {
+    const project = new TestProject({ ...typed, 'src/two.ts': 'export const two = 2;\n' });
+    const watch = await Watch.start(project);
+    const eventsOf = async (text: string): Promise<WatchEvent[]> => {
+      const before = watch.events.length;
+      await watch.round(() => project.write('src/two.ts', text));
+      return watch.events.slice(before);
+    };
+    const broken = await eventsOf("export const two = '';\n");
+    const names = broken.map(({ event }) => event);
+    expect(names.indexOf('published')).toBeGreaterThan(0);
+    expect(names.indexOf('published')).toBeLessThan(names.indexOf('diagnostic'));
+    expect(broken.find(({ event }) => event === 'diagnostic')).toMatchObject({
+      code: 'types/TS2322',
+      severity: 'error',
+      isAdvisory: true,
+      pipeline: 'types',
+      file: 'src/main.ts',
+    });
+    expect((await eventsOf('export const two = 3;\n')).filter(({ event }) => event === 'diagnostic')).toEqual([]);
+    expect(project.read('site/main.js')).toContain('two = 3');
+    await watch.end();
+  });
+
+  it('runs linters of the project with its configuration, for what has changed', async () => {
+    const project = withPackages({
+      'anvil.yaml': `pipelines:
+  scripts: { from: src/*.js, steps: [check: eslint] }
+  sheets: { from: css/*.css, steps: [check: stylelint] }
+`,
+      'eslint.config.js':
+        "import { level } from './level.js';\nexport default [{ rules: { eqeqeq: level } }, { ignores: ['src/ignored.js'] }];\n",
+      'level.js': "export const level = 'error';\n",
+      '.stylelintrc.json': '{ "rules": { "color-no-invalid-hex": true } }',
+      'src/a.js': 'export const a = 1 == 2;\n',
+      'src/b.js': 'export const b = 2;\n',
+      'src/ignored.js': 'export const c = 1 == 2;\n',
+      'css/a.css': 'a {\n  color: #12;\n}\n',
+    });
+    expect((await project.diagnose()).said.sort()).toEqual([
+      'css/a.css:2:10: error [stylelint/color-no-invalid-hex]',
+      'src/a.js:1:20: error [eslint/eqeqeq]',
+    ]);
+    project.write('level.js', "export const level = 'warn';\n");
+    project.write('.stylelintrc.json', '{ "rules": {} , "extends": [] }');
+    expect((await project.diagnose()).said).toEqual(['src/a.js:1:20: warning [eslint/eqeqeq]']);
+    project.write('src/b.js', 'export const b = 2 == 3;\n');
+    const run = await project.run(['build']);
+    expect(run.stdout).toContain('1 job run');
+    expect(run.stderr).toContain('See https://eslint.org/docs/latest/rules/eqeqeq.');
+    project.write('src/b.js', 'export const = 2;\n');
+    expect((await project.diagnose()).said).toContain('src/b.js:1:14: error [eslint/error]');
+    const without = new TestProject({
+      'anvil.yaml': 'pipelines: { scripts: { from: a.js, steps: [check: eslint] } }\n',
+      'a.js': '',
+    });
+    expect((await without.diagnose()).said).toEqual(['loyal-anvil: error [package-missing]']);
+  });
+
+  it.each<[string, string, string[]]>([
+    [
+      'lines',
+      'a.txt:2:3: warning: dim [glow]\\na.txt:1: bright\\nnothing here\\n',
+      ['a.txt:2:3: warning [find/glow]', 'a.txt:1:1: error [find/error]'],
+    ],
+    [
+      '"{file}({line},{column}) {severity} {rule} - {message}"',
+      'a.txt(2,1) note N1 - so\\na.txt:1: bright\\n',
+      ['a.txt:2:1: warning [find/N1]'],
+    ],
+    [
+      'json',
+      '[{"file":"a.txt","line":2,"endLine":2,"endColumn":4,"severity":"error","rule":"r","message":"m","url":"https://fernlight.example"},{"message":"whole"}]',
+      ['a.txt:2:1: error [find/r]', 'loyal-anvil: error [find/error]'],
+    ],
+    [
+      'sarif',
+      '{"runs":[{"results":[{"ruleId":"r","level":"error","message":{"text":"m"},"locations":[{"physicalLocation":{"artifactLocation":{"uri":"./a.txt"},"region":{"startLine":2,"startColumn":2}}}]},{"message":{"text":"n"}}]}]}',
+      ['a.txt:2:2: error [find/r]', 'loyal-anvil: warning [find/warning]'],
+    ],
+    [
+      'checkstyle',
+      '<?xml version="1.0"?><checkstyle><file name="a.txt"><error line="2" column="1" severity="warning" message="&lt;m&gt;" source="r"/><error line="1" message="n"/></file></checkstyle>',
+      ['a.txt:2:1: warning [find/r]', 'a.txt:1:1: error [find/error]'],
+    ],
+    ['json', 'no', ['loyal-anvil: error [check-output]']],
+    ['sarif', '[]', ['loyal-anvil: error [check-output]']],
+    ['checkstyle', 'no', ['loyal-anvil: error [check-output]']],
+    ['lines', '', ['loyal-anvil: error [command-failed]']],
+  ])('reads what commands write as %s: %s', async (form, output, said) => {
+    const project = new TestProject({
+      'anvil.yaml': `pipelines: { find: { steps: [{ check: { run: node tools/find.mjs, findings: ${form} } }] } }\n`,
+      'a.txt': 'one\ntwo\n',
+      'tools/find.mjs': `process.stdout.write(${JSON.stringify(output.replaceAll('\\n', '\n'))});\nprocess.exitCode = 1;\n`,
+    });
+    const run = await project.diagnose();
+    expect(run.said, run.stderr).toEqual(said);
+  });
+});
