@@ -19,7 +19,14 @@ async function readsOf(
   source: string,
   options: object = {},
 ): Promise<{ files: string[]; codes: string[] }> {
-  const settings = { browsers: ['chrome 120'], constants: {}, maps: true, profile: 'production' };
+  const settings = {
+    browsers: ['chrome 120'],
+    constants: {},
+    maps: true,
+    profile: 'production',
+    profiles: { lineage: ['production'], all: ['production'] },
+    secrets: [],
+  };
   const inputs = new Inputs(new FileTable(project.root), new FolderTree(project.root));
   const context = new JobContext(settings, new AbortController().signal, inputs, resources);
   const asset = { id: source, path: source, bytes: project.bytes(source), origins: [source], isPristine: true };
@@ -90,7 +97,14 @@ describe('the trace of a job', () => {
   it('is not reused if a file was removed while it was read', async () => {
     const project = new TestProject({ 'a.txt': 'a' });
     const inputs = new Inputs(new FileTable(project.root), new FolderTree(project.root));
-    const settings = { browsers: [], constants: {}, maps: false, profile: 'production' };
+    const settings = {
+      browsers: [],
+      constants: {},
+      maps: false,
+      profile: 'production',
+      profiles: { lineage: ['production'], all: ['production'] },
+      secrets: [],
+    };
     const context = new JobContext(settings, new AbortController().signal, inputs, resources);
     const vanishing = {
       ...steps.get('compile')!,
@@ -115,7 +129,14 @@ describe('the trace of a job', () => {
       'nowhere/src/other.ts': '',
     };
     const context: StepContext = {
-      settings: { browsers: ['chrome 120'], constants: { DEBUG: false }, maps: false, profile: 'production' },
+      settings: {
+        browsers: ['chrome 120'],
+        constants: { DEBUG: false },
+        maps: false,
+        profile: 'production',
+        profiles: { lineage: ['production'], all: ['production'] },
+        secrets: [],
+      },
       signal: new AbortController().signal,
       read: (path) => (path in files ? Buffer.from(files[path]!) : undefined),
       publishes: () => false,

@@ -38,6 +38,8 @@ const steps = (step: string, from = 'a.css'): string =>
   `pipelines:\n  site: { from: ${from}, to: site, steps: [${step}] }\n`;
 const project = (text: string): Example => ({ files: { 'anvil.yaml': text, 'a.css': 'a { color: teal }\n' } });
 
+const variable = (value: string): string => `profiles:\n  production: { constants: { API: ${value} } }\n${copy}`;
+
 const script = (files: Readonly<Record<string, string>>): Example => ({
   files: { 'anvil.yaml': steps('compile', '"*.js"'), ...files },
 });
@@ -54,6 +56,10 @@ const rendered = (
 ): Example => ({ files: { 'anvil.yaml': steps(step, file), [file]: page, ...files } });
 
 const lines = (...text: string[]): string => `${text.join('\n')}\n`;
+
+const marked = (...text: string[]): Example => ({
+  files: { 'anvil.yaml': steps('cut'), 'a.css': lines(...text) },
+});
 
 /** For every code an example, in the order of the catalogue. */
 export const examples: Readonly<Record<Code, Example>> = {
@@ -103,6 +109,7 @@ export const examples: Readonly<Record<Code, Example>> = {
   'path-outside': project('pipelines:\n  site: { from: a.css, to: ../site }\n'),
   'path-reserved': project('pipelines:\n  site: { from: a.css, to: node_modules/site }\n'),
   'path-form': project('pipelines:\n  site: { from: a.css, to: /srv/site }\n'),
+  'path-placeholder': project('pipelines:\n  site: { from: a.css, to: "site/{porfile}" }\n'),
   'glob-slow': project('pipelines:\n  site: { from: "*a*b*c*d*.css", to: site }\n'),
   'only-negations': project('pipelines:\n  site: { from: "!a.css", to: site }\n'),
 
@@ -112,6 +119,24 @@ export const examples: Readonly<Record<Code, Example>> = {
   'constant-variable': project(
     'profiles:\n  production: { constants: { API: "${API_URL}" } }\npipelines:\n  site: { from: a.css, to: site }\n',
   ),
+  'constant-unset': project(variable('{ env: FERNLIGHT_API }')),
+  'constant-type': { ...project(variable('{ env: HOME, type: number }')), note: 'The variable is a path.' },
+  'constant-secret': {
+    files: {
+      'anvil.yaml': `${variable('{ env: FERNLIGHT_KEY, default: none, secret: true }')}  app: { from: a.js, to: site, steps: [compile] }\n`,
+      'a.css': 'a { color: teal }\n',
+      'a.js': "fetch('/stars', { headers: { authorization: API } });\n",
+    },
+  },
+  'secret-written': {
+    files: {
+      'anvil.yaml': `${variable('{ env: PATH, secret: true }')}  app: { from: a.txt, to: site, steps: [run: [node, '-p', process.env.PATH]] }\n`,
+      'a.css': 'a { color: teal }\n',
+      'a.txt': 'the path\n',
+    },
+    note: 'A variable that is always set stands for a secret one.',
+  },
+  'profile-conflict': { ...project(copy), args: ['build', '--profile', 'development', '--profile', 'production'] },
   'match-empty': project(steps('{ minify: { match: "*.scss" } }')),
   'names-empty': project(`profiles:\n  production: { names: hashed, plainNames: downloads/** }\n${copy}`),
   'output-conflict': project('pipelines:\n  one: { from: a.css, to: site }\n  two: { from: a.css, to: site }\n'),
@@ -504,6 +529,10 @@ export const examples: Readonly<Record<Code, Example>> = {
       'a.css': 'a { color: teal }\n',
     },
   },
+  'cut-mark': marked('/* anvil: ony production */', 'a { color: teal }', '/* anvil: end */'),
+  'cut-profile': marked('/* anvil: only prodution */', 'a { color: teal }', '/* anvil: end */'),
+  'cut-open': marked('/* anvil: only production */', 'a { color: teal }'),
+  'cut-end': marked('a { color: teal }', '/* anvil: end */'),
   'apply-missing': {
     files: { 'anvil.yaml': steps('apply: tools/credits.mjs'), 'a.css': 'a { color: teal }\n' },
   },

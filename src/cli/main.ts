@@ -68,12 +68,15 @@ function createProgram(
     addSharedOptions(own);
     command.setUp(own);
     own.action(async () => {
-      const options = own.opts<SharedOptions>();
+      const { profile: profiles = [], ...rest } = own.opts<Omit<SharedOptions, 'profiles'> & { profile?: string[] }>();
+      const options: SharedOptions = { ...rest, profiles: [...new Set(profiles)] };
+      if (options.profiles.length > 1 && command.takesProfiles !== true)
+        own.error(`error: option '-p, --profile <name>' can only be given once for '${command.name}'`);
       const terminal = new Terminal(process.stdout, process.stderr, options);
       const reporter = await createReporter(options, terminal, manifest.version, command.isSession ?? false);
       finish(
         await guarded(reporter, () =>
-          command.run({ args: own.processedArgs as unknown[], options: own.opts() as never, reporter, ...signals }),
+          command.run({ args: own.processedArgs as unknown[], options: options as never, reporter, ...signals }),
         ),
       );
     });
@@ -102,7 +105,11 @@ function addHelp(program: Command): void {
 function addSharedOptions(command: Command): void {
   command
     .addOption(new Option('-c, --config <file>', 'use this project file').argParser(fileName))
-    .addOption(new Option('-p, --profile <name>', 'use this profile').env('ANVIL_PROFILE'))
+    .addOption(
+      new Option('-p, --profile <name>', 'use this profile; build and list take several')
+        .argParser((name: string, others: string[] = []) => [...others, name])
+        .env('ANVIL_PROFILE'),
+    )
     .addOption(
       new Option('-f, --format <format>', 'output format')
         .choices(['pretty', 'lines', 'json', 'sarif'])

@@ -1,14 +1,15 @@
 import { executingSteps } from './config/executing-steps.js';
 import { rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import type { Diagnostic } from './diagnostics/index.js';
+import { DiagnosticError, type Diagnostic } from './diagnostics/index.js';
 import type { BuildEvent, BuildReport } from './build/report.js';
 import type { Engine, PlanSource } from './build/engine.js';
 import type { BuildForecast } from './explain/forecast.js';
 import type { OutputReasons, SourceReach } from './explain/why.js';
 import { writeJsonCache, readJsonCache } from './cache/json-cache.js';
 import { checkUpToDate, replayReport } from './build/up-to-date.js';
-import { configHash, cachePath, storeFolder } from './cache/store-folder.js';
+import { configHash, cachePath, hashWithVariables, storeFolder } from './cache/store-folder.js';
+import { forProfile } from './config/editions.js';
 import { recordPath } from './outputs/record.js';
 import { findProject, type ProjectFile } from './config/find.js';
 import type { CachedConfig } from './config/config-cache.js';
@@ -57,20 +58,24 @@ export interface CleanReport {
 }
 
 /** The version of a cached project; raised when older ones cannot be read any more. */
-const cacheVersion = 4;
+const cacheVersion = 5;
 
 /**
  * A validated project file with its folder. Modules are loaded on demand: a build with nothing to do needs few.
  */
 export class Project {
   #checked: ProjectConfig | undefined;
+  /** Identifies the text of the project file. */
   readonly #configHash: string;
+  /** Identifies everything that a plan is made of besides files: also the variables that constants have the values of. */
+  #planHash: string;
 
   private constructor(
     private readonly place: ProjectFile,
     private readonly isReadOnly: boolean,
   ) {
     this.#configHash = configHash(place.text);
+    this.#planHash = this.#configHash;
   }
 
   /**
@@ -80,7 +85,8 @@ export class Project {
    */
   static async open({ folder = '.', config, isReadOnly = false }: OpenOptions = {}): Promise<Project> {
     const project = new Project(findProject(folder, config), isReadOnly);
-    if (!project.#cached()) await project.#settings();
+    const { profiles } = project.#cached() ?? (await project.#settings());
+    project.#planHash = hashWithVariables(project.#configHash, profiles.values());
     return project;
   }
 
@@ -105,8 +111,22 @@ export class Project {
   }
 
   /** The settings of the development server, if the project file has any. */
-  async serving(): Promise<ServeConfig | undefined> {
-    return (await this.#settings()).serve;
+  async serving(profile = 'production'): Promise<ServeConfig | undefined> {
+    const { serve } = await this.#settings();
+    return serve && { ...serve, folder: forProfile(serve.folder, profile) };
+  }
+
+  /**
+   * Checks that profiles can be built together: that none writes what another one writes.
+   *
+   * @throws DiagnosticError for each pipeline that would
+   */
+  async checkEditions(profiles: readonly string[]): Promise<void> {
+    const { editionConflicts } = await import('./plan/edition-conflicts.js');
+    const plans = [];
+    for (const profile of profiles) plans.push(await this.plan(profile));
+    const found = editionConflicts(plans, await this.#settings());
+    if (found.length > 0) throw new DiagnosticError(...found);
   }
 
   /**
@@ -141,7 +161,7 @@ export class Project {
     const signal = options.signal ?? new AbortController().signal;
     if (pipelines.length === 0 && !force && !signal.aborted) {
       const look = cachePath(storeFolder(this.root), 'look', this.file, profile);
-      const report = checkUpToDate(look, this.root, this.#configHash, recordPath(this.root));
+      const report = checkUpToDate(look, this.root, this.#planHash, recordPath(this.root));
       if (report) {
         replayReport(report, listen);
         return report;
@@ -239,7 +259,7 @@ export class Project {
   planSource(profile: string): PlanSource {
     return {
       file: this.file,
-      configHash: this.#configHash,
+      configHash: this.#planHash,
       makePlan: (request) => this.#makePlan(profile, request),
     };
   }

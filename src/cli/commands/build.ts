@@ -1,9 +1,11 @@
+import type { BuildEvent } from '../../core/build/report.js';
 import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
 /** `build`: runs pipelines once. */
 export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean }> = {
   name: 'build',
+  takesProfiles: true,
   description: 'build the pipelines (default profile: production)',
   setUp(command) {
     command
@@ -14,20 +16,23 @@ export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean }> = {
   async run({ args, options, reporter, signal }) {
     const { Project } = await import('../../core/open.js');
     const project = await Project.open({ config: options.config, isReadOnly: options.dryRun });
-    if (options.dryRun) {
-      const { profile = 'production' } = options;
-      const { pipelines, diagnostics } = await project.forecast({ profile, pipelines: args[0] as string[] });
-      reporter.diagnostics(diagnostics);
-      await reporter.forecast(profile, pipelines);
-      return ExitCode.done;
+    const pipelines = args[0] as string[];
+    const profiles = options.profiles.length > 0 ? options.profiles : ['production'];
+    if (profiles.length > 1) await project.checkEditions(profiles);
+    let code: number = ExitCode.done;
+    for (const profile of profiles) {
+      if (options.dryRun) {
+        const forecast = await project.forecast({ profile, pipelines });
+        reporter.diagnostics(forecast.diagnostics);
+        await reporter.forecast(profile, forecast.pipelines);
+        continue;
+      }
+      const { force } = options;
+      const listen = (event: BuildEvent): void => reporter.event(event);
+      const report = await project.build({ profile, pipelines, force, signal, listen });
+      if (!report.done) code = ExitCode.errors;
+      if (signal.aborted) break;
     }
-    const report = await project.build({
-      profile: options.profile,
-      pipelines: args[0] as string[],
-      force: options.force,
-      signal,
-      listen: (event) => reporter.event(event),
-    });
-    return report.done ? ExitCode.done : ExitCode.errors;
+    return code;
   },
 };

@@ -4,7 +4,8 @@ import type { Reporter } from '../reporter.js';
 /** Options of all commands. */
 export interface SharedOptions {
   readonly config?: string;
-  readonly profile?: string;
+  /** The profiles that were named, each once. */
+  readonly profiles: readonly string[];
   readonly format?: 'pretty' | 'lines' | 'json' | 'sarif';
   readonly quiet?: boolean;
   readonly verbose?: boolean;
@@ -28,6 +29,8 @@ export interface CliCommand<Options extends object = object> {
   readonly description: string;
   /** True if it runs until it is stopped. */
   readonly isSession?: boolean;
+  /** True if it works on several profiles, one after the other. */
+  readonly takesProfiles?: boolean;
   /** Adds its own arguments and options. */
   setUp(command: CommanderCommand): void;
   /** Does it; returns the exit code. Mistakes of the user are thrown as DiagnosticError. */

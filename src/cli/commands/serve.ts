@@ -29,7 +29,7 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
     const { SiteServer } = await import('../../server/server.js');
     const server = await SiteServer.open({
       config: options.config,
-      profile: options.profile,
+      profile: options.profiles[0],
       pipelines: args[0] as string[],
       host: options.host,
       port: options.port,

@@ -14,7 +14,7 @@ export const watchCommand: CliCommand = {
     const { Session } = await import('../../core/watch/session.js');
     const session = await Session.open({
       config: options.config,
-      profile: options.profile,
+      profile: options.profiles[0],
       pipelines: args[0] as string[],
       listen: (event) => call.reporter.event(event),
     });

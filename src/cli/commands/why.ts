@@ -13,7 +13,7 @@ export const whyCommand: CliCommand = {
   async run({ args, options, reporter }) {
     const { Project } = await import('../../core/open.js');
     const project = await Project.open({ config: options.config, isReadOnly: true });
-    await reporter.why(await project.why(projectPath(args[0] as string, project.root), options.profile));
+    await reporter.why(await project.why(projectPath(args[0] as string, project.root), options.profiles[0]));
     return ExitCode.done;
   },
 };

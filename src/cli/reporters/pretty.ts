@@ -47,6 +47,8 @@ export class PrettyReporter implements Reporter {
       case 'build-started':
         this.#names = [...(this.terminal.isTerminal ? ['pipeline'] : []), ...event.pipelines];
         this.#waiting = [...event.pipelines];
+        this.#done.clear();
+        this.#diagnostics.clear();
         break;
       case 'pipeline-started':
         this.#progress.show(`${event.pipeline}: ${count(event.sources, 'source')}`);

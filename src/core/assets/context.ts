@@ -11,6 +11,10 @@ export interface StepEnvironment {
   readonly maps: boolean;
   /** The name of the profile. */
   readonly profile: string;
+  /** The names of the profile and of those that it extends, and of all profiles of the project. */
+  readonly profiles: { readonly lineage: readonly string[]; readonly all: readonly string[] };
+  /** Constants whose values must not reach any output, with their environment variables. */
+  readonly secrets: readonly { readonly name: string; readonly variable: string }[];
 }
 
 /** A command that a step runs in the project folder. */

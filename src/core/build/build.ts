@@ -4,7 +4,7 @@ import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { remove, saveRecord, staleOf } from '../outputs/publish.js';
 import { claimIndexOf, type ClaimIndex } from '../plan/claims.js';
 import { isAdvisory, type PlannedPipeline } from '../plan/pipeline.js';
-import type { Plan } from '../plan/plan.js';
+import { isOfOtherEdition, type Plan } from '../plan/plan.js';
 import type { BuildRequest } from './build-request.js';
 import { Gate } from './gate.js';
 import type { EmittedOutputs, OutputFile, PipelineMemo } from './memo.js';
@@ -308,7 +308,8 @@ class Build implements BuildScope {
       )).has(path);
     return (path) => {
       const owner = record.outputs.get(path)?.pipeline;
-      return owner !== undefined && (names.has(owner) || !this.evaluations.has(owner)) && !isCurrent(path);
+      const isOwn = owner !== undefined && (names.has(owner) || !this.evaluations.has(owner));
+      return isOwn && !isCurrent(path) && !isOfOtherEdition(this.plan, path);
     };
   }
 
@@ -344,7 +345,9 @@ class Build implements BuildScope {
     const { outputRoot } = this.request;
     const stale = builds.map(({ name, outcome, published = outcome.outputs }) =>
       // Preserved outputs are still in the record, so that equal numbers mean that none is stale.
-      outputRoot.record.countOf(name) === published.length ? [] : staleOf(name, published, outputRoot),
+      outputRoot.record.countOf(name) === published.length
+        ? []
+        : staleOf(name, published, outputRoot).filter((path) => !isOfOtherEdition(this.plan, path)),
     );
     const orphans = this.#isWhole ? [...orphanedOutputs(this.plan, outputRoot.record, []).values()].flat() : [];
     const due = this.#due([...stale.flat(), ...orphans.filter((path) => !this.#preserved.has(path))]);

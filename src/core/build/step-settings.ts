@@ -2,9 +2,17 @@ import type { StepEnvironment } from '../assets/context.js';
 import type { Plan } from '../plan/plan.js';
 
 /** The settings of a plan that steps can depend on. */
-export const stepSettings = ({ browsers, profile }: Pick<Plan, 'browsers' | 'profile'>): StepEnvironment => ({
+export const stepSettings = ({
+  browsers,
+  profile,
+  profiles,
+}: Pick<Plan, 'browsers' | 'profile' | 'profiles'>): StepEnvironment => ({
   browsers,
   constants: profile.constants,
   maps: profile.maps !== 'none',
   profile: profile.name,
+  profiles: { lineage: profile.lineage, all: profiles },
+  secrets: Object.entries(profile.variables).flatMap(([name, { env, secret }]) =>
+    secret === true ? [{ name, variable: env }] : [],
+  ),
 });

@@ -1,3 +1,4 @@
+import type { Profile } from '../config/profile.js';
 import { existsSync } from 'node:fs';
 import { join, sep } from 'node:path';
 import { toolVersions } from '../assets/package-versions.js';
@@ -40,4 +41,11 @@ export function cachePath(folder: string, what: 'plan' | 'build' | 'look', file:
 /** A hash of the inputs of a plan other than files: the text of the project file, and the versions of the tools. */
 export function configHash(text: string): string {
   return contentHash(JSON.stringify([text, Object.entries(toolVersions()).sort()]));
+}
+
+/** A hash of the inputs of a plan with the values of the environment variables that its constants have. */
+export function hashWithVariables(configHash: string, profiles: Iterable<Pick<Profile, 'variables'>>): string {
+  const names = new Set([...profiles].flatMap(({ variables }) => Object.values(variables).map(({ env }) => env)));
+  if (names.size === 0) return configHash;
+  return contentHash(JSON.stringify([configHash, [...names].sort().map((name) => [name, process.env[name] ?? null])]));
 }

@@ -1,6 +1,7 @@
 import { posix } from 'node:path';
 import { slowGlobReason } from '../files/glob-limits.js';
 import { reservedFolderIn } from '../files/project-path.js';
+import { profilePlaceholder } from './editions.js';
 import type { SettingPath } from './document.js';
 import type { Validator } from './validate.js';
 
@@ -28,6 +29,9 @@ export function projectPath(value: string, path: SettingPath, validator: Validat
  * @returns the path, or nothing after a diagnostic
  */
 export function outputPath(value: string, path: SettingPath, validator: Validator): string | undefined {
+  const placeholder = /\{[^}]*\}/.exec(value.replaceAll(profilePlaceholder, ''))?.[0];
+  if (placeholder !== undefined)
+    validator.report('path-placeholder', { key: keyOf(path), placeholder, path: value }, path);
   const normal = projectPath(value, path, validator);
   const folder = normal === undefined ? undefined : reservedFolderIn(normal);
   if (folder === undefined) return normal;

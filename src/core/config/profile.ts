@@ -6,6 +6,7 @@ import {
   type Maps,
   type Names,
   type ProfileSettings,
+  type Variable,
 } from './settings.js';
 import type { Validator } from './validate.js';
 import { bytesOf } from './value-types.js';
@@ -26,6 +27,8 @@ export interface Profile {
   /** The number of builds that outputs outlive that are no longer made. */
   readonly keep: number;
   readonly constants: Readonly<Record<string, ConstantValue>>;
+  /** Constants whose values environment variables have. */
+  readonly variables: Readonly<Record<string, Variable>>;
   /** Browser queries; undefined if the profile leaves the project's. */
   readonly browsers?: readonly string[];
   /** This profile and those it extends, nearest first, for `only`. */
@@ -67,7 +70,7 @@ export function resolveProfiles(
       integrity: own.integrity ?? base?.integrity ?? false,
       inline: own.inline === undefined ? (base?.inline ?? 0) : (bytesOf(own.inline) ?? 0),
       keep: own.keep ?? base?.keep ?? 0,
-      constants: { ...(base?.constants ?? { [environment]: environmentOf(name) }), ...own.constants },
+      ...constantsOf(own, base ?? { constants: { [environment]: environmentOf(name) }, variables: {} }),
       lineage: [name, ...(base?.lineage ?? [])],
       ...(browsers && { browsers }),
     };
@@ -76,6 +79,21 @@ export function resolveProfiles(
   };
   for (const name of names) resolve(name, []);
   return resolved;
+}
+
+/** The constants of a profile and those that it inherits: plain values, and variables. */
+function constantsOf(
+  own: ProfileSettings,
+  base: Pick<Profile, 'constants' | 'variables'>,
+): Pick<Profile, 'constants' | 'variables'> {
+  const all = Object.entries({ ...base.constants, ...base.variables, ...own.constants });
+  const variables: Record<string, Variable> = {};
+  const constants: Record<string, ConstantValue> = {};
+  for (const [name, value] of all) {
+    if (typeof value === 'object' && value !== null) variables[name] = value;
+    else constants[name] = value;
+  }
+  return { constants, variables };
 }
 
 function parentOf(

@@ -14,6 +14,7 @@ import {
   StoreSettings,
   encodingsOf,
   type Encoding,
+  type ProfileGlob,
   type Names,
 } from './settings.js';
 import type { StepCatalogue, StepDefinition } from './steps.js';
@@ -36,6 +37,8 @@ export interface ConfiguredStep {
 export interface PipelineConfig {
   readonly name: string;
   readonly from: readonly string[];
+  /** The profiles that globs are for, by their index; all profiles for others. */
+  readonly fromOnly?: Readonly<Record<number, readonly string[]>>;
   readonly base?: string;
   /** The folder of its outputs; undefined if it publishes nothing. */
   readonly to?: string;
@@ -195,7 +198,7 @@ function checkPipeline(
   const steps = isMap(value) && Array.isArray(value['steps']) ? value['steps'] : [];
   const checkedSteps = steps.map((step: unknown, index) => checkStep(step, [...path, 'steps', index], context));
   if (!settings) return undefined;
-  const from = settings.from === undefined ? undefined : checkGlobs(settings.from, [...path, 'from'], validator);
+  const from = settings.from === undefined ? undefined : checkSources(settings.from, [...path, 'from'], context);
   const to = settings.to === undefined ? undefined : outputPath(settings.to, [...path, 'to'], validator);
   const base = settings.base === undefined ? undefined : projectPath(settings.base, [...path, 'base'], validator);
   const after = texts(settings.after);
@@ -213,7 +216,8 @@ function checkPipeline(
     return undefined;
   return {
     name,
-    from: from ?? [],
+    from: from?.globs ?? [],
+    ...(from && Object.keys(from.only).length > 0 && { fromOnly: from.only }),
     after,
     steps: from === undefined ? configured.map(asTask) : configured,
     ...(to !== undefined && { to }),
@@ -255,6 +259,32 @@ const asTask = (step: ConfiguredStep): ConfiguredStep => ({
   isAlways: step.definition.runsAlways?.(step.options) ?? false,
 });
 
+/** Checks the globs of sources, and the profiles that they are for. */
+function checkSources(
+  value: string | (string | ProfileGlob)[],
+  path: SettingPath,
+  context: PipelineContext,
+): { readonly globs: readonly string[]; readonly only: Readonly<Record<number, readonly string[]>> } {
+  const entries = [value].flat();
+  const only: Record<number, readonly string[]> = {};
+  for (const [index, entry] of entries.entries()) {
+    if (typeof entry === 'string') continue;
+    only[index] = [entry.only].flat();
+    checkProfileNames(entry.only, [...path, index, 'only'], context);
+  }
+  const globs = entries.map((entry) => (typeof entry === 'string' ? entry : entry.glob));
+  const checked = checkGlobs(Array.isArray(value) ? globs : globs[0]!, path, context.validator);
+  return { globs: checked, only };
+}
+
+function checkProfileNames(value: unknown, at: SettingPath, { validator, profiles }: PipelineContext): void {
+  for (const [index, name] of texts(value).entries()) {
+    const place = Array.isArray(value) ? [...at, index] : at;
+    if (!profiles.includes(name))
+      validator.report('unknown-profile', { name, suggestion: suggestion(name, profiles, 'profiles') }, place);
+  }
+}
+
 function checkGlobs(value: string | string[], path: SettingPath, validator: Validator): string[] {
   const written = texts(value);
   if (written.every((glob) => glob.startsWith('!'))) validator.report('only-negations', {}, path);
@@ -264,7 +294,7 @@ function checkGlobs(value: string | string[], path: SettingPath, validator: Vali
 }
 
 function checkStep(value: unknown, path: SettingPath, context: PipelineContext): ConfiguredStep | undefined {
-  const { validator, catalogue, profiles } = context;
+  const { validator, catalogue } = context;
   const form = stepForm(value);
   if (!form) {
     validator.report('step-form', { found: describeValue(value) }, path);
@@ -285,11 +315,7 @@ function checkStep(value: unknown, path: SettingPath, context: PipelineContext):
   const options = validator.settings(map, at, where, definition.options, [CommonStepOptions]);
   const common = validator.settings(map, at, where, CommonStepOptions, [definition.options], false);
   const only = texts(common?.only);
-  for (const [index, name] of only.entries()) {
-    const place = Array.isArray(common?.only) ? [...at, 'only', index] : [...at, 'only'];
-    if (!profiles.includes(name))
-      validator.report('unknown-profile', { name, suggestion: suggestion(name, profiles, 'profiles') }, place);
-  }
+  checkProfileNames(common?.only, [...at, 'only'], context);
   if (!options || !common) return undefined;
   if (common.match !== undefined && !checkGlobSpeed(common.match, [...at, 'match'], validator)) return undefined;
   if (!checkPaths(options, definition, at, validator)) return undefined;

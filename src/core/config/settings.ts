@@ -12,6 +12,7 @@ import {
   proxies,
   size,
   someOf,
+  sourceGlobs,
   stepList,
   text,
   textList,
@@ -38,6 +39,23 @@ export interface OutputForm {
 /** A value that a script sees in place of a constant's name. */
 export type ConstantValue = string | number | boolean | null;
 
+/** A constant whose value an environment variable has. */
+export interface Variable {
+  readonly env: string;
+  /** The value if the variable is not set; without it, that is an error. */
+  readonly default?: ConstantValue;
+  /** What its text stands for; the type of `default` if it is left out. */
+  readonly type?: 'text' | 'number' | 'boolean';
+  /** True if the value must not reach any output. */
+  readonly secret?: boolean;
+}
+
+/** A glob of sources that are only those of some profiles. */
+export interface ProfileGlob {
+  readonly glob: string;
+  readonly only: string | readonly string[];
+}
+
 /** A named set of settings, as written under `profiles`. */
 export class ProfileSettings {
   @Field(text, { doc: 'Another profile whose settings this one inherits.' })
@@ -56,10 +74,10 @@ export class ProfileSettings {
   browsers?: string | string[];
 
   @Field(constants, {
-    doc: 'Names that are replaced with values in scripts, such as `DEBUG: false`.',
+    doc: 'Names that are replaced with values in scripts, such as `DEBUG: false`. `{ env: NAME }` takes the value of an environment variable.',
     default: '`process.env.NODE_ENV`: `"development"` in the profile `development`, otherwise `"production"`',
   })
-  constants?: Record<string, ConstantValue>;
+  constants?: Record<string, ConstantValue | Variable>;
 
   @Field(someOf('gzip', 'br', 'none'), {
     doc: 'Compressed copies to write beside outputs of at least 1 kB, for servers that send them: `gzip` (`.gz`), `br` (Brotli, `.br`). Formats that are already compressed have none.',
@@ -100,16 +118,19 @@ export class ProfileSettings {
 
 /** A pipeline, as written under `pipelines`. */
 export class PipelineSettings {
-  @Field(textList('globs', 'a glob or a list of globs'), {
-    doc: 'Globs of the sources, in order; `!glob` excludes matches of the preceding globs.',
+  @Field(sourceGlobs, {
+    doc: 'Globs of the sources, in order; `!glob` excludes matches of the preceding globs. `{ glob: …, only: NAME }` is for some profiles.',
     default: 'none: the steps are commands without sources',
   })
-  from?: string | string[];
+  from?: string | (string | ProfileGlob)[];
 
   @Field(stepList, { doc: 'The steps, in order.', default: 'none: the sources are copied' })
   steps?: unknown[];
 
-  @Field(text, { doc: 'The folder that the outputs are written to.', default: 'none: nothing is published' })
+  @Field(text, {
+    doc: 'The folder that the outputs are written to. `{profile}` in it stands for the name of the profile.',
+    default: 'none: nothing is published',
+  })
   to?: string;
 
   @Field(text, {

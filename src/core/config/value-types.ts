@@ -249,19 +249,96 @@ export const externals: ValueType = {
 
 const dottedName = /^[A-Za-z_$][\w$]*(\.[A-Za-z_$][\w$]*)*$/;
 
+/** What the text of an environment variable may stand for. */
+const variableTypes = ['text', 'number', 'boolean'];
+
 /** A map from names to JSON values that replace them in scripts. */
 export const constants: ValueType = {
   name: 'constants',
   keys: { pattern: dottedName, expected: 'names, with dots between them where needed' },
-  expected: 'a map from names to texts, numbers, `true`, `false` or `null`',
+  expected: 'a map from names to texts, numbers, `true`, `false`, `null`, or maps with `env`',
   schema: {
     type: 'object',
     propertyNames: { pattern: dottedName.source },
-    additionalProperties: { type: ['string', 'number', 'boolean', 'null'] },
+    additionalProperties: {
+      oneOf: [
+        { type: ['string', 'number', 'boolean', 'null'] },
+        {
+          type: 'object',
+          properties: {
+            env: { description: 'The environment variable that has the value.', type: 'string', pattern: name.source },
+            default: { description: 'The value if it is not set.', type: ['string', 'number', 'boolean', 'null'] },
+            type: { description: 'What its text stands for. Default: the type of `default`.', enum: variableTypes },
+            secret: { description: 'Whether the value must not reach any output.', type: 'boolean' },
+          },
+          required: ['env'],
+          additionalProperties: false,
+        },
+      ],
+    },
   },
-  validate: (value) =>
-    validateMap(value, (key, one) => dottedName.test(key) && (typeof one !== 'object' || one === null)),
+  validate: (value) => validateMap(value, (key, one) => dottedName.test(key) && (isPlain(one) || isVariable(one))),
 };
+
+const isPlain = (value: unknown): boolean => typeof value !== 'object' || value === null;
+
+/** Reports whether a value reads an environment variable. */
+function isVariable(value: unknown): boolean {
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return false;
+  const { env, default: other, type, secret, ...rest } = value as Record<string, unknown>;
+  return (
+    typeof env === 'string' &&
+    name.test(env) &&
+    isPlain(other) &&
+    (type === undefined || variableTypes.includes(String(type))) &&
+    (secret === undefined || typeof secret === 'boolean') &&
+    Object.keys(rest).length === 0
+  );
+}
+
+/** Globs of sources: texts, or maps from `glob` to the profiles that it is for. */
+export const sourceGlobs: ValueType = {
+  name: 'sources',
+  expected: 'a glob, or a list of globs and maps with `glob` and `only`',
+  schema: {
+    oneOf: [
+      text.schema,
+      {
+        type: 'array',
+        items: {
+          oneOf: [
+            text.schema,
+            {
+              type: 'object',
+              properties: {
+                glob: text.schema,
+                only: {
+                  description: 'Profiles in which it is a source, and those that extend them.',
+                  oneOf: [text.schema, { type: 'array', items: text.schema, minItems: 1 }],
+                },
+              },
+              required: ['glob', 'only'],
+              additionalProperties: false,
+            },
+          ],
+        },
+        minItems: 1,
+      },
+    ],
+  },
+  validate: (value) => validateList(value, (one) => isText(one) || isGlobOfProfiles(one)),
+};
+
+const hasOnlyTexts = (value: unknown): boolean => {
+  const invalid = validateList(value, isText);
+  return invalid !== whole && invalid.length === 0;
+};
+
+function isGlobOfProfiles(value: unknown): boolean {
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return false;
+  const { glob, only, ...rest } = value as Record<string, unknown>;
+  return isText(glob) && hasOnlyTexts(only) && Object.keys(rest).length === 0;
+}
 
 const units: Readonly<Record<string, number>> = {
   B: 1,

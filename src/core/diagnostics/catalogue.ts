@@ -157,6 +157,10 @@ export const catalogue = {
     (p) => `Invalid path in \`${p.key}\`: ${p.path} ${p.problem}.`,
     () => 'Write paths relative to the project file, with `/` as separator.',
   ),
+  'path-placeholder': error<{ key: string; placeholder: string; path: string }>(
+    (p) => `\`${p.placeholder}\` in \`${p.key}: ${p.path}\` stands for nothing.`,
+    () => 'Only `{profile}` is replaced, with the name of the profile.',
+  ),
   'glob-slow': error<{ glob: string; reason: string }>(
     (p) => `\`${p.glob}\` ${p.reason}, which could make matching extremely slow.`,
     () => 'Use fewer wildcards, or several globs.',
@@ -174,6 +178,26 @@ export const catalogue = {
   'constant-variable': warning<{ name: string; value: string }>(
     (p) => `The constant \`${p.name}\` is the literal text \`${p.value}\`; environment variables are not expanded.`,
     () => 'Write the value itself.',
+  ),
+  'constant-unset': error<{ name: string; variable: string }>(
+    (p) => `The constant \`${p.name}\` has no value: the environment variable \`${p.variable}\` is not set.`,
+    (p) => `Set it, or add a \`default\`: \`{ env: ${p.variable}, default: … }\`.`,
+  ),
+  'constant-type': error<{ name: string; variable: string; type: string }>(
+    (p) => `The value of the environment variable \`${p.variable}\`, for the constant \`${p.name}\`, is no ${p.type}.`,
+    (p) => (p.type === 'boolean' ? 'Set it to `true` or `false`.' : 'Set it to a number such as `4600`.'),
+  ),
+  'constant-secret': error<{ name: string }>(
+    (p) => `The secret constant \`${p.name}\` is used in a script, which everyone can read.`,
+    () => 'Ask a server of yours instead, or remove `secret` if everyone may know the value.',
+  ),
+  'secret-written': error<{ name: string; path: string }>(
+    (p) => `${p.path} contains the value of the secret constant \`${p.name}\`.`,
+    () => 'Remove it from the source, or from what the command or function writes.',
+  ),
+  'profile-conflict': error<{ pipeline: string; path: string; profiles: string }>(
+    (p) => `\`${p.pipeline}\` writes ${p.path} in several of the profiles to build: ${p.profiles}.`,
+    () => 'Add `{profile}` to its `to`, as in `to: site/{profile}`, or build one profile at a time.',
   ),
   'match-empty': warning<{ glob: string; step: string; assets: string }>(
     (p) => `\`${p.glob}\` matches none of the assets of \`${p.step}\`, so the step does nothing.`,
@@ -578,6 +602,22 @@ export const catalogue = {
   'check-output': error<{ command: string; format: string; message: string }>(
     (p) => `What \`${p.command}\` writes is not \`${p.format}\`: ${p.message}.`,
     () => 'Set `findings` to the form in which it writes what it finds.',
+  ),
+  'cut-mark': error<{ words: string }>(
+    (p) => `\`anvil: ${p.words}\` is neither \`anvil: only NAME\` nor \`anvil: end\`.`,
+    () => 'Write `anvil: only` with the names of profiles, and `anvil: end` after the part.',
+  ),
+  'cut-profile': error<{ name: string; near: string | undefined }>(
+    (p) => `There is no profile \`${p.name}\`.`,
+    (p) => (p.near === undefined ? 'Add it to `profiles` of the project file.' : `Did you mean \`${p.near}\`?`),
+  ),
+  'cut-open': error(
+    () => 'The part that begins here has no end.',
+    () => 'Write the comment `anvil: end` on a line after it.',
+  ),
+  'cut-end': error(
+    () => 'No part begins before this end.',
+    () => 'Remove the comment, or write `anvil: only NAME` on a line before the part.',
   ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,

@@ -37,6 +37,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'path-outside': 'A path is outside the project, where nothing is read or written.',
   'path-reserved': 'Outputs would be written into `.git`, `node_modules` or `.anvil-cache`.',
   'path-form': 'A path is absolute or not portable. Paths are relative to the project file, with `/` as separator.',
+  'path-placeholder': 'Braces in folders that are written to stand for the profile, or are a mistake.',
   'glob-slow': 'A glob has so many wildcards that matching could be extremely slow.',
   'only-negations': 'All globs of a `from` are negated, so there is nothing to exclude from.',
 
@@ -44,6 +45,11 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'A glob matches no files, because it is misspelt or the files do not exist yet, or it matches only partials.',
   'constant-variable':
     'A constant looks like an environment variable, which is not expanded. Scripts receive the literal text.',
+  'constant-unset': 'A constant that an environment variable has needs the variable, or a default value.',
+  'constant-type': 'The text of an environment variable is converted to the type of the constant.',
+  'constant-secret': 'Constants with `secret` are for commands and functions; outputs must not contain them.',
+  'secret-written': 'The value of a secret constant must not reach any output.',
+  'profile-conflict': 'Profiles that are built together may not write the same files.',
   'match-empty':
     'The `match` of a step matches none of its assets. File extensions are those after the preceding steps.',
   'names-empty': 'A glob of `plainNames` matches no output of any pipeline.',
@@ -163,6 +169,10 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'check-project': '`check: types` checks the files of a TypeScript project, which a tsconfig.json describes.',
   'check-failed': 'A checker could not run, as opposed to having found something.',
   'check-output': 'What a command finds is only known if it writes it in the form that `findings` names.',
+  'cut-mark': 'Comments that begin with `anvil:` say which parts of a file are for which profiles.',
+  'cut-profile': 'A part is for a profile that does not exist.',
+  'cut-open': 'Each `anvil: only` needs an `anvil: end`.',
+  'cut-end': 'Each `anvil: end` needs an `anvil: only`.',
   'apply-missing': 'A step `apply` names a module that does not exist, or its module imports one.',
   'apply-export': 'A step `apply` calls the default export of its module.',
   'apply-options': 'A module of a step `apply` can export a JSON Schema as `schema`, with which `options` are checked.',

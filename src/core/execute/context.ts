@@ -6,6 +6,7 @@ import { envHash, type Inputs } from '../build/inputs.js';
 import { errorPlace, importPackage, importProjectModule, packageEntry } from './project-module.js';
 import { runCommand } from './run-command.js';
 import { resolveSpecifier, type ResolutionOptions } from './node-resolution.js';
+import { Secrets } from './secrets.js';
 import type { RunResources } from './resources.js';
 import type { Read } from '../cache/trace.js';
 
@@ -50,6 +51,7 @@ export class JobContext implements StepContext {
   readonly #reads = new Map<string, Read>();
   readonly #bytes = new Map<string, Uint8Array | undefined>();
   #settings: StepEnvironment | undefined;
+  #secrets: Secrets | undefined;
 
   constructor(
     private readonly environment: StepEnvironment,
@@ -72,6 +74,11 @@ export class JobContext implements StepContext {
 
   get settings(): StepEnvironment {
     return this.#settings ?? this.environment;
+  }
+
+  /** The secret constants of the profile. */
+  get secrets(): Secrets {
+    return (this.#secrets ??= new Secrets(this.environment));
   }
 
   get root(): string {
@@ -135,7 +142,7 @@ export class JobContext implements StepContext {
   }
 
   execute(command: Command): Promise<CommandResult> {
-    const show = (line: string): void => this.pipeline.show?.(line);
+    const show = (line: string): void => this.pipeline.show?.(this.secrets.masked(line));
     return runCommand(command, { root: this.inputs.files.root, signal: this.signal, show });
   }
 

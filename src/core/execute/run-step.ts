@@ -37,7 +37,7 @@ export async function runStep(
   const result = (made: readonly Asset[], isCacheable: boolean): StepResult => ({
     assets: made,
     reads: context.reads,
-    diagnostics: context.diagnostics,
+    diagnostics: context.diagnostics.map((one) => context.secrets.maskedDiagnostic(one)),
     needsSourceMap: context.needsSourceMap,
     isCacheable: isCacheable && !context.sawInconsistentFiles,
   });
@@ -45,7 +45,8 @@ export async function runStep(
     context.signal.throwIfAborted();
     context.declare(new Set(pathsOf(assets).flatMap((path) => step.settings(path))));
     const made = await untilAborted(step.run(assets, options, context), context.signal);
-    return result([...made, ...context.emitted], true);
+    const all = [...made, ...context.emitted];
+    return reportSecrets(all, context) ? result([], false) : result(all, true);
   } catch (error) {
     if (context.signal.aborted) {
       context.report(diagnostic('interrupted', {}));
@@ -61,6 +62,18 @@ export async function runStep(
     context.report(internal(error, assets[0]?.origins[0]));
     return result([], false);
   }
+}
+
+/** Reports assets that contain secret values; returns whether there are any. */
+function reportSecrets(assets: readonly Asset[], context: JobContext): boolean {
+  const found = assets.flatMap(({ bytes, path, origins: [file] }) => {
+    const name = context.secrets.nameIn(bytes);
+    return name === undefined
+      ? []
+      : [diagnostic('secret-written', { name, path }, file === undefined ? undefined : { file })];
+  });
+  for (const one of found) context.report(one);
+  return found.length > 0;
 }
 
 /** Reports whether an error means that files are nested more deeply than the call stack allows. */

@@ -17,7 +17,7 @@ import { claimIndexOf, describeClaim, filesBehind } from '../plan/claims.js';
 import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import { isNamed } from '../plan/naming.js';
 import { stepSettings } from '../build/step-settings.js';
-import type { Plan } from '../plan/plan.js';
+import { isOfOtherEdition, type Plan } from '../plan/plan.js';
 
 /** One job that a build would run, and why. */
 export interface ForecastJob {
@@ -142,7 +142,8 @@ async function forecastPipeline(
   const known = names?.published ?? unnamed;
   const mayWrite = new Set(outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path));
   const isFailed = hasErrors(result.diagnostics);
-  const stalePaths = new Set(staleOf(pipeline.name, known, place).filter((path) => !isReplaced(path, names)));
+  const isLeft = (path: string): boolean => !isReplaced(path, names) && !isOfOtherEdition(plan, path);
+  const stalePaths = new Set(staleOf(pipeline.name, known, place).filter(isLeft));
   const { pending } = planPublish(known, place, (path) => stalePaths.has(path));
   const removed = isFailed ? [] : place.record.dueAmong([...stalePaths], profile.keep);
   const copies = new Set(form.encodings.length === 0 ? [] : pending.map(({ path }) => path));

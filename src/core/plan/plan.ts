@@ -6,6 +6,7 @@ import { conflicts } from './conflicts.js';
 import type { PlannedPipeline } from './pipeline.js';
 import type { PlanRequest } from './request.js';
 import { PipelineResolver, resolveToFixpoint } from './resolver.js';
+import { withVariables } from './variables.js';
 import {
   emptyGlobs,
   emptyMatches,
@@ -14,6 +15,7 @@ import {
   unreadableFolders,
   unreadVariables,
 } from './warnings.js';
+import { forProfile, profilePlaceholder } from '../config/editions.js';
 import type { Profile } from '../config/profile.js';
 import type { ProjectConfig } from '../config/project-config.js';
 
@@ -28,6 +30,10 @@ export interface Plan {
   readonly pipelines: readonly PlannedPipeline[];
   /** Outputs of earlier builds that globs matched, and that are no sources because they are the tool's own. */
   readonly excludedOutputs: readonly string[];
+  /** The folders of the same pipelines in other profiles: their outputs there are not those of this plan. */
+  readonly otherEditions: readonly string[];
+  /** The names of all profiles. */
+  readonly profiles: readonly string[];
   /** Settings of the server of the outputs, if known. */
   readonly site: SiteSettings;
   /** Warnings of the plan. */
@@ -50,20 +56,21 @@ export interface SiteSettings {
  * @throws DiagnosticError with every unknown profile, conflict and cycle
  */
 export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
-  const profile = project.profiles.get(request.profile);
-  if (!profile) {
+  const written = project.profiles.get(request.profile);
+  if (!written) {
     const known = [...project.profiles.keys()];
     const parameters = { name: request.profile, suggestion: suggestion(request.profile, known, 'profiles') };
     throw new DiagnosticError(diagnostic('unknown-profile', parameters));
   }
+  const problems: Diagnostic[] = [];
+  const profile = inEdition(withVariables(written, project, problems));
   const resolvers = resolveToFixpoint(
     project.pipelines.map((config) => new PipelineResolver(config, profile, request)),
   );
   const claims = new ClaimIndex(resolvers.map(({ config: { name }, claims }) => ({ name, claims })));
-  const diagnostics = resolvers.flatMap((resolver) => [
-    ...emptyGlobs(resolver, project, request, claims),
-    ...emptyMatches(resolver, project),
-  ]);
+  const diagnostics = problems;
+  for (const resolver of resolvers)
+    diagnostics.push(...emptyGlobs(resolver, project, request, claims), ...emptyMatches(resolver, project));
   diagnostics.push(
     ...resolvers.flatMap((resolver) => outsideBase(resolver, project)),
     ...conflicts(resolvers, project),
@@ -86,14 +93,33 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
     browsers: request.resolve(profile.browsers ?? project.browsers),
     pipelines: order.names.flatMap((name) => planned.get(name) ?? []),
     site: {
-      ...(project.serve && { folder: project.serve.folder }),
+      ...(project.serve && { folder: forProfile(project.serve.folder, profile.name) }),
       proxies: Object.keys(project.serve?.proxy ?? {}),
       hasFallback: project.serve?.fallback !== undefined,
     },
+    otherEditions: otherEditions(project, profile),
+    profiles: [...project.profiles.keys()],
     excludedOutputs: [...new Set(resolvers.flatMap((resolver) => resolver.excludedOutputs))].sort(byCodeUnits),
     diagnostics,
   };
 }
+
+/** A profile with its name in its globs. */
+const inEdition = (profile: Profile): Profile => ({
+  ...profile,
+  plainNames: profile.plainNames.map((glob) => forProfile(glob, profile.name)),
+});
+
+/** The folders that pipelines have in other profiles. */
+function otherEditions({ pipelines, profiles }: ProjectConfig, { name }: Profile): string[] {
+  const folders = pipelines.flatMap(({ to }) => (to?.includes(profilePlaceholder) === true ? [to] : []));
+  const others = [...profiles.keys()].filter((other) => other !== name);
+  return [...new Set(folders.flatMap((to) => others.map((other) => forProfile(to, other))))];
+}
+
+/** Reports whether an output belongs to another profile than that of a plan. */
+export const isOfOtherEdition = ({ otherEditions: folders }: Pick<Plan, 'otherEditions'>, path: string): boolean =>
+  folders.some((folder) => path.startsWith(`${folder}/`));
 
 /**
  * The pipelines that were named, and all that they wait for, in order.

@@ -1,4 +1,5 @@
 import { posix } from 'node:path';
+import { forProfile } from '../config/editions.js';
 import type { PipelineConfig, ConfiguredStep } from '../config/project-config.js';
 import type { Profile } from '../config/profile.js';
 import type { Claim, FolderClaim } from '../config/steps.js';
@@ -23,18 +24,22 @@ export class PipelineResolver {
   readonly #owned: string[][] = [];
   readonly #tests: readonly ((path: string) => boolean)[];
   readonly #isPartial: (path: string) => boolean;
+  readonly config: PipelineConfig;
+  /** Globs that are for other profiles, by index. */
+  readonly #isElsewhere: readonly boolean[];
 
-  constructor(
-    readonly config: PipelineConfig,
-    profile: Profile,
-    request: PlanRequest,
-  ) {
+  constructor(written: PipelineConfig, profile: Profile, request: PlanRequest) {
+    const config = inProfile(written, profile);
+    this.config = config;
+    this.#isElsewhere = config.from.map(
+      (_, index) => !(config.fromOnly?.[index] ?? profile.lineage).some((name) => profile.lineage.includes(name)),
+    );
     this.steps = config.steps.filter((step) => !step.only || step.only.some((name) => profile.lineage.includes(name)));
     this.#isPartial = (path) => mayBePartial(this.steps) && request.catalogue.isPartial(path);
     const globs = config.from.map((glob) => glob.replace(/^!/, ''));
     this.#tests = globs.map(globTest);
     this.#onDisk = config.from.map((glob, index) => {
-      if (glob.startsWith('!')) return [];
+      if (glob.startsWith('!') || this.#isElsewhere[index]!) return [];
       const listed = request.list(globs[index]!).filter((path) => !this.#isInside(path, globs[index]!));
       this.#owned[index] = listed.filter((path) => request.owned.has(path));
       this.excludedOutputs.push(...this.#owned[index]);
@@ -45,8 +50,10 @@ export class PipelineResolver {
   /** Finds the sources among files on disk and outputs of other pipelines; returns whether anything changed. */
   refresh(written: WrittenFiles): boolean {
     const chosen = new Map<string, string>();
-    this.matched = this.config.from.map(() => 0);
+    // Globs for other profiles are no mistakes.
+    this.matched = this.#isElsewhere.map(Number);
     for (const [index, glob] of this.config.from.entries()) {
+      if (this.#isElsewhere[index]!) continue;
       const test = this.#tests[index]!;
       if (glob.startsWith('!')) {
         for (const path of chosen.keys()) if (test(path)) chosen.delete(path);
@@ -78,16 +85,22 @@ export class PipelineResolver {
   }
 
   planned(dependsOn: readonly PipelineDependency[]): PlannedPipeline {
-    const { name, from, to, base, encodings, names } = this.config;
+    const { name, to, base, encodings, names } = this.config;
+    const from = this.#globs;
     const isPublished = to !== undefined;
     const { steps, sources, claims } = this;
     const optional = { ...(base !== undefined && { base }), ...(encodings && { encodings }), ...(names && { names }) };
     return { name, from, to: to ?? '.', isPublished, steps, sources, claims, dependsOn, ...optional };
   }
 
+  /** The globs for this profile. */
+  get #globs(): readonly string[] {
+    return this.config.from.filter((_, index) => !this.#isElsewhere[index]);
+  }
+
   /** Pattern claims of other pipelines that represent sources, relative to the base. */
   #folderInputs(written: WrittenFiles): FolderClaim[] {
-    const globs = this.config.from.filter((glob) => !glob.startsWith('!'));
+    const globs = this.#globs.filter((glob) => !glob.startsWith('!'));
     return globs.flatMap((glob) =>
       written.foldersMatching(glob, this).map(({ within, pattern }) => {
         const target = targetOf(within, this.config.base ?? globBase(glob));
@@ -108,6 +121,10 @@ export class PipelineResolver {
     return !`${globBase(glob)}/`.startsWith(`${to}/`);
   }
 }
+
+/** A pipeline with the folder that it has in a profile. */
+const inProfile = (config: PipelineConfig, { name }: Profile): PipelineConfig =>
+  config.to === undefined ? config : { ...config, to: forProfile(config.to, name) };
 
 /** The files that pipelines write, searchable by folder. */
 class WrittenFiles {

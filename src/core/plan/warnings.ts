@@ -88,7 +88,7 @@ export function emptyPlainNames(
 }
 
 /** The place of a value in the nearest of some profiles that extend each other. */
-function placeInProfiles(
+export function placeInProfiles(
   path: SettingPath,
   value: string,
   lineage: readonly string[],

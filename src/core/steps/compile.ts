@@ -37,7 +37,7 @@ export const compile: Step<CompileOptions> = {
   version: 8,
   options: CompileOptions,
   gathers: () => false,
-  settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'maps'] : ['maps']),
+  settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'maps', 'secrets'] : ['maps']),
   toolVersions: (path) => [
     ...(compilerFor(path)?.toolVersions ?? []),
     ...(kindOf(outputPath(path)) === 'script' ? ['acorn' as const] : []),

@@ -3,6 +3,7 @@ import type { StepCatalogue } from '../config/steps.js';
 import { apply } from './apply.js';
 import { check } from './check.js';
 import { compile } from './compile.js';
+import { cut } from './cut.js';
 import { join } from './join.js';
 import { link } from './link.js';
 import { minify } from './minify.js';
@@ -13,7 +14,7 @@ import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [render, compile, link, join, prefix, minify, check, run, apply].map((step) => [step.name, step as Step]),
+  [cut, render, compile, link, join, prefix, minify, check, run, apply].map((step) => [step.name, step as Step]),
 );
 
 /** The steps, for validating the project file. */

@@ -123,7 +123,7 @@ export class Session {
 
   /** Settings of the development server, from the last valid project file. */
   serving(): Promise<ServeConfig | undefined> {
-    return this.project.serving();
+    return this.project.serving(this.options.profile);
   }
 
   /** The content hash that an output was last written with. */

@@ -36,7 +36,7 @@ const maxRunMs = 150;
  * @param signal stops it
  */
 export async function warmUp(
-  { pipelines, browsers, profile }: Plan,
+  { pipelines, browsers, profile, profiles }: Plan,
   memos: ReadonlyMap<string, PipelineMemo>,
   { root, steps, resources }: Pick<JobExecutorOptions, 'root' | 'steps' | 'resources'>,
   signal: AbortSignal,
@@ -50,7 +50,7 @@ export async function warmUp(
     store: undefined,
     threads: { count: 1, program: '' },
   });
-  const settings = stepSettings({ browsers, profile });
+  const settings = stepSettings({ browsers, profile, profiles });
   const found = pipelines.map((one) => sampleOf(one, memos.get(one.name), inputs.files));
   const samples = new Set(found.filter(({ sources }) => sources.length > 0));
   for (let round = 0; round < rounds; round++)
