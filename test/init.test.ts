@@ -131,8 +131,12 @@ serve:
     expect(project.files()).toEqual(['notes.txt']);
   });
 
-  it('writes a project file for the demo that builds', async () => {
+  it('writes a project file for the pages of the demo that builds', async () => {
     const project = TestProject.demo();
+    await project.build('--profile', 'development', 'pages');
+    for (const path of project.files('pages')) project.write(path, project.bytes(path.replace('pages/', 'site/')));
+    await project.run(['clean']);
+    for (const folder of ['layouts', 'parts']) rmSync(project.path(folder), { recursive: true });
     const names = project.files().filter((path) => path.startsWith('anvil'));
     for (const name of names) rmSync(project.path(name));
     expect((await project.run(['init'])).code).toBe(0);

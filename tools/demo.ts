@@ -35,7 +35,7 @@ function edit(file: string, from: string, to: string): void {
 
 say(
   '1. The plan',
-  `This is a copy of the demo in ${project}.\nIts anvil.yaml has seven pipelines, which read and write these files.`,
+  `This is a copy of the demo in ${project}.\nIts anvil.yaml has eight pipelines, which read and write these files.`,
 );
 run(['list']);
 
@@ -90,6 +90,24 @@ say(
 edit('anvil.yaml', 'from: styles/*.scss', 'form: styles/*.scss');
 run(['build'], 2);
 edit('anvil.yaml', 'form: styles/*.scss', 'from: styles/*.scss');
+
+say('11. Another page', 'A line of data/week.yaml changes. Only the page that uses it is rendered again.');
+edit('data/week.yaml', 'where: Terrace', 'where: Small dome');
+run(['build']);
+
+say(
+  '12. A wrong type',
+  'scripts/sky/stars.ts has a mistake that the type checker finds. It holds the release; the previous one is kept.',
+);
+appendFileSync(join(project, 'scripts/sky/stars.ts'), "export const brightest: number = 'Vega';\n");
+run(['build'], 1);
+edit('scripts/sky/stars.ts', "export const brightest: number = 'Vega';\n", '');
+
+say(
+  '13. An edition',
+  'The profile `kiosk` is for the screen in the foyer: without the parts of pages that are for others.',
+);
+run(['build', '--profile', 'kiosk']);
 
 say(
   'Next steps',

@@ -348,6 +348,7 @@ export class Engine {
         path: upToDatePath,
         configHash,
         folders,
+        listedFolders: (lists) => this.#listedFolders(lists),
         memos: pipelines,
         named,
         sources,
@@ -358,6 +359,13 @@ export class Engine {
       });
     }
     this.files.isChanged = false;
+  }
+
+  /** The folders that globs search, with their present digests; undefined if a glob matches other files than before. */
+  #listedFolders(lists: readonly (readonly [glob: string, hash: unknown])[]): Record<string, string> | undefined {
+    const tree = new FolderTree(this.setting.root, this.files.boundary);
+    const inputs = new Inputs(this.files, tree);
+    return lists.every(([glob, hash]) => inputs.listHash(glob) === hash) ? tree.digests() : undefined;
   }
 
   /** Saves the state, and closes all resources. */

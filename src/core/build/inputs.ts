@@ -1,3 +1,4 @@
+import { envHash } from '../files/env-hash.js';
 import type { FileTable } from '../files/file-table.js';
 import type { FolderTree } from '../files/folder-tree.js';
 import { byCodeUnits, globTest } from '../files/globs.js';
@@ -5,12 +6,6 @@ import { listFiles } from '../files/list-files.js';
 import { contentHash } from '../files/hash.js';
 import type { Read } from '../cache/trace.js';
 import type { ClaimIndex } from '../plan/claims.js';
-
-/** The content hash of an environment variable; `null` when it is not set. */
-export function envHash(name: string): string | null {
-  const value = process.env[name];
-  return value === undefined ? null : contentHash(value);
-}
 
 /** The files and folders of a project, as jobs see them. */
 export class Inputs {

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { fingerprintOf, isSame, type Fingerprint } from '../files/fingerprint.js';
 import type { FileTable } from '../files/file-table.js';
 import { isFileAt } from '../files/path-kind.js';
+import { envHash } from '../files/env-hash.js';
 import { FolderTree } from '../files/folder-tree.js';
 import type { BuildEvent, BuildReport, PipelineReport } from './report.js';
 import { writeJsonCache, readJsonCache } from '../cache/json-cache.js';
@@ -10,7 +11,7 @@ import type { Encoding } from '../config/settings.js';
 import type { NamedPipeline } from './output-naming.js';
 
 /** Incremented when the format changes. */
-const checkVersion = 3;
+const checkVersion = 4;
 
 /**
  * The fingerprints of all files that a successful build read or wrote. If all are unchanged, there is nothing to do,
@@ -20,6 +21,8 @@ interface SavedCheck {
   /** The hash of the project file. */
   readonly configHash: string;
   readonly folders: Readonly<Record<string, string>>;
+  /** Environment variables that jobs have read, with the hashes of their values. */
+  readonly environment: readonly (readonly [name: string, hash: unknown])[];
   /** Paths, one per line, and four numbers for each: size, times of modification and change, inode. */
   readonly files: string;
   readonly prints: string;
@@ -46,6 +49,10 @@ export interface UpToDateRequest {
   readonly path: string;
   readonly configHash: string;
   readonly folders: Readonly<Record<string, string>>;
+  /** The folders that globs of jobs have searched, as they are now; undefined if a glob matches other files now. */
+  readonly listedFolders: (
+    lists: readonly (readonly [glob: string, hash: unknown])[],
+  ) => Readonly<Record<string, string>> | undefined;
   readonly memos: ReadonlyMap<string, PipelineMemo>;
   readonly named: ReadonlyMap<string, NamedPipeline>;
   readonly sources: readonly string[];
@@ -66,14 +73,17 @@ export interface UpToDateRequest {
 export function saveUpToDate(request: UpToDateRequest): boolean {
   const { path, configHash, folders, memos, named, sources, consulted, files, record, report } = request;
   const looked = new Set(sources);
+  const lists = new Map<string, unknown>();
+  const environment = new Map<string, unknown>();
   const there = new Map<string, boolean>();
   for (const file of consulted) there.set(file, files.exists(file));
   const weights = new Map<string, number | undefined>();
   for (const memo of memos.values()) {
     for (const unit of memo.units.values()) {
       for (const [kind, file, seen] of unit.jobs.flatMap((job) => job.reads)) {
-        // Globs and the environment are not checked here.
-        if (kind === 'list' || kind === 'env') return false;
+        if (kind === 'list') lists.set(file, seen);
+        if (kind === 'env') environment.set(file, seen);
+        if (kind === 'list' || kind === 'env') continue;
         // The claims are those of the plan, which is the same.
         if (kind === 'claim') continue;
         if (kind === 'file' && seen !== null) looked.add(file);
@@ -93,12 +103,15 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
   const recordPrint = fingerprintOf(record);
   if (!report.done || !recordPrint || isEdited || paths.some((file) => file.includes('\n'))) return false;
   if (!prints.every((print) => print !== undefined)) return false;
+  const listed = lists.size === 0 ? {} : request.listedFolders([...lists]);
+  if (!listed) return false;
   const numbers = Float64Array.from(
     prints.flatMap(({ size, modified, changed, inode }) => [size, modified, changed, inode]),
   );
   const check: SavedCheck = {
     configHash,
-    folders,
+    folders: { ...listed, ...folders },
+    environment: [...environment],
     files: paths.join('\n'),
     prints: Buffer.from(numbers.buffer).toString('base64'),
     present: [...there].filter(([file, isThere]) => isThere && !looked.has(file)).map(([file]) => file),
@@ -129,6 +142,7 @@ export function checkUpToDate(path: string, root: string, configHash: string, re
   const started = performance.now();
   const check = readJsonCache(path, checkVersion) as SavedCheck | undefined;
   if (check?.configHash !== configHash || !new FolderTree(root).matches(check.folders)) return undefined;
+  if (!check.environment.every(([name, hash]) => envHash(name) === hash)) return undefined;
   const recordPrint = fingerprintOf(record);
   if (!recordPrint || !isSame(recordPrint, check.record)) return undefined;
   if (!check.present.every((file) => isFileAt(join(root, file)))) return undefined;

@@ -1,5 +1,6 @@
 import type { Piscina } from 'piscina';
 import type { StepResult } from './run-step.js';
+import { threadOptions } from './thread-options.js';
 import type { WorkerTask } from './workers.js';
 
 /** The call stack of the thread, in MB: parsers and printers follow the nesting of a file on it. */
@@ -30,6 +31,7 @@ export class DeepThread {
       ({ Piscina: Pool }) =>
         new Pool({
           filename: this.program,
+          execArgv: [...threadOptions],
           minThreads: 0,
           maxThreads: 1,
           idleTimeout: idleTime,

@@ -3,6 +3,7 @@ import { diagnostic } from '../diagnostics/index.js';
 import type { Asset } from '../assets/asset.js';
 import type { StepEnvironment } from '../assets/context.js';
 import { failedRun, internal, type StepResult } from './run-step.js';
+import { threadOptions } from './thread-options.js';
 
 /** A run of a step, as sent to another thread. */
 export interface WorkerTask {
@@ -156,6 +157,7 @@ export class Workers {
       const { Piscina: Pool } = await import('piscina');
       const pool = new Pool({
         filename: this.program,
+        execArgv: [...threadOptions],
         minThreads: 0,
         maxThreads: this.threads - 1,
         concurrentTasksPerWorker: tasksAhead,

@@ -1,0 +1,5 @@
+/**
+ * Options of Node.js for worker threads: their modules are imported, not required. Ending a thread while it requires an ES
+ * module can abort the whole process.
+ */
+export const threadOptions: readonly string[] = [...process.execArgv, '--no-experimental-require-module'];
