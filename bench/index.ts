@@ -11,6 +11,7 @@ import { minifying } from './rows/minify.js';
 import { showing } from './rows/page.js';
 import { rebuilding, scaling } from './rows/rebuild.js';
 import { releases } from './rows/release.js';
+import { stepsOfProjects } from './rows/steps.js';
 import { startup } from './rows/startup.js';
 import { weight } from './rows/weight.js';
 
@@ -37,6 +38,7 @@ const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   cold: () => cold(corpus()),
   scaling,
   release: releases,
+  steps: stepsOfProjects,
   lasting: () => lasting(chance),
   meaning: () => meaning(corpus(), chance),
 };

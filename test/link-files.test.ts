@@ -172,7 +172,8 @@ describe('linking files of all kinds', () => {
   it('leaves packages and modules of Node.js to Node.js', async () => {
     const project = new TestProject({
       'anvil.yaml': 'pipelines: { app: { from: a.mjs, to: site, steps: [{ link: { external: "*" } }] } }\n',
-      'a.mjs': `import { Worker } from 'node:worker_threads';
+      'a.mjs': `#!/usr/bin/env node
+import { Worker } from 'node:worker_threads';
 import { join } from 'path';
 import { glow } from './glow.mjs';
 const worker = new Worker(new URL('./work.mjs', import.meta.url));
@@ -183,6 +184,7 @@ worker.once('message', (text) => process.stdout.write(join(glow, Buffer.from(tex
     });
     expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
     expect(execFileSync(process.execPath, [project.path('site/a.mjs')], { encoding: 'utf8' })).toBe('glow/dim');
+    expect(project.read('site/a.mjs')).toMatch(/^#!\/usr\/bin\/env node\nimport /);
   });
 
   it('links while other threads work, however many modules are loaded at a time', async () => {

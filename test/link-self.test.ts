@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { cpSync, readdirSync, symlinkSync } from 'node:fs';
+import { cpSync, readdirSync, readFileSync, symlinkSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
@@ -33,6 +33,8 @@ pipelines:
 `,
   );
   expect(await project.run(['build', '--quiet'])).toMatchObject({ code: 0, stderr: '' });
+  // It is a program of its own when it is installed.
+  expect(readFileSync(program, 'utf8')).toMatch(/^#!\/usr\/bin\/env node\n/);
   const built = demoBuiltBy(project.path('modules/cli/bin.js'));
   expect(Object.keys(built).length).toBeGreaterThan(10);
   expect(demoBuiltBy(program)).toEqual(built);

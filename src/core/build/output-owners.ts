@@ -71,8 +71,14 @@ export class OutputOwners {
   /** Everything that a pipeline read, if outputs of others may be among it. */
   #outputReads(name: string, memo: PipelineMemo | undefined): readonly Read[] {
     if (!memo || !this.#mayReadOutputs(name, memo)) return [];
-    const reads = [...memo.units.values()].flatMap((unit) => unit.jobs.flatMap((job) => job.reads));
-    return reads.filter(([kind]) => kind !== 'env' && kind !== 'claim');
+    // Many jobs read the same.
+    const reads = new Map<string, Read>();
+    for (const { jobs } of memo.units.values())
+      for (const read of jobs.flatMap((job) => job.reads)) {
+        const [kind, path] = read;
+        if (kind !== 'env' && kind !== 'claim') reads.set(`${kind} ${path}`, read);
+      }
+    return [...reads.values()];
   }
 
   /** Reports whether a pipeline reads an output of another one, or has read one in this process. */

@@ -91,6 +91,8 @@ export class ChunkPrinter {
     this.#lengths = new Map();
     const [main, ...lazy] = (this.#parts ??= this.#prepare()) as [FilePart, ...FilePart[]];
     const { script } = this;
+    const first = bundle.fileIn(chunk)?.module.record.from.text ?? '';
+    out.add(first.slice(0, hashbangLength(first)));
     if (script)
       out.add(`${script.global === undefined ? '' : `var ${script.global} = `}(function () {\n"use strict";\n`);
     const imports = [...this.#imports.lines()];
