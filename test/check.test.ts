@@ -127,6 +127,18 @@ describe('check', () => {
     expect(run.stderr).toContain('See https://eslint.org/docs/latest/rules/eqeqeq.');
     project.write('src/b.js', 'export const = 2;\n');
     expect((await project.diagnose()).said).toContain('src/b.js:1:14: error [eslint/error]');
+    project.write(
+      'anvil.yaml',
+      project.read('anvil.yaml').replace('check: eslint', 'check: { with: eslint, fix: true }'),
+    );
+    project.write('eslint.config.js', "export default [{ rules: { 'prefer-const': 'error' } }];\n");
+    project.write('src/b.js', 'let b = 2;\nexport { b };\n');
+    expect((await project.diagnose()).said).toEqual(['src/b.js:1:5: error [eslint/prefer-const]']);
+    expect(await project.run(['build', '--fix'])).toMatchObject({
+      code: 0,
+      stdout: expect.stringMatching(/^fixed +src\/b.js\n/),
+    });
+    expect(project.read('src/b.js')).toBe('const b = 2;\nexport { b };\n');
     const without = new TestProject({
       'anvil.yaml': 'pipelines: { scripts: { from: a.js, steps: [check: eslint] } }\n',
       'a.js': '',

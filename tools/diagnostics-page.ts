@@ -114,7 +114,7 @@ async function run({ files, args = ['build'], then, isLive = false, circumstance
     if (beside) await waiting(beside);
     const child = start(installation, root, args, circumstance);
     if (circumstance === 'interrupted') void compilerOf(child.pid!).then(() => child.kill('SIGINT'));
-    if (circumstance === 'killed') void compilerOf(child.pid!).then((compiler) => process.kill(compiler!, 'SIGKILL'));
+    if (circumstance === 'killed') void killCompilers(child);
     if (isLive) {
       child.stdout.on('data', (text: Buffer) => {
         if (text.includes('Waiting')) void whileRunning(installation, root, then ?? {}, circumstance);
@@ -128,6 +128,19 @@ async function run({ files, args = ['build'], then, isLive = false, circumstance
     rmSync(root, { recursive: true, force: true });
     rmSync(`${root}-moved`, { recursive: true, force: true });
     if (installation !== clone) rmSync(installation, { recursive: true, force: true });
+  }
+}
+
+/** Kills every compiler that a program starts, until the program has ended. */
+async function killCompilers(program: ChildProcessWithoutNullStreams): Promise<void> {
+  while (program.exitCode === null) {
+    const compiler = await compilerOf(program.pid!);
+    try {
+      if (compiler !== undefined) process.kill(compiler, 'SIGKILL');
+    } catch {
+      // It has ended meanwhile.
+    }
+    await setTimeout(10);
   }
 }
 

@@ -25,6 +25,8 @@ export interface Reporter {
   why(explanation: OutputReasons | SourceReach): Promise<void> | void;
   /** The result of `clean`. */
   cleaned(removed: readonly string[]): void;
+  /** The sources that `build --fix` has changed. */
+  fixed(paths: readonly string[]): void;
   /** The result of `init`: written files and next steps. */
   created(files: readonly string[], next: readonly string[]): void;
   /** A result that is a complete text. */

@@ -185,6 +185,21 @@ export class Project {
   }
 
   /**
+   * Lets the linters of checks with `fix` change their sources.
+   *
+   * @returns the changed sources, relative to the project
+   * @throws DiagnosticError if the request is invalid, or a linter fails
+   */
+  async fix({ profile = 'production', pipelines = [] }: ForecastOptions = {}): Promise<readonly string[]> {
+    const plan = await this.plan(profile);
+    const [{ fixSources }, { selectPipelines }] = await Promise.all([
+      import('./build/fix-sources.js'),
+      import('./plan/plan.js'),
+    ]);
+    return fixSources(this.root, selectPipelines(plan, pipelines));
+  }
+
+  /**
    * Forecasts a build, with reasons, without running it.
    *
    * @throws DiagnosticError if the project or the request is wrong

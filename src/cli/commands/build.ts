@@ -3,7 +3,7 @@ import { ExitCode } from '../exit-code.js';
 import type { CliCommand } from './command.js';
 
 /** `build`: runs pipelines once. */
-export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean }> = {
+export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean; fix?: boolean }> = {
   name: 'build',
   takesProfiles: true,
   description: 'build the pipelines (default profile: production)',
@@ -11,6 +11,7 @@ export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean }> = {
     command
       .argument('[pipelines...]', 'pipelines to build, with their dependencies (default: all)')
       .option('--dry-run', 'show which jobs would run and why, without writing anything')
+      .option('--fix', 'let linters with `fix: true` change their sources first')
       .option('--force', 'replace existing files that were not written by Loyal Anvil');
   },
   async run({ args, options, reporter, signal }) {
@@ -27,6 +28,7 @@ export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean }> = {
         await reporter.forecast(profile, forecast.pipelines);
         continue;
       }
+      if (options.fix) reporter.fixed(await project.fix({ profile, pipelines }));
       const { force } = options;
       const listen = (event: BuildEvent): void => reporter.event(event);
       const report = await project.build({ profile, pipelines, force, signal, listen });

@@ -72,6 +72,10 @@ export class JsonReporter implements Reporter {
     this.#write({ event: 'cleaned', removed });
   }
 
+  fixed(paths: readonly string[]): void {
+    this.#write({ event: 'fixed', paths });
+  }
+
   created(files: readonly string[], next: readonly string[]): void {
     this.#write({ event: 'created', files, next });
   }

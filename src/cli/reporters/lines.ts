@@ -76,6 +76,10 @@ export class LinesReporter implements Reporter {
     for (const path of removed) this.#result(`removed\t${path}`);
   }
 
+  fixed(paths: readonly string[]): void {
+    for (const path of paths) this.#result(`fixed\t${path}`);
+  }
+
   created(files: readonly string[]): void {
     for (const file of files) this.#result(`written\t${file}`);
   }

@@ -114,6 +114,13 @@ export class PrettyReporter implements Reporter {
     );
   }
 
+  fixed(paths: readonly string[]): void {
+    if (this.options.quiet) return;
+    for (const path of paths)
+      this.terminal.print(`${this.terminal.out.good('fixed')}  ${this.terminal.out.strong(path)}\n`);
+    if (paths.length > 0) this.terminal.print('\n');
+  }
+
   created(files: readonly string[], next: readonly string[]): void {
     if (this.options.quiet) return;
     for (const file of files)

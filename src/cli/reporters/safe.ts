@@ -48,6 +48,10 @@ export class SafeReporter implements Reporter {
     this.reporter.cleaned(safeToPrint(removed));
   }
 
+  fixed(paths: readonly string[]): void {
+    this.reporter.fixed(safeToPrint(paths));
+  }
+
   created(files: readonly string[], next: readonly string[]): void {
     this.reporter.created(safeToPrint(files), safeToPrint(next));
   }

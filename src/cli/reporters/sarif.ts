@@ -47,6 +47,10 @@ export class SarifReporter implements Reporter {
     return;
   }
 
+  fixed(): void {
+    return;
+  }
+
   created(): void {
     return;
   }

@@ -8,6 +8,8 @@ export interface CheckRequest {
   readonly files: readonly { readonly path: string; readonly text: string }[];
   /** The configuration file, if the checker does not find it itself. */
   readonly config?: string | undefined;
+  /** True to ask for the text after all fixes. */
+  readonly isFixing?: boolean;
 }
 
 /** What a checker has found, in its own words. */
@@ -33,6 +35,8 @@ export interface CheckResult {
   readonly read: readonly string[];
   /** True if what it finds in a file depends on all scripts of the project. */
   readonly usesTypes?: boolean;
+  /** The text of the last file after all fixes, if that was asked for and there are any. */
+  readonly fixed?: string | undefined;
 }
 
 /** A checker as it is loaded in its thread; it keeps what it knows for the next request. */

@@ -4,7 +4,7 @@ import type { Check, RawFinding } from './checker.js';
 
 /** The part of the package that is used. */
 interface EslintPackage {
-  readonly ESLint: new (options: { readonly cwd: string }) => Eslint;
+  readonly ESLint: new (options: { readonly cwd: string; readonly fix?: boolean }) => Eslint;
 }
 
 interface Eslint {
@@ -19,6 +19,8 @@ interface Eslint {
 }
 
 interface LintResult {
+  /** The text after all fixes, if there are any. */
+  readonly output?: string;
   readonly messages: readonly {
     readonly ruleId: string | null;
     readonly severity: 1 | 2;
@@ -33,13 +35,14 @@ interface LintResult {
 let loaded: Eslint | undefined;
 
 /** Checks scripts by the package and the configuration of the project. */
-export const checkWithEslint: Check = async ({ root, package: file, files }) => {
+export const checkWithEslint: Check = async ({ root, package: file, files, isFixing = false }) => {
   if (!loaded) {
     const { ESLint } = (await import(pathToFileURL(file!).href)) as EslintPackage;
-    loaded = new ESLint({ cwd: root });
+    loaded = new ESLint({ cwd: root, fix: isFixing });
   }
   const findings: RawFinding[] = [];
   let usesTypes = false;
+  let fixed: string | undefined;
   for (const { path, text } of files) {
     const filePath = join(root, path);
     if (await loaded.isPathIgnored(filePath)) continue;
@@ -47,6 +50,7 @@ export const checkWithEslint: Check = async ({ root, package: file, files }) => 
     const { project, projectService } = languageOptions?.parserOptions ?? {};
     usesTypes ||= Boolean(project) || Boolean(projectService);
     const results = await loaded.lintText(text, { filePath });
+    fixed = results[0]?.output;
     const rules = loaded.getRulesMetaForResults(results);
     for (const { ruleId, severity, message, line, column, endLine, endColumn } of results.flatMap(
       (one) => one.messages,
@@ -63,5 +67,5 @@ export const checkWithEslint: Check = async ({ root, package: file, files }) => 
         url: ruleId === null ? undefined : rules[ruleId]?.docs?.url,
       });
   }
-  return { findings, read: [], usesTypes };
+  return { findings, read: [], usesTypes, fixed };
 };

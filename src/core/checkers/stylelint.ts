@@ -4,7 +4,14 @@ import type { Check, RawFinding } from './checker.js';
 
 /** The part of the package that is used. */
 interface Stylelint {
-  lint(options: { readonly code: string; readonly codeFilename: string; readonly cwd: string }): Promise<{
+  lint(options: {
+    readonly code: string;
+    readonly codeFilename: string;
+    readonly cwd: string;
+    readonly fix: boolean;
+  }): Promise<{
+    /** The text after all fixes. */
+    readonly code?: string;
     readonly results: readonly {
       readonly ignored?: boolean;
       readonly warnings: readonly {
@@ -22,11 +29,14 @@ interface Stylelint {
 }
 
 /** Checks style sheets by the package and the configuration of the project. */
-export const checkWithStylelint: Check = async ({ root, package: file, files }) => {
+export const checkWithStylelint: Check = async ({ root, package: file, files, isFixing = false }) => {
   const { default: stylelint } = (await import(pathToFileURL(file!).href)) as { readonly default: Stylelint };
   const findings: RawFinding[] = [];
+  let fixed: string | undefined;
   for (const { path, text } of files) {
-    const { results, ruleMetadata } = await stylelint.lint({ code: text, codeFilename: join(root, path), cwd: root });
+    const options = { code: text, codeFilename: join(root, path), cwd: root, fix: isFixing };
+    const { results, ruleMetadata, code } = await stylelint.lint(options);
+    if (isFixing) fixed = code;
     for (const { text: message, ...one } of results.flatMap(({ warnings }) => warnings))
       findings.push({
         ...one,
@@ -36,5 +46,5 @@ export const checkWithStylelint: Check = async ({ root, package: file, files }) 
         url: ruleMetadata[one.rule]?.url,
       });
   }
-  return { findings, read: [] };
+  return { findings, read: [], fixed };
 };

@@ -299,7 +299,7 @@ function isVariable(value: unknown): boolean {
 /** Globs of sources: texts, or maps from `glob` to the profiles that it is for. */
 export const sourceGlobs: ValueType = {
   name: 'sources',
-  expected: 'a glob, or a list of globs and maps with `glob` and `only`',
+  expected: 'a glob or a list of globs',
   schema: {
     oneOf: [
       text.schema,

@@ -33,6 +33,12 @@ export class CheckOptions {
   })
   holds?: boolean;
 
+  @Field(flag, {
+    doc: 'Whether `build --fix` lets the linter change its sources. Nothing else does.',
+    default: '`false`',
+  })
+  fix?: boolean;
+
   @Field(textList('globs', 'a glob or a list of globs'), {
     doc: 'Globs of further files that the checker reads, relative to the project.',
     default: 'none',

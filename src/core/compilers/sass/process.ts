@@ -1,5 +1,6 @@
 import { availableParallelism } from 'node:os';
 import type { Resource } from '../../assets/context.js';
+import { DiagnosticError } from '../../diagnostics/index.js';
 import { Connection, type CompiledSheet, type SheetHost } from './connection.js';
 import { compileRequest, type Sheet } from './messages.js';
 
@@ -21,7 +22,7 @@ export class SassProcess implements Resource {
    * @param signal aborted when the result is no longer needed
    * @param limit the time limit for the sheet, in milliseconds
    * @throws SheetError if the sheet has an error
-   * @throws DiagnosticError if there is no compiler, it ended, or the sheet exceeded the time limit
+   * @throws DiagnosticError if there is no compiler, it ended twice, or the sheet exceeded the time limit
    */
   async compile(
     sheet: Sheet,
@@ -33,11 +34,17 @@ export class SassProcess implements Resource {
     if (this.#atWork < maxConcurrent) this.#atWork++;
     else await new Promise<void>((turn) => this.#waiting.push(turn));
     try {
-      for (;;) {
+      for (let isRetry = false; ;) {
         signal.throwIfAborted();
         if (!this.#running || this.#running.hasEnded) this.#running = new Connection();
-        const made = await this.#running.compile(compileRequest(sheet, scheme), makeHost(), signal, limit);
-        if (made) return made;
+        try {
+          const made = await this.#running.compile(compileRequest(sheet, scheme), makeHost(), signal, limit);
+          if (made) return made;
+        } catch (error) {
+          // The process may have ended before, or because of another sheet.
+          if (isRetry || !isEnd(error)) throw error;
+          isRetry = true;
+        }
       }
     } finally {
       const next = this.#waiting.shift();
@@ -52,6 +59,10 @@ export class SassProcess implements Resource {
     this.#running = undefined;
   }
 }
+
+/** Reports whether an error means that the process has ended. */
+const isEnd = (error: unknown): boolean =>
+  error instanceof DiagnosticError && error.diagnostics.some(({ code }) => code === 'compiler-ended');
 
 /**
  * The maximum number of concurrent compilations. The compiler accepts any number, each with its own memory; beyond the
