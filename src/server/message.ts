@@ -19,6 +19,8 @@ export interface Problem {
   readonly message: string;
   readonly hint: string;
   readonly pipeline?: string;
+  /** True for an error that keeps nothing from being published. */
+  readonly isAdvisory?: true;
   /** The file with the position, as `styles/site.scss:3:14`. */
   readonly place?: string;
   readonly frame?: readonly FrameLine[];

@@ -67,6 +67,7 @@ function problemOf(one: Diagnostic): Problem {
     message,
     hint,
     ...(pipeline !== undefined && { pipeline }),
+    ...(one.isAdvisory && { isAdvisory: true }),
     ...(place !== undefined && { place }),
     ...(one.frame && { frame: frameLines(one) }),
   };

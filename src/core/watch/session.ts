@@ -460,7 +460,7 @@ export class Session {
     // The readers of a pipeline's new outputs wait for it.
     const paths = this.#queue.peek().paths.filter((path) => !outputs.has(path));
     // Changes do not wait for checks.
-    if (this.#isPublished && paths.length > 0) return this.#abortBuild();
+    if (this.#isPublished && paths.some((path) => !this.#isOwn(path))) return this.#abortBuild();
     const { file } = this.project;
     for (const name of this.engine.readersOf(paths, file, this.options.profile)) this.#controllers.get(name)?.abort();
   }

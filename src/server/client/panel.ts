@@ -50,7 +50,7 @@ export class Panel {
       { role: 'dialog', 'aria-labelledby': 'title', tabindex: '-1' },
       make('header', {}, make('h1', { id: 'title', role: 'status' }, title), close),
       make('ol', { tabindex: '0', 'aria-label': 'Problems' }, ...problems.map(drawProblem)),
-      make('footer', {}, 'This page shows the previous build until the errors are fixed.'),
+      make('footer', {}, footerOf(problems)),
     );
     panel.addEventListener('keydown', (event) => {
       if (event.key === 'Escape') this.#close();
@@ -59,6 +59,13 @@ export class Panel {
     });
     return panel;
   }
+}
+
+function footerOf(problems: readonly Problem[]): string {
+  const isBuilt = problems.every(({ severity, isAdvisory }) => severity !== 'error' || isAdvisory === true);
+  return isBuilt
+    ? 'This page is up to date all the same.'
+    : 'This page shows the previous build until the errors are fixed.';
 }
 
 function titleOf(problems: readonly Problem[]): string {
