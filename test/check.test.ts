@@ -139,6 +139,7 @@ describe('check', () => {
       stdout: expect.stringMatching(/^fixed +src\/b.js\n/),
     });
     expect(project.read('src/b.js')).toBe('const b = 2;\nexport { b };\n');
+    expect(project.files('src')).toEqual(['src/a.js', 'src/b.js', 'src/ignored.js']);
     const without = new TestProject({
       'anvil.yaml': 'pipelines: { scripts: { from: a.js, steps: [check: eslint] } }\n',
       'a.js': '',

@@ -123,6 +123,19 @@ pipelines:
       'loyal-anvil: error [command-failed]',
     ]);
     expect(run.stderr).toContain('wrong •••');
+    // Copies, and results that were made before it was secret.
+    const yaml =
+      'pipelines:\n  copies: { from: copied.txt, to: site }\n  sheets: { from: a.css, to: site, steps: [minify] }\n';
+    const leaks = new TestProject({ 'anvil.yaml': yaml, 'copied.txt': secret, 'a.css': `.${secret} { color: red }` });
+    await leaks.build();
+    leaks.write(
+      'anvil.yaml',
+      `profiles: { production: { constants: { KEY: { env: FERN_KEY, secret: true } } } }\n${yaml}`,
+    );
+    expect((await leaks.diagnose(['build'], { env: { FERN_KEY: secret } })).said).toEqual([
+      'copied.txt: error [secret-written]',
+      'a.css: error [secret-written]',
+    ]);
     const left = ['', 'site', '.anvil-cache']
       .flatMap((folder) => project.files(folder || '.'))
       .map((path) => project.bytes(path));

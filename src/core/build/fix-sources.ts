@@ -1,9 +1,10 @@
-import { lstatSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { lstatSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { CheckerThread } from '../checkers/checker-thread.js';
 import { diagnostic, DiagnosticError } from '../diagnostics/index.js';
 import { packageEntry } from '../execute/project-module.js';
 import { FileTable } from '../files/file-table.js';
+import { tempFilePath } from '../files/temp-file.js';
 import { decodeText, encodeAlike } from '../files/text.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import { matchTest } from '../plan/claims.js';
@@ -61,14 +62,23 @@ async function fixSource(path: string, checker: Linter, thread: CheckerThread, f
     throw new DiagnosticError(diagnostic('check-failed', { checker, message: error.message }, { file: path }));
   });
   if (fixed === undefined || fixed === text) return false;
-  const temporary = join(root, `${path}.anvil-fix`);
   try {
-    writeFileSync(temporary, encodeAlike(fixed, bytes), { mode: stats.mode, flag: 'wx' });
-    renameSync(temporary, join(root, path));
+    const temporary = join(root, tempFilePath(path, process.pid));
+    return replace(join(root, path), temporary, bytes, encodeAlike(fixed, bytes), stats.mode);
   } catch (error) {
-    rmSync(temporary, { force: true });
-    const reason = (error as Error).message;
-    throw new DiagnosticError(diagnostic('check-failed', { checker, message: reason }, { file: path }));
+    const { message } = error as Error;
+    throw new DiagnosticError(diagnostic('check-failed', { checker, message }, { file: path }));
   }
-  return true;
+}
+
+/** Replaces a file as a whole, unless it has been edited meanwhile; returns whether it did. */
+function replace(path: string, temporary: string, before: Uint8Array, after: Uint8Array, mode: number): boolean {
+  writeFileSync(temporary, after, { mode, flag: 'wx' });
+  try {
+    if (!readFileSync(path).equals(before)) return false;
+    renameSync(temporary, path);
+    return true;
+  } finally {
+    rmSync(temporary, { force: true });
+  }
 }

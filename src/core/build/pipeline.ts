@@ -3,6 +3,7 @@ import type { StepEnvironment } from '../assets/context.js';
 import type { PipelineRun } from './pipeline-run.js';
 import type { StepCount } from './report.js';
 import { reasonOfState } from '../files/file-table.js';
+import { Secrets } from '../execute/secrets.js';
 import { runsAlways, type PlannedPipeline, type PlannedSource } from '../plan/pipeline.js';
 import { mapWithLimit, flattened } from './map-with-limit.js';
 import { MissingContentError } from '../cache/contents.js';
@@ -101,6 +102,7 @@ class Evaluation {
     const made = this.#snapshot?.made;
     if (made?.length !== assets.length || assets.some((asset, at) => asset.path !== made[at]!.path))
       this.#diagnostics.push(...pathCollisions(assets));
+    await this.#checkSecrets(assets);
     const failed = hasErrors(this.#diagnostics) || this.run.signal.aborted;
     const isPublished = !failed && this.pipeline.isPublished;
     const emitted = isPublished
@@ -120,6 +122,17 @@ class Evaluation {
       memo,
       isNew: this.#isNew,
     };
+  }
+
+  /** Reports secret values in what is published: copies, and results of a time when they were no secrets. */
+  async #checkSecrets(assets: readonly AssetRef[]): Promise<void> {
+    const secrets = new Secrets(this.run.settings);
+    if (secrets.isEmpty || !this.pipeline.isPublished || hasErrors(this.#diagnostics)) return;
+    for (const ref of assets) {
+      const asset = await this.run.executor.asset(ref);
+      const found = asset && secrets.findIn(asset);
+      if (found) this.#diagnostics.push(found);
+    }
   }
 
   /** No file that it reads was invalidated since its last build in this process. */

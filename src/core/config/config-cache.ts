@@ -14,10 +14,6 @@ export interface CachedConfig {
   readonly storeLimit: number;
 }
 
-/** The environment variables that constants of any profile have the values of. */
-export const variablesOf = (profiles: Iterable<Profile>): readonly string[] =>
-  [...new Set([...profiles].flatMap(({ variables }) => Object.values(variables).map(({ env }) => env)))].sort();
-
 /** Converts a validated project to plain data. */
 export function toCachedConfig({ browsers, profiles, pipelines, serve, storeLimit }: ProjectConfig): CachedConfig {
   return {

@@ -46,7 +46,9 @@ export async function runStep(
     context.declare(new Set(pathsOf(assets).flatMap((path) => step.settings(path))));
     const made = await untilAborted(step.run(assets, options, context), context.signal);
     const all = [...made, ...context.emitted];
-    return reportSecrets(all, context) ? result([], false) : result(all, true);
+    const secrets = all.flatMap((asset) => context.secrets.findIn(asset) ?? []);
+    for (const one of secrets) context.report(one);
+    return secrets.length > 0 ? result([], false) : result(all, true);
   } catch (error) {
     if (context.signal.aborted) {
       context.report(diagnostic('interrupted', {}));
@@ -62,18 +64,6 @@ export async function runStep(
     context.report(internal(error, assets[0]?.origins[0]));
     return result([], false);
   }
-}
-
-/** Reports assets that contain secret values; returns whether there are any. */
-function reportSecrets(assets: readonly Asset[], context: JobContext): boolean {
-  const found = assets.flatMap(({ bytes, path, origins: [file] }) => {
-    const name = context.secrets.nameIn(bytes);
-    return name === undefined
-      ? []
-      : [diagnostic('secret-written', { name, path }, file === undefined ? undefined : { file })];
-  });
-  for (const one of found) context.report(one);
-  return found.length > 0;
 }
 
 /** Reports whether an error means that files are nested more deeply than the call stack allows. */

@@ -1,5 +1,6 @@
+import type { Asset } from '../assets/asset.js';
 import type { StepEnvironment } from '../assets/context.js';
-import type { Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 
 /** Values shorter than this are not searched for: they are everywhere. */
 const minLength = 4;
@@ -17,10 +18,17 @@ export class Secrets {
       .filter(([, value]) => value.length >= minLength);
   }
 
-  /** The constant whose value some bytes contain. */
-  nameIn(bytes: Uint8Array): string | undefined {
+  /** True if there are none to look for. */
+  get isEmpty(): boolean {
+    return this.#values.length === 0;
+  }
+
+  /** A diagnostic for an asset that contains one of the values. */
+  findIn({ bytes, path, origins: [file] }: Pick<Asset, 'bytes' | 'path' | 'origins'>): Diagnostic | undefined {
     const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-    return this.#values.find(([, value]) => buffer.includes(value))?.[0];
+    const name = this.#values.find(([, value]) => buffer.includes(value))?.[0];
+    if (name === undefined) return undefined;
+    return diagnostic('secret-written', { name, path }, file === undefined ? undefined : { file });
   }
 
   masked(text: string): string {
@@ -29,7 +37,7 @@ export class Secrets {
 
   /** A diagnostic whose texts have no values. */
   maskedDiagnostic(one: Diagnostic): Diagnostic {
-    if (this.#values.length === 0) return one;
+    if (this.isEmpty) return one;
     const { message, hint, frame } = one;
     return {
       ...one,

@@ -23,7 +23,8 @@ export class CompileOptions {
   timeLimit?: number;
 
   @Field(dottedGlobal, {
-    doc: 'A global object that gets Handlebars and Pug templates as functions, by their paths without the extension: they become classic scripts, for `join`. Default: modules with a function as their default export.',
+    doc: 'A global object that gets Handlebars and Pug templates as functions, by their paths without the extension: they become classic scripts, for `join`.',
+    default: 'none: they become modules whose default export is the function',
   })
   templates?: string;
 }
