@@ -1,16 +1,6 @@
-import { symlinkSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
 import { Watch, type WatchEvent } from './support/watch.js';
-
-const clone = new URL('../', import.meta.url).pathname;
-
-/** A project with the packages of this one, of ES modules. */
-function withPackages(files: Readonly<Record<string, string>>): TestProject {
-  const project = new TestProject({ 'package.json': '{ "type": "module" }', ...files });
-  symlinkSync(`${clone}node_modules`, project.path('node_modules'));
-  return project;
-}
 
 const tsconfig = (more = ''): string =>
   `{ "compilerOptions": { "strict": true, "target": "es2022", "lib": ["es2022"], "types": [], "module": "esnext", "moduleResolution": "bundler" }${more} }`;
@@ -100,7 +90,8 @@ describe('check', () => {
   });
 
   it('runs linters of the project with its configuration, for what has changed', async () => {
-    const project = withPackages({
+    const project = TestProject.withPackages({
+      'package.json': '{ "type": "module" }',
       'anvil.yaml': `pipelines:
   scripts: { from: src/*.js, steps: [check: eslint] }
   sheets: { from: css/*.css, steps: [check: stylelint] }

@@ -3,22 +3,16 @@ import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
 import { existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
-import { TestProject } from './support/project.js';
+import { fileBlocks, TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
 
 const clone = new URL('../', import.meta.url).pathname;
 const read = (path: string): string => readFileSync(clone + path, 'utf8');
 
-/** The code blocks of a page whose heading names a file, in order. */
-function fileBlocks(page: string): { file: string; text: string }[] {
-  return [...page.matchAll(/^```\w+ (\S+)\n(.*?)^```$/gms)].map(([, file = '', text = '']) => ({ file, text }));
-}
-
 const nginx = '/usr/sbin/nginx';
 
 /** The release of the documentation. */
-const release = (): TestProject =>
-  new TestProject(Object.fromEntries(fileBlocks(read('docs/release.md')).map(({ file, text }) => [file, text])));
+const release = (): TestProject => TestProject.documented('release.md');
 
 const largeSheet = Array.from({ length: 99 }, (_, at) => `.star${String(at)} { order: ${String(at)} }\n`).join('');
 
@@ -109,8 +103,7 @@ describe('the documentation', () => {
   });
 
   it('has functions that are called as described', async () => {
-    const blocks = fileBlocks(read('docs/functions.md'));
-    const project = new TestProject(Object.fromEntries(blocks.map(({ file, text }) => [file, text])));
+    const project = TestProject.documented('functions.md');
     mkdirSync(project.path('node_modules'));
     symlinkSync(clone, project.path('node_modules/loyal-anvil'));
     expect((await project.build()).stderr).toBe('');
@@ -119,8 +112,7 @@ describe('the documentation', () => {
   });
 
   it('has commands that run as described', async () => {
-    const blocks = fileBlocks(read('docs/commands.md'));
-    const project = new TestProject(Object.fromEntries(blocks.map(({ file, text }) => [file, text])));
+    const project = TestProject.documented('commands.md');
     expect((await project.build()).stdout).toMatch(/tests +command +done +1 run/);
     expect(project.read('site/index.html')).toMatch(/tonight\.<\/p>\n<!-- production -->\n$/);
     expect(project.read('site/pages.json')).toBe('["index.html"]\n');
@@ -130,8 +122,7 @@ describe('the documentation', () => {
   });
 
   it('has checks that find what is described', async () => {
-    const blocks = fileBlocks(read('docs/checks.md'));
-    const project = new TestProject(Object.fromEntries(blocks.map(({ file, text }) => [file, text])));
+    const project = TestProject.documented('checks.md');
     const { said, code } = await project.diagnose();
     expect([code, said]).toEqual([0, ['scripts/main.ts:1:7: warning [names/names]']]);
     project.write('scripts/more.ts', "export const hour: number = 'late';\n");

@@ -1,21 +1,13 @@
-import { readFileSync } from 'node:fs';
 import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
 
-/** The project of the documentation. */
-function documented(): TestProject {
-  const page = readFileSync(new URL('../docs/editions.md', import.meta.url), 'utf8');
-  const blocks = [...page.matchAll(/^```\w+ (\S+)\n(.*?)^```$/gms)].map(([, file = '', text = '']) => [file, text]);
-  return new TestProject(Object.fromEntries(blocks) as Record<string, string>);
-}
-
 const both = ['--profile', 'public', '--profile', 'kiosk'];
 
 describe('editions', () => {
   it('are built together, each with its own parts and values, and leave each other alone', async () => {
-    const project = documented();
+    const project = TestProject.documented('editions.md');
     const run = await project.run(['build', ...both], { env: { FERNLIGHT_API: 'https://api.fernlight.example' } });
     expect(run).toMatchObject({ code: 0, stderr: '' });
     expect(project.files('site')).toEqual([
@@ -53,7 +45,7 @@ describe('editions', () => {
   });
 
   it('are served from their own folder', async () => {
-    const project = documented();
+    const project = TestProject.documented('editions.md');
     const serve = await Serve.open(project, ['--profile', 'kiosk']);
     expect(await serve.page('/map.html')).toContain('You are here');
     await serve.end();

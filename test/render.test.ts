@@ -1,16 +1,9 @@
-import { readFileSync, symlinkSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import vm from 'node:vm';
 import { describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
 
 const clone = new URL('../', import.meta.url).pathname;
-
-/** A project with the packages of this one. */
-function withPackages(files: Readonly<Record<string, string>>): TestProject {
-  const project = new TestProject(files);
-  symlinkSync(`${clone}node_modules`, project.path('node_modules'));
-  return project;
-}
 
 const pages = 'pipelines: { pages: { from: "pages/**/*", to: site, steps: [render] } }\n';
 
@@ -19,9 +12,7 @@ const jobsOf = async (project: TestProject): Promise<string> =>
 
 describe('render', () => {
   it('makes the pages of the documentation, with hashed names too', async () => {
-    const page = readFileSync(`${clone}docs/templates.md`, 'utf8');
-    const blocks = [...page.matchAll(/^```\w+ (\S+)\n(.*?)^```$/gms)].map(([, file = '', text = '']) => [file, text]);
-    const project = new TestProject(Object.fromEntries(blocks) as Record<string, string>);
+    const project = TestProject.documented('templates.md');
     expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
     expect(project.files('site')).toEqual([
       'site/css/site.css',
@@ -75,7 +66,7 @@ describe('render', () => {
   });
 
   it('renders Markdown, Handlebars and Pug with the packages of the project', async () => {
-    const project = withPackages({
+    const project = TestProject.withPackages({
       'anvil.yaml': pages,
       'pages/hours.md': '---\nlayout: base\n---\n# Hours\n\nFrom *{{ hours.open }}*\n\n| a |\n|---|\n| 1 |\n',
       'pages/star.hbs':
@@ -160,7 +151,7 @@ describe('render', () => {
       ['data/b.yaml:5:30: error [yaml-alias-bomb]'],
     ],
   ])('reports %s at its place', async (_, files, said) => {
-    const run = await withPackages({ 'anvil.yaml': pages, ...files }).diagnose();
+    const run = await TestProject.withPackages({ 'anvil.yaml': pages, ...files }).diagnose();
     expect(run.said, run.stderr).toEqual(said);
     expect(run.code).toBe(said.some((one) => one.includes('error')) ? 1 : 0);
   });
@@ -168,7 +159,7 @@ describe('render', () => {
 
 describe('compile', () => {
   it('compiles other languages with the packages of the project, and notices their imports', async () => {
-    const project = withPackages({
+    const project = TestProject.withPackages({
       'anvil.yaml': `browsers: chrome 40
 profiles: { production: { maps: file } }
 pipelines:
@@ -212,7 +203,7 @@ pipelines:
     ['a.hbs', '\n {{> none}}', 'a.hbs:2:2: error [template-missing]'],
   ])('reports mistakes in %s at their place: %j', async (file, text, said) => {
     const files = { 'anvil.yaml': `pipelines: { one: { from: ${file}, to: site, steps: [compile] } }\n`, [file]: text };
-    const run = await withPackages(files).diagnose();
+    const run = await TestProject.withPackages(files).diagnose();
     expect(run.said, run.stderr).toEqual([said]);
     expect((await new TestProject(files).diagnose()).said).toEqual([`${file}: error [package-missing]`]);
   });

@@ -9,6 +9,7 @@ import {
   realpathSync,
   rmSync,
   statSync,
+  symlinkSync,
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -57,6 +58,19 @@ export class TestProject {
     const project = new TestProject();
     copyDemo(fileURLToPath(new URL('../../', import.meta.url)), project.root);
     return project;
+  }
+
+  /** A project with the packages of this one. */
+  static withPackages(files: Readonly<Record<string, string>>): TestProject {
+    const project = new TestProject(files);
+    symlinkSync(fileURLToPath(new URL('../../node_modules', import.meta.url)), project.path('node_modules'));
+    return project;
+  }
+
+  /** The files that a page of the documentation shows. */
+  static documented(page: string): TestProject {
+    const text = readFileSync(new URL(`../../docs/${page}`, import.meta.url), 'utf8');
+    return new TestProject(Object.fromEntries(fileBlocks(text).map((one) => [one.file, one.text])));
   }
 
   path(path: string): string {
@@ -153,6 +167,11 @@ export class TestProject {
       .split('\n')
       .map((line) => JSON.parse(line) as Record<string, unknown>);
   }
+}
+
+/** The code blocks of a page whose heading names a file, in order. */
+export function fileBlocks(page: string): { file: string; text: string }[] {
+  return [...page.matchAll(/^```\w+ (\S+)\n(.*?)^```$/gms)].map(([, file = '', text = '']) => ({ file, text }));
 }
 
 /** A diagnostic on one line, without its message. */

@@ -1,9 +1,28 @@
 import { posix } from 'node:path';
 import type { StepContext } from '../assets/context.js';
-import { fail } from '../diagnostics/index.js';
+import { diagnostic, fail, PassingError } from '../diagnostics/index.js';
 import { packageFolder } from '../files/package-folder.js';
 import { contentHash } from '../files/hash.js';
 import { extensionOf } from '../languages/formats.js';
+
+/** The package.json of an installed package. */
+export interface InstalledPackage {
+  readonly manifest: string;
+  readonly hash: string;
+}
+
+/**
+ * Finds a package that the project has installed; its package.json becomes part of the trace, as does that there is none.
+ *
+ * @param file the file that needs it
+ */
+export function installedPackage(name: string, file: string, context: StepContext): InstalledPackage | undefined {
+  const folder = packageFolder(name, posix.dirname(file), (path) => context.exists(path));
+  if (folder === undefined) return undefined;
+  const manifest = posix.join(folder, 'package.json');
+  const bytes = context.read(manifest);
+  return bytes && { manifest, hash: contentHash(bytes) };
+}
 
 /**
  * Loads a package that the project has installed, as its `module.exports` or default export.
@@ -12,14 +31,13 @@ import { extensionOf } from '../languages/formats.js';
  * @throws DiagnosticError if it is not installed, or cannot be loaded
  */
 export async function projectPackage<T>(name: string, file: string, context: StepContext): Promise<T> {
-  const folder = packageFolder(name, posix.dirname(file), (path) => context.exists(path));
-  const manifest = folder === undefined ? undefined : context.read(posix.join(folder, 'package.json'));
-  if (folder === undefined || !manifest)
-    return fail('package-missing', { name, kind: `.${extensionOf(file)} files` }, { file });
-  const contents = new Map([[posix.join(folder, 'package.json'), contentHash(manifest)]]);
+  const installed = installedPackage(name, file, context);
+  if (!installed) return fail('package-missing', { name, kind: `.${extensionOf(file)} files` }, { file });
   try {
-    return (await context.importPackage(name, file, contents)) as T;
+    return (await context.importPackage(name, file, new Map([[installed.manifest, installed.hash]]))) as T;
   } catch (error) {
-    return fail('package-broken', { name, message: (error as Error).message }, { file });
+    const { message } = error as Error;
+    // Another process loads it as it is then; its other files are not in the trace.
+    throw new PassingError(diagnostic('package-broken', { name, message }, { file }));
   }
 }

@@ -6,7 +6,7 @@ import type { CheckerName, CheckRequest, CheckResult, RawFinding } from '../../c
 import { readFindings } from '../../checkers/formats.js';
 import { fail, findingDiagnostic, LineIndex, PassingError, diagnostic, type Place } from '../../diagnostics/index.js';
 import { contentHash } from '../../files/hash.js';
-import { packageFolder } from '../../files/package-folder.js';
+import { installedPackage } from '../../templates/project-package.js';
 import { literalPath } from '../../files/globs.js';
 import { decodeText } from '../../files/text.js';
 import { moduleContents } from './module-contents.js';
@@ -59,9 +59,9 @@ class CheckJob {
   async checkTypes(): Promise<void> {
     const { context } = this;
     for (const config of this.#projects()) {
-      const [, compiler] = this.#package('typescript', config) ?? [];
+      const [version = '', compiler] = this.#package('typescript', config) ?? [];
       const request = { root: context.root, package: compiler, files: [], config };
-      const { findings, read } = await this.#ask('types', request, compiler ?? '');
+      const { findings, read } = await this.#ask('types', request, version);
       // A new file may be part of the project, or be what an import means.
       for (const kind of ['ts', 'tsx', 'mts', 'cts']) context.list(`**/*.${kind}`);
       for (const path of new Set(read.map((one) => this.#relative(one)))) this.#trace(path);
@@ -130,11 +130,9 @@ class CheckJob {
   /** The version of an installed package with its entry point, absolute; undefined if it is not installed. */
   #package(name: string, from: string): readonly [version: string, entry: string] | undefined {
     const { context } = this;
-    const folder = packageFolder(name, posix.dirname(from), (path) => context.exists(path));
-    const manifest = folder === undefined ? undefined : context.read(posix.join(folder, 'package.json'));
-    if (!manifest) return undefined;
+    const installed = installedPackage(name, from, context);
     const entry = context.packageEntry(name, from);
-    return entry === undefined ? undefined : [contentHash(manifest), entry];
+    return installed && entry !== undefined ? [installed.hash, entry] : undefined;
   }
 
   async #ask(checker: CheckerName, request: CheckRequest, version: string): Promise<CheckResult> {
