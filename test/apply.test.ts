@@ -19,7 +19,7 @@ describe('apply', () => {
       `import { line } from './line.mjs';
 import moon from 'fernlight-moon';
 export const schema = { type: 'object', required: ['by'], properties: { by: { type: 'string' } } };
-export default async ({ path, text, origins }, { options, profile, read, list, exists }) =>
+export default async ({ path, text, origins }, { options, settings: { profile }, read, list, exists }) =>
   line([text.trim(), path, origins, options.by, profile, moon, read('data/year'), list('data/*').length, exists('data/no')]);
 `,
       {
@@ -66,18 +66,17 @@ pipelines:
   map: { version: 3, names: [], sources: ['x'], mappings: ';AAAA;AACA' },
 });
 `,
-      'tools/all.mjs': `export default (assets) => [
-  { path: 'list.md', text: assets.map(({ path }) => path).join() },
+      'tools/all.mjs': `export default (assets, { emit }) => emit({ path: 'list.md', text: assets.map(({ path }) => path).join() }) ?? [
   { path: 'a.txt' },
   { path: 'b.txt', text: 'B' },
 ];
 `,
       'tools/bytes.mjs': 'export default ({ bytes }) => new Uint8Array([...bytes, 255]);\n',
       'tools/task.mjs':
-        "export default (assets, { warn, read }) => warn(`${assets.length} ${read('src/a.txt')}`, 'src/a.txt');\n",
+        "export default (assets, { report, read }) => report({ severity: 'warning', message: `${assets.length} ${read('src/a.txt')}`, file: 'src/a.txt', line: 1 });\n",
     });
     const { stderr } = await notes.build('--profile', 'development', '--format', 'lines');
-    expect(stderr).toContain('src/a.txt: warning: 0 a [apply-warning]');
+    expect(stderr).toContain('src/a.txt:1:1: warning: 0 a [apply-warning]');
     expect(notes.files('all').concat(notes.files('made'))).toEqual([
       'all/a.txt',
       'all/b.txt',
@@ -93,6 +92,30 @@ pipelines:
         .split('\n')
         .findIndex((one) => one.startsWith('console')) + 1;
     expect(originalPositionFor(map, { line, column: 0 })).toMatchObject({ source: '../src/main.ts', line: 2 });
+  });
+
+  it('calls functions that are pure in worker threads, others on the main thread only', async () => {
+    const files = Array.from({ length: 60 }, (_, at) => [`src/${at}.txt`, `${at} `.repeat(6000)] as const);
+    const notes = project(
+      'apply: { module: tools/credits.mjs, pure: true }',
+      `import { isMainThread } from 'node:worker_threads';
+export default ({ text }, { read, report, settings, emit }) => {
+  for (const end = Date.now() + 20; Date.now() < end; );
+  if (text.startsWith('7 ')) report({ severity: 'warning', message: settings.profile, file: 'data/year', line: 1 });
+  return isMainThread + String(read('data/year')) + text.slice(0, 2);
+};
+`,
+      { ...Object.fromEntries(files), 'data/year': '2026' },
+    );
+    const build = async (): Promise<Set<string>> => {
+      const { stderr } = await notes.build('--format', 'lines');
+      expect(stderr).toContain('data/year:1:1: warning: production [apply-warning]');
+      expect(notes.read('site/7.txt')).toMatch(/^(true|false)20267 $/);
+      return new Set(notes.files('site').map((path) => notes.read(path).replace(/2026.*/s, '')));
+    };
+    expect(await build()).toEqual(new Set(['true', 'false']));
+    notes.write('anvil.yaml', notes.read('anvil.yaml').replace('pure: true', 'pure: false'));
+    expect(await build()).toEqual(new Set(['true']));
   });
 
   it.each([
@@ -136,6 +159,12 @@ pipelines:
       'tools/credits.mjs: error [apply-result]',
     ],
     [
+      'a finding without a message',
+      'apply: tools/credits.mjs',
+      "export default (asset, { report }) => report('No.')",
+      'tools/credits.mjs: error [apply-result]',
+    ],
+    [
       'wrong options',
       '{ apply: { module: tools/credits.mjs, options: { by: 4 } } }',
       "export const schema = { properties: { by: { type: 'string' } } }; export default () => 'x'",
@@ -144,7 +173,7 @@ pipelines:
     [
       'its own error',
       'apply: tools/credits.mjs',
-      "export default (asset, { error }) => error('No.', asset.origins[0])",
+      "export default (asset, { report }) => report({ message: 'No.', file: asset.origins[0] })",
       'src/a.txt: error [apply-error]',
     ],
   ])('reports %s at its place, and keeps the outputs', async (_, step, module, said) => {

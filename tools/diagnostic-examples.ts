@@ -544,10 +544,10 @@ export const examples: Readonly<Record<Code, Example>> = {
   'apply-failed': applied('export default (asset) => asset.txt.trim();\n'),
   'apply-result': applied("export default () => ({ path: 'other.css', text: '' });\n"),
   'apply-error': applied(
-    "export default ({ origins }, context) => context.error('The author is missing.', origins[0]);\n",
+    "export default ({ origins }, context) => context.report({ message: 'The author is missing.', file: origins[0] });\n",
   ),
   'apply-warning': applied(
-    "export default ({ origins }, context) => context.warn('The author is missing.', origins[0]);\n",
+    "export default ({ origins }, context) => context.report({ severity: 'warning', message: 'The author is missing.', file: origins[0], line: 1 });\n",
   ),
   'references-unknown': {
     files: { 'anvil.yaml': hashed, 'a.css': new Uint8Array([0x61, 0x7b, 0xff, 0x7d]) },

@@ -178,8 +178,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'apply-options': 'A module of a step `apply` can export a JSON Schema as `schema`, with which `options` are checked.',
   'apply-failed': 'A module of the project cannot be loaded, or its function has thrown an error.',
   'apply-result': 'A function of the project has returned something else than assets.',
-  'apply-error': 'A function of the project has called `context.error`.',
-  'apply-warning': 'A function of the project has called `context.warn`.',
+  'apply-error': 'A function of the project has reported an error with `context.report`.',
+  'apply-warning': 'A function of the project has reported a warning with `context.report`.',
   'references-unknown':
     'With `names: hashed`, a page, style sheet, script or other file that may refer to renamed files cannot be searched for references.',
   'text-not-renamed':

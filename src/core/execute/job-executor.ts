@@ -84,9 +84,9 @@ export class JobExecutor {
   expect(steps: readonly ConfiguredStep[], assets: readonly AssetRef[]): void {
     const { files } = this.inputs;
     const sizeOf = ({ origins }: AssetRef): number => origins.reduce((all, path) => all + files.size(path), 0);
-    for (const { definition } of steps) {
+    for (const { definition, options } of steps) {
       const step = this.step(definition.name);
-      const ours = assets.filter((asset) => step.runsInProcess(asset.path));
+      const ours = assets.filter((asset) => step.runsInProcess(asset.path, options));
       this.#workers.expect(
         ours.reduce((sum, asset) => sum + sizeOf(asset), 0),
         { prepare: steps.map((one) => one.definition.name), paths: ours.map((asset) => asset.path) },
@@ -108,9 +108,9 @@ export class JobExecutor {
   ): Promise<StepResult | undefined> {
     const assets = refs.map((one) => this.contents.asset(one));
     if (!assets.every((asset) => asset !== undefined)) return undefined;
-    const { step } = call;
+    const { step, options } = call;
     // A step that only waits for another process needs no slot.
-    if (!pathsOf(refs).every((path) => step.runsInProcess(path))) return this.#runHere(call, assets, signal, pipeline);
+    if (!pathsOf(refs).every((path) => step.runsInProcess(path, options))) return this.#runHere(call, assets, signal, pipeline);
     if (assets.some(({ bytes }) => isNestedDeeply(bytes))) return this.#runDeep(call, assets, signal);
     const result = await this.#runInSlot(call, assets, signal, pipeline);
     return result.isTooDeep ? this.#runDeep(call, assets, signal) : result;

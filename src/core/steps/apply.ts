@@ -28,6 +28,12 @@ export class ApplyOptions {
     default: 'none',
   })
   writes?: string | readonly string[];
+
+  @Field(flag, {
+    doc: 'Whether the result only depends on the arguments of the function and on what it reads through its context. Such functions run in worker threads, several at a time.',
+    default: '`false`',
+  })
+  pure?: boolean;
 }
 
 /** Calls a function of the project with assets. */
@@ -41,8 +47,8 @@ export const apply: Step<ApplyOptions> = {
   isTask: true,
   settings: () => ['browsers', 'constants', 'maps', 'profile'],
   toolVersions: () => [],
-  // Its modules are loaded on the main thread, once.
-  runsInProcess: () => false,
+  // Others may share state between calls, so that all of them are on the main thread.
+  runsInProcess: (_, { pure }) => pure === true,
   claims: (paths, { extension: other, writes }) => [
     ...(other === undefined ? paths : paths.map((path) => withExtension(path, other))),
     ...[writes ?? []].flat().map((pattern) => ({ within: '.', pattern })),

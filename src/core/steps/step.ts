@@ -13,8 +13,11 @@ export interface Step<Options extends object = object> extends StepDefinition {
   settings(path: string): readonly SettingName[];
   /** The packages whose versions the result for an asset with this path depends on. */
   toolVersions(path: string): readonly ToolName[];
-  /** Reports whether the work on an asset with this path is done in this program, not by another one that it only waits for. */
-  runsInProcess(path: string): boolean;
+  /**
+   * Reports whether the work on an asset with this path is done in this program and can be done in any of its threads. If
+   * not, the step waits for another program, or has to run on the main thread.
+   */
+  runsInProcess(path: string, options: Options): boolean;
   gathers(options: Options): boolean;
   runsAlways?(options: Options): boolean;
   holds?(options: Options, profile: string): boolean;

@@ -23,6 +23,17 @@ export interface AppliedFile {
   readonly map?: object;
 }
 
+/** A problem that a function of `apply` has found. */
+export interface AppliedFinding {
+  /** By default `error`. */
+  readonly severity?: 'error' | 'warning';
+  readonly message: string;
+  /** Where it is: a file, and a place in it, from 1. */
+  readonly file?: string;
+  readonly line?: number;
+  readonly column?: number;
+}
+
 /** What a function of `apply` may return: new content, files, `null` to drop the asset, or nothing to keep it. */
 export type ApplyResult = string | Uint8Array | AppliedFile | readonly AppliedFile[] | null | undefined;
 
@@ -33,11 +44,13 @@ export type ApplyResult = string | Uint8Array | AppliedFile | readonly AppliedFi
 export interface ApplyContext {
   /** The options in the project file. */
   readonly options: Readonly<Record<string, unknown>>;
-  /** The name of the profile. */
-  readonly profile: string;
-  /** Target browsers, such as `safari 17.4`. */
-  readonly browsers: readonly string[];
-  readonly constants: Readonly<Record<string, ConstantValue>>;
+  readonly settings: {
+    /** The name of the profile. */
+    readonly profile: string;
+    /** Target browsers, such as `safari 17.4`. */
+    readonly browsers: readonly string[];
+    readonly constants: Readonly<Record<string, ConstantValue>>;
+  };
   /** Aborted when the result is no longer needed. */
   readonly signal: AbortSignal;
   /** The bytes of a file; undefined if it does not exist. */
@@ -49,10 +62,10 @@ export interface ApplyContext {
   resolve(specifier: string, from: string): string | false | undefined;
   /** An environment variable. */
   env(name: string): string | undefined;
-  /** Reports an error: nothing of the pipeline is published. */
-  error(message: string, file?: string): void;
-  /** Reports a warning. */
-  warn(message: string, file?: string): void;
+  /** Adds a file to those that the function returns. */
+  emit(file: AppliedFile & { readonly path: string }): void;
+  /** Reports a finding. If it is an error, nothing of the pipeline is published. */
+  report(finding: AppliedFinding): void;
 }
 
 /** A function of `apply` that is called with each asset. */

@@ -9,7 +9,7 @@ import { decodeText, encodeText } from '../../files/text.js';
 import { withExtension } from '../../languages/formats.js';
 import { readMap } from '../../languages/source-maps/index.js';
 import { moduleContents } from './module-contents.js';
-import type { AppliedAsset, ApplyContext, ApplyResult } from './apply-types.js';
+import type { AppliedAsset, AppliedFinding, ApplyContext } from './apply-types.js';
 
 /** How a function is called. */
 export interface ApplySettings {
@@ -41,10 +41,11 @@ export async function applyModule(
   const [first] = assets;
   const isOne = !gather && first !== undefined;
   const input = isOne ? appliedAsset(first) : assets.map(appliedAsset);
+  const results = new Results(assets, settings, context);
   const result = await attempt(module, context, () =>
-    (call as (input: unknown, context: ApplyContext) => unknown)(input, contextOf(settings, context)),
+    (call as (input: unknown, context: ApplyContext) => unknown)(input, contextOf(settings, context, results)),
   );
-  return new Results(assets, settings, context).read(result);
+  return results.read(result);
 }
 
 /** Runs code of the project; what it throws becomes a diagnostic at its place. */
@@ -96,26 +97,31 @@ function appliedAsset({ path, bytes, origins, map }: Asset): AppliedAsset {
   };
 }
 
-function contextOf({ options = {} }: ApplySettings, context: StepContext): ApplyContext {
-  const { settings, signal } = context;
-  const report = (severity: 'error' | 'warning', message: string, file?: string): void => {
-    const code = severity === 'error' ? 'apply-error' : 'apply-warning';
-    context.report(diagnostic(code, { message }, file === undefined ? undefined : { file }));
-  };
+function contextOf({ options = {} }: ApplySettings, context: StepContext, results: Results): ApplyContext {
+  const { profile, browsers, constants } = context.settings;
   return {
     options,
-    profile: settings.profile,
-    browsers: settings.browsers,
-    constants: settings.constants,
-    signal,
+    settings: { profile, browsers, constants },
+    signal: context.signal,
     read: (path) => context.read(posix.normalize(path)),
     exists: (path) => context.exists(posix.normalize(path)),
     list: (glob) => context.list(glob),
     resolve: (specifier, from) => context.resolve(specifier, from),
     env: (name) => context.env(name),
-    error: (message, file) => report('error', message, file),
-    warn: (message, file) => report('warning', message, file),
+    emit: (file) => context.emit(results.asset(file)),
+    report: ({ severity = 'error', message, ...place }) =>
+      typeof message !== 'string'
+        ? results.refuse('a finding has no `message`')
+        : context.report(
+            diagnostic(severity === 'warning' ? 'apply-warning' : 'apply-error', { message }, placeOf(place, context)),
+          ),
   };
+}
+
+/** The place that a function names, with its text if there is such a line. */
+function placeOf({ file, line, column = 1 }: Omit<AppliedFinding, 'message'>, context: StepContext): Place | undefined {
+  if (file === undefined || line === undefined) return file === undefined ? undefined : { file };
+  return placeIn({ file, line, column }, file, context);
 }
 
 /** Reads what a function has returned. */
@@ -137,29 +143,30 @@ class Results {
     if (result === undefined) return this.assets;
     if (result === null) return [];
     const made = Array.isArray(result) ? (result as unknown[]) : [result];
-    return made.map((one) => this.#asset(one as ApplyResult));
+    return made.map((one) => this.asset(one));
   }
 
-  #asset(result: unknown): Asset {
+  /** A file that the function has made, as an asset. */
+  asset(result: unknown): Asset {
     const [first] = this.assets;
     const isContent = typeof result === 'string' || result instanceof Uint8Array;
     if (!isContent && (typeof result !== 'object' || result === null))
-      return this.#refuse(`it returned ${describe(result)}`);
+      return this.refuse(`it returned ${describe(result)}`);
     const object = (isContent ? { [typeof result === 'string' ? 'text' : 'bytes']: result } : result) as Partial<
       Record<'path' | 'text' | 'bytes' | 'map', unknown>
     >;
     const { extension } = this.settings;
     const given = object.path ?? (this.assets.length === 1 ? first!.path : undefined);
-    if (typeof given !== 'string') return this.#refuse('a result has no `path`');
+    if (typeof given !== 'string') return this.refuse('a result has no `path`');
     const path = object.path === undefined && extension !== undefined ? withExtension(given, extension) : given;
     if (posix.normalize(path) !== path || path.startsWith('../') || posix.isAbsolute(path))
-      return this.#refuse(`\`${path}\` is no path below \`to\``);
+      return this.refuse(`\`${path}\` is no path below \`to\``);
     const before = this.assets.find((one) => one.path === given) ?? (this.assets.length === 1 ? first : undefined);
-    if (!this.#mayWrite(path)) return this.#refuse(`\`${path}\` is not among the files that it \`writes\``);
+    if (!this.#mayWrite(path)) return this.refuse(`\`${path}\` is not among the files that it \`writes\``);
     const { text, bytes, map } = object;
     if (text === undefined && bytes === undefined && before) return path === before.path ? before : { ...before, path };
     if (typeof text !== 'string' && !(bytes instanceof Uint8Array))
-      return this.#refuse(`the content of \`${path}\` is neither a text nor bytes`);
+      return this.refuse(`the content of \`${path}\` is neither a text nor bytes`);
     const content = typeof text === 'string' ? encodeText(text) : (bytes as Uint8Array);
     if (before && path === before.path && Buffer.from(content).equals(before.bytes)) return before;
     if (before && typeof text === 'string' && map !== undefined && this.context.settings.maps)
@@ -174,11 +181,12 @@ class Results {
       const source = before.origins[0] ?? before.path;
       return readMap(map as object, () => source);
     } catch (error) {
-      return this.#refuse(`its source map is invalid: ${(error as Error).message}`);
+      return this.refuse(`its source map is invalid: ${(error as Error).message}`);
     }
   }
 
-  #refuse(reason: string): never {
+  /** Reports a result that cannot be used. */
+  refuse(reason: string): never {
     const { module } = this.settings;
     return fail('apply-result', { module, reason }, { file: module });
   }
