@@ -93,6 +93,34 @@ describe('editions', () => {
     expect(originalPositionFor(map, { line: 1, column })).toMatchObject({ source: '../a.ts', line: 6, column: 6 });
   });
 
+  it('warn of comments in files that are not cut, once each', async () => {
+    const css = '/* anvil: only x */\na { color: teal }\n/* anvil: end */\n';
+    const project = TestProject.withPackages({
+      'anvil.yaml': `profiles: { x: {} }
+pipelines:
+  styles: { from: "styles/*", to: site, steps: [cut, compile] }
+  pages: { from: "pages/*", to: site, steps: [cut, render] }
+`,
+      'styles/a.scss': '@use "part";\n',
+      'styles/_part.scss': css,
+      'styles/b.less': '@import "../more/part.less";\n',
+      'more/part.less': css,
+      'pages/a.html': "---\nlayout: base\n---\n{% render 'foot' %}",
+      'pages/b.html': "{% render 'foot' %}",
+      'pages/c.hbs': '{{> head}}',
+      'pages/d.pug': 'include ../parts/side',
+      'layouts/base.html': '<!-- anvil: only x -->\n{{ content }}\n<!-- anvil: end -->\n',
+      'parts/foot.liquid': '{# anvil: only x #}\n1\n{# anvil: end #}\n',
+      'parts/head.hbs': '{{! anvil: only x }}\n1\n{{! anvil: end }}\n',
+      'parts/side.pug': '//- anvil: only x\np 1\n//- anvil: end\n',
+    });
+    const { said } = await project.diagnose(['build', '--profile', 'x']);
+    const files = ['more/part.less', 'styles/_part.scss', 'layouts/base.html', 'parts/foot.liquid', 'parts/head.hbs'];
+    expect(said.sort()).toEqual(
+      [...files, 'parts/side.pug'].map((file) => `${file}:1:1: warning [cut-imported]`).sort(),
+    );
+  });
+
   it('keep secrets out of outputs and messages', async () => {
     const secret = 'night-key-4711';
     const project = new TestProject({

@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { chmodSync, existsSync, readdirSync } from 'node:fs';
+import { chmodSync, existsSync, readdirSync, rmSync, symlinkSync } from 'node:fs';
 import { setTimeout as pause } from 'node:timers/promises';
 import { Session } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
@@ -59,7 +59,7 @@ describe('run', () => {
     const notes = project(
       `{ run: { command: [cp, "{in}", "{out}"], match: a.txt, extension: md } },
        { run: { command: fernlight-stamp, match: "*.md" } },
-       { run: { command: 'node tools/all.mjs {in} {out}', gather: true } }`,
+       { run: { command: 'node tools/all.mjs {in} {out}', gather: true, log: true } }`,
       {
         'node_modules/.bin/fernlight-stamp': `#!/usr/bin/env node\n${stamp.replace(/for await.*/, "text = 'moon ';")}`,
         'tools/all.mjs': `import { cpSync, readdirSync, symlinkSync, writeFileSync } from 'node:fs';
@@ -77,6 +77,14 @@ console.log('all');
     expect(notes.files('site')).toEqual(['site/a.md', 'site/deep/b.txt', 'site/list.txt']);
     expect([notes.read('site/a.md'), notes.read('site/list.txt')]).toEqual(['moon production', 'a.md,deep,deep/b.txt']);
     expect(readdirSync(notes.path('.anvil-cache/commands'))).toEqual([]);
+    const log = '.anvil-cache/logs/notes.production.log';
+    expect(notes.read(log)).toBe('> node tools/all.mjs {in} {out}\nall\n');
+    // Nothing is written through a link.
+    rmSync(notes.path(log));
+    symlinkSync('../../src/a.txt', notes.path(log));
+    notes.write('tools/all.mjs', notes.read('tools/all.mjs') + "console.log('again');\n");
+    await notes.build();
+    expect([notes.read(log).split('\n')[2], notes.read('src/a.txt')]).toEqual(['again', 'a ']);
   });
 
   it('runs tasks without sources, in every build unless they name what they read', async () => {
@@ -87,7 +95,7 @@ console.log('all');
   look: { from: src/*, steps: [{ run: { command: node tools/count.mjs look, gather: true } }] }
 `,
       'src/a.txt': 'a',
-      'tools/count.mjs': "import { appendFileSync } from 'node:fs';\nappendFileSync(`${process.argv[2]}.log`, '+');\n",
+      'tools/count.mjs': "import { appendFileSync, rmSync, symlinkSync } from 'node:fs';\nappendFileSync(`${process.argv[2]}.log`, '+');\n",
     });
     const counts = (): string[] => ['always', 'tests', 'look'].map((name) => tasks.read(`${name}.log`));
     await tasks.build();
@@ -159,7 +167,7 @@ console.log('all');
     // Outside the project, where writing to it is no change.
     const log = new TestProject({ log: '' });
     const notes = project('run: node tools/log.mjs', {
-      'tools/log.mjs': `import { appendFileSync } from 'node:fs';\nappendFileSync(${JSON.stringify(log.path('log'))}, '+');\n`,
+      'tools/log.mjs': `import { appendFileSync, rmSync, symlinkSync } from 'node:fs';\nappendFileSync(${JSON.stringify(log.path('log'))}, '+');\n`,
     });
     const session = await Session.open({ folder: notes.root });
     const running = session.run();
@@ -181,7 +189,7 @@ console.log('all');
     expect(caches.length).toBeGreaterThan(1);
     for (const name of caches)
       notes.write(`${cache}/${name}`, notes.read(`${cache}/${name}`).replaceAll('tools/stamp.mjs', 'tools/other.mjs'));
-    notes.write('tools/other.mjs', "import { writeFileSync } from 'node:fs';\nwriteFileSync('harm', '');\n");
+    notes.write('tools/other.mjs', "import { writeFileSync, rmSync, symlinkSync } from 'node:fs';\nwriteFileSync('harm', '');\n");
     notes.write('src/a.txt', 'A ');
     await notes.build();
     expect([notes.exists('harm'), notes.read('site/a.txt')]).toEqual([false, 'A production']);

@@ -533,6 +533,13 @@ export const examples: Readonly<Record<Code, Example>> = {
   'cut-profile': marked('/* anvil: only prodution */', 'a { color: teal }', '/* anvil: end */'),
   'cut-open': marked('/* anvil: only production */', 'a { color: teal }'),
   'cut-end': marked('a { color: teal }', '/* anvil: end */'),
+  'cut-imported': {
+    files: {
+      'anvil.yaml': steps('cut, compile', 'a.scss'),
+      'a.scss': '@use "moon";\n',
+      '_moon.scss': '/* anvil: only production */\na { color: teal }\n/* anvil: end */\n',
+    },
+  },
   'apply-missing': {
     files: { 'anvil.yaml': steps('apply: tools/credits.mjs'), 'a.css': 'a { color: teal }\n' },
   },

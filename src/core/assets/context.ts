@@ -35,6 +35,8 @@ export interface Command {
   readonly timeLimit: number;
   /** True if what it writes to standard output is shown, since it is no result. */
   readonly isShown: boolean;
+  /** True if what is shown is also kept in a file. */
+  readonly isLogged?: boolean;
 }
 
 /** The end of a command. */

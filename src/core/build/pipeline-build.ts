@@ -1,6 +1,7 @@
 import { placeOfOutput, type Asset } from '../assets/asset.js';
 import type { AssetRef } from '../cache/trace.js';
 import { diagnostic, hasErrors, isFinding, type Diagnostic } from '../diagnostics/index.js';
+import { CommandLog } from '../execute/command-log.js';
 import { internal } from '../execute/run-step.js';
 import type { OutputState } from '../outputs/publish.js';
 import { matchTest, type ClaimIndex } from '../plan/claims.js';
@@ -76,6 +77,7 @@ export class PipelineBuild {
   /** The states of the outputs that were compared with the disk, by path. */
   readonly #states = new Map<string, OutputState>();
   readonly #removed: string[] = [];
+  readonly #log: CommandLog;
   /** True if the bytes of all outputs have just been made. */
   isFresh = false;
   /** The outputs under the names under which they are published, once these are known. */
@@ -88,6 +90,7 @@ export class PipelineBuild {
     this.#pipeline = pipeline;
     this.name = pipeline.name;
     this.#signal = build.request.signalOf(pipeline.name);
+    this.#log = new CommandLog(build.plan.root, `${pipeline.name}.${build.plan.profile.name}`);
     this.#awaited = new Set(build.schedule.waitsOf(pipeline.name));
   }
 
@@ -392,12 +395,14 @@ export class PipelineBuild {
       memo: memos.get(this.name),
       build: number,
       show: (step, line) => tell({ event: 'command-output', pipeline: this.name, step, line }),
+      log: (line) => this.#log.add(line),
       progress: (step, done, total) => tell({ event: 'job-done', pipeline: this.name, step, done, total }),
     };
   }
 
   #end(state: PipelineState, more: Partial<PipelineOutcome> = {}): PipelineOutcome {
     const milliseconds = this.#started === 0 ? 0 : performance.now() - this.#started;
+    this.#log.close();
     this.#outcome = { outputs: [], ...more, state, steps: this.#steps, milliseconds };
     return this.#outcome;
   }

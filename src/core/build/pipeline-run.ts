@@ -19,6 +19,8 @@ export interface PipelineRun {
   readonly isFresh?: boolean;
   /** Called with each line that a command of a step has written. */
   readonly show?: (step: string, line: string) => void;
+  /** Keeps such a line in a file. */
+  readonly log?: (line: string) => void;
   /** Called after each job. */
   readonly progress?: (step: string, done: number, total: number) => void;
 }

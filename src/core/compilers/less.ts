@@ -2,6 +2,7 @@ import { posix } from 'node:path';
 import { diagnostic, DiagnosticError, type Place } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
 import { readMap } from '../languages/source-maps/index.js';
+import { importedText } from '../assets/imported-text.js';
 import { textOf, withMap } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import { projectPackage } from '../templates/project-package.js';
@@ -63,8 +64,8 @@ interface LessFailure {
 function fileManager(less: Less, context: StepContext): object {
   const load = (name: string, folder: string, { paths = [] }: { readonly paths?: readonly string[] }): object => {
     for (const path of candidates(name, [folder, ...paths])) {
-      const bytes = context.read(path);
-      if (bytes) return { filename: path, contents: decodeText(bytes, path) };
+      const contents = importedText(path, context);
+      if (contents !== undefined) return { filename: path, contents };
     }
     const error = new Error(`'${name}' was not found`);
     return { error: Object.assign(error, { type: 'File' }) };

@@ -9,6 +9,7 @@ import {
 import { decodeText } from '../files/text.js';
 import { readMap } from '../languages/source-maps/index.js';
 import { extensionOf } from '../languages/formats.js';
+import { importedText } from '../assets/imported-text.js';
 import { withMap, textOf } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { Compile, CompilerOptions } from './compiler.js';
@@ -104,8 +105,7 @@ function hostFor(
 /** Returns the text of a file; errors are recorded, because the compiler would turn an importer's error into a text. */
 function loadText(path: string, context: StepContext, said: Diagnostic[]): string | undefined {
   try {
-    const bytes = context.read(path);
-    return bytes && decodeText(bytes, path);
+    return importedText(path, context);
   } catch (error) {
     if (!(error instanceof DiagnosticError)) throw error;
     said.push(...error.diagnostics);

@@ -619,6 +619,10 @@ export const catalogue = {
     () => 'No part begins before this end.',
     () => 'Remove the comment, or write `anvil: only NAME` on a line before the part.',
   ),
+  'cut-imported': warning<{ words: string }>(
+    (p) => `\`anvil: ${p.words}\` has no effect here, because this file is not a source of its own.`,
+    () => 'Write the comments around what imports this file, in the file that `from` names, or split it.',
+  ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,
     () => 'Write the path of the module relative to the project, such as `tools/credits.mjs`.',

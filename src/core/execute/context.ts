@@ -27,6 +27,8 @@ export interface PipelineView {
   readonly to: string;
   /** Shows a line that a command of the step has written. */
   readonly show?: (line: string) => void;
+  /** Keeps a line that a command of the step has written in a file. */
+  readonly log?: (line: string) => void;
 }
 
 /** Thrown where a step needs its pipeline, which only the main thread has. */
@@ -143,7 +145,14 @@ export class JobContext implements StepContext {
   }
 
   execute(command: Command): Promise<CommandResult> {
-    const show = (line: string): void => this.pipeline.show?.(this.secrets.masked(line));
+    const log = (line: string): void => {
+      if (command.isLogged === true) this.pipeline.log?.(this.secrets.masked(line));
+    };
+    const show = (line: string): void => {
+      this.pipeline.show?.(this.secrets.masked(line));
+      log(line);
+    };
+    log(`> ${command.words.join(' ')}`);
     return runCommand(command, { root: this.inputs.files.root, signal: this.signal, show });
   }
 

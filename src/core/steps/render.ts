@@ -38,7 +38,7 @@ export class RenderOptions {
 export const render: Step<RenderOptions> = {
   name: 'render',
   doc: 'Makes pages from Liquid, Markdown, Handlebars and Pug templates, with layouts, parts and data.',
-  version: 1,
+  version: 2,
   options: RenderOptions,
   mainOption: 'layouts',
   gathers: () => false,

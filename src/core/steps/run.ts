@@ -34,6 +34,12 @@ export class RunOptions {
 
   @Field(seconds, { doc: 'The time after which the command is ended, in seconds.', default: '`300`' })
   timeLimit?: number;
+
+  @Field(flag, {
+    doc: 'Whether what the command writes to standard error, and to standard output if that is no result, is also kept in `.anvil-cache/logs/PIPELINE.PROFILE.log`, until the command runs again.',
+    default: '`false`',
+  })
+  log?: boolean;
 }
 
 /** Sends each asset, or all of them together, through a command; without sources, it only runs the command. */

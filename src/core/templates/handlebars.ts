@@ -1,7 +1,7 @@
 import type * as library from 'handlebars';
 import { posix } from 'node:path';
+import { importedText } from '../assets/imported-text.js';
 import { diagnostic, fail, nearestWord, type Place } from '../diagnostics/index.js';
-import { decodeText } from '../files/text.js';
 import { pageUrl } from './page-url.js';
 import { projectPackage } from './project-package.js';
 import { findTemplate, type RenderTemplate, type Template, type TemplateHost } from './template.js';
@@ -109,9 +109,8 @@ export function partsOf(handlebars: Handlebars, template: Template): PartName[] 
 
 function readPart(name: string, { parts, context }: TemplateHost): Template | undefined {
   const path = findTemplate(name, parts, extensions, context);
-  const bytes = path === undefined ? undefined : context.read(path);
-  if (path === undefined || !bytes) return undefined;
-  const text = decodeText(bytes, path);
+  const text = path === undefined ? undefined : importedText(path, context);
+  if (path === undefined || text === undefined) return undefined;
   return { path, text, start: 0, place: (start, end) => ({ file: path, text, offsets: [start, end] }) };
 }
 

@@ -1,8 +1,8 @@
 import { posix } from 'node:path';
 import type * as library from 'liquidjs';
 import type { LiquidError, Template as Parsed, Token } from 'liquidjs';
+import { importedText } from '../assets/imported-text.js';
 import { diagnostic, fail, nearestWord, type Place } from '../diagnostics/index.js';
-import { decodeText } from '../files/text.js';
 import { pageUrl } from './page-url.js';
 import { readFrontMatter } from './front-matter.js';
 import { findTemplate, type RenderTemplate, type Template, type TemplateHost, type Variables } from './template.js';
@@ -120,7 +120,7 @@ class LiquidRenderer {
   #files(): library.FS {
     const { context } = this.host;
     const read = (path: string): string => {
-      const text = decodeText(context.read(path) ?? new Uint8Array(), path);
+      const text = importedText(path, context) ?? '';
       const { start } = readFrontMatter(path, text);
       const place = (from: number, to: number): Place => ({ file: path, text, offsets: [from, to] });
       this.#templates.set(path, { path, text, start, place });

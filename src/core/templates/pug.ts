@@ -1,6 +1,7 @@
 import type * as library from 'pug';
 import { posix } from 'node:path';
 import type { StepContext } from '../assets/context.js';
+import { importedText } from '../assets/imported-text.js';
 import { diagnostic, DiagnosticError, type Place } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
 import { pageUrl } from './page-url.js';
@@ -42,13 +43,15 @@ export const textForPug = ({ text, start }: Template): string =>
 export function pugOptions(template: Template, folders: readonly string[], context: StepContext): library.Options {
   const plugin = {
     resolve(name: string, from: string): string {
-      const beside = name.startsWith('/') ? [] : [posix.dirname(from)];
-      return findTemplate(name, [...beside, ...folders], ['pug'], context) ?? name;
+      const beside = name.startsWith('/') ? name : posix.join(posix.dirname(from), name);
+      const find = (path: string, among: readonly string[]): string | undefined =>
+        findTemplate(path, among, ['pug'], context);
+      return find(beside, ['.']) ?? find(name, folders) ?? name;
     },
     read(path: string): string {
-      const bytes = context.read(path);
-      if (!bytes) throw new Error(`there is no file ${path}`);
-      return decodeText(bytes, path);
+      const text = importedText(path, context);
+      if (text === undefined) throw new Error(`there is no file ${path}`);
+      return text;
     },
   };
   return { filename: template.path, doctype: 'html', ...({ plugins: [plugin] } as object) };

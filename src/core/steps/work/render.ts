@@ -1,8 +1,9 @@
 import { posix } from 'node:path';
 import { textOf, type Asset } from '../../assets/asset.js';
+import { importedText } from '../../assets/imported-text.js';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, DiagnosticError, fail, nearestWord, type Place } from '../../diagnostics/index.js';
-import { decodeText, encodeText } from '../../files/text.js';
+import { encodeText } from '../../files/text.js';
 import { extensionOf } from '../../languages/formats.js';
 import { dataVariables } from '../../templates/data.js';
 import { readFrontMatter } from '../../templates/front-matter.js';
@@ -124,7 +125,7 @@ class PageRenderer {
   }
 
   #readLayout(path: string): Template {
-    const text = decodeText(this.context.read(path) ?? new Uint8Array(), path);
+    const text = importedText(path, this.context) ?? '';
     const { start } = readFrontMatter(path, text);
     return { path, text, start, place: (from, to) => ({ file: path, text, offsets: [from, to] }) };
   }

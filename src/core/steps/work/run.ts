@@ -18,6 +18,7 @@ export interface CommandSettings {
   readonly environment?: string | readonly string[];
   /** In seconds. */
   readonly timeLimit?: number;
+  readonly log?: boolean;
 }
 
 /**
@@ -141,9 +142,9 @@ class CommandRunner {
     command: Partial<Command> & Pick<Command, 'isShown'>,
     file: string | undefined,
   ): Promise<CommandResult> {
-    const { timeLimit = defaultTimeLimit } = this.options;
+    const { timeLimit = defaultTimeLimit, log: isLogged = false } = this.options;
     const environment = { ANVIL_PROFILE: this.context.settings.profile };
-    const whole = { words: this.#words, input: new Uint8Array(), environment, timeLimit, ...command };
+    const whole = { words: this.#words, input: new Uint8Array(), environment, timeLimit, isLogged, ...command };
     const result = await this.context.execute(whole);
     if (result.failure?.kind !== 'missing') return result;
     const parameters = { program: this.#words[0]!, command: this.text };
