@@ -540,6 +540,13 @@ export const examples: Readonly<Record<Code, Example>> = {
       '_moon.scss': '/* anvil: only production */\na { color: teal }\n/* anvil: end */\n',
     },
   },
+  'licence-missing': {
+    files: {
+      'anvil.yaml': steps('licences: licences.html', '"pkg:fernlight-moon/*.js"'),
+      'node_modules/fernlight-moon/package.json': '{ "name": "fernlight-moon", "version": "1.0.0" }\n',
+      'node_modules/fernlight-moon/moon.js': 'export const rise = 6;\n',
+    },
+  },
   'apply-missing': {
     files: { 'anvil.yaml': steps('apply: tools/credits.mjs'), 'a.css': 'a { color: teal }\n' },
   },

@@ -139,7 +139,12 @@ export function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, reques
     else loaded.delete(source);
     return { asset: made && ((await executor.asset(made)) ?? missing()), reads, diagnostics };
   };
-  return { load, to: run.pipeline.to, show: (line) => run.show?.(step.definition.name, line), log: (line) => run.log?.(line) };
+  return {
+    load,
+    to: run.pipeline.to,
+    show: (line) => run.show?.(step.definition.name, line),
+    log: (line) => run.log?.(line),
+  };
 }
 
 function missing(): never {

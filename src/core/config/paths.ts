@@ -1,5 +1,6 @@
 import { posix } from 'node:path';
 import { slowGlobReason } from '../files/glob-limits.js';
+import { isPackageGlob, packageGlob, parsePackageGlob } from '../files/package-glob.js';
 import { reservedFolderIn } from '../files/project-path.js';
 import { profilePlaceholder } from './editions.js';
 import type { SettingPath } from './document.js';
@@ -42,7 +43,14 @@ export function outputPath(value: string, path: SettingPath, validator: Validato
 /** Checks a glob of the project file, with or without its `!`, as `projectPath` does; `\` escapes are left alone. */
 export function projectGlob(value: string, path: SettingPath, validator: Validator): string | undefined {
   const negation = value.startsWith('!') ? '!' : '';
-  const glob = value.slice(negation.length);
+  const written = value.slice(negation.length);
+  const ofPackage = parsePackageGlob(written);
+  if (isPackageGlob(written) && !ofPackage) {
+    const problem = 'is not `pkg:NAME/GLOB`, the name of an installed package and a glob of its files';
+    validator.report('path-form', { key: keyOf(path), path: value, problem }, path);
+    return undefined;
+  }
+  const glob = ofPackage?.glob ?? written;
   if (/^\/|^[A-Za-z]:[\\/]/.test(glob)) {
     validator.report('path-form', { key: keyOf(path), path: value, problem: 'is not relative' }, path);
     return undefined;
@@ -58,7 +66,8 @@ export function projectGlob(value: string, path: SettingPath, validator: Validat
     }
     if (name !== '..' && name !== '.' && name !== '') parts.push(part);
   }
-  return negation + parts.join('/');
+  const inside = parts.join('/');
+  return negation + (ofPackage ? packageGlob({ ...ofPackage, glob: inside }) : inside);
 }
 
 /** Reports globs that take too long to match. */

@@ -119,7 +119,7 @@ export class ProfileSettings {
 /** A pipeline, as written under `pipelines`. */
 export class PipelineSettings {
   @Field(sourceGlobs, {
-    doc: 'Globs of the sources, in order; `!glob` excludes matches of the preceding globs. `{ glob: …, only: NAME }` is for some profiles.',
+    doc: 'Globs of the sources, in order; `!glob` excludes matches of the preceding globs. `{ glob: …, only: NAME }` is for some profiles; `pkg:NAME/GLOB` matches files of an installed package.',
     default: 'none: the steps are commands without sources',
   })
   from?: string | (string | ProfileGlob)[];

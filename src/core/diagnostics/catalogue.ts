@@ -579,9 +579,10 @@ export const catalogue = {
         : `${p.other} and ${p.path} are the same variable \`${p.name}\`.`,
     () => 'Rename the file.',
   ),
-  'package-missing': error<{ name: string; kind: string }>(
+  'package-missing': error<{ name: string; kind: string; near?: string }>(
     (p) => `The package \`${p.name}\` is needed for ${p.kind}, and is not installed in the project.`,
-    (p) => `Run \`npm install --save-dev ${p.name}\`.`,
+    (p) =>
+      `${p.near === undefined ? 'Run' : `Did you mean \`${p.near}\`? Otherwise, run`} \`npm install --save-dev ${p.name}\`.`,
   ),
   'package-broken': error<{ name: string; message: string }>(
     (p) => `The package \`${p.name}\` cannot be loaded: ${p.message}`,
@@ -622,6 +623,10 @@ export const catalogue = {
   'cut-imported': warning<{ words: string }>(
     (p) => `\`anvil: ${p.words}\` has no effect here, because this file is not a source of its own.`,
     () => 'Write the comments around what imports this file, in the file that `from` names, or split it.',
+  ),
+  'licence-missing': warning<{ name: string }>(
+    (p) => `The package \`${p.name}\` names no licence, and has no licence file.`,
+    () => 'Ask its authors under which terms you may publish it.',
   ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,

@@ -110,7 +110,8 @@ export class JobExecutor {
     if (!assets.every((asset) => asset !== undefined)) return undefined;
     const { step, options } = call;
     // A step that only waits for another process needs no slot.
-    if (!pathsOf(refs).every((path) => step.runsInProcess(path, options))) return this.#runHere(call, assets, signal, pipeline);
+    if (!pathsOf(refs).every((path) => step.runsInProcess(path, options)))
+      return this.#runHere(call, assets, signal, pipeline);
     if (assets.some(({ bytes }) => isNestedDeeply(bytes))) return this.#runDeep(call, assets, signal);
     const result = await this.#runInSlot(call, assets, signal, pipeline);
     return result.isTooDeep ? this.#runDeep(call, assets, signal) : result;

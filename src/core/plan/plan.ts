@@ -3,6 +3,7 @@ import { byCodeUnits } from '../files/globs.js';
 import { orderPipelines, type PipelineDependency } from './order.js';
 import { ClaimIndex } from './claims.js';
 import { conflicts } from './conflicts.js';
+import { missingPackages } from './package-sources.js';
 import type { PlannedPipeline } from './pipeline.js';
 import type { PlanRequest } from './request.js';
 import { PipelineResolver, resolveToFixpoint } from './resolver.js';
@@ -69,8 +70,12 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
   );
   const claims = new ClaimIndex(resolvers.map(({ config: { name }, claims }) => ({ name, claims })));
   const diagnostics = problems;
-  for (const resolver of resolvers)
-    diagnostics.push(...emptyGlobs(resolver, project, request, claims), ...emptyMatches(resolver, project));
+  for (const [at, resolver] of resolvers.entries())
+    diagnostics.push(
+      ...missingPackages(project.pipelines[at]!, resolver.located.missing, project, request),
+      ...emptyGlobs(resolver, project, request, claims),
+      ...emptyMatches(resolver, project),
+    );
   diagnostics.push(
     ...resolvers.flatMap((resolver) => outsideBase(resolver, project)),
     ...conflicts(resolvers, project),

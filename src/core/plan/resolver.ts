@@ -6,6 +6,7 @@ import type { Claim, FolderClaim } from '../config/steps.js';
 import { byCodeUnits, globBase, globTest } from '../files/globs.js';
 import { claimsAfter, describeClaim, exactPaths, folderClaims, mayMatch, type ClaimIndex } from './claims.js';
 import type { PipelineDependency } from './order.js';
+import { locatePackages, type LocatedGlobs } from './package-sources.js';
 import type { PlannedPipeline, PlannedSource } from './pipeline.js';
 import type { PlanRequest } from './request.js';
 
@@ -25,11 +26,13 @@ export class PipelineResolver {
   readonly #tests: readonly ((path: string) => boolean)[];
   readonly #isPartial: (path: string) => boolean;
   readonly config: PipelineConfig;
+  readonly located: LocatedGlobs;
   /** Globs that are for other profiles, by index. */
   readonly #isElsewhere: readonly boolean[];
 
   constructor(written: PipelineConfig, profile: Profile, request: PlanRequest) {
-    const config = inProfile(written, profile);
+    this.located = locatePackages(written, request);
+    const config = { ...inProfile(written, profile), from: this.located.globs };
     this.config = config;
     this.#isElsewhere = config.from.map(
       (_, index) => !(config.fromOnly?.[index] ?? profile.lineage).some((name) => profile.lineage.includes(name)),
@@ -37,10 +40,13 @@ export class PipelineResolver {
     this.steps = config.steps.filter((step) => !step.only || step.only.some((name) => profile.lineage.includes(name)));
     this.#isPartial = (path) => mayBePartial(this.steps) && request.catalogue.isPartial(path);
     const globs = config.from.map((glob) => glob.replace(/^!/, ''));
-    this.#tests = globs.map(globTest);
+    const tests = globs.map(globTest);
+    this.#tests = tests.map((test, index) => (path) => test(path) && !this.#isOfOther(path, index));
     this.#onDisk = config.from.map((glob, index) => {
       if (glob.startsWith('!') || this.#isElsewhere[index]!) return [];
-      const listed = request.list(globs[index]!).filter((path) => !this.#isInside(path, globs[index]!));
+      const listed = request
+        .list(globs[index]!)
+        .filter((path) => !this.#isInside(path, globs[index]!) && !this.#isOfOther(path, index));
       this.#owned[index] = listed.filter((path) => request.owned.has(path));
       this.excludedOutputs.push(...this.#owned[index]);
       return listed.filter((path) => !request.owned.has(path));
@@ -112,6 +118,13 @@ export class PipelineResolver {
   /** Equal when neither sources nor claims have changed. */
   #signature(): string {
     return `${this.claims.map(describeClaim).join('\0')}\0\0${this.sources.map((source) => source.path).join('\0')}`;
+  }
+
+  /** Reports whether a file belongs to a package inside of the one that a glob names. */
+  #isOfOther(path: string, index: number): boolean {
+    const folder = this.located.folders.get(index);
+    if (folder === undefined || this.config.from[index]!.slice(folder.length).includes('node_modules/')) return false;
+    return path.includes('/node_modules/', folder.length);
   }
 
   /** Reports whether a path is in the pipeline's own output folder, which a glob must name to match. */

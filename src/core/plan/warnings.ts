@@ -2,7 +2,7 @@ import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join, posix } from 'node:path';
 import type { SettingPath } from '../config/document.js';
 import type { Profile } from '../config/profile.js';
-import type { ProjectConfig } from '../config/project-config.js';
+import type { PipelineConfig, ProjectConfig } from '../config/project-config.js';
 import type { Claim } from '../config/steps.js';
 import { diagnostic, nearestWord, type Diagnostic, type Place } from '../diagnostics/index.js';
 import { escapedGlob, globBase, globTest, literalPath } from '../files/globs.js';
@@ -22,7 +22,7 @@ export function emptyGlobs(
 ): Diagnostic[] {
   const { name, from } = resolver.config;
   return from.flatMap((glob, index) => {
-    if (glob.startsWith('!') || resolver.matched[index]! > 0) return [];
+    if (glob.startsWith('!') || resolver.matched[index]! > 0 || resolver.located.missing.has(index)) return [];
     if (claims.writersOfFoldersMatching(glob).length > 0) return [];
     const partial = resolver.partials[index];
     const suggestion =
@@ -31,10 +31,17 @@ export function emptyGlobs(
         : `Files such as ${partial} are only used by files that import them; match those instead.`;
     const found = partial === undefined ? 'no files' : 'only partials';
     const parameters = { glob, pipeline: name, found, suggestion };
-    const path = from.length > 1 ? ['pipelines', name, 'from', index] : ['pipelines', name, 'from'];
-    return [diagnostic('glob-empty', parameters, project.document.place(path))];
+    return [diagnostic('glob-empty', parameters, project.document.place(sourcePath(resolver.config, index)))];
   });
 }
+
+/** Where a glob of a pipeline stands in the project file. */
+export const sourcePath = ({ name, from }: Pick<PipelineConfig, 'name' | 'from'>, index: number): SettingPath => [
+  'pipelines',
+  name,
+  'from',
+  ...(from.length > 1 ? [index] : []),
+];
 
 function emptyGlobAdvice(glob: string, root: string): string {
   const path = literalPath(glob);

@@ -5,6 +5,7 @@ import { check } from './check.js';
 import { compile } from './compile.js';
 import { cut } from './cut.js';
 import { join } from './join.js';
+import { licences } from './licences.js';
 import { link } from './link.js';
 import { minify } from './minify.js';
 import { prefix } from './prefix.js';
@@ -14,7 +15,10 @@ import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [cut, render, compile, link, join, prefix, minify, check, run, apply].map((step) => [step.name, step as Step]),
+  [cut, render, compile, link, join, prefix, minify, licences, check, run, apply].map((step) => [
+    step.name,
+    step as Step,
+  ]),
 );
 
 /** The steps, for validating the project file. */

@@ -1,0 +1,81 @@
+import { mkdirSync, renameSync } from 'node:fs';
+import { describe, expect, it } from 'vitest';
+import { TestProject } from './support/project.js';
+import { Watch } from './support/watch.js';
+
+describe('files of packages', () => {
+  it('are published as the documentation says, with a page of licences', async () => {
+    const project = TestProject.documented('packages.md');
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.files('site')).toEqual(['site/fonts/fernlight-regular.woff2', 'site/licences.html', 'site/main.js']);
+    const page = project.read('site/licences.html');
+    expect(page).toContain('<h2>fernlight-moon 2.0.1, MIT</h2>\n<pre>Permission is hereby granted');
+    expect(page).not.toContain('fernlight-type');
+    project.write('node_modules/fernlight-moon/LICENSE', 'None & <none>.');
+    await project.build();
+    expect(project.read('site/licences.html')).toContain('<pre>None &amp; &lt;none&gt;.</pre>');
+  });
+
+  it('are found above the project and in scopes, without packages inside of them unless these are named', async () => {
+    const project = new TestProject({
+      'app/anvil.yaml': `pipelines:
+  type: { from: ["pkg:@fernlight/type/**/*.css", "!pkg:@fernlight/type/**/b.css"], to: site/type }
+  inner: { from: "pkg:@fernlight/type/node_modules/moon/*.css", to: site/moon, steps: [licences: licences.txt] }
+`,
+      '.git/HEAD': '',
+      'node_modules/@fernlight/type/package.json': '{ "name": "@fernlight/type" }',
+      'node_modules/@fernlight/type/css/a.css': 'a {}',
+      'node_modules/@fernlight/type/css/b.css': 'b {}',
+      'node_modules/@fernlight/type/node_modules/moon/package.json': '{ "name": "moon", "version": "1.0.0" }',
+      'node_modules/@fernlight/type/node_modules/moon/m.css': 'm {}',
+    });
+    const { said } = await project.diagnose(['build'], { folder: 'app' });
+    const manifest = '../node_modules/@fernlight/type/node_modules/moon/package.json';
+    expect(said).toEqual([`${manifest}: warning [licence-missing]`]);
+    expect(project.files('app/site')).toEqual([
+      'app/site/moon/licences.txt',
+      'app/site/moon/m.css',
+      'app/site/type/css/a.css',
+    ]);
+    expect(project.read('app/site/moon/licences.txt')).toBe('moon 1.0.0\n');
+    // A nearer copy is found first.
+    project.write('app/node_modules/@fernlight/type/package.json', '{ "name": "@fernlight/type" }');
+    project.write('app/node_modules/@fernlight/type/near.css', 'near {}');
+    await project.run(['build'], { folder: 'app' });
+    expect(project.files('app/site/type')).toEqual(['app/site/type/near.css']);
+  });
+
+  it('report packages that are not installed, and globs that are none', async () => {
+    const project = new TestProject({
+      'anvil.yaml': 'pipelines: { type: { from: ["pkg:fernlight-tipe/*.css", "!pkg:none/*"], to: site } }\n',
+      'node_modules/fernlight-type/package.json': '{ "name": "fernlight-type" }',
+    });
+    const { said, stderr } = await project.diagnose();
+    expect(said).toEqual(['anvil.yaml:1:29: error [package-missing]']);
+    expect(stderr).toContain('`fernlight-tipe`');
+    expect((await project.run(['build'])).stderr).toContain('Did you mean `fernlight-type`?');
+    for (const glob of ['pkg:', 'pkg:fernlight-type', 'pkg:../x/*', 'pkg:fernlight-type/../*']) {
+      project.write('anvil.yaml', `pipelines: { type: { from: "${glob}", to: site } }\n`);
+      expect((await project.diagnose()).said[0], glob).toMatch(/^anvil.yaml:1:28: error \[path-(form|outside)\]$/);
+    }
+  });
+
+  it('are published again when a package is updated in a session', async () => {
+    const project = new TestProject({
+      'anvil.yaml': 'pipelines: { type: { from: "pkg:fernlight-type/files/*", to: site } }\n',
+      'node_modules/fernlight-type/package.json': '{ "name": "fernlight-type" }',
+      'node_modules/fernlight-type/files/a.css': '1',
+    });
+    const watch = await Watch.start(project);
+    project.write('node_modules/fernlight-type/files/a.css', '2');
+    await watch.until(() => project.read('site/a.css') === '2');
+    // As package managers do, in another folder that takes its place.
+    project.write('node_modules/.fernlight-type-new/package.json', '{ "name": "fernlight-type" }');
+    project.write('node_modules/.fernlight-type-new/files/b.css', '3');
+    mkdirSync(project.path('node_modules/.old'));
+    renameSync(project.path('node_modules/fernlight-type'), project.path('node_modules/.old/fernlight-type'));
+    renameSync(project.path('node_modules/.fernlight-type-new'), project.path('node_modules/fernlight-type'));
+    await watch.until(() => project.exists('site/b.css') && !project.exists('site/a.css'));
+    await watch.end();
+  });
+});
