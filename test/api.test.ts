@@ -42,6 +42,8 @@ describe('the public interface', () => {
     expect(events.map((one) => one.event)).toEqual([
       'build-started',
       'pipeline-started',
+      'job-ran',
+      'job-ran',
       'job-done',
       'job-done',
       'pipeline-done',

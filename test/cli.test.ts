@@ -69,6 +69,7 @@ describe('the command line', () => {
       'build-started',
       'diagnostic',
       'pipeline-started',
+      'job-ran',
       'job-done',
       'pipeline-done',
       'build-done',
@@ -80,12 +81,13 @@ describe('the command line', () => {
       file: 'anvil.yaml',
       range: { start: { line: 3, column: 19 } },
     });
-    expect(events[4]).toMatchObject({
+    expect(events[3]).toMatchObject({ pipeline: 'one', step: 'minify', file: 'a.css', thread: 0 });
+    expect(events[5]).toMatchObject({
       name: 'one',
       state: 'built',
       outputs: [{ path: 'site/a.css', state: 'written', bytes: 6 }],
     });
-    expect(events[5]).toMatchObject({ profile: 'production', done: true, pipelines: ['one'], diagnostics: 1 });
+    expect(events[6]).toMatchObject({ profile: 'production', done: true, pipelines: ['one'], diagnostics: 1 });
   });
 
   it('writes results as plain lines with --format lines', async () => {

@@ -216,7 +216,7 @@ describe('every command', () => {
       }
     }
     expect([...seen].sort()).toEqual(
-      'browsers build-done build-started cleaned command-output created diagnostic feature forecast job-done pipeline pipeline-done pipeline-started plan why-output why-source'.split(
+      'browsers build-done build-started cleaned command-output created diagnostic feature forecast job-done job-ran pipeline pipeline-done pipeline-started plan why-output why-source'.split(
         ' ',
       ),
     );

@@ -95,7 +95,8 @@ console.log('all');
   look: { from: src/*, steps: [{ run: { command: node tools/count.mjs look, gather: true } }] }
 `,
       'src/a.txt': 'a',
-      'tools/count.mjs': "import { appendFileSync, rmSync, symlinkSync } from 'node:fs';\nappendFileSync(`${process.argv[2]}.log`, '+');\n",
+      'tools/count.mjs':
+        "import { appendFileSync, rmSync, symlinkSync } from 'node:fs';\nappendFileSync(`${process.argv[2]}.log`, '+');\n",
     });
     const counts = (): string[] => ['always', 'tests', 'look'].map((name) => tasks.read(`${name}.log`));
     await tasks.build();
@@ -189,7 +190,10 @@ console.log('all');
     expect(caches.length).toBeGreaterThan(1);
     for (const name of caches)
       notes.write(`${cache}/${name}`, notes.read(`${cache}/${name}`).replaceAll('tools/stamp.mjs', 'tools/other.mjs'));
-    notes.write('tools/other.mjs', "import { writeFileSync, rmSync, symlinkSync } from 'node:fs';\nwriteFileSync('harm', '');\n");
+    notes.write(
+      'tools/other.mjs',
+      "import { writeFileSync, rmSync, symlinkSync } from 'node:fs';\nwriteFileSync('harm', '');\n",
+    );
     notes.write('src/a.txt', 'A ');
     await notes.build();
     expect([notes.exists('harm'), notes.read('site/a.txt')]).toEqual([false, 'A production']);

@@ -2,6 +2,7 @@ import { chmodSync, mkdirSync, rmSync } from 'node:fs';
 import { createServer } from 'node:net';
 import { setTimeout as pause } from 'node:timers/promises';
 import { describe, expect, it } from 'vitest';
+import { BuildProgress } from '#modules/cli/terminal/build-progress.js';
 import { pipeline, TestProject } from './support/project.js';
 import { Terminal } from './support/terminal.js';
 
@@ -169,5 +170,50 @@ describe('a session on a terminal', () => {
     left.abort();
     terminal.type('q');
     expect(await terminal.ended).toBe(0);
+  });
+
+  it('shows the sizes that a change affects, and each job with --verbose', async () => {
+    const project = sheets();
+    const terminal = new Terminal(project, 'watch --sizes --verbose');
+    await terminal.sees('site/a.css  12 B, 32 B gzip');
+    await terminal.sees('q to quit.');
+    project.write('src/a.css', 'a { color: teal }\n');
+    await terminal.sees('site/a.css  13 B (+1 B), 33 B (+1 B) gzip');
+    expect(await terminal.sees('src/a.css')).toMatch(/minify +\d+ ms +$/);
+    terminal.type('q');
+    expect(await terminal.ended).toBe(0);
+  });
+
+  it('rings the bell when builds begin to fail, and when they work again, where there are no notifications', async () => {
+    const project = sheets();
+    const terminal = new Terminal(project, 'watch --notify');
+    expect(await terminal.sees('q to quit.')).not.toContain('\u0007');
+    project.write('src/a.css', 'a { color: red');
+    await terminal.sees('\u0007');
+    project.write('src/b.css', 'b { color: red');
+    await terminal.sees('2 errors in one');
+    project.write('src/a.css', 'a { color: red }');
+    expect(await terminal.sees('1 error in one')).not.toContain('\u0007');
+    project.write('src/b.css', 'b { color: red }');
+    await terminal.sees('\u0007');
+    terminal.type('q');
+    expect(await terminal.ended).toBe(0);
+  });
+});
+
+describe('progress', () => {
+  it('says what runs, how many jobs are done, and how long the others take', () => {
+    let time = 0;
+    const progress = new BuildProgress(() => time);
+    const started = { event: 'build-started', profile: 'x', pipelines: ['a', 'b'], jobs: [40, 20] } as const;
+    expect(progress.text(started)).toBeUndefined();
+    expect(progress.text({ event: 'pipeline-started', pipeline: 'a', sources: 20 })).toBe('a (0 of 60 jobs)');
+    time = 100;
+    const job = { event: 'job-done', pipeline: 'a', step: 'minify', done: 1, total: 10 } as const;
+    // Half of the sources have not changed.
+    expect(progress.text(job)).toBe('a: minify (1 of 40 jobs)');
+    for (let at = 0; at < 8; at++) progress.text(job);
+    time = 2000;
+    expect(progress.text(job)).toBe('a: minify (10 of 40 jobs, about 6.00 s left)');
   });
 });

@@ -1,4 +1,4 @@
-import { Command, CommanderError, InvalidArgumentError, Option } from 'commander';
+import { Command, CommanderError } from 'commander';
 import { ownManifest } from '../core/assets/own-manifest.js';
 import { diagnostic, DiagnosticError, nearestWord } from '../core/diagnostics/index.js';
 import { internal } from '../core/execute/run-step.js';
@@ -8,6 +8,7 @@ import { ExitCode } from './exit-code.js';
 import type { Reporter } from './reporter.js';
 import { createReporter } from './reporters/index.js';
 import { safeToPrint } from './safe-text.js';
+import { addSharedOptions } from './shared-options.js';
 import { Terminal } from './terminal/terminal.js';
 
 const manifest = ownManifest();
@@ -67,6 +68,7 @@ function createProgram(
     const own = program.command(command.name).description(command.description).exitOverride();
     addSharedOptions(own);
     command.setUp(own);
+    own.addHelpText('after', `\n${drawExamples(command.examples)}`);
     own.action(async () => {
       const { profile: profiles = [], ...rest } = own.opts<Omit<SharedOptions, 'profiles'> & { profile?: string[] }>();
       const options: SharedOptions = { ...rest, profiles: [...new Set(profiles)] };
@@ -85,6 +87,12 @@ function createProgram(
   return program;
 }
 
+function drawExamples(examples: CliCommand['examples']): string {
+  const width = Math.max(...examples.map(([line]) => line.length));
+  const rows = examples.map(([line, meaning]) => `  ${line.padEnd(width)}  ${meaning}\n`);
+  return `Examples:\n${rows.join('')}`.trimEnd();
+}
+
 /** `help`: unlike commander's own, it reports unknown commands. */
 function addHelp(program: Command): void {
   program
@@ -100,29 +108,6 @@ function addHelp(program: Command): void {
       );
       return program.error(`error: unknown command '${name!}'${near === undefined ? '' : `\n(Did you mean ${near}?)`}`);
     });
-}
-
-function addSharedOptions(command: Command): void {
-  command
-    .addOption(new Option('-c, --config <file>', 'use this project file').argParser(fileName))
-    .addOption(
-      new Option('-p, --profile <name>', 'use this profile; build and list take several')
-        .argParser((name: string, others: string[] = []) => [...others, name])
-        .env('ANVIL_PROFILE'),
-    )
-    .addOption(
-      new Option('-f, --format <format>', 'output format')
-        .choices(['pretty', 'lines', 'json', 'sarif'])
-        .default('pretty'),
-    )
-    .addOption(new Option('-q, --quiet', 'print diagnostics only').conflicts('verbose'))
-    .addOption(new Option('-v, --verbose', 'list every file; show details of internal errors'))
-    .addOption(new Option('--no-color', 'disable colours'));
-}
-
-function fileName(text: string): string {
-  if (text === '') throw new InvalidArgumentError('Expected a file name.');
-  return text;
 }
 
 /** Runs a command; errors become diagnostics. */

@@ -29,6 +29,8 @@ export interface Reporter {
   fixed(paths: readonly string[]): void;
   /** The result of `init`: written files and next steps. */
   created(files: readonly string[], next: readonly string[]): void;
+  /** Rings the bell of the terminal. */
+  ring(): void;
   /** A result that is a complete text. */
   text(text: string): void;
   /** The final event: the program ends with this code. */

@@ -15,7 +15,7 @@ import { findProject, type ProjectFile } from './config/find.js';
 import type { CachedConfig } from './config/config-cache.js';
 import type { Plan } from './plan/plan.js';
 import type { PlanInputs } from './plan/request.js';
-import type { ProjectConfig, ServeConfig } from './config/project-config.js';
+import type { PipelineConfig, ProjectConfig, ServeConfig } from './config/project-config.js';
 
 /** Options for opening a project. */
 export interface OpenOptions {
@@ -108,6 +108,14 @@ export class Project {
   /** The names of its profiles. */
   async profiles(): Promise<readonly string[]> {
     return [...(await this.#settings()).profiles.keys()];
+  }
+
+  /** The pipelines of the project file, in its order. */
+  async pipelines(): Promise<readonly Pick<PipelineConfig, 'name' | 'description'>[]> {
+    return (await this.#settings()).pipelines.map(({ name, description }) => ({
+      name,
+      ...(description !== undefined && { description }),
+    }));
   }
 
   /** The settings of the development server, if the project file has any. */

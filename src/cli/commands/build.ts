@@ -7,6 +7,12 @@ export const buildCommand: CliCommand<{ force?: boolean; dryRun?: boolean; fix?:
   name: 'build',
   takesProfiles: true,
   description: 'build the pipelines (default profile: production)',
+  examples: [
+    ['loyal-anvil build', 'a release of everything'],
+    ['loyal-anvil build styles -p development', 'one pipeline, with source maps'],
+    ['loyal-anvil build --dry-run', 'what would run, and why'],
+    ['loyal-anvil build -v', 'each job with its time, each file with its size'],
+  ],
   setUp(command) {
     command
       .argument('[pipelines...]', 'pipelines to build, with their dependencies (default: all)')

@@ -6,6 +6,10 @@ import type { CliCommand } from './command.js';
 export const cleanCommand: CliCommand<{ force?: boolean; store?: boolean }> = {
   name: 'clean',
   description: 'remove the outputs that Loyal Anvil wrote',
+  examples: [
+    ['loyal-anvil clean', 'remove all outputs'],
+    ['loyal-anvil clean --store', 'also forget all results'],
+  ],
   setUp(command) {
     command
       .option('--force', 'also remove outputs that were edited')

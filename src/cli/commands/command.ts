@@ -10,6 +10,8 @@ export interface SharedOptions {
   readonly quiet?: boolean;
   readonly verbose?: boolean;
   readonly color?: boolean;
+  /** True to show the sizes of outputs in a session. */
+  readonly sizes?: boolean;
 }
 
 /** One call of a command. */
@@ -27,6 +29,8 @@ export interface Call<Options extends object = object> {
 export interface CliCommand<Options extends object = object> {
   readonly name: string;
   readonly description: string;
+  /** Command lines, each with what it does. */
+  readonly examples: readonly (readonly [line: string, meaning: string])[];
   /** True if it runs until it is stopped. */
   readonly isSession?: boolean;
   /** True if it works on several profiles, one after the other. */

@@ -10,6 +10,7 @@ const commands: Readonly<Record<string, () => Promise<CliCommand<never>>>> = {
   why: async () => (await import('./why.js')).whyCommand,
   clean: async () => (await import('./clean.js')).cleanCommand,
   schema: async () => (await import('./schema.js')).schemaCommand,
+  completion: async () => (await import('./completion.js')).completionCommand,
 };
 
 /** Loads the command that the first argument names, or all commands if it names none. */

@@ -25,6 +25,10 @@ const packageScripts: Readonly<Record<string, string>> = {
 export const initCommand: CliCommand<{ scripts?: boolean }> = {
   name: 'init',
   description: 'create an anvil.yaml for the files in this folder; nothing is overwritten',
+  examples: [
+    ['loyal-anvil init', 'look at this folder and write anvil.yaml'],
+    ['loyal-anvil init --scripts', 'also add scripts to package.json'],
+  ],
   setUp(command) {
     command.option('--scripts', 'also add scripts to package.json');
   },

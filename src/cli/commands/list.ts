@@ -6,6 +6,11 @@ export const listCommand: CliCommand<{ browsers?: boolean }> = {
   name: 'list',
   takesProfiles: true,
   description: 'show the pipelines in order, with their sources, steps, outputs and dependencies',
+  examples: [
+    ['loyal-anvil list', 'all pipelines'],
+    ['loyal-anvil list styles -p development', 'one pipeline with all that it depends on'],
+    ['loyal-anvil list --browsers', 'what the target browsers cost'],
+  ],
   setUp(command) {
     command.option('--browsers', 'show the target browsers and the prefixes that each of them needs');
     command.argument('[pipelines...]', 'pipelines to show, with their dependencies (default: all)');

@@ -5,6 +5,7 @@ import type { CliCommand } from './command.js';
 export const schemaCommand: CliCommand = {
   name: 'schema',
   description: 'print the JSON Schema of the project file, for editors',
+  examples: [['loyal-anvil schema > anvil.schema.json', 'for completion and checks in editors']],
   setUp: () => undefined,
   async run({ reporter }) {
     const [{ projectSchema }, { stepCatalogue }] = await Promise.all([

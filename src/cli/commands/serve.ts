@@ -1,7 +1,8 @@
 import { InvalidArgumentError } from 'commander';
 import type { CliCommand } from './command.js';
+import { addSessionOptions, checkFormat, listenerOf, runSession, type SessionCommandOptions } from './session.js';
 
-interface ServeCommandOptions {
+interface ServeCommandOptions extends SessionCommandOptions {
   readonly host?: string;
   readonly port?: number;
   readonly open?: boolean;
@@ -12,6 +13,10 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
   name: 'serve',
   isSession: true,
   description: 'watch and serve the site, and update the browser after each rebuild',
+  examples: [
+    ['loyal-anvil serve --open', 'serve the site and show it in the browser'],
+    ['loyal-anvil serve --host 0.0.0.0 --port 8080', 'for other devices in the network'],
+  ],
   setUp(command) {
     command
       .argument('[pipelines...]', 'pipelines to watch, with their dependencies (default: all)')
@@ -22,9 +27,9 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
       )
       .option('--port <number>', 'listen on this port, or the next free one; 0 for any free port', portNumber)
       .option('--open', 'open the site in the browser');
+    addSessionOptions(command);
   },
   async run({ args, options, ...call }) {
-    const { checkFormat, runSession } = await import('./session.js');
     checkFormat(options);
     const { SiteServer } = await import('../../server/server.js');
     const server = await SiteServer.open({
@@ -33,7 +38,8 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
       pipelines: args[0] as string[],
       host: options.host,
       port: options.port,
-      listen: (event) => call.reporter.event(event),
+      needsGzip: options.sizes,
+      listen: listenerOf(options, call.reporter),
     });
     const show = (): void => void showInBrowser(server.urls[0]!);
     if (options.open) show();

@@ -1,8 +1,39 @@
 import type { Session } from '../../core/watch/session.js';
 import { diagnostic, DiagnosticError } from '../../core/diagnostics/index.js';
+import type { Command } from 'commander';
+import type { ServerEvent } from '../../server/event.js';
+import { notifyDesktop, Notifications } from '../notifications.js';
+import type { Reporter } from '../reporter.js';
 import { ExitCode } from '../exit-code.js';
 import { listenForKeys, type Key } from '../terminal/keys.js';
 import type { Call, SharedOptions } from './command.js';
+
+/** Options of the commands that run a session. */
+export interface SessionCommandOptions {
+  readonly sizes?: boolean;
+  readonly notify?: boolean;
+}
+
+/** Adds these options. */
+export function addSessionOptions(command: Command): void {
+  command
+    .option('--sizes', 'show the sizes of the outputs that a change affects, and what they were before')
+    .option('--notify', 'show errors, and that they are fixed, as notifications of the desktop, or ring the bell');
+}
+
+/** A listener that also shows notifications, where they are wanted. */
+export function listenerOf(
+  { notify = false }: SessionCommandOptions,
+  reporter: Reporter,
+): (event: ServerEvent) => void {
+  if (!notify) return (event) => reporter.event(event);
+  const notifications = new Notifications(notifyDesktop, () => reporter.ring());
+  return (event) => {
+    reporter.event(event);
+    if (event.event === 'build-done') void notifications.built(event.report);
+    if (event.event === 'config-error') void notifications.built(event);
+  };
+}
 
 /** Runs a session until it ends. */
 export interface Running {

@@ -7,6 +7,10 @@ import type { CliCommand } from './command.js';
 export const whyCommand: CliCommand = {
   name: 'why',
   description: 'explain why an output was built, or list every output that a source affects',
+  examples: [
+    ['loyal-anvil why site/css/site.css', 'what an output is made of, and why it was built'],
+    ['loyal-anvil why styles/_theme.scss', 'the outputs that a source affects'],
+  ],
   setUp(command) {
     command.argument('<path>', 'an output, or a file that outputs depend on');
   },

@@ -80,6 +80,10 @@ export class JsonReporter implements Reporter {
     this.#write({ event: 'created', files, next });
   }
 
+  ring(): void {
+    // For programs, there is nothing to hear.
+  }
+
   text(text: string): void {
     this.terminal.print(text);
   }

@@ -1,5 +1,5 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
-import type { BuildEvent, BuildReport, PipelineReport } from '../../core/build/report.js';
+import type { BuildEvent, BuildReport, JobRun, PipelineReport } from '../../core/build/report.js';
 import type { PipelineForecast } from '../../core/explain/forecast.js';
 import type { OutputReasons, SourceReach } from '../../core/explain/why.js';
 import type { Plan } from '../../core/plan/plan.js';
@@ -8,14 +8,18 @@ import type { BrowserCost } from '../../core/languages/css/prefix/cost.js';
 import type { ServerEvent } from '../../server/event.js';
 import type { Reporter } from '../reporter.js';
 import { count } from '../terminal/figures.js';
+import { BuildProgress } from '../terminal/build-progress.js';
 import { Progress } from '../terminal/progress.js';
-import { drawBuildEnd, drawHeadings, drawOutputs, drawPipeline } from '../terminal/summary.js';
+import { drawBuildEnd, drawHeadings, drawJobs, drawOutputs, drawPipeline } from '../terminal/summary.js';
 import type { Terminal } from '../terminal/terminal.js';
 import type { WatchView } from '../terminal/watch.js';
 
 /** Output for people: results on standard output, diagnostics and progress on standard error. */
 export class PrettyReporter implements Reporter {
   readonly #progress: Progress;
+  readonly #far = new BuildProgress();
+  /** The jobs that have run, for --verbose. */
+  #jobs: JobRun[] = [];
   /** Draws the rounds of a session. */
   readonly #watch: WatchView | undefined;
   /** Pipelines that have not been printed yet, in the order of the plan. */
@@ -41,20 +45,22 @@ export class PrettyReporter implements Reporter {
   }
 
   #buildEvent(event: BuildEvent): void {
+    const progress = this.#far.text(event);
+    if (progress !== undefined) this.#progress.show(progress);
     switch (event.event) {
       case 'published':
+      case 'pipeline-started':
+      case 'job-done':
         return;
       case 'build-started':
         this.#names = [...(this.terminal.isTerminal ? ['pipeline'] : []), ...event.pipelines];
         this.#waiting = [...event.pipelines];
         this.#done.clear();
         this.#diagnostics.clear();
+        this.#jobs = [];
         break;
-      case 'pipeline-started':
-        this.#progress.show(`${event.pipeline}: ${count(event.sources, 'source')}`);
-        break;
-      case 'job-done':
-        this.#progress.show(`${event.pipeline}: ${event.step}, ${String(event.done)} of ${String(event.total)}`);
+      case 'job-ran':
+        if (this.options.verbose) this.#jobs.push(event);
         break;
       case 'command-output':
         this.#progress.hide();
@@ -128,6 +134,10 @@ export class PrettyReporter implements Reporter {
     if (next.length > 0) this.terminal.print(`\n${next.join('\n')}\n`);
   }
 
+  ring(): void {
+    this.terminal.ring();
+  }
+
   text(text: string): void {
     this.terminal.print(text);
   }
@@ -153,7 +163,9 @@ export class PrettyReporter implements Reporter {
         this.terminal.print(drawHeadings(this.#names, this.terminal.out));
       this.#hasHeadings = true;
       this.terminal.print(drawPipeline(report, this.#names, this.terminal.out));
-      if (this.options.verbose) this.terminal.print(drawOutputs(report, this.terminal.out));
+      if (!this.options.verbose) continue;
+      const jobs = this.#jobs.filter((job) => job.pipeline === name);
+      this.terminal.print(drawJobs(jobs, this.terminal.out) + drawOutputs(report, this.terminal.out));
     }
   }
 

@@ -56,6 +56,10 @@ export class SafeReporter implements Reporter {
     this.reporter.created(safeToPrint(files), safeToPrint(next));
   }
 
+  ring(): void {
+    this.reporter.ring();
+  }
+
   /** A text of the program's own. */
   text(text: string): void {
     this.reporter.text(text);

@@ -55,6 +55,10 @@ export class SarifReporter implements Reporter {
     return;
   }
 
+  ring(): void {
+    // For programs, there is nothing to hear.
+  }
+
   text(): void {
     return;
   }

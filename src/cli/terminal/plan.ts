@@ -6,9 +6,19 @@ import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
 /** A pipeline of the plan as JSON data. */
-export function describePlan({ name, sources, steps, to, isPublished, claims, dependsOn }: PlannedPipeline): object {
+export function describePlan({
+  name,
+  description,
+  sources,
+  steps,
+  to,
+  isPublished,
+  claims,
+  dependsOn,
+}: PlannedPipeline): object {
   return {
     name,
+    ...(description !== undefined && { description }),
     sources: sources.map((source) => source.path),
     steps: steps.map((step) => ({
       name: step.definition.name,
@@ -90,7 +100,8 @@ function drawPipeline(
   const lines = rows.flatMap(([label, values]) =>
     values.map((value, index) => `  ${palette.faint((index === 0 ? label : '').padEnd(10))}  ${value}\n`),
   );
-  return `${palette.strong(pipeline.name)}\n${lines.join('')}`;
+  const { name, description } = pipeline;
+  return `${palette.strong(name)}${description === undefined ? '' : `: ${description}`}\n${lines.join('')}`;
 }
 
 function files(paths: readonly string[], verbose: boolean): string[] {

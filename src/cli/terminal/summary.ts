@@ -1,4 +1,4 @@
-import type { BuildReport, OutputReport, PipelineReport } from '../../core/build/report.js';
+import type { BuildReport, JobRun, OutputReport, PipelineReport } from '../../core/build/report.js';
 import { count, formatSize, formatTime } from './figures.js';
 import type { Palette } from './palette.js';
 
@@ -81,6 +81,17 @@ export function describeStates({ outputs, removed, isPublished }: PipelineReport
   const said = parts.filter(([many]) => many > 0).map(([many, what]) => `${String(many)} ${what}`);
   const text = said.length > 0 ? said.join(', ') : isPublished ? 'nothing to write' : 'done';
   return number('written') > 0 ? palette.good(text.padEnd(26)) : text.padEnd(26);
+}
+
+/** Every job of a pipeline that has run, in the order in which they began, with the time that it took. */
+export function drawJobs(jobs: readonly JobRun[], palette: Palette, indent = '  '): string {
+  const sorted = [...jobs].sort((a, b) => a.start - b.start);
+  const width = Math.max(0, ...sorted.map(({ step }) => step.length));
+  const rows = sorted.map(({ step, file = '', milliseconds }) => {
+    const time = formatTime(milliseconds).padStart(columns.time);
+    return `${indent}  ${palette.faint(`${step.padEnd(width)}  ${time}  ${file}`.trimEnd())}\n`;
+  });
+  return rows.join('');
 }
 
 /** Every output of a pipeline with its state, for --verbose; compressed files are on the line of their output. */

@@ -44,6 +44,11 @@ export class Terminal {
     this.stderr.write(text);
   }
 
+  /** Rings the bell, on a terminal. */
+  ring(): void {
+    if (this.stderr.isTTY) this.stderr.write('\u0007');
+  }
+
   /** Renders a line that a command of a pipeline has written. */
   drawCommandLine(pipeline: string, line: string): string {
     return `${this.err.faint(`${pipeline} │`)} ${line}\n`;

@@ -1,9 +1,11 @@
 import type { Diagnostic } from '../../core/diagnostics/index.js';
-import type { BuildReport, PipelineReport } from '../../core/build/report.js';
+import type { BuildEvent, BuildReport, JobRun, PipelineReport } from '../../core/build/report.js';
 import type { ServerEvent } from '../../server/event.js';
 import { count, formatTime } from './figures.js';
+import { BuildProgress } from './build-progress.js';
 import type { Progress } from './progress.js';
-import { describeOrphans, describeProblem, describeStates } from './summary.js';
+import { SizeChanges } from './size-changes.js';
+import { describeOrphans, describeProblem, describeStates, drawJobs } from './summary.js';
 import type { Terminal } from './terminal.js';
 
 /** The indentation of a block after its first line. */
@@ -18,21 +20,29 @@ export class WatchView {
   #changed: Extract<ServerEvent, { event: 'changed' }> | undefined;
   #recovered: string[] = [];
   #pages: Extract<ServerEvent, { event: 'pages-updated' }> | undefined;
+  readonly #far = new BuildProgress();
+  readonly #sizes = new SizeChanges();
   #isFirst = true;
   #isBuilding = false;
   #isHinted = false;
   #isPolling = false;
-  #round: { readonly diagnostics: Diagnostic[]; readonly reports: PipelineReport[] } = { diagnostics: [], reports: [] };
+  #round: { readonly diagnostics: Diagnostic[]; readonly reports: PipelineReport[]; readonly jobs: JobRun[] } = {
+    diagnostics: [],
+    reports: [],
+    jobs: [],
+  };
   /** The last diagnostics of each pipeline as text, so that they are not printed again in every round. */
   readonly #printed = new Map<string, string>();
 
   constructor(
     private readonly terminal: Terminal,
     private readonly progress: Progress,
-    private readonly options: { readonly quiet?: boolean; readonly verbose?: boolean },
+    private readonly options: { readonly quiet?: boolean; readonly verbose?: boolean; readonly sizes?: boolean },
   ) {}
 
   event(event: ServerEvent): void {
+    const progress = this.#far.text(event as BuildEvent);
+    if (progress !== undefined) this.progress.show(progress);
     switch (event.event) {
       case 'session-started': {
         this.#pipelines = event.pipelines;
@@ -44,10 +54,8 @@ export class WatchView {
         return;
       case 'build-started':
         this.#isBuilding = true;
-        this.#round = { diagnostics: [], reports: [] };
+        this.#round = { diagnostics: [], reports: [], jobs: [] };
         return;
-      case 'job-done':
-        return this.progress.show(`${event.pipeline}: ${event.step}, ${String(event.done)} of ${String(event.total)}`);
       case 'diagnostic':
         // Diagnostics between the rounds belong to none of them.
         if (!this.#isBuilding) return this.#printDiagnostics([event.diagnostic]);
@@ -57,6 +65,7 @@ export class WatchView {
         return this.#drawConfigError(event.diagnostics, event.isProjectFile);
       case 'pipeline-done':
         this.#round.reports.push(event.report);
+        this.#sizes.note(event.report);
         return;
       case 'build-done':
         return this.#drawRound(event.report);
@@ -75,7 +84,11 @@ export class WatchView {
       case 'command-output':
         this.progress.hide();
         return this.terminal.printError(this.terminal.drawCommandLine(event.pipeline, event.line));
+      case 'job-ran':
+        if (this.options.verbose) this.#round.jobs.push(event);
+        return;
       case 'pipeline-started':
+      case 'job-done':
       case 'published':
         return;
     }
@@ -178,8 +191,16 @@ export class WatchView {
     this.#print(
       `${name}  ${work.padEnd(34)}  ${describeStates(report, out)}  ${formatTime(report.milliseconds).padStart(7)}\n`,
     );
-    if (this.options.verbose)
-      for (const { path, state } of report.outputs) if (state === 'written') this.#print(`${' '.repeat(12)}${path}\n`);
+    if (this.options.sizes) this.#print(this.#sizes.draw(report, out, margin));
+    if (!this.options.verbose) return;
+    this.#print(
+      drawJobs(
+        this.#round.jobs.filter(({ pipeline }) => pipeline === report.name),
+        out,
+        margin,
+      ),
+    );
+    for (const { path, state } of report.outputs) if (state === 'written') this.#print(`${' '.repeat(12)}${path}\n`);
   }
 
   #end(report: BuildReport): string {

@@ -30,8 +30,8 @@ export interface BuildRequest {
   readonly isFresh: boolean;
   /** Reports whether a path can never be a source. */
   readonly isPartial: (path: string) => boolean;
-  /** True if the report does not wait for the gzip sizes of outputs. */
-  readonly isInteractive: boolean;
+  /** True if the report waits for the gzip sizes of outputs. */
+  readonly needsGzip: boolean;
   /** Aborts the build of one pipeline. */
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;

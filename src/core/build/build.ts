@@ -3,7 +3,7 @@ import { isNamed } from '../plan/naming.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { remove, saveRecord, staleOf } from '../outputs/publish.js';
 import { claimIndexOf, type ClaimIndex } from '../plan/claims.js';
-import { isAdvisory, type PlannedPipeline } from '../plan/pipeline.js';
+import { expectedJobs, isAdvisory, type PlannedPipeline } from '../plan/pipeline.js';
 import { isOfOtherEdition, type Plan } from '../plan/plan.js';
 import type { BuildRequest } from './build-request.js';
 import { Gate } from './gate.js';
@@ -43,6 +43,7 @@ class Build implements BuildScope {
   /** The number of times that a source has changed while it was copied. */
   #changedSources = 0;
   readonly #started = performance.now();
+  readonly began = performance.timeOrigin + this.#started;
   readonly #diagnostics: Diagnostic[] = [];
   /** Orphaned outputs that were removed before the end because a pipeline read them. */
   readonly #removedEarly: string[] = [];
@@ -63,7 +64,8 @@ class Build implements BuildScope {
   async result(): Promise<BuildReport> {
     const { tell, pipelines, memos, siteCheck } = this.request;
     const { name: profile } = this.plan.profile;
-    tell({ event: 'build-started', profile, pipelines: pipelines.map((pipeline) => pipeline.name) });
+    const names = pipelines.map((pipeline) => pipeline.name);
+    tell({ event: 'build-started', profile, pipelines: names, jobs: pipelines.map(expectedJobs) });
     for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.report(one);
     siteCheck.site.setPlan(this.plan, memos);
     // The writers of files that it read last time run first; if that closes a cycle, the traces are out of date.
@@ -323,7 +325,7 @@ class Build implements BuildScope {
     const { outcome, published, states, removed } = this.#builds.get(name)!;
     const { outputs: unnamed, ...rest } = outcome;
     const outputs = (rest.state === 'built' && published) || unnamed;
-    if (!this.request.isInteractive) await this.request.executor.gzipSizes.settled();
+    if (this.request.needsGzip) await this.request.executor.gzipSizes.settled();
     const report = {
       name,
       sources: sources.length,

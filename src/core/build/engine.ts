@@ -69,6 +69,8 @@ export interface EngineRequest {
   readonly isFresh: boolean;
   /** True if the report comes first, before gzip sizes are known and results are in the store. */
   readonly isInteractive: boolean;
+  /** True if the report waits for the gzip sizes of outputs; by default, if the build is not interactive. */
+  readonly needsGzip?: boolean | undefined;
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
 }
@@ -213,7 +215,7 @@ export class Engine {
       diagnostics,
       isFresh: request.isFresh,
       isPartial: (path) => this.setting.catalogue.isPartial(path),
-      isInteractive: request.isInteractive,
+      needsGzip: request.needsGzip ?? !request.isInteractive,
       signalOf: request.signalOf,
       tell: (event) => {
         if (event.event === 'build-done') this.#reportStoreProblem(executor, request.tell);

@@ -34,6 +34,8 @@ export interface PipelineOutcome extends Omit<
 /** The part of a build that its pipelines share. */
 export interface BuildScope {
   readonly plan: Plan;
+  /** When the build began, in milliseconds since the epoch. */
+  readonly began: number;
   readonly request: BuildRequest;
   /** The outcome of each pipeline before publishing. */
   readonly outcomes: ReadonlyMap<string, Promise<PipelineOutcome>>;
@@ -396,6 +398,14 @@ export class PipelineBuild {
       build: number,
       show: (step, line) => tell({ event: 'command-output', pipeline: this.name, step, line }),
       log: (line) => this.#log.add(line),
+      ran: ({ start, end, ...job }) =>
+        tell({
+          event: 'job-ran',
+          pipeline: this.name,
+          ...job,
+          start: start - this.build.began,
+          milliseconds: end - start,
+        }),
       progress: (step, done, total) => tell({ event: 'job-done', pipeline: this.name, step, done, total }),
     };
   }

@@ -1,5 +1,6 @@
 import type { StepEnvironment } from '../assets/context.js';
 import type { OutputForm } from '../config/settings.js';
+import type { RanJob } from '../execute/context.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { PipelineMemo } from './memo.js';
 import type { PipelineExecutor } from './pipeline-executor.js';
@@ -19,6 +20,8 @@ export interface PipelineRun {
   readonly isFresh?: boolean;
   /** Called with each line that a command of a step has written. */
   readonly show?: (step: string, line: string) => void;
+  /** Called with each job that has run. */
+  readonly ran?: (job: RanJob) => void;
   /** Keeps such a line in a file. */
   readonly log?: (line: string) => void;
   /** Called after each job. */

@@ -64,9 +64,28 @@ export interface BuildReport {
   readonly done: boolean;
 }
 
+/** A job that has run. */
+export interface JobRun {
+  readonly pipeline: string;
+  readonly step: string;
+  /** The source of its first asset; undefined for a job without assets. */
+  readonly file?: string;
+  /** When it began, in milliseconds since the build began. */
+  readonly start: number;
+  readonly milliseconds: number;
+  /** The thread that did the work, 0 for the main one; undefined if it waited for another program. */
+  readonly thread?: number;
+}
+
 /** The events of a build, in this order. */
 export type BuildEvent =
-  | { readonly event: 'build-started'; readonly profile: string; readonly pipelines: readonly string[] }
+  | {
+      readonly event: 'build-started';
+      readonly profile: string;
+      readonly pipelines: readonly string[];
+      /** The number of jobs that each pipeline probably has. */
+      readonly jobs: readonly number[];
+    }
   | { readonly event: 'pipeline-started'; readonly pipeline: string; readonly sources: number }
   | {
       readonly event: 'job-done';
@@ -75,6 +94,7 @@ export type BuildEvent =
       readonly done: number;
       readonly total: number;
     }
+  | ({ readonly event: 'job-ran' } & JobRun)
   | {
       readonly event: 'command-output';
       readonly pipeline: string;

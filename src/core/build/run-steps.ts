@@ -144,6 +144,7 @@ export function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, reques
     to: run.pipeline.to,
     show: (line) => run.show?.(step.definition.name, line),
     log: (line) => run.log?.(line),
+    ran: (job) => run.ran?.(job),
   };
 }
 

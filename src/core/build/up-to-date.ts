@@ -161,7 +161,7 @@ export function checkUpToDate(path: string, root: string, configHash: string, re
 /** Tells of a build that had nothing to do. */
 export function replayReport(report: BuildReport, tell: (event: BuildEvent) => void): void {
   const { profile, pipelines, diagnostics } = report;
-  tell({ event: 'build-started', profile, pipelines: pipelines.map((one) => one.name) });
+  tell({ event: 'build-started', profile, pipelines: pipelines.map((one) => one.name), jobs: pipelines.map(() => 0) });
   for (const one of diagnostics) tell({ event: 'diagnostic', diagnostic: one });
   for (const one of pipelines) {
     tell({ event: 'pipeline-started', pipeline: one.name, sources: one.sources });

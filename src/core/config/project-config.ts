@@ -36,6 +36,8 @@ export interface ConfiguredStep {
 /** A pipeline as the project file writes it, in one form. */
 export interface PipelineConfig {
   readonly name: string;
+  /** What it is for, in one line. */
+  readonly description?: string;
   readonly from: readonly string[];
   /** The profiles that globs are for, by their index; all profiles for others. */
   readonly fromOnly?: Readonly<Record<number, readonly string[]>>;
@@ -216,6 +218,7 @@ function checkPipeline(
     return undefined;
   return {
     name,
+    ...(settings.description !== undefined && { description: settings.description }),
     from: from?.globs ?? [],
     ...(from && Object.keys(from.only).length > 0 && { fromOnly: from.only }),
     after,

@@ -7,6 +7,7 @@ import {
   fileSize,
   flag,
   hostList,
+  line,
   mapOf,
   port,
   proxies,
@@ -118,6 +119,12 @@ export class ProfileSettings {
 
 /** A pipeline, as written under `pipelines`. */
 export class PipelineSettings {
+  @Field(line, {
+    doc: 'What the pipeline is for, in one line; `list` and the completion of shells show it.',
+    default: 'none',
+  })
+  description?: string;
+
   @Field(sourceGlobs, {
     doc: 'Globs of the sources, in order; `!glob` excludes matches of the preceding globs. `{ glob: …, only: NAME }` is for some profiles; `pkg:NAME/GLOB` matches files of an installed package.',
     default: 'none: the steps are commands without sources',

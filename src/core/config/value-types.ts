@@ -48,6 +48,14 @@ const isText = (value: unknown): value is string => typeof value === 'string' &&
 /** One line of text. */
 export const text = kind('text', 'a text', { type: 'string', minLength: 1 }, isText);
 
+/** A text of one line. */
+export const line = kind(
+  'line',
+  'a text of one line',
+  { type: 'string', minLength: 1, pattern: '^[^\\n\\r]+$' },
+  (value) => isText(value) && !/[\n\r]/.test(value),
+);
+
 /** The path of a file, relative to some folder and inside it. */
 export const filePath: ValueType = {
   ...kind(

@@ -19,6 +19,17 @@ export interface LoadedAsset {
   readonly diagnostics: readonly Diagnostic[];
 }
 
+/** A job that has run, with its times in milliseconds since the epoch. */
+export interface RanJob {
+  readonly step: string;
+  /** The source of its first asset. */
+  readonly file?: string;
+  readonly start: number;
+  readonly end: number;
+  /** Undefined if it waited for another program. */
+  readonly thread?: number;
+}
+
 /** What a job can know of its pipeline. */
 export interface PipelineView {
   /** Loads a source; undefined if the file does not exist. */
@@ -27,6 +38,8 @@ export interface PipelineView {
   readonly to: string;
   /** Shows a line that a command of the step has written. */
   readonly show?: (line: string) => void;
+  /** Called with the time that a job has taken. */
+  readonly ran?: (job: RanJob) => void;
   /** Keeps a line that a command of the step has written in a file. */
   readonly log?: (line: string) => void;
 }

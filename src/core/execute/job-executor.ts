@@ -109,9 +109,25 @@ export class JobExecutor {
     const assets = refs.map((one) => this.contents.asset(one));
     if (!assets.every((asset) => asset !== undefined)) return undefined;
     const { step, options } = call;
+    const isOurs = pathsOf(refs).every((path) => step.runsInProcess(path, options));
+    const result = await this.#run(call, assets, signal, pipeline, isOurs);
+    const file = refs[0]?.origins[0];
+    if (result.timing) {
+      const { thread, ...times } = result.timing;
+      pipeline.ran?.({ step: step.name, ...(file !== undefined && { file }), ...times, ...(isOurs && { thread }) });
+    }
+    return result;
+  }
+
+  async #run(
+    call: StepCall,
+    assets: readonly Asset[],
+    signal: AbortSignal,
+    pipeline: PipelineView,
+    isOurs: boolean,
+  ): Promise<StepResult> {
     // A step that only waits for another process needs no slot.
-    if (!pathsOf(refs).every((path) => step.runsInProcess(path, options)))
-      return this.#runHere(call, assets, signal, pipeline);
+    if (!isOurs) return this.#runHere(call, assets, signal, pipeline);
     if (assets.some(({ bytes }) => isNestedDeeply(bytes))) return this.#runDeep(call, assets, signal);
     const result = await this.#runInSlot(call, assets, signal, pipeline);
     return result.isTooDeep ? this.#runDeep(call, assets, signal) : result;

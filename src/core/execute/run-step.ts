@@ -1,3 +1,4 @@
+import { threadId } from 'node:worker_threads';
 import { diagnostic, DiagnosticError, PassingError, type Diagnostic } from '../diagnostics/index.js';
 import { pathsOf } from '../build/keys.js';
 import type { Asset } from '../assets/asset.js';
@@ -16,7 +17,20 @@ export interface StepResult {
   readonly isCacheable: boolean;
   /** True if the files are nested too deeply for the call stack of this thread. */
   readonly isTooDeep?: boolean;
+  readonly timing?: Timing;
 }
+
+/** When and where a step has run. */
+export interface Timing {
+  /** In milliseconds since the epoch, as exact as the clock of the process. */
+  readonly start: number;
+  readonly end: number;
+  /** The thread, 0 for the main one. */
+  readonly thread: number;
+}
+
+/** The time, comparable between threads. */
+const now = (): number => performance.timeOrigin + performance.now();
 
 /** The result of a run that failed for a reason that does not affect the next one. */
 export function failedRun(reason: Diagnostic): StepResult {
@@ -28,7 +42,13 @@ export function failedRun(reason: Diagnostic): StepResult {
  *
  * @throws MissingContentError if the bytes of a loaded asset are no longer available
  */
-export async function runStep(
+export async function runStep(...call: Parameters<typeof runUntimed>): Promise<StepResult> {
+  const start = now();
+  const result = await runUntimed(...call);
+  return { ...result, timing: { start, end: now(), thread: threadId } };
+}
+
+async function runUntimed(
   step: Step,
   options: object,
   assets: readonly Asset[],

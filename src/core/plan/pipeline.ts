@@ -15,6 +15,8 @@ export interface PlannedSource {
 /** A pipeline with all defaults and everything that is known before it runs. */
 export interface PlannedPipeline {
   readonly name: string;
+  /** What it is for, in one line. */
+  readonly description?: string;
   readonly from: readonly string[];
   /** The folder of its outputs; `.` if it publishes nothing. */
   readonly to: string;
@@ -42,6 +44,16 @@ export const isAdvisory = ({ isPublished, steps }: PlannedPipeline, profile: Pro
   !isPublished &&
   steps.length > 0 &&
   steps.every((step) => step.definition.holds?.(step.options, profile.name) === false);
+
+/** The number of jobs of a pipeline as far as it is known beforehand: steps may drop and add assets. */
+export function expectedJobs({ sources, steps, claims }: PlannedPipeline): number {
+  let [assets, jobs] = [sources.length, 0];
+  for (const { isAggregate } of steps) {
+    jobs += isAggregate ? 1 : assets;
+    if (isAggregate) assets = Math.min(assets, claims.length);
+  }
+  return jobs;
+}
 
 /** The form in which a pipeline's assets become outputs in a profile. */
 export const outputForm = (pipeline: PlannedPipeline, profile: Profile, isFinal: boolean): OutputForm => ({

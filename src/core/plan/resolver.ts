@@ -91,11 +91,16 @@ export class PipelineResolver {
   }
 
   planned(dependsOn: readonly PipelineDependency[]): PlannedPipeline {
-    const { name, to, base, encodings, names } = this.config;
+    const { name, description, to, base, encodings, names } = this.config;
     const from = this.#globs;
     const isPublished = to !== undefined;
     const { steps, sources, claims } = this;
-    const optional = { ...(base !== undefined && { base }), ...(encodings && { encodings }), ...(names && { names }) };
+    const optional = {
+      ...(description !== undefined && { description }),
+      ...(base !== undefined && { base }),
+      ...(encodings && { encodings }),
+      ...(names && { names }),
+    };
     return { name, from, to: to ?? '.', isPublished, steps, sources, claims, dependsOn, ...optional };
   }
 

@@ -24,6 +24,8 @@ export interface SessionOptions extends OpenOptions {
   readonly profile?: string | undefined;
   /** Names of pipelines, which are built with those they depend on. Default: all. */
   readonly pipelines?: readonly string[] | undefined;
+  /** True if reports contain the gzip sizes of outputs, which take time. */
+  readonly needsGzip?: boolean | undefined;
   /** Called for every event. */
   readonly listen?: ((event: SessionEvent) => void) | undefined;
 }
@@ -333,7 +335,8 @@ export class Session {
     };
     try {
       const tell = (event: BuildEvent): void => this.#emitBuildEvent(event);
-      const request = { profile, pipelines, force: false, isFresh, isInteractive: true, signalOf, tell };
+      const { needsGzip = false } = this.options;
+      const request = { profile, pipelines, force: false, isFresh, isInteractive: true, needsGzip, signalOf, tell };
       const report = await this.engine.build(this.#planSource(), request);
       this.#diagnostics = report.diagnostics;
       this.#isUnfinished = report.pipelines.some((one) => one.state === 'interrupted');

@@ -1,0 +1,83 @@
+import { Argument } from 'commander';
+import { diagnostic, DiagnosticError } from '../../core/diagnostics/index.js';
+import type { Candidate, ProjectNames } from '../completion/candidates.js';
+import { completionScripts, shells } from '../completion/scripts.js';
+import { ExitCode } from '../exit-code.js';
+import { safeToPrint } from '../safe-text.js';
+import type { CliCommand } from './command.js';
+
+/** `completion`: prints a script with which a shell completes commands, options, pipelines and profiles. */
+export const completionCommand: CliCommand<{ for?: boolean }> = {
+  name: 'completion',
+  description: 'print a script that completes commands, options, pipelines and profiles in a shell',
+  examples: [
+    ['loyal-anvil completion bash >> ~/.bashrc', 'in bash'],
+    ['loyal-anvil completion zsh > ~/.zsh/_loyal-anvil', 'in zsh, with ~/.zsh in $fpath'],
+    ['loyal-anvil completion fish > ~/.config/fish/completions/loyal-anvil.fish', 'in fish'],
+  ],
+  setUp(command) {
+    command
+      .addArgument(shellArgument())
+      .argument('[words...]', 'with --for: the words of a command line, up to the cursor')
+      .option('--for', 'print what can stand at the end of a command line, for such scripts');
+  },
+  async run({ args, options, reporter }) {
+    const [name, more] = args as [string | undefined, string[]];
+    if (options.for) {
+      reporter.text(await wordsFor([name ?? '', ...more]));
+      return ExitCode.done;
+    }
+    const shell = shells.find((one) => one === name);
+    if (!shell || more.length > 0) {
+      const message =
+        name === undefined
+          ? 'Missing the name of a shell.'
+          : `There is no script for \`${[name, ...more].join(' ')}\`.`;
+      const help = `Name one shell: ${shells.map((one) => `\`${one}\``).join(', ')}.`;
+      throw new DiagnosticError(diagnostic('usage', { message, help }));
+    }
+    reporter.text(completionScripts[shell]);
+    return ExitCode.done;
+  },
+};
+
+/** The name of a shell: offered, but checked later, since other words can stand there. */
+function shellArgument(): Argument {
+  const argument = new Argument('[shell]', 'the shell');
+  argument.argChoices = [...shells];
+  return argument;
+}
+
+/** The words that can stand at the end of a command line, one a line. */
+async function wordsFor(words: readonly string[]): Promise<string> {
+  const [{ candidates }, { loadCommands }] = await Promise.all([
+    import('../completion/candidates.js'),
+    import('./index.js'),
+  ]);
+  const found = await candidates(words, await loadCommands(undefined), namesIn);
+  if (found === 'files') return ':files\n';
+  return found.map(asLine).join('');
+}
+
+const asLine = ({ value, description }: Candidate): string =>
+  `${safeToPrint(value)}${description === undefined ? '' : `\t${safeToPrint(description)}`}\n`;
+
+/** The names in a project; none if its file cannot be used, since this is no place for messages. */
+async function namesIn(config: string | undefined): Promise<ProjectNames> {
+  const { Project } = await import('../../core/open.js');
+  try {
+    const project = await Project.open({ config, isReadOnly: true });
+    const pipelines = await project.pipelines();
+    const profiles = (await project.profiles()).map((value) => ({ value }));
+    return {
+      pipelines: pipelines.map(({ name, description }) => ({
+        value: name,
+        ...(description !== undefined && { description }),
+      })),
+      profiles,
+    };
+  } catch (error) {
+    if (error instanceof DiagnosticError) return { pipelines: [], profiles: [] };
+    throw error;
+  }
+}
