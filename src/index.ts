@@ -20,6 +20,16 @@ export { SiteServer, type ServeOptions } from './server/server.js';
 export type { ServerEvent } from './server/event.js';
 export type { BuildForecast, ForecastJob, PipelineForecast } from './core/explain/forecast.js';
 export type { OutputReasons, ReachedOutput, SourceReach, UsedFile, UsedStep } from './core/explain/why.js';
+export type {
+  Duplicate,
+  LimitResult,
+  OutputPart,
+  ReportedOutput,
+  ReportedPage,
+  SiteReport,
+  Sizes,
+} from './core/explain/report/site-report.js';
+export type { BuildHistory, KindSize, OutputKind, PastBuild } from './core/build/history.js';
 export {
   minifyScript,
   minifyStyle,
@@ -41,6 +51,7 @@ export type {
   BuildEvent,
   BuildReport,
   JobCount,
+  JobRun,
   OutputReport,
   PipelineReport,
   PipelineState,
@@ -65,6 +76,7 @@ export {
   assetListFunction,
   type AppliedAsset,
   type AppliedFile,
+  type AppliedFinding,
   type ApplyContext,
   type ApplyResult,
   type AssetFunction,

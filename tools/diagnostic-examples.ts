@@ -139,6 +139,8 @@ export const examples: Readonly<Record<Code, Example>> = {
   'profile-conflict': { ...project(copy), args: ['build', '--profile', 'development', '--profile', 'production'] },
   'match-empty': project(steps('{ minify: { match: "*.scss" } }')),
   'names-empty': project(`profiles:\n  production: { names: hashed, plainNames: downloads/** }\n${copy}`),
+  'limit-empty': project(`profiles:\n  production: { limits: { jss: 20 kB } }\n${copy}`),
+  'limit-exceeded': project(`profiles:\n  production: { limits: { css: 10 B } }\n${copy}`),
   'output-conflict': project('pipelines:\n  one: { from: a.css, to: site }\n  two: { from: a.css, to: site }\n'),
   'output-over-source': project('pipelines:\n  site: { from: a.css, to: . }\n'),
   'pipeline-cycle': project(

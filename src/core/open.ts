@@ -5,6 +5,7 @@ import { DiagnosticError, type Diagnostic } from './diagnostics/index.js';
 import type { BuildEvent, BuildReport } from './build/report.js';
 import type { Engine, PlanSource } from './build/engine.js';
 import type { BuildForecast } from './explain/forecast.js';
+import type { SiteReport } from './explain/report/site-report.js';
 import type { OutputReasons, SourceReach } from './explain/why.js';
 import { writeJsonCache, readJsonCache } from './cache/json-cache.js';
 import { checkUpToDate, replayReport } from './build/up-to-date.js';
@@ -58,7 +59,7 @@ export interface CleanReport {
 }
 
 /** The version of a cached project; raised when older ones cannot be read any more. */
-const cacheVersion = 5;
+const cacheVersion = 6;
 
 /**
  * A validated project file with its folder. Modules are loaded on demand: a build with nothing to do needs few.
@@ -234,6 +235,22 @@ export class Project {
     try {
       const wanted = profile ?? engine.lastProfile(this.file, await this.profiles()) ?? 'production';
       return await engine.explain(this.file, wanted, path);
+    } finally {
+      await engine.close();
+    }
+  }
+
+  /**
+   * Reports what the outputs of the last build are made of, what pages load, and what builds did.
+   *
+   * @param profile default: that of the last build
+   * @throws DiagnosticError if there was no build
+   */
+  async report(profile?: string): Promise<SiteReport> {
+    const engine = await this.engine();
+    try {
+      const wanted = profile ?? engine.lastProfile(this.file, await this.profiles()) ?? 'production';
+      return await engine.report(this.file, wanted);
     } finally {
       await engine.close();
     }

@@ -8,6 +8,7 @@ const commands: Readonly<Record<string, () => Promise<CliCommand<never>>>> = {
   serve: async () => (await import('./serve.js')).serveCommand,
   list: async () => (await import('./list.js')).listCommand,
   why: async () => (await import('./why.js')).whyCommand,
+  report: async () => (await import('./report.js')).reportCommand,
   clean: async () => (await import('./clean.js')).cleanCommand,
   schema: async () => (await import('./schema.js')).schemaCommand,
   completion: async () => (await import('./completion.js')).completionCommand,

@@ -1,4 +1,5 @@
 import { InvalidArgumentError } from 'commander';
+import { openInBrowser } from '../open-in-browser.js';
 import type { CliCommand } from './command.js';
 import { addSessionOptions, checkFormat, listenerOf, runSession, type SessionCommandOptions } from './session.js';
 
@@ -41,7 +42,7 @@ export const serveCommand: CliCommand<ServeCommandOptions> = {
       needsGzip: options.sizes,
       listen: listenerOf(options, call.reporter),
     });
-    const show = (): void => void showInBrowser(server.urls[0]!);
+    const show = (): void => openInBrowser(server.urls[0]!);
     if (options.open) show();
     const keys = { o: { description: 'open the site in the browser', press: show } };
     return runSession({ session: server.session, run: () => server.run() }, call, keys);
@@ -57,11 +58,4 @@ function portNumber(text: string): number {
 function hostName(text: string): string {
   if (!/^[\w.:-]+$/.test(text)) throw new InvalidArgumentError('An address is a host name or an IP address.');
   return text;
-}
-
-/** Opens a URL; failures are ignored, because a machine may have no browser. */
-async function showInBrowser(url: string): Promise<void> {
-  const { default: open } = await import('open');
-  const child = await open(url);
-  child.on('error', () => undefined).unref();
 }

@@ -12,6 +12,8 @@ import { OutputNaming, type EvaluatedPipeline } from './output-naming.js';
 import { OutputOwners } from './output-owners.js';
 import { PipelineBuild, type BuildScope, type PipelineOutcome } from './pipeline-build.js';
 import { publishOrder, targetsOf } from './publish-order.js';
+import { exceededLimits, measureLimits } from './limits.js';
+import { limitedOutputs } from './limited-outputs.js';
 import { Publisher, type PublishRequest } from './publisher.js';
 import { readTest, type PathTest } from './read-test.js';
 import { reportsOf, type BuildReport, type PipelineReport, type PipelineState } from './report.js';
@@ -78,6 +80,7 @@ class Build implements BuildScope {
     await Promise.all(first.map(({ name }) => this.outcomes.get(name)!));
     const builds = first.map(({ name }) => this.#builds.get(name)!);
     this.#hold(builds);
+    if (this.request.needsGzip) await this.#checkLimits(builds);
     await this.#publish(builds.filter(({ isBuilt }) => isBuilt));
     const isUpdated = builds.every((one) => this.#isUpdated(one)) && (this.#isWhole || !isNamed(this.plan));
     const removed = isUpdated ? this.#removeUnused(builds) : [...this.#removedEarly];
@@ -121,6 +124,22 @@ class Build implements BuildScope {
   #hold(builds: readonly PipelineBuild[]): void {
     const by = builds.find(({ isHolding }) => isHolding)?.name;
     if (by !== undefined) for (const build of builds) if (build.isBuilt && build.pipeline.isPublished) build.block(by);
+  }
+
+  /** Lets nothing be published if outputs are larger than the limits of the profile. */
+  async #checkLimits(builds: readonly PipelineBuild[]): Promise<void> {
+    const { limits } = this.plan;
+    if (limits.length === 0 || !builds.every(({ isBuilt }) => isBuilt)) return;
+    const measured = measureLimits(limits, await limitedOutputs(builds, this.request.executor));
+    const problems = exceededLimits(measured);
+    for (const problem of problems) this.report(problem);
+    const owners = measured
+      .filter(({ bytes, gzipBytes }) => gzipBytes > bytes)
+      .flatMap(({ outputs }) => outputs.flatMap(({ path }) => this.claims.writerOf(path) ?? []));
+    for (const build of builds)
+      if (problems.length > 0 && build.pipeline.isPublished)
+        if (owners.length === 0 || owners.includes(build.name)) build.fail();
+        else build.block(owners[0]!);
   }
 
   report(one: Diagnostic): void {

@@ -16,7 +16,7 @@ import type { PlanInputs } from '../plan/request.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { Step } from '../steps/step.js';
 import { adoptOutputs } from '../outputs/adopt.js';
-import type { BuildEvent, BuildReport } from './report.js';
+import type { BuildEvent, BuildReport, JobRun } from './report.js';
 import { build } from './build.js';
 import type { BuildRequest } from './build-request.js';
 import type { BuildForecast } from '../explain/forecast.js';
@@ -26,6 +26,7 @@ import { RunResources } from '../execute/resources.js';
 import { saveUpToDate } from './up-to-date.js';
 import { saveState, loadState, type BuildState } from '../cache/state.js';
 import { cachePath, storeFolder } from '../cache/store-folder.js';
+import type { SiteReport } from '../explain/report/site-report.js';
 import type { OutputReasons, SourceReach } from '../explain/why.js';
 import { SiteCheck } from './site-check.js';
 import { Site } from './site.js';
@@ -105,6 +106,12 @@ export interface ProfileState {
 /** Reports whether a plan runs code that the project file names. */
 const executesCode = ({ pipelines }: Plan): boolean =>
   pipelines.some(({ steps }) => steps.some(({ definition }) => executingSteps.has(definition.name)));
+
+/** Reports whether a build did anything. */
+const hasChanged = ({ jobs, removed, pipelines }: BuildReport): boolean =>
+  jobs.run > 0 ||
+  removed.length > 0 ||
+  pipelines.some((one) => one.removed.length > 0 || one.outputs.some(({ state }) => state === 'written'));
 
 /** Builds one project repeatedly, running only what a change affects. */
 export class Engine {
@@ -203,6 +210,7 @@ export class Engine {
     for (const { name } of pipelines) setMaxListeners(Infinity, request.signalOf(name));
     const executor = await this.#openExecutor();
     if (request.isInteractive) executor.deferStore();
+    const ran: JobRun[] = [];
     const { isNew, ...report } = await build(plan, {
       pipelines,
       executor,
@@ -218,11 +226,17 @@ export class Engine {
       needsGzip: request.needsGzip ?? !request.isInteractive,
       signalOf: request.signalOf,
       tell: (event) => {
+        if (event.event === 'job-ran') ran.push(event);
         if (event.event === 'build-done') this.#reportStoreProblem(executor, request.tell);
         request.tell(event);
       },
     });
     await executor.endBuild();
+    // Sessions build too often, and without knowing all sizes.
+    if (!request.isInteractive && report.done && hasChanged(report)) {
+      const { addToHistory } = await import('./history.js');
+      addToHistory(this.#historyPath(source.file, request.profile), report, ran);
+    }
     const isWhole = pipelines.length === plan.pipelines.length;
     state.report = isWhole && !pipelines.some(runsAlways) ? report : undefined;
     state.isNew ||= isNew || this.files.isChanged;
@@ -253,6 +267,29 @@ export class Engine {
     if (!plan || memos.size === 0) return fail('why-unbuilt', { profile });
     const { explain } = await import('../explain/why.js');
     return explain(path, { plan, memos, named, inputs: this.inputs, build: number });
+  }
+
+  /**
+   * Reports what the outputs of the last build are made of, what pages load, and what builds did.
+   *
+   * @throws DiagnosticError if there was no build
+   */
+  async report(file: string, profile: string): Promise<SiteReport> {
+    const { plan, memos, named, build: number } = this.profileState(file, profile);
+    if (!plan || memos.size === 0) return fail('why-unbuilt', { profile });
+    const [{ makeReport }, { readHistory }] = await Promise.all([
+      import('../explain/report/make-report.js'),
+      import('./history.js'),
+    ]);
+    const executor = await this.#openExecutor();
+    const history = readHistory(this.#historyPath(file, profile));
+    const { signal } = new AbortController();
+    setMaxListeners(Infinity, signal);
+    return makeReport({ plan, memos, named, inputs: this.inputs, build: number, history, executor, signal });
+  }
+
+  #historyPath(file: string, profile: string): string {
+    return cachePath(this.#folder, 'history', file, profile);
   }
 
   /** The outputs of the last build by the paths that references mean; undefined if none has a hash in its name. */

@@ -163,8 +163,8 @@ export class PipelineBuild {
   }
 
   /** Ends without publishing, because of a problem. */
-  fail(problem: Diagnostic): void {
-    this.#report([problem]);
+  fail(problem?: Diagnostic): void {
+    if (problem) this.#report([problem]);
     this.#end('failed');
   }
 

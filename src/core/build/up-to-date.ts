@@ -11,7 +11,7 @@ import type { Encoding } from '../config/settings.js';
 import type { NamedPipeline } from './output-naming.js';
 
 /** Incremented when the format changes. */
-const checkVersion = 4;
+const checkVersion = 5;
 
 /**
  * The fingerprints of all files that a successful build read or wrote. If all are unchanged, there is nothing to do,

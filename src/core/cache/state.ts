@@ -22,7 +22,7 @@ import type {
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised for incompatible changes of the format. */
-const stateVersion = 13;
+const stateVersion = 14;
 
 /** The state of a profile after a build: the next build only checks that it is still current. */
 export interface BuildState {

@@ -34,7 +34,12 @@ function hasLink(root: string, path: string): boolean {
  * @param folder the folder of the store
  * @param what the type of cache file
  */
-export function cachePath(folder: string, what: 'plan' | 'build' | 'look', file: string, profile = ''): string {
+export function cachePath(
+  folder: string,
+  what: 'plan' | 'build' | 'look' | 'history',
+  file: string,
+  profile = '',
+): string {
   return join(folder, `${what}-${encodeURIComponent(file)}${profile && `-${encodeURIComponent(profile)}`}.json`);
 }
 

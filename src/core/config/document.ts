@@ -61,6 +61,13 @@ export class ProjectDocument {
   }
 
   /** The location of the key at a path; for an item of a list, that of the item. */
+  /** Reports whether a setting is written in the file. */
+  has(path: SettingPath): boolean {
+    const inner = (value: unknown, key: string | number): unknown =>
+      typeof value === 'object' && value !== null ? (value as Record<string | number, unknown>)[key] : undefined;
+    return path.reduce(inner, this.value()) !== undefined;
+  }
+
   placeOfKey(path: SettingPath): Place {
     const { pair, value } = this.#follow(path);
     return this.#placeOf(pair && yaml().isNode(pair.key) ? pair.key : value);

@@ -26,6 +26,8 @@ export interface Profile {
   readonly inline: number;
   /** The number of builds that outputs outlive that are no longer made. */
   readonly keep: number;
+  /** The sizes in bytes that outputs may have when they are sent, by extensions and globs. */
+  readonly limits: readonly { readonly of: string; readonly bytes: number }[];
   readonly constants: Readonly<Record<string, ConstantValue>>;
   /** Constants whose values environment variables have. */
   readonly variables: Readonly<Record<string, Variable>>;
@@ -70,6 +72,7 @@ export function resolveProfiles(
       integrity: own.integrity ?? base?.integrity ?? false,
       inline: own.inline === undefined ? (base?.inline ?? 0) : (bytesOf(own.inline) ?? 0),
       keep: own.keep ?? base?.keep ?? 0,
+      limits: limitsOf(own, base?.limits ?? []),
       ...constantsOf(own, base ?? { constants: { [environment]: environmentOf(name) }, variables: {} }),
       lineage: [name, ...(base?.lineage ?? [])],
       ...(browsers && { browsers }),
@@ -79,6 +82,13 @@ export function resolveProfiles(
   };
   for (const name of names) resolve(name, []);
   return resolved;
+}
+
+/** The limits of a profile and those that it inherits. */
+function limitsOf({ limits = {} }: ProfileSettings, inherited: Profile['limits']): Profile['limits'] {
+  const all = new Map(inherited.map(({ of, bytes }) => [of, bytes]));
+  for (const [of, size] of Object.entries(limits)) all.set(of, bytesOf(size) ?? 0);
+  return [...all].map(([of, bytes]) => ({ of, bytes }));
 }
 
 /** The constants of a profile and those that it inherits: plain values, and variables. */

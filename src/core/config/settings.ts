@@ -12,6 +12,7 @@ import {
   port,
   proxies,
   size,
+  sizeLimits,
   someOf,
   sourceGlobs,
   stepList,
@@ -115,6 +116,12 @@ export class ProfileSettings {
     default: '`0`',
   })
   keep?: number;
+
+  @Field(sizeLimits, {
+    doc: 'The sizes that outputs may have, as they are sent with gzip: a map from extensions, such as `js: 200 kB`, or globs of outputs, relative to the project. All outputs that one stands for count together. A build that exceeds a limit publishes nothing; sessions do not check them.',
+    default: 'none',
+  })
+  limits?: Record<string, string>;
 }
 
 /** A pipeline, as written under `pipelines`. */

@@ -382,6 +382,17 @@ export function bytesOf(text: string): number | undefined {
   return number === undefined ? undefined : Math.floor(Number(number) * units[unit!]!);
 }
 
+/** A map from extensions and globs to sizes. */
+export const sizeLimits: ValueType = {
+  name: 'limits',
+  expected: 'a map from extensions, such as `js`, or globs of outputs to sizes, such as `200 kB`',
+  schema: {
+    type: 'object',
+    additionalProperties: { type: 'string', pattern: sizePattern.source },
+  },
+  validate: (value) => validateMap(value, (_, one) => typeof one === 'string' && bytesOf(one) !== undefined),
+};
+
 /** A list whose items are validated elsewhere. */
 export const stepList = kind('steps', 'a list of steps', { type: 'array' }, Array.isArray);
 

@@ -207,6 +207,14 @@ export const catalogue = {
     (p) => `\`${p.glob}\` of \`plainNames\` matches no output.`,
     () => 'Globs are relative to the project, such as `site/downloads/**`.',
   ),
+  'limit-empty': warning<{ of: string }>(
+    (p) => `\`${p.of}\` of \`limits\` stands for no output.`,
+    () => 'Write an extension without a dot, such as `js`, or a glob relative to the project, such as `site/js/**`.',
+  ),
+  'limit-exceeded': error<{ of: string; size: string; limit: string; more: string; largest: string }>(
+    (p) => `The outputs of \`${p.of}\` have ${p.size} with gzip, ${p.more} more than their limit of ${p.limit}.`,
+    (p) => `The largest are ${p.largest}. \`loyal-anvil report\` shows what they are made of.`,
+  ),
   'output-conflict': error<{ output: string; by: string }>(
     (p) => `${p.output} would be written more than once: ${p.by}.`,
     () => 'Change `to`, `base` or the name of one of them.',

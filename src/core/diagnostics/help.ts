@@ -53,6 +53,9 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'match-empty':
     'The `match` of a step matches none of its assets. File extensions are those after the preceding steps.',
   'names-empty': 'A glob of `plainNames` matches no output of any pipeline.',
+  'limit-empty': 'An entry of `limits` does not count anything, because no pipeline writes such an output.',
+  'limit-exceeded':
+    'All outputs that an entry of `limits` stands for are larger together than it allows. Nothing is published; previous outputs are kept.',
   'output-conflict': 'Two assets have the same output path. Nothing is written, because one of them would be lost.',
   'output-over-source': 'An output would be written over a source. Nothing is built.',
   'pipeline-cycle': 'Pipelines depend on each other in a circle, through files that they read or through `after`.',

@@ -6,6 +6,7 @@ export {
   fail,
   hasErrors,
   isFinding,
+  placedRange,
   type Diagnostic,
   type FindingCode,
   type Place,

@@ -3,6 +3,7 @@ import { byCodeUnits } from '../files/globs.js';
 import { orderPipelines, type PipelineDependency } from './order.js';
 import { ClaimIndex } from './claims.js';
 import { conflicts } from './conflicts.js';
+import { emptyLimits, plannedLimits, type PlannedLimit } from './limits.js';
 import { missingPackages } from './package-sources.js';
 import type { PlannedPipeline } from './pipeline.js';
 import type { PlanRequest } from './request.js';
@@ -37,6 +38,8 @@ export interface Plan {
   readonly profiles: readonly string[];
   /** Settings of the server of the outputs, if known. */
   readonly site: SiteSettings;
+  /** The sizes that outputs may have. */
+  readonly limits: readonly PlannedLimit[];
   /** Warnings of the plan. */
   readonly diagnostics: readonly Diagnostic[];
 }
@@ -70,6 +73,7 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
   );
   const claims = new ClaimIndex(resolvers.map(({ config: { name }, claims }) => ({ name, claims })));
   const diagnostics = problems;
+  const limits = plannedLimits(profile, project);
   for (const [at, resolver] of resolvers.entries())
     diagnostics.push(
       ...missingPackages(project.pipelines[at]!, resolver.located.missing, project, request),
@@ -84,6 +88,7 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
     ...unreadableFolders(project, request),
     ...unreadVariables(profile, project),
     ...emptyPlainNames(profile, project, claims),
+    ...emptyLimits(limits, claims),
   );
   const dependsOn = dependenciesOf(resolvers, claims);
   const order = orderPipelines(dependsOn, (name) => project.document.placeOfKey(['pipelines', name]));
@@ -104,6 +109,7 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
     },
     otherEditions: otherEditions(project, profile),
     profiles: [...project.profiles.keys()],
+    limits,
     excludedOutputs: [...new Set(resolvers.flatMap((resolver) => resolver.excludedOutputs))].sort(byCodeUnits),
     diagnostics,
   };
