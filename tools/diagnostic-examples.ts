@@ -549,6 +549,9 @@ export const examples: Readonly<Record<Code, Example>> = {
       'node_modules/fernlight-moon/moon.js': 'export const rise = 6;\n',
     },
   },
+  'picture-damaged': {
+    files: { 'anvil.yaml': steps('recompress', 'moon.png'), 'moon.png': 'a picture\n' },
+  },
   'apply-missing': {
     files: { 'anvil.yaml': steps('apply: tools/credits.mjs'), 'a.css': 'a { color: teal }\n' },
   },

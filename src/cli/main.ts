@@ -78,7 +78,13 @@ function createProgram(
       const reporter = await createReporter(options, terminal, manifest.version, command.isSession ?? false);
       finish(
         await guarded(reporter, () =>
-          command.run({ args: own.processedArgs as unknown[], options: options as never, reporter, ...signals }),
+          command.run({
+            args: own.processedArgs as unknown[],
+            options: options as never,
+            reporter,
+            loadCommands: () => loadCommands(undefined),
+            ...signals,
+          }),
         ),
       );
     });

@@ -19,6 +19,8 @@ export interface Call<Options extends object = object> {
   readonly args: readonly unknown[];
   readonly options: SharedOptions & Options;
   readonly reporter: Reporter;
+  /** Loads all commands. */
+  readonly loadCommands: () => Promise<readonly CliCommand<never>[]>;
   /** Aborted when the user interrupts the program. */
   readonly signal: AbortSignal;
   /** Aborted when standard output is closed. */

@@ -1,6 +1,6 @@
 import { Argument } from 'commander';
 import { diagnostic, DiagnosticError } from '../../core/diagnostics/index.js';
-import type { Candidate, ProjectNames } from '../completion/candidates.js';
+import type { Candidate, Candidates, ProjectNames } from '../completion/candidates.js';
 import { completionScripts, shells } from '../completion/scripts.js';
 import { ExitCode } from '../exit-code.js';
 import { safeToPrint } from '../safe-text.js';
@@ -21,10 +21,11 @@ export const completionCommand: CliCommand<{ for?: boolean }> = {
       .argument('[words...]', 'with --for: the words of a command line, up to the cursor')
       .option('--for', 'print what can stand at the end of a command line, for such scripts');
   },
-  async run({ args, options, reporter }) {
+  async run({ args, options, reporter, loadCommands }) {
     const [name, more] = args as [string | undefined, string[]];
     if (options.for) {
-      reporter.text(await wordsFor([name ?? '', ...more]));
+      const { candidates } = await import('../completion/candidates.js');
+      reporter.text(asLines(await candidates([name ?? '', ...more], await loadCommands(), namesIn)));
       return ExitCode.done;
     }
     const shell = shells.find((one) => one === name);
@@ -48,16 +49,8 @@ function shellArgument(): Argument {
   return argument;
 }
 
-/** The words that can stand at the end of a command line, one a line. */
-async function wordsFor(words: readonly string[]): Promise<string> {
-  const [{ candidates }, { loadCommands }] = await Promise.all([
-    import('../completion/candidates.js'),
-    import('./index.js'),
-  ]);
-  const found = await candidates(words, await loadCommands(undefined), namesIn);
-  if (found === 'files') return ':files\n';
-  return found.map(asLine).join('');
-}
+/** Words one a line. */
+const asLines = (found: Candidates): string => (found === 'files' ? ':files\n' : found.map(asLine).join(''));
 
 const asLine = ({ value, description }: Candidate): string =>
   `${safeToPrint(value)}${description === undefined ? '' : `\t${safeToPrint(description)}`}\n`;

@@ -52,7 +52,8 @@ function boxOf(output: ReportedOutput, size: number, total: number): Box {
   const { path, bytes, parts } = output;
   if (parts.length < 2) return { name: path, size, output, children: [{ name: parts[0]?.source ?? path, size }] };
   const scale = bytes === 0 ? 0 : size / bytes;
-  const isLarge = (part: OutputPart): boolean => part.bytes * scale >= total * smallest || part.bytes >= bytes * smallestOfOutput;
+  const isLarge = (part: OutputPart): boolean =>
+    part.bytes * scale >= total * smallest || part.bytes >= bytes * smallestOfOutput;
   const large = parts.filter(isLarge);
   const rest = parts.filter((part) => !isLarge(part));
   const others = {

@@ -5,7 +5,16 @@ import { ownManifest } from './own-manifest.js';
 import { sassPackageNames } from './sass-package.js';
 
 /** Packages whose versions affect the results of steps and plans. */
-const packages = ['acorn', 'browserslist', 'caniuse-lite', 'css-tree', 'liquidjs', 'parse5', 'typescript'] as const;
+const packages = [
+  '@jsquash/oxipng',
+  'acorn',
+  'browserslist',
+  'caniuse-lite',
+  'css-tree',
+  'liquidjs',
+  'parse5',
+  'typescript',
+] as const;
 
 /** A package that results depend on. */
 export type ToolName = (typeof packages)[number] | 'loyal-anvil' | 'sass';

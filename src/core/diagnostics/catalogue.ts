@@ -636,6 +636,10 @@ export const catalogue = {
     (p) => `The package \`${p.name}\` names no licence, and has no licence file.`,
     () => 'Ask its authors under which terms you may publish it.',
   ),
+  'picture-damaged': warning<{ format: string; reason: string }>(
+    (p) => `This is no valid ${p.format} file: ${p.reason}. It stays as it is.`,
+    () => 'Open it in a program for pictures, and save it again.',
+  ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,
     () => 'Write the path of the module relative to the project, such as `tools/credits.mjs`.',

@@ -179,6 +179,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'cut-imported':
     'A sheet that Sass or Less imports, a part or a layout contains a comment for `cut`. Such files are read by their compilers and do not go through the steps of the pipeline.',
   'licence-missing': 'A page of licences has nothing to say of a package that outputs contain.',
+  'picture-damaged':
+    'A picture cannot be made smaller, because it is damaged or has another format than its name says.',
   'apply-missing': 'A step `apply` names a module that does not exist, or its module imports one.',
   'apply-export': 'A step `apply` calls the default export of its module.',
   'apply-options': 'A module of a step `apply` can export a JSON Schema as `schema`, with which `options` are checked.',

@@ -4,7 +4,7 @@ import { escapedGlob } from '../files/globs.js';
 import { packageFolder } from '../files/package-folder.js';
 import { parsePackageGlob } from '../files/package-glob.js';
 import type { PlanRequest } from './request.js';
-import { sourcePath } from './warnings.js';
+import { sourcePath } from './source-path.js';
 
 /** The globs of a pipeline, with those of packages where these are installed. */
 export interface LocatedGlobs {

@@ -2,12 +2,13 @@ import { existsSync, readdirSync, statSync } from 'node:fs';
 import { join, posix } from 'node:path';
 import type { SettingPath } from '../config/document.js';
 import type { Profile } from '../config/profile.js';
-import type { PipelineConfig, ProjectConfig } from '../config/project-config.js';
+import type { ProjectConfig } from '../config/project-config.js';
 import type { Claim } from '../config/steps.js';
 import { diagnostic, nearestWord, type Diagnostic, type Place } from '../diagnostics/index.js';
 import { escapedGlob, globBase, globTest, literalPath } from '../files/globs.js';
 import { claimsAfter, describeClaim, matchTest, type ClaimIndex } from './claims.js';
 import type { PlanRequest } from './request.js';
+import { sourcePath } from './source-path.js';
 import type { PipelineResolver } from './resolver.js';
 
 /** The maximum number of assets to list. */
@@ -34,14 +35,6 @@ export function emptyGlobs(
     return [diagnostic('glob-empty', parameters, project.document.place(sourcePath(resolver.config, index)))];
   });
 }
-
-/** Where a glob of a pipeline stands in the project file. */
-export const sourcePath = ({ name, from }: Pick<PipelineConfig, 'name' | 'from'>, index: number): SettingPath => [
-  'pipelines',
-  name,
-  'from',
-  ...(from.length > 1 ? [index] : []),
-];
 
 function emptyGlobAdvice(glob: string, root: string): string {
   const path = literalPath(glob);

@@ -9,13 +9,14 @@ import { licences } from './licences.js';
 import { link } from './link.js';
 import { minify } from './minify.js';
 import { prefix } from './prefix.js';
+import { recompress } from './recompress.js';
 import { render } from './render.js';
 import { run } from './run.js';
 import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [cut, render, compile, link, join, prefix, minify, licences, check, run, apply].map((step) => [
+  [cut, render, compile, link, join, prefix, minify, recompress, licences, check, run, apply].map((step) => [
     step.name,
     step as Step,
   ]),

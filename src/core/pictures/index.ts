@@ -1,0 +1,53 @@
+import { recompressGif } from './gif.js';
+import { recompressJpeg } from './jpeg.js';
+import { PictureError } from './picture-error.js';
+import { pngSignature, recompressPng, type PngCodec } from './png.js';
+import { recompressSvg } from './svg.js';
+import { recompressWebp } from './webp.js';
+
+export { PictureError } from './picture-error.js';
+
+/** The formats of pictures that can be made smaller. */
+export type PictureFormat = 'PNG' | 'JPEG' | 'GIF' | 'WebP' | 'SVG';
+
+/** The format of a picture by its first bytes; of SVG, by the name of the file. */
+export function pictureFormat(path: string, bytes: Uint8Array): PictureFormat | undefined {
+  const text = Buffer.from(bytes.subarray(0, 12)).toString('latin1');
+  if (pngSignature.every((byte, at) => bytes[at] === byte)) return 'PNG';
+  if (text.startsWith('\xff\xd8\xff')) return 'JPEG';
+  if (text.startsWith('GIF87a') || text.startsWith('GIF89a')) return 'GIF';
+  if (text.startsWith('RIFF') && text.endsWith('WEBP')) return 'WebP';
+  return /\.svg$/i.test(path) ? 'SVG' : undefined;
+}
+
+/**
+ * Makes a picture smaller without changing what it shows.
+ *
+ * @returns the same bytes if nothing is smaller
+ * @throws PictureError if the file is damaged
+ */
+export function recompressPicture(format: PictureFormat, bytes: Uint8Array, codec: PngCodec): Uint8Array {
+  try {
+    const made = recompressed(format, bytes, codec);
+    return made.length < bytes.length ? made : bytes;
+  } catch (error) {
+    // Offsets beyond the end of a file that ends too early.
+    if (error instanceof RangeError) throw new PictureError('it ends too early');
+    throw error;
+  }
+}
+
+function recompressed(format: PictureFormat, bytes: Uint8Array, codec: PngCodec): Uint8Array {
+  switch (format) {
+    case 'PNG':
+      return recompressPng(bytes, codec);
+    case 'JPEG':
+      return recompressJpeg(bytes);
+    case 'GIF':
+      return recompressGif(bytes);
+    case 'WebP':
+      return recompressWebp(bytes);
+    case 'SVG':
+      return new TextEncoder().encode(recompressSvg(new TextDecoder('utf-8', { fatal: true }).decode(bytes)));
+  }
+}
