@@ -4,6 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { parse } from 'yaml';
 import { openBrowser, serveFolder } from './support/browser.js';
 import { TestProject } from './support/project.js';
+import { Terminal } from './support/terminal.js';
 import { randomSite } from './support/random-site.js';
 
 describe('init', () => {
@@ -40,20 +41,23 @@ describe('init', () => {
     expect(project.read('package.json')).toBe(site['package.json']);
     expect(project.read('anvil.yaml')).toBe(`# yaml-language-server: $schema=./anvil.schema.json
 
-browsers: safari 16
+browsers: safari 16 # from package.json
+
+profiles:
+  development: { maps: file } # for \`serve\` and \`watch\`: source maps
+  production: { maps: none } # for \`build\`; with \`names: hashed\`, browsers can keep files for a year
 
 pipelines:
-  # Style sheets
+  # Style sheets that pages load, for the target browsers
   styles:
     from: src/styles/*.{css,scss}
     steps: [compile, prefix, { minify: { only: production } }]
     to: site/assets
 
-  # Scripts
+  # Modules that pages load, each with everything that it imports
   scripts:
-    from: ["src/scripts/main.ts", "src/scripts/parts/a.ts"]
-    base: src/scripts
-    steps: [compile, { minify: { only: production } }]
+    from: src/scripts/main.ts
+    steps: [compile, link, { minify: { only: production } }]
     to: site/code
 
   # Scripts of others
@@ -62,17 +66,17 @@ pipelines:
     steps: [{ minify: { only: production } }]
     to: site/js
 
-  # Pages, copied
+  # Pages
   pages:
     from: src/**/*.html
     to: site
 
-  # Other files, copied
+  # Files that pages, sheets and scripts refer to
   fonts:
     from: src/fonts/*.woff2
     to: site/fonts
 
-  # Other files, copied
+  # Files that pages, sheets and scripts refer to
   pictures:
     from: src/pictures/*.png
     to: site/pictures
@@ -86,14 +90,13 @@ serve:
       'site/assets/print.css',
       'site/assets/site.css',
       'site/code/main.js',
-      'site/code/parts/a.js',
       'site/fonts/b.woff2',
       'site/index.html',
       'site/js/lantern.js',
       'site/pictures/a.png',
       'site/visit/index.html',
     ]);
-    expect(project.read('site/code/main.js')).toBe('import{a}from"./parts/a.js";console.log(a)');
+    expect(project.read('site/code/main.js')).toBe('console.log(1)');
   });
 
   it('overwrites nothing', async () => {
@@ -110,7 +113,7 @@ serve:
     const project = new TestProject(site);
     expect((await project.run(['init', '--scripts'])).code).toBe(0);
     expect(project.read('package.json')).toBe(
-      '{\n    "name": "mine",\n    "browserslist": [\n        "safari 16"\n    ],\n    "scripts": {\n        "clean": "mine",\n        "build": "loyal-anvil build",\n        "watch": "loyal-anvil watch",\n        "serve": "loyal-anvil serve"\n    }\n}\n',
+      '{\n    "name": "mine",\n    "browserslist": [\n        "safari 16"\n    ],\n    "scripts": {\n        "clean": "mine",\n        "start": "loyal-anvil serve --open",\n        "build": "loyal-anvil build",\n        "watch": "loyal-anvil watch"\n    }\n}\n',
     );
     const without = new TestProject({ 'a.css': 'a{}' });
     expect(await without.diagnose(['init', '--scripts'])).toMatchObject({
@@ -131,19 +134,74 @@ serve:
     expect(project.files()).toEqual(['notes.txt']);
   });
 
-  it('writes a project file for the pages of the demo that builds', async () => {
+  it('finds templates, modules with packages, and checkers in the demo', async () => {
     const project = TestProject.demo();
-    await project.build('--profile', 'development', 'pages');
-    for (const path of project.files('pages')) project.write(path, project.bytes(path.replace('pages/', 'site/')));
-    await project.run(['clean']);
-    for (const folder of ['layouts', 'parts']) rmSync(project.path(folder), { recursive: true });
     const names = project.files().filter((path) => path.startsWith('anvil'));
     for (const name of names) rmSync(project.path(name));
-    expect((await project.run(['init'])).code).toBe(0);
-    const { code, said } = await project.diagnose();
-    const codes = said.map((one) => /\[(.+)\]$/.exec(one)?.[1]).sort();
-    // The pages do not say which scripts to join, and a script that imports a package is left out.
-    expect([code, codes]).toEqual([0, ['attribute-unsupported', ...Array<string>(5).fill('reference-missing')]]);
+    const { code, stdout } = await project.run(['init']);
+    expect([code, stdout.includes('catalogue.json')]).toEqual([0, false]);
+    const { pipelines } = parse(project.read('anvil.yaml')) as { pipelines: Record<string, unknown> };
+    const minify = { minify: { only: 'production' } };
+    expect(Object.keys(pipelines)).toEqual(['styles', 'scripts', 'pages', 'pictures', 'types']);
+    expect(pipelines).toMatchObject({
+      scripts: { steps: ['compile', 'link', minify], to: 'site/js' },
+      pages: { from: 'pages/**/*.html', steps: ['render'], to: 'site' },
+      types: { from: 'scripts/**/*.ts', steps: [{ check: 'types' }] },
+    });
+    const build = await project.diagnose();
+    expect(build.code).toBe(0);
+    // The pages do not say which scripts to join.
+    for (const line of build.stderr.split('\n').filter((one) => one.includes('[reference-missing]')))
+      expect(line).toContain('vendor.js');
+    expect(project.exists('.anvil-cache/trial')).toBe(false);
+  });
+
+  it('writes a small site that builds, and replaces nothing', async () => {
+    const project = new TestProject({
+      'package.json': '{ "scripts": { "test": "echo \\"Error: no test specified\\" && exit 1" } }',
+    });
+    expect((await project.run(['init', '--from-scratch', '--scripts'])).code).toBe(0);
+    expect(project.read('package.json')).toContain('"start": "loyal-anvil serve --open"');
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.files('site').map((path) => path.replace(/-\w{10}/, ''))).toEqual([
+      'site/css/main.css',
+      'site/index.html',
+      'site/js/main.js',
+      'site/names.json',
+    ]);
+    const other = new TestProject({ 'pages/index.html': 'mine' });
+    expect(await other.diagnose(['init', '--from-scratch'])).toMatchObject({
+      code: 2,
+      said: ['loyal-anvil: error [init-exists]'],
+    });
+    expect(other.files()).toEqual(['pages/index.html']);
+  });
+
+  it('asks on a terminal for the folder, and before it writes', async () => {
+    const project = new TestProject({
+      'index.html': page('<link rel=stylesheet href=a.css>'),
+      'a.css': 'a { b: c }\n',
+    });
+    const first = new Terminal(project, 'init');
+    await first.sees('Folder for the outputs [site]: ');
+    first.type('../x\r');
+    await first.sees('Folder for the outputs [site]: ');
+    first.type('public\r');
+    await first.sees('Write anvil.yaml? [Y/n] ');
+    first.type('n\r');
+    expect(await first.ended).toBe(0);
+    expect(project.files()).toEqual(['a.css', 'index.html']);
+    const second = new Terminal(project, 'init');
+    await second.sees('[site]: ');
+    second.type('public\r');
+    await second.sees('[Y/n] ');
+    second.type('\r');
+    await second.sees('created  anvil.yaml');
+    expect(await second.ended).toBe(0);
+    expect(project.read('anvil.yaml')).toContain('folder: public');
+    const third = new TestProject({ 'a.css': 'a { b: c }\n' });
+    expect(await new Terminal(third, 'init --yes').ended).toBe(0);
+    expect(third.exists('anvil.yaml')).toBe(true);
   });
 
   it('uses sources instead of their compiled files, and adds scripts that they name', async () => {
@@ -161,7 +219,7 @@ serve:
     });
     const run = await project.run(['init', '--scripts']);
     expect(run).toMatchObject({ code: 0, stderr: '' });
-    expect(run.stdout).toContain('Added to package.json: `watch`, `serve`, `clean`.\n');
+    expect(run.stdout).toContain('Added to package.json: `start`, `watch`.\n');
     expect(run.stdout).toContain('Omitted, because no page refers to it:\n  src/a.js\n  styles/site.css\n');
     const { pipelines } = parse(project.read('anvil.yaml')) as { pipelines: Record<string, unknown> };
     expect(pipelines).toMatchObject({
@@ -229,7 +287,10 @@ serve:
       'parts/lens.png': 'lens',
     });
     const { code, stdout, stderr } = await project.run(['init']);
-    expect([code, /gone\.png/.test(stdout + stderr), /book/.test(stdout + stderr)]).toEqual([0, true, false]);
+    expect([code, /gone\.png/.test(stderr), /book/.test(stdout), stderr.match(/\[.*?\]/g)]).toEqual([
+      ...[0, true, false],
+      ['[reference-missing]'],
+    ]);
     await project.build();
     const paths = ['app.webmanifest', 'dome.svg', 'icons/app.png', 'index.html', 'parts/lens.png'];
     expect(project.files('site')).toEqual(paths.map((path) => `site/${path}`));
@@ -248,7 +309,7 @@ serve:
     const { code, stdout } = await project.run(['init']);
     expect(code).toBe(0);
     expect(stdout).toContain(
-      'Omitted, because browsers cannot resolve package names:\n  src/main.jsx (lantern)\n  src/app.ts (lantern)\n',
+      'Omitted, because they import packages that are not installed, or that cannot be linked here:\n  src/main.jsx (lantern)\n  src/app.ts (lantern)\n',
     );
     expect(stdout).toContain('Omitted, because no page refers to it:\n  src/other.ts\n');
     expect((await project.run(['build'])).code).toBe(0);

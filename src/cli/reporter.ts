@@ -27,6 +27,8 @@ export interface Reporter {
   cleaned(removed: readonly string[]): void;
   /** The sources that `build --fix` has changed. */
   fixed(paths: readonly string[]): void;
+  /** The project file that `init` proposes, before it is written. */
+  proposed(yaml: string): void;
   /** The result of `init`: written files and next steps. */
   created(files: readonly string[], next: readonly string[]): void;
   /** Rings the bell of the terminal. */

@@ -80,6 +80,10 @@ export class JsonReporter implements Reporter {
     this.#write({ event: 'created', files, next });
   }
 
+  proposed(): void {
+    // The file itself says it.
+  }
+
   ring(): void {
     // For programs, there is nothing to hear.
   }

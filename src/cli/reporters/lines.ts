@@ -84,6 +84,10 @@ export class LinesReporter implements Reporter {
     for (const file of files) this.#result(`written\t${file}`);
   }
 
+  proposed(): void {
+    // The file itself says it.
+  }
+
   ring(): void {
     // For programs, there is nothing to hear.
   }

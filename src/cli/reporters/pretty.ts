@@ -134,6 +134,10 @@ export class PrettyReporter implements Reporter {
     if (next.length > 0) this.terminal.print(`\n${next.join('\n')}\n`);
   }
 
+  proposed(yaml: string): void {
+    if (!this.options.quiet) this.terminal.print(`${yaml.replace(/^/gm, '  ')}\n`.replace(/[ ]+$/gm, ''));
+  }
+
   ring(): void {
     this.terminal.ring();
   }

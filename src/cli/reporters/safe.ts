@@ -56,6 +56,10 @@ export class SafeReporter implements Reporter {
     this.reporter.created(safeToPrint(files), safeToPrint(next));
   }
 
+  proposed(yaml: string): void {
+    this.reporter.proposed(yaml);
+  }
+
   ring(): void {
     this.reporter.ring();
   }

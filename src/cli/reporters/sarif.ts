@@ -55,6 +55,10 @@ export class SarifReporter implements Reporter {
     return;
   }
 
+  proposed(): void {
+    // The file itself says it.
+  }
+
   ring(): void {
     // For programs, there is nothing to hear.
   }

@@ -13,8 +13,7 @@ let isReady = false;
  */
 export function packPng(png: Uint8Array, level: number): Uint8Array {
   // The compiled code is a file of the package.
-  if (!isReady)
-    initSync(readFileSync(require.resolve('@jsquash/oxipng/codec/pkg/squoosh_oxipng_bg.wasm')));
+  if (!isReady) initSync(readFileSync(require.resolve('@jsquash/oxipng/codec/pkg/squoosh_oxipng_bg.wasm')));
   isReady = true;
   return optimise(png, level, false, false);
 }

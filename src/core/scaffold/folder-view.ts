@@ -4,6 +4,8 @@ export interface FolderView {
   readonly files: readonly string[];
   /** The text of a file; empty if it is unreadable. */
   readonly read: (path: string) => string;
+  /** The texts of pages that are rendered, by the paths of their templates. */
+  readonly rendered?: ReadonlyMap<string, string>;
   /** The files that a glob matches, in order. */
   readonly list: (glob: string) => readonly string[];
   /** Reports whether a file is a partial of a language that has them. */

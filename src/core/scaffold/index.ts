@@ -1,8 +1,10 @@
 import { posix } from 'node:path';
-import { byCodeUnits } from '../files/globs.js';
+import { byCodeUnits, escapedGlob } from '../files/globs.js';
 import { builtFolders, topFolder, type FolderView } from './folder-view.js';
 import { groupFiles, type ProposedPipeline } from './pipelines.js';
 import { followPages, type ReachedFile, type SiteFiles } from './reach.js';
+import { proposeChecks } from './checks.js';
+import { Templates } from './templates.js';
 import { commonFolder, isForTools, sourceKindOf } from './sources.js';
 import { writeProject } from './write.js';
 import { compiledPath } from '../languages/formats.js';
@@ -11,9 +13,12 @@ export type { FolderView } from './folder-view.js';
 
 /** A proposed project file for a folder, and its parts. */
 export interface Proposal {
-  readonly yaml: string;
+  /** The text of the project file, with another output folder if one is given. */
+  readonly yaml: (output?: string) => string;
   /** The names of its pipelines. */
   readonly pipelines: readonly string[];
+  /** True if some of them only check sources. */
+  readonly hasChecks: boolean;
   /** The output folder, and whether version control ignores it. */
   readonly output: string;
   readonly isOutputShown: boolean;
@@ -21,6 +26,8 @@ export interface Proposal {
   readonly leftOut: readonly string[];
   /** Scripts that cannot be built, with the package that each needs. */
   readonly needPackages: ReadonlyMap<string, string>;
+  /** Pages that load several classic scripts one after the other, with their number. */
+  readonly series: ReadonlyMap<string, number>;
   /** Unresolved URLs in pages, with the files that contain them. */
   readonly unresolved: ReadonlyMap<string, string>;
 }
@@ -40,26 +47,74 @@ export function proposeProject(view: FolderView): Proposal | undefined {
   const output = outputFolder(view);
   const files = all.filter((path) => !isBuilt(path, view, output));
   const own: FolderView = { ...view, files };
-  const pages = pagesIn(files);
-  const site = pages.length > 0 ? followPages(pages, own) : withoutPages(own, commandsOf(view));
+  const templates = new Templates(own);
+  const pages = pagesIn(files).filter((path) => !templates.isUsed(path));
+  const site = pages.length > 0 ? followPages(pages, own, templates) : withoutPages(own, commandsOf(view));
   const reached = [...site.reached.values()];
-  const pipelines = groupFiles(reached, output, {
-    ...view,
-    files: view.files.filter((path) => topFolder(path) !== output),
-  });
-  if (pipelines.length === 0) return undefined;
+  const others = { ...view, files: view.files.filter((path) => topFolder(path) !== output) };
+  const facts = {
+    entries: site.entries,
+    isTemplate: (path: string) => templates.isTemplate(path),
+    renderStep: renderStep(templates),
+  };
+  const published = groupFiles(reached, output, others, facts);
+  const pipelines = [...published, ...proposeChecks([...reached.map(({ source }) => source), ...site.linked], view)];
+  if (published.length === 0) return undefined;
   const leftOut = files.filter(
-    (path) => !site.reached.has(path) && !site.needPackages.has(path) && !view.isPartial(path),
+    (path) =>
+      !site.reached.has(path) &&
+      !site.linked.has(path) &&
+      !site.needPackages.has(path) &&
+      !templates.isUsed(path) &&
+      !view.isPartial(path),
   );
   return {
-    yaml: writeProject(pipelines, output, browsersOf(view)),
+    yaml: (other = output) =>
+      writeProject(
+        pipelines.map((one) =>
+          one.to === undefined ? one : { ...one, to: posix.join(other, posix.relative(output, one.to)) },
+        ),
+        other,
+        browsersOf(view),
+      ),
     pipelines: pipelines.map(({ name }: ProposedPipeline) => name),
+    hasChecks: pipelines.length > published.length,
     output,
     isOutputShown: !view.isIgnored(output),
     leftOut: leftOut.sort(byCodeUnits),
     needPackages: site.needPackages,
+    series: site.series,
     unresolved: site.unresolved,
   };
+}
+
+/** A project file that renders the pages that are templates, and where each of them is written. */
+export interface TemplateDraft {
+  readonly yaml: string;
+  readonly outputs: ReadonlyMap<string, string>;
+}
+
+/** Proposes to render the pages that are templates, to see what they refer to; undefined if there are none. */
+export function draftTemplates(view: FolderView): TemplateDraft | undefined {
+  const files = view.files.filter((path) => !neverPublished.test(path) && !isForTools(path));
+  const templates = new Templates({ ...view, files });
+  const output = outputFolder(view);
+  const pages = pagesIn(files).filter((path) => !templates.isUsed(path) && !isBuilt(path, view, output));
+  const rendered = pages.filter((path) => templates.isTemplate(path));
+  if (rendered.length === 0) return undefined;
+  const base = commonFolder(rendered);
+  const from = rendered.map((path) => `      - ${JSON.stringify(escapedGlob(path))}\n`).join('');
+  const yaml = `pipelines:\n  pages:\n    from:\n${from}    base: ${JSON.stringify(base)}\n    steps: [${renderStep(templates)}]\n    to: ${output}\n`;
+  return { yaml, outputs: new Map(rendered.map((path) => [path, posix.join(output, posix.relative(base, path))])) };
+}
+
+/** The step that renders templates, with folders of other names than the usual ones. */
+function renderStep({ layouts, parts }: Templates): string {
+  const options = [
+    ...(layouts === undefined || layouts === 'layouts' ? [] : [`layouts: ${layouts}`]),
+    ...(parts === undefined || parts === 'parts' ? [] : [`parts: ${parts}`]),
+  ];
+  return options.length === 0 ? 'render' : `{ render: { ${options.join(', ')} } }`;
 }
 
 /** Finds the pages of a site; if several folders contain pages, those of the most likely one. */
@@ -99,7 +154,8 @@ function withoutPages({ files, isPartial }: FolderView, commands: string): SiteF
       taken.add(address);
     }
   }
-  return { reached, needPackages: new Map(), unresolved: new Map() };
+  const nothing = { entries: new Set<string>(), linked: new Set<string>(), series: new Map<string, number>() };
+  return { reached, needPackages: new Map(), unresolved: new Map(), ...nothing };
 }
 
 /** The commands in package.json: scripts that they run are not for browsers. */

@@ -13,19 +13,34 @@ export interface ProposedPipeline {
   /** The `base` of the pipeline, if it differs from that of its globs. */
   readonly base?: string;
   readonly steps: readonly string[];
-  readonly to: string;
+  /** Undefined for one that only checks its sources. */
+  readonly to?: string;
 }
 
 /** The steps for the files of a pipeline. */
-type Treatment = 'styles' | 'scripts' | 'vendor' | 'pages' | 'files';
+type Treatment = 'styles' | 'modules' | 'scripts' | 'templates' | 'vendor' | 'pages' | 'files';
 
 const treatments: Readonly<Record<Treatment, { readonly note: string; readonly steps: readonly string[] }>> = {
-  styles: { note: 'Style sheets', steps: ['compile', 'prefix', 'minify'] },
-  scripts: { note: 'Scripts', steps: ['compile', 'minify'] },
+  styles: { note: 'Style sheets that pages load, for the target browsers', steps: ['compile', 'prefix', 'minify'] },
+  modules: {
+    note: 'Modules that pages load, each with everything that it imports',
+    steps: ['compile', 'link', 'minify'],
+  },
+  scripts: { note: 'Classic scripts that pages load', steps: ['compile', 'minify'] },
   vendor: { note: 'Scripts of others', steps: ['minify'] },
-  pages: { note: 'Pages, copied', steps: [] },
-  files: { note: 'Other files, copied', steps: [] },
+  templates: { note: 'Pages, rendered: they are templates', steps: ['render'] },
+  pages: { note: 'Pages', steps: [] },
+  files: { note: 'Files that pages, sheets and scripts refer to', steps: [] },
 };
+
+/** What is known of sources besides their names. */
+export interface SourceFacts {
+  /** The modules that pages load. */
+  readonly entries: ReadonlySet<string>;
+  readonly isTemplate: (path: string) => boolean;
+  /** The step that renders templates, as it is written. */
+  readonly renderStep: string;
+}
 
 /** The maximum size of a group that is listed file by file if no glob fits. */
 const listedFiles = 6;
@@ -47,10 +62,11 @@ export function groupFiles(
   reached: Iterable<ReachedFile>,
   output: string,
   { files, list, isPartial }: FolderView,
+  { entries, isTemplate, renderStep }: SourceFacts,
 ): ProposedPipeline[] {
   const groups = new Map<string, Group>();
   for (const file of reached) {
-    const one = groupOf(file);
+    const one = groupOf(file, entries, isTemplate);
     const key = [one.treatment, one.folder, one.address].join('\0');
     const known = groups.get(key);
     if (known) known.files.push(file.source);
@@ -72,20 +88,25 @@ export function groupFiles(
         note,
         from,
         ...(isBased && { base: group.folder }),
-        steps,
+        steps: steps.map((step) => (step === 'render' ? renderStep : step)),
         to: posix.join(output, group.address),
       };
     });
 }
 
-const order: readonly Treatment[] = ['styles', 'scripts', 'vendor', 'pages', 'files'];
+const order: readonly Treatment[] = ['styles', 'modules', 'scripts', 'vendor', 'templates', 'pages', 'files'];
 
 /** The group of a file: the source folder and the URL folder that remain without the common end of both paths. */
-function groupOf({ source, address }: ReachedFile): Group {
+function groupOf(
+  { source, address }: ReachedFile,
+  entries: SourceFacts['entries'],
+  isTemplate: SourceFacts['isTemplate'],
+): Group {
   const kind = sourceKindOf(source);
   const isOthers = isVendored(source) && (kind === 'scripts' || kind === 'styles');
   const isMinified = /\.min\.\w+$/.test(source);
-  const treatment: Treatment = isMinified ? 'files' : isOthers && kind === 'scripts' ? 'vendor' : kind;
+  const own: Treatment = entries.has(source) ? 'modules' : kind === 'pages' && isTemplate(source) ? 'templates' : kind;
+  const treatment: Treatment = isMinified ? 'files' : isOthers && kind === 'scripts' ? 'vendor' : own;
   const left = (treatment === 'files' || treatment === 'vendor' ? source : compiledPath(source)).split('/');
   const right = address.split('/');
   while (left.length > 0 && right.length > 0 && left.at(-1) === right.at(-1)) {
@@ -102,7 +123,7 @@ function groupOf({ source, address }: ReachedFile): Group {
 function split(groups: readonly Group[]): Group[] {
   return groups.flatMap((group) => {
     const { treatment, files, folder, address } = group;
-    if (treatment === 'pages' || (treatment !== 'files' && folder !== '.')) return [group];
+    if (treatment === 'pages' || treatment === 'templates' || (treatment !== 'files' && folder !== '.')) return [group];
     const parts = new Map<string, string[]>();
     for (const path of files) {
       const part = topFolder(folder === '.' ? path : path.slice(folder.length + 1));
@@ -145,7 +166,8 @@ function alternatives(kinds: readonly string[]): string {
 }
 
 function nameFor({ treatment, folder, address }: Group, used: Set<string>): string {
-  const own = treatment === 'files' ? posix.basename(folder === '.' ? address : folder) : treatment;
+  const kind = treatment === 'templates' ? 'pages' : treatment === 'modules' ? 'scripts' : treatment;
+  const own = kind === 'files' ? posix.basename(folder === '.' ? address : folder) : kind;
   const plain = own.replace(/[^\p{L}\p{N}_.-]/gu, '-').replace(/^[^\p{L}\p{N}]+/u, '') || 'files';
   const taken = (name: string): boolean => used.has(name);
   let name = plain;

@@ -1,9 +1,11 @@
 import { posix } from 'node:path';
 import { importsOf } from '../compilers/imports.js';
-import { byCodeUnits } from '../files/globs.js';
+import { byCodeUnits, escapedGlob } from '../files/globs.js';
+import { pageLoads } from '../languages/html/page-loads.js';
 import { findReferences, localPath, pagesFor, type Reference } from '../languages/references/index.js';
 import { encodeText } from '../files/text.js';
 import type { FolderView } from './folder-view.js';
+import type { Templates } from './templates.js';
 import { beforeCompiling, commonFolder, isForTools, sourceKindOf } from './sources.js';
 import { compiledPath, extensionsWhere, formatOf } from '../languages/formats.js';
 
@@ -22,6 +24,12 @@ export interface SiteFiles {
   readonly needPackages: ReadonlyMap<string, string>;
   /** Unresolved URLs, with the files that contain them. */
   readonly unresolved: ReadonlyMap<string, string>;
+  /** The modules that pages load, from which others are linked. */
+  readonly entries: ReadonlySet<string>;
+  /** The modules that are linked into others. */
+  readonly linked: ReadonlySet<string>;
+  /** Pages that load several classic scripts one after the other, with their number. */
+  readonly series: ReadonlyMap<string, number>;
 }
 
 /** Files in the root of a site that are not referenced, because programs find them by name. */
@@ -37,18 +45,28 @@ const fileNames =
  *
  * @param pages paths relative to the folder
  */
-export function followPages(pages: readonly string[], view: FolderView): SiteFiles {
-  const first = new Follower(pages, view, new Set()).result();
+export function followPages(pages: readonly string[], view: FolderView, templates: Templates): SiteFiles {
+  const first = new Follower(pages, view, templates, new Set()).result();
   if (first.needPackages.size === 0) return first;
   // Files that only skipped scripts refer to are not part of the site either.
-  const { reached, unresolved } = new Follower(pages, view, new Set(first.needPackages.keys())).result();
-  return { reached, unresolved, needPackages: first.needPackages };
+  const { reached, unresolved, entries, linked, series } = new Follower(
+    pages,
+    view,
+    templates,
+    new Set(first.needPackages.keys()),
+  ).result();
+  return { reached, unresolved, entries, linked, series, needPackages: first.needPackages };
 }
 
 class Follower implements SiteFiles {
   readonly reached = new Map<string, ReachedFile>();
   readonly needPackages = new Map<string, string>();
   readonly unresolved = new Map<string, string>();
+  readonly entries = new Set<string>();
+  readonly linked = new Set<string>();
+  readonly series = new Map<string, number>();
+  /** The names that import maps of pages define: modules are not linked where there are any. */
+  readonly #mapped = new Set<string>();
   readonly #files: ReadonlySet<string>;
   readonly #byName = new Map<string, string[]>();
   readonly #open: ReachedFile[] = [];
@@ -59,6 +77,7 @@ class Follower implements SiteFiles {
   constructor(
     pages: readonly string[],
     private readonly view: FolderView,
+    private readonly templates: Templates,
     /** Finds scripts that cannot be built. */
     private readonly excluded: ReadonlySet<string>,
   ) {
@@ -68,6 +87,9 @@ class Follower implements SiteFiles {
       this.#byName.set(name, [...(this.#byName.get(name) ?? []), path]);
     }
     this.#base = commonFolder(pages);
+    for (const page of pages)
+      for (const name of findReferences('a.html', encodeText(templates.textOf(page)))?.importMap ?? [])
+        this.#mapped.add(name);
     for (const page of pages) this.#reach(page, posix.relative(this.#base, page));
     const folder = this.#base === '.' ? '' : `${this.#base}/`;
     for (const path of view.files)
@@ -91,11 +113,23 @@ class Follower implements SiteFiles {
   #follow({ source, address }: ReachedFile): void {
     const kind = sourceKindOf(source);
     if (kind === 'styles') return this.#followSheet(source, address, new Set());
-    const text = this.view.read(source);
+    const text = kind === 'pages' ? this.templates.textOf(source) : this.view.read(source);
+    if (kind === 'pages') this.#notePage(source, text);
     for (const one of this.#referencesIn(source, text)) this.#resolve(one, source, address);
     if (kind !== 'scripts') return;
     for (const [, , name] of text.matchAll(fileNames)) this.#resolveName(name!, source, address);
   }
+
+  /** Takes note of the scripts that a page loads. */
+  #notePage(page: string, text: string): void {
+    const loads = pageLoads(text);
+    this.#modules = new Set(loads.flatMap(({ kind, url }) => (kind === 'module' ? [url] : [])));
+    const classic = loads.filter(({ kind, url }) => kind === 'script' && localPath(url) !== undefined).length;
+    if (classic > 1) this.series.set(page, classic);
+  }
+
+  /** The URLs of the modules that the page loads that is being followed. */
+  #modules: ReadonlySet<string> = new Set();
 
   #referencesIn(path: string, text: string): readonly Reference[] {
     if (formatOf(path)?.kind === 'script' && compiledPath(path) !== path) {
@@ -130,7 +164,12 @@ class Follower implements SiteFiles {
 
   #resolve({ url, use }: Reference, source: string, address: string): void {
     const isBare = use === 'import' && !/^(\.{0,2}\/|[a-z][a-z0-9+.-]*:)/i.test(url);
-    if (isBare) return void this.needPackages.set(source, url);
+    if (isBare) {
+      if (!this.#isMapped(url) && !this.#isInstalled(url, source)) this.needPackages.set(source, url);
+      return;
+    }
+    // e.g. a variable of a template
+    if (url.includes('{{')) return;
     if (use === 'require' || use === 'endpoint') return;
     const path = localPath(url);
     if (path === undefined) return;
@@ -144,9 +183,35 @@ class Follower implements SiteFiles {
       const found = this.#find(place, wanted[index]!);
       if (found === undefined) continue;
       if (use === 'import') this.#importers.set(found, (this.#importers.get(found) ?? new Set()).add(source));
+      if (sourceKindOf(source) === 'pages') this.#noteEntry(found, use === 'import' || this.#modules.has(url));
+      else if (use === 'import' && (this.entries.has(source) || this.linked.has(source)))
+        return this.#link(found, address);
       return this.#reach(found, compiledPath(wanted[index]!));
     }
     this.unresolved.set(url, source);
+  }
+
+  /** A module that a page loads is an entry point, unless the page says where packages are. */
+  #noteEntry(path: string, isModule: boolean): void {
+    if (isModule && sourceKindOf(path) === 'scripts' && this.#mapped.size === 0) this.entries.add(path);
+  }
+
+  /** A module that becomes part of another: only what it refers to is published. */
+  #link(source: string, address: string): void {
+    if (this.linked.has(source) || this.excluded.has(source)) return;
+    this.linked.add(source);
+    this.#open.push({ source, address: posix.join(posix.dirname(address), posix.basename(compiledPath(source))) });
+  }
+
+  #isMapped(name: string): boolean {
+    return [...this.#mapped].some((key) => key === name || (key.endsWith('/') && name.startsWith(key)));
+  }
+
+  /** Reports whether a module can be linked with an installed package. */
+  #isInstalled(specifier: string, source: string): boolean {
+    if (!this.entries.has(source) && !this.linked.has(source)) return false;
+    const [name = ''] = /^(?:@[^/]+\/)?[^/]+/.exec(specifier) ?? [];
+    return this.view.list(`node_modules/${escapedGlob(name)}/package.json`).length > 0;
   }
 
   /** A file named by a string in a script: relative to the page, or to the script. */
@@ -156,7 +221,8 @@ class Follower implements SiteFiles {
       [posix.join(this.#base, path), path],
       [posix.join(posix.dirname(source), path), posix.join(posix.dirname(address), path)],
     ] as const)
-      if (this.#files.has(place) && !target.startsWith('../')) return this.#reach(place, target);
+      if (this.#files.has(place) && !this.linked.has(place) && !target.startsWith('../'))
+        return this.#reach(place, target);
   }
 
   /**

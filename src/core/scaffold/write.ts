@@ -17,7 +17,11 @@ export function writeProject(
   const lines = [
     '# yaml-language-server: $schema=./anvil.schema.json',
     '',
-    `browsers: ${browsers.length > 0 ? list(browsers) : 'defaults'}`,
+    `browsers: ${browsers.length > 0 ? `${list(browsers)} # from package.json` : 'defaults'}`,
+    '',
+    'profiles:',
+    '  development: { maps: file } # for `serve` and `watch`: source maps',
+    '  production: { maps: none } # for `build`; with `names: hashed`, browsers can keep files for a year',
     '',
     'pipelines:',
     ...pipelines.flatMap(({ name, note, from, base, steps, to }, index) => [
@@ -29,7 +33,7 @@ export function writeProject(
         : [`    from: ${list(from)}`]),
       ...(base === undefined ? [] : [`    base: ${scalar(base)}`]),
       ...(steps.length > 0 ? [`    steps: [${steps.map(stepOf).join(', ')}]`] : []),
-      `    to: ${scalar(to)}`,
+      ...(to === undefined ? [] : [`    to: ${scalar(to)}`]),
     ]),
     '',
     'serve:',

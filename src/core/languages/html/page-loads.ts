@@ -2,6 +2,7 @@ import { attributeOf, htmlNamespace, isElement, nodesOf, parsePage, type Element
 
 /** A file that a page loads. */
 export interface PageLoad {
+  readonly kind: 'style' | 'script' | 'module';
   /** As written. */
   readonly url: string;
   /**
@@ -30,7 +31,7 @@ function sheet(link: Element): PageLoad | undefined {
   if (url === undefined || !rel.includes('stylesheet') || rel.includes('alternate')) return undefined;
   // Other media queries may match, so that the sheet is waited for.
   const isForScreen = !/^\s*(print|speech)\s*$/i.test(attributeOf(link, 'media') ?? '');
-  return { url, isBlocking: isForScreen && attributeOf(link, 'disabled') === undefined };
+  return { kind: 'style', url, isBlocking: isForScreen && attributeOf(link, 'disabled') === undefined };
 }
 
 function script(element: Element, isInHead: boolean): PageLoad | undefined {
@@ -38,5 +39,9 @@ function script(element: Element, isInHead: boolean): PageLoad | undefined {
   if (url === undefined) return undefined;
   const has = (name: string): boolean => attributeOf(element, name) !== undefined;
   const isModule = attributeOf(element, 'type')?.trim().toLowerCase() === 'module';
-  return { url, isBlocking: isInHead && !isModule && !has('async') && !has('defer') };
+  return {
+    kind: isModule ? 'module' : 'script',
+    url,
+    isBlocking: isInHead && !isModule && !has('async') && !has('defer'),
+  };
 }
