@@ -1,9 +1,12 @@
 import { inspect } from 'node:util';
 import { createContext, runInContext } from 'node:vm';
 import { compile as compileByLibrary } from 'sass-embedded';
+import { rmSync } from 'node:fs';
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { stringify } from 'yaml';
 import { pipeline, TestProject } from './support/project.js';
+import { randomClass } from './support/random-class.js';
 
 const sassProject = (files: Record<string, string | Uint8Array>, options = ''): TestProject =>
   new TestProject({
@@ -451,6 +454,31 @@ describe('compiling scripts', () => {
     const wanted = answer(`out = ${expression}`, { ...constants, build: { version: '1.2' } });
     expect(answer(project.read('one/a.js'), {})).toEqual(wanted);
     expect(answer(project.read('two/a.js'), {})).toEqual(wanted);
+  });
+
+  it.each([
+    ['classes without fields', 'safari 13'],
+    ['no classes', 'ie 11'],
+    ['all of it', 'chrome 120'],
+  ])('keeps what constructors of random classes do for browsers that know %s, or refuses', async (_, browsers) => {
+    const classes = fc.sample(randomClass, { numRuns: 120, seed: Number(process.env['SEED'] ?? 5) });
+    const project = new TestProject({
+      'anvil.yaml': `browsers: ${browsers}\n${pipeline('from: "*.js"\nto: site\nsteps: [compile]')}`,
+      ...Object.fromEntries(classes.map((text, at) => [`${String(at)}.js`, text])),
+    });
+    const run = (text: string): unknown => {
+      const globals = createContext({ result: undefined });
+      runInContext(text, globals);
+      return (globals as { result: unknown }).result;
+    };
+    const { said } = await project.diagnose();
+    const refused = new Set(said.filter((one) => one.includes('error')).map((one) => one.replace(/:.*/, '')));
+    for (const one of refused) expect(said.find((line) => line.startsWith(`${one}:`))).toContain('[class-super]');
+    for (const name of refused) rmSync(project.path(name));
+    await project.build();
+    expect(refused.size).toBeLessThan(browsers === 'chrome 120' ? 1 : 60);
+    for (const [at, text] of classes.entries())
+      if (!refused.has(`${String(at)}.js`)) expect(run(project.read(`site/${String(at)}.js`)), text).toBe(run(text));
   });
 
   it('warns of files that it does not handle', async () => {

@@ -552,6 +552,12 @@ export const examples: Readonly<Record<Code, Example>> = {
   'picture-damaged': {
     files: { 'anvil.yaml': steps('recompress', 'moon.png'), 'moon.png': 'a picture\n' },
   },
+  'class-super': {
+    files: {
+      'anvil.yaml': `browsers: safari 13\n${steps('compile', 'a.js')}`,
+      'a.js': 'class Moon extends Map {\n  phase = 1;\n  constructor() {\n    const self = super();\n  }\n}\n',
+    },
+  },
   'apply-missing': {
     files: { 'anvil.yaml': steps('apply: tools/credits.mjs'), 'a.css': 'a { color: teal }\n' },
   },

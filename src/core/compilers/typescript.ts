@@ -11,6 +11,7 @@ import { withComposedMap, sourceName, textOf, type Asset } from '../assets/asset
 import type { StepContext } from '../assets/context.js';
 import type { Compile } from './compiler.js';
 import { localSpecifiers } from './specifiers.js';
+import { superCalls } from './super-calls.js';
 import { Tsconfigs, type CompilerSettings } from './tsconfig.js';
 
 const require = createRequire(import.meta.url);
@@ -56,10 +57,18 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   const fileName = `/${posix.basename(asset.path)}`;
   checkJsx(compiler, asset, text, settings, context);
   const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
+  const misplaced: ts.Node[] = [];
   const options: ts.TranspileOptions = {
     fileName,
     reportDiagnostics: true,
-    transformers: { before: isPlain || !importsLocally.test(text) ? [] : [localSpecifiers(compiler, origin, context)] },
+    transformers: {
+      before: [
+        ...(isPlain || !importsLocally.test(text) ? [] : [localSpecifiers(compiler, origin, context)]),
+        ...(lowersMembers(compiler, level, settings.options) && /\bextends\b/.test(text)
+          ? [superCalls(compiler, typeof level === 'number' && level < 2015, (call) => misplaced.push(call))]
+          : []),
+      ],
+    },
     compilerOptions: {
       ...settings.options,
       target: targetOf(compiler, level),
@@ -85,6 +94,13 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
     fail();
     throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, asset, text, context)));
   }
+  if (misplaced.length > 0)
+    throw new DiagnosticError(
+      ...misplaced.map((call) => {
+        const start = text.indexOf('super', compiler.getOriginalNode(call).pos);
+        return diagnostic('class-super', {}, context.place(asset, text, start, start + 'super'.length));
+      }),
+    );
   const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
   if (map) map.sourcesContent = [text];
   return withComposedMap(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
@@ -172,6 +188,11 @@ function isConfused(tree: ts.SourceFile, at: number, first: ts.Diagnostic): bool
   const start = here.getStart(tree);
   const lineOf = (offset: number): number => tree.getLineAndCharacterOfPosition(offset).line;
   return lineOf(start) === lineOf(before.end) || (first.start ?? 0) <= start;
+}
+
+/** Reports whether the members of classes are initialized in constructors: for older syntax, or if settings ask for it. */
+function lowersMembers(compiler: typeof ts, level: SyntaxLevel, options: ts.CompilerOptions): boolean {
+  return targetOf(compiler, level) < compiler.ScriptTarget.ES2022 || options.useDefineForClassFields === false;
 }
 
 function targetOf(compiler: typeof ts, level: SyntaxLevel): ts.ScriptTarget {

@@ -640,6 +640,11 @@ export const catalogue = {
     (p) => `This is no valid ${p.format} file: ${p.reason}. It stays as it is.`,
     () => 'Open it in a program for pictures, and save it again.',
   ),
+  'class-super': error(
+    () => 'This call of `super` cannot be compiled to older syntax, because it is part of something else.',
+    () =>
+      'Write `super(…);` as a statement of its own in the constructor, or choose browsers that know classes with fields.',
+  ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,
     () => 'Write the path of the module relative to the project, such as `tools/credits.mjs`.',

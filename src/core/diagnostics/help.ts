@@ -181,6 +181,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'licence-missing': 'A page of licences has nothing to say of a package that outputs contain.',
   'picture-damaged':
     'A picture cannot be made smaller, because it is damaged or has another format than its name says.',
+  'class-super':
+    'For browsers without class fields, these are initialized in the constructor, after the statement that calls `super`. If the call is part of another statement, they would come into being before it. For browsers without classes, it cannot be in an arrow function either.',
   'apply-missing': 'A step `apply` names a module that does not exist, or its module imports one.',
   'apply-export': 'A step `apply` calls the default export of its module.',
   'apply-options': 'A module of a step `apply` can export a JSON Schema as `schema`, with which `options` are checked.',

@@ -4,6 +4,8 @@ export interface FolderView {
   readonly files: readonly string[];
   /** The text of a file; empty if it is unreadable. */
   readonly read: (path: string) => string;
+  /** Files that were built, and that version control does not ignore: pages may refer to them. */
+  readonly built?: ReadonlySet<string>;
   /** The texts of pages that are rendered, by the paths of their templates. */
   readonly rendered?: ReadonlyMap<string, string>;
   /** The files that a glob matches, in order. */

@@ -46,7 +46,8 @@ export function proposeProject(view: FolderView): Proposal | undefined {
   const all = view.files.filter((path) => !neverPublished.test(path) && !isForTools(path));
   const output = outputFolder(view);
   const files = all.filter((path) => !isBuilt(path, view, output));
-  const own: FolderView = { ...view, files };
+  const built = all.filter((path) => !files.includes(path) && !view.isIgnored(topFolder(path)));
+  const own: FolderView = { ...view, files, built: new Set(built) };
   const templates = new Templates(own);
   const pages = pagesIn(files).filter((path) => !templates.isUsed(path));
   const site = pages.length > 0 ? followPages(pages, own, templates) : withoutPages(own, commandsOf(view));
@@ -55,6 +56,7 @@ export function proposeProject(view: FolderView): Proposal | undefined {
   const facts = {
     entries: site.entries,
     isTemplate: (path: string) => templates.isTemplate(path),
+    isBuilt: (path: string) => own.built!.has(path),
     renderStep: renderStep(templates),
   };
   const published = groupFiles(reached, output, others, facts);

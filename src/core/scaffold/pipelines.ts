@@ -38,6 +38,8 @@ export interface SourceFacts {
   /** The modules that pages load. */
   readonly entries: ReadonlySet<string>;
   readonly isTemplate: (path: string) => boolean;
+  /** Reports whether a file was built already. */
+  readonly isBuilt: (path: string) => boolean;
   /** The step that renders templates, as it is written. */
   readonly renderStep: string;
 }
@@ -62,11 +64,11 @@ export function groupFiles(
   reached: Iterable<ReachedFile>,
   output: string,
   { files, list, isPartial }: FolderView,
-  { entries, isTemplate, renderStep }: SourceFacts,
+  facts: SourceFacts,
 ): ProposedPipeline[] {
   const groups = new Map<string, Group>();
   for (const file of reached) {
-    const one = groupOf(file, entries, isTemplate);
+    const one = groupOf(file, facts);
     const key = [one.treatment, one.folder, one.address].join('\0');
     const known = groups.get(key);
     if (known) known.files.push(file.source);
@@ -88,7 +90,7 @@ export function groupFiles(
         note,
         from,
         ...(isBased && { base: group.folder }),
-        steps: steps.map((step) => (step === 'render' ? renderStep : step)),
+        steps: steps.map((step) => (step === 'render' ? facts.renderStep : step)),
         to: posix.join(output, group.address),
       };
     });
@@ -97,16 +99,13 @@ export function groupFiles(
 const order: readonly Treatment[] = ['styles', 'modules', 'scripts', 'vendor', 'templates', 'pages', 'files'];
 
 /** The group of a file: the source folder and the URL folder that remain without the common end of both paths. */
-function groupOf(
-  { source, address }: ReachedFile,
-  entries: SourceFacts['entries'],
-  isTemplate: SourceFacts['isTemplate'],
-): Group {
+function groupOf({ source, address }: ReachedFile, { entries, isTemplate, isBuilt }: SourceFacts): Group {
   const kind = sourceKindOf(source);
   const isOthers = isVendored(source) && (kind === 'scripts' || kind === 'styles');
   const isMinified = /\.min\.\w+$/.test(source);
   const own: Treatment = entries.has(source) ? 'modules' : kind === 'pages' && isTemplate(source) ? 'templates' : kind;
-  const treatment: Treatment = isMinified ? 'files' : isOthers && kind === 'scripts' ? 'vendor' : own;
+  const treatment: Treatment =
+    isMinified || isBuilt(source) ? 'files' : isOthers && kind === 'scripts' ? 'vendor' : own;
   const left = (treatment === 'files' || treatment === 'vendor' ? source : compiledPath(source)).split('/');
   const right = address.split('/');
   while (left.length > 0 && right.length > 0 && left.at(-1) === right.at(-1)) {

@@ -86,7 +86,7 @@ class Follower implements SiteFiles {
       const name = posix.basename(path);
       this.#byName.set(name, [...(this.#byName.get(name) ?? []), path]);
     }
-    this.#base = commonFolder(pages);
+    this.#base = this.#siteFolder(pages);
     for (const page of pages)
       for (const name of findReferences('a.html', encodeText(templates.textOf(page)))?.importMap ?? [])
         this.#mapped.add(name);
@@ -101,6 +101,21 @@ class Follower implements SiteFiles {
     for (let file = this.#open.pop(); file; file = this.#open.pop()) this.#follow(file);
     this.#addImporters();
     return this;
+  }
+
+  /** The folder that contains all pages, and what they refer to above themselves. */
+  #siteFolder(pages: readonly string[]): string {
+    const above = pages.flatMap((page) => {
+      const text = this.templates.textOf(page);
+      const references = findReferences('a.html', encodeText(text))?.references ?? [];
+      const paths = references.flatMap(({ url }) => (url.startsWith('../') ? (localPath(url) ?? []) : []));
+      return paths.map((path) => posix.join(posix.dirname(page), path)).filter((path) => this.#isFile(path));
+    });
+    return commonFolder([...pages, ...above]);
+  }
+
+  #isFile(path: string): boolean {
+    return this.#files.has(path) || this.view.built?.has(path) === true;
   }
 
   #reach(source: string, address: string): void {
@@ -232,6 +247,7 @@ class Follower implements SiteFiles {
   #find(place: string, address: string): string | undefined {
     const near = beforeCompiling(place).find((one) => this.#files.has(one) && !isForTools(one));
     if (near !== undefined) return near;
+    if (this.view.built?.has(place) === true) return place;
     const names = beforeCompiling(posix.basename(address));
     const elsewhere = names.flatMap((name) => this.#byName.get(name) ?? []).filter((one) => !isForTools(one));
     const ranked = elsewhere.map((path) => ({ path, shared: sharedEnd(compiledPath(path), address) }));
