@@ -1,7 +1,7 @@
 import { execFileSync, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
-import { existsSync, mkdirSync, readdirSync, readFileSync, symlinkSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { fileBlocks, TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
@@ -119,6 +119,41 @@ describe('the documentation', () => {
     project.write('tools/stars.mjs', 'export const brightest = (stars) => stars[0];\n');
     const { code, stderr } = await project.run(['build']);
     expect([code, stderr]).toEqual([1, expect.stringContaining('`node --test tools/stars.test.mjs` ended with 1.')]);
+  });
+
+  it('has a working day that is served and explained as described', async () => {
+    const project = TestProject.documented('working-day.md');
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect((await project.run(['list'])).stdout).toContain('styles: The sheet of all pages');
+    expect((await project.run(['why', 'styles/_theme.scss'])).stdout).toContain('site/css/site.css');
+    const serve = await Serve.open(project, ['--sizes']);
+    expect(await serve.page('/')).toContain('<title>Fernlight Observatory</title>');
+    expect(await serve.end()).toBe(130);
+  });
+
+  it('has an existing site for which init proposes what is shown', async () => {
+    const project = TestProject.documented('existing-site.md');
+    const expected = project.read('expected.yaml');
+    rmSync(project.path('expected.yaml'));
+    expect(await project.run(['init'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.read('anvil.yaml')).toBe(expected);
+    expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    expect(project.read('site/assets/app.js')).toContain('waxing');
+  });
+
+  it('has a project file that does what a shell script did', async () => {
+    const project = TestProject.documented('shell-scripts.md');
+    expect(await project.run(['build'], { env: { SITE_VERSION: '2026' } })).toMatchObject({ code: 0 });
+    expect(project.read('site/css/site.css')).toBe('body{color:#0d1524}');
+    expect(project.read('site/index.html')).toContain('Observatory, 2026');
+    expect(project.files('site')).toHaveLength(4);
+    expect((await project.run(['build'], { env: { SITE_VERSION: '2026' } })).stdout).toContain('0 jobs run');
+  });
+
+  it('has an index that leads to every page', () => {
+    const index = read('docs/README.md');
+    for (const page of readdirSync(`${clone}docs`).filter((name) => name.endsWith('.md') && name !== 'README.md'))
+      expect(index, page).toContain(`(${page})`);
   });
 
   it('has checks that find what is described', async () => {

@@ -109,6 +109,9 @@ say(
 );
 run(['build', '--profile', 'kiosk']);
 
+say('14. What weighs what', 'A page on the outputs of that release, what they are made of, and where the time went.');
+run(['report']);
+
 say(
   'Next steps',
   `Serve the copy in ${project}, and change a file there:\n\n  cd ${project} && node ${program} serve --open\n\nThe README explains how to set up a project.`,
