@@ -9,6 +9,7 @@ import { lasting } from './rows/lasting.js';
 import { meaning } from './rows/meaning.js';
 import { minifying } from './rows/minify.js';
 import { showing } from './rows/page.js';
+import { pictures } from './rows/pictures.js';
 import { rebuilding, scaling } from './rows/rebuild.js';
 import { releases } from './rows/release.js';
 import { stepsOfProjects } from './rows/steps.js';
@@ -39,6 +40,7 @@ const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   scaling,
   release: releases,
   steps: stepsOfProjects,
+  pictures,
   lasting: () => lasting(chance),
   meaning: () => meaning(corpus(), chance),
 };

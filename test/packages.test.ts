@@ -1,5 +1,6 @@
-import { mkdirSync, renameSync } from 'node:fs';
+import { mkdirSync, renameSync, rmSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
+import { openBrowser, serveFolder } from './support/browser.js';
 import { TestProject } from './support/project.js';
 import { Watch } from './support/watch.js';
 
@@ -77,5 +78,54 @@ describe('files of packages', () => {
     renameSync(project.path('node_modules/.fernlight-type-new'), project.path('node_modules/fernlight-type'));
     await watch.until(() => project.exists('site/b.css') && !project.exists('site/a.css'));
     await watch.end();
+  });
+
+  it('are found by scripts that are not linked, by import maps in pages', async () => {
+    const project = TestProject.documented('packages.md');
+    for (const path of project.files('node_modules')) project.write(`plain/${path}`, project.bytes(path));
+    const module = (name: string, text: string, version = '1.0.0'): Record<string, string> => ({
+      [`plain/node_modules/${name}/package.json`]: JSON.stringify({
+        name: name.replace(/.*node_modules\//, ''),
+        version,
+        type: 'module',
+        main: 'i.js',
+      }),
+      [`plain/node_modules/${name}/i.js`]: text,
+    });
+    const files = {
+      ...module(
+        'tide',
+        "import { mark } from './parts/mark.js';\nimport { age } from 'age';\nexport const tide = mark + age;\n",
+      ),
+      'plain/node_modules/tide/parts/mark.js': 'export const mark = "tide ";\n',
+      ...module('tide/node_modules/age', 'export const age = 2;\n'),
+      ...module('age', 'export const age = 1;\n'),
+      'plain/scripts/more.js':
+        "import { tide } from 'tide';\nimport { age } from 'age';\nwindow.told = tide + ' ' + age;\n",
+    };
+    for (const [path, text] of Object.entries(files)) project.write(path, text);
+    project.write(
+      'plain/index.html',
+      `${project.read('plain/index.html')}<script type="module" src="more.js"></script>\n`,
+    );
+    for (const names of ['plain', 'hashed']) {
+      project.write(
+        'plain/anvil.yaml',
+        project
+          .read('plain/anvil.yaml')
+          .replace(/^pipelines/, `profiles: { production: { names: ${names} } }\npipelines`),
+      );
+      expect(await project.run(['build'], { folder: 'plain' })).toMatchObject({ code: 0, stderr: '' });
+      const browser = await openBrowser();
+      const { url, close } = await serveFolder(project.path('plain/site'));
+      const page = await browser.newPage();
+      await page.goto(`${url}index.html`);
+      await page.waitForFunction('window.told');
+      expect([await page.title(), await page.evaluate('window.told')]).toEqual(['waxing', 'tide 2 1']);
+      await browser.close();
+      close();
+      rmSync(project.path('plain/site'), { recursive: true });
+    }
+    expect(project.files('plain/site')).toEqual([]);
   });
 });

@@ -48,6 +48,13 @@ const applied = (module: string, step = 'apply: tools/credits.mjs'): Example => 
   files: { 'anvil.yaml': steps(step), 'a.css': 'a { color: teal }\n', 'tools/credits.mjs': module },
 });
 
+const mapped = (script: string, before = ''): Example => ({
+  files: {
+    'anvil.yaml': steps('importmap', 'index.html'),
+    'index.html': `<!doctype html>\n<title>F</title>\n${before}<script type="module">${script}</script>\n`,
+  },
+});
+
 const rendered = (
   page: string,
   files: Readonly<Record<string, string>> = {},
@@ -556,6 +563,21 @@ export const examples: Readonly<Record<Code, Example>> = {
     files: {
       'anvil.yaml': `browsers: safari 13\n${steps('compile', 'a.js')}`,
       'a.js': 'class Moon extends Map {\n  phase = 1;\n  constructor() {\n    const self = super();\n  }\n}\n',
+    },
+  },
+  'importmap-missing': mapped('import "fernlight-moon";'),
+  'importmap-commonjs': {
+    files: {
+      ...mapped('import "fernlight-moon";').files,
+      'node_modules/fernlight-moon/package.json': '{ "name": "fernlight-moon", "main": "moon.js" }\n',
+      'node_modules/fernlight-moon/moon.js': 'exports.rise = 6;\n',
+    },
+  },
+  'importmap-there': {
+    files: {
+      ...mapped('import "fernlight-moon";', '<script type="importmap">{}</script>\n').files,
+      'node_modules/fernlight-moon/package.json': '{ "name": "fernlight-moon", "type": "module", "main": "moon.js" }\n',
+      'node_modules/fernlight-moon/moon.js': 'export const rise = 6;\n',
     },
   },
   'apply-missing': {

@@ -12,6 +12,7 @@ import {
 import { dirname, join } from 'node:path';
 import { projectFileName } from './config/find.js';
 import type { Diagnostic } from './diagnostics/index.js';
+import { Boundary } from './files/boundary.js';
 import { isLink } from './files/regular-file.js';
 import { makeIgnoredFolder } from './files/write-file.js';
 import { Project } from './open.js';
@@ -40,7 +41,9 @@ export async function tryProject(
   try {
     makeIgnoredFolder(cache);
     mkdirSync(folder);
-    for (const file of files) placeFile(join(root, file), join(folder, file));
+    // What lies outside of the project is not read, also through links.
+    const boundary = new Boundary(root);
+    for (const file of files) if (boundary.allowsReading(file)) placeFile(join(root, file), join(folder, file));
     if (existsSync(join(root, 'node_modules')))
       symlinkSync(join('..', '..', 'node_modules'), join(folder, 'node_modules'));
     writeFileSync(join(folder, projectFileName), yaml);

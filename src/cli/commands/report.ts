@@ -8,7 +8,7 @@ import { fail } from '../../core/diagnostics/index.js';
 import type { SiteReport } from '../../core/explain/report/site-report.js';
 import { isLink } from '../../core/files/regular-file.js';
 import { reasonOf } from '../../core/files/reason.js';
-import { replaceFile } from '../../core/files/write-file.js';
+import { makeIgnoredFolder, replaceFile } from '../../core/files/write-file.js';
 import { recordFolder } from '../../core/outputs/record.js';
 import { ExitCode } from '../exit-code.js';
 import { openInBrowser } from '../open-in-browser.js';
@@ -95,9 +95,13 @@ function writePage(file: string, page: string, mark: string, isNamed: boolean): 
     if (isNamed && existsSync(file) && !readFileSync(file, 'utf8').includes(mark))
       fail('output-unwritable', { output: file, reason: 'it exists and is no report' });
     if (!isNamed && isLink(dirname(file))) fail('output-unwritable', { output: file, reason: 'its folder is a link' });
-    mkdirSync(dirname(file), { recursive: true });
-    if (isNamed) writeFileSync(file, page);
-    else replaceFile(file, page);
+    if (isNamed) {
+      mkdirSync(dirname(file), { recursive: true });
+      writeFileSync(file, page);
+    } else {
+      makeIgnoredFolder(dirname(file));
+      replaceFile(file, page);
+    }
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === undefined) throw error;
     fail('output-unwritable', { output: file, reason: reasonOf(error) });

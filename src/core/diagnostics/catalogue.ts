@@ -645,6 +645,22 @@ export const catalogue = {
     () =>
       'Write `super(…);` as a statement of its own in the constructor, or choose browsers that know classes with fields.',
   ),
+  'importmap-missing': error<{ name: string }>(
+    (p) => `\`${p.name}\` leads to no file of an installed package.`,
+    (p) =>
+      `Run \`npm install ${p.name
+        .split('/')
+        .slice(0, p.name.startsWith('@') ? 2 : 1)
+        .join('/')}\`, or correct the name.`,
+  ),
+  'importmap-commonjs': error<{ name: string }>(
+    (p) => `The package \`${p.name}\` is CommonJS, which browsers cannot load.`,
+    () => 'Use `link`, which converts it, or a package with ES modules.',
+  ),
+  'importmap-there': warning(
+    () => 'This page has an import map already; it is not changed.',
+    () => 'Remove it, so that the step can write one, or leave the page out with `match`.',
+  ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,
     () => 'Write the path of the module relative to the project, such as `tools/credits.mjs`.',

@@ -183,6 +183,9 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'A picture cannot be made smaller, because it is damaged or has another format than its name says.',
   'class-super':
     'For browsers without class fields, these are initialized in the constructor, after the statement that calls `super`. If the call is part of another statement, they would come into being before it. For browsers without classes, it cannot be in an arrow function either.',
+  'importmap-missing': 'A script or a package imports a package by name that is not installed.',
+  'importmap-commonjs': 'A package that an import map leads to has no ES modules.',
+  'importmap-there': 'The step `importmap` writes one import map into each page. Browsers may only know one.',
   'apply-missing': 'A step `apply` names a module that does not exist, or its module imports one.',
   'apply-export': 'A step `apply` calls the default export of its module.',
   'apply-options': 'A module of a step `apply` can export a JSON Schema as `schema`, with which `options` are checked.',

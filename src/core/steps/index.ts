@@ -4,6 +4,7 @@ import { apply } from './apply.js';
 import { check } from './check.js';
 import { compile } from './compile.js';
 import { cut } from './cut.js';
+import { importmap } from './importmap.js';
 import { join } from './join.js';
 import { licences } from './licences.js';
 import { link } from './link.js';
@@ -16,7 +17,7 @@ import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [cut, render, compile, link, join, prefix, minify, recompress, licences, check, run, apply].map((step) => [
+  [cut, render, compile, link, join, prefix, minify, recompress, importmap, licences, check, run, apply].map((step) => [
     step.name,
     step as Step,
   ]),
