@@ -43,7 +43,7 @@ describe('an incremental build', () => {
   it('runs nothing if nothing changed, and loads only what it needs', async () => {
     const project = TestProject.demo();
     await project.build();
-    expect(await jobsOf(project)).toEqual({ run: 0, reused: 41 });
+    expect(await jobsOf(project)).toEqual({ run: 0, reused: 44 });
     const loaded = mkdtempSync(join(tmpdir(), 'anvil-loaded-'));
     const first = await project.build();
     await project.run(['build'], { env: { NODE_V8_COVERAGE: loaded } });

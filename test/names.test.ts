@@ -126,7 +126,7 @@ describe('names by content', () => {
     await project.build();
     const before = new Set(project.files('site'));
     const pages = contentsOf(project);
-    project.write('pictures/refractor.png', Buffer.concat([project.bytes('pictures/refractor.png'), Buffer.from('x')]));
+    project.write('pictures/refractor.png', project.bytes('pictures/dome.png'));
     await project.build();
     const added = project.files('site').filter((path) => !before.has(path));
     const removed = [...before].filter((path) => !project.exists(path));
@@ -251,10 +251,10 @@ pipelines:
   it('are forecast as far as they are known, and explained by both names', async () => {
     const project = TestProject.demo();
     await project.build();
-    project.write('pictures/dome.png', Buffer.concat([project.bytes('pictures/dome.png'), Buffer.from('x')]));
+    project.write('pictures/dome.png', project.bytes('pictures/refractor.png'));
     const { stdout } = await project.run(['build', '--dry-run']);
     expect(stdout).toMatch(/^pages .*\n +may write +site\/index\.html$/m);
-    expect(stdout).toMatch(/^pictures .*\n +write +site\/pictures\/dome\.png$/m);
+    expect(stdout).toMatch(/^pictures .*\n.*\n +may write +site\/pictures\/dome\.png$/m);
     expect(stdout).not.toContain('remove');
     await project.build();
     const [published] = project.files('site/pictures').filter((path) => path.includes('dome'));

@@ -1,6 +1,6 @@
 // The guided tour of the demo: builds a temporary copy, breaks a file, fixes it, and shows the next steps.
 import { spawnSync } from 'node:child_process';
-import { appendFileSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
+import { appendFileSync, copyFileSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pico from 'picocolors';
@@ -63,7 +63,7 @@ say(
   '6. A new picture',
   'pictures/refractor.png changes, and with its content its name. So do the references to it; all other files keep their names.',
 );
-appendFileSync(join(project, 'pictures/refractor.png'), 'x');
+copyFileSync(join(project, 'pictures/dome.png'), join(project, 'pictures/refractor.png'));
 run(['build', '--dry-run']);
 run(['build']);
 run(['why', 'site/pictures/refractor.png']);
