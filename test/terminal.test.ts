@@ -184,7 +184,7 @@ describe('a session on a terminal', () => {
     expect(await terminal.ended).toBe(0);
   });
 
-  it('rings the bell when builds begin to fail, and when they work again, where there are no notifications', async () => {
+  it('rings the bell when builds begin to fail, and when they work again, on request', async () => {
     const project = sheets();
     const terminal = new Terminal(project, 'watch --notify');
     expect(await terminal.sees('q to quit.')).not.toContain('\u0007');

@@ -18,7 +18,7 @@ export interface SessionCommandOptions {
 export function addSessionOptions(command: Command): void {
   command
     .option('--sizes', 'show the sizes of the outputs that a change affects, and what they were before')
-    .option('--notify', 'show errors, and that they are fixed, as notifications of the desktop, or ring the bell');
+    .option('--notify', 'announce errors, and that they are fixed, by the bell and by notifications of the desktop');
 }
 
 /** A listener that also shows notifications, where they are wanted. */
