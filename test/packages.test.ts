@@ -89,14 +89,12 @@ describe('files of packages', () => {
         version,
         type: 'module',
         main: 'i.js',
+        imports: { '#mark': './parts/mark.js' },
       }),
       [`plain/node_modules/${name}/i.js`]: text,
     });
     const files = {
-      ...module(
-        'tide',
-        "import { mark } from './parts/mark.js';\nimport { age } from 'age';\nexport const tide = mark + age;\n",
-      ),
+      ...module('tide', "import { mark } from '#mark';\nimport { age } from 'age';\nexport const tide = mark + age;\n"),
       'plain/node_modules/tide/parts/mark.js': 'export const mark = "tide ";\n',
       ...module('tide/node_modules/age', 'export const age = 2;\n'),
       ...module('age', 'export const age = 1;\n'),

@@ -4,7 +4,7 @@ import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 import { formatOf } from '../languages/formats.js';
 import { globTest } from '../files/globs.js';
 import { formatSize } from '../files/size-text.js';
-import type { PlannedLimit } from '../plan/limits.js';
+import { limitGlob, type PlannedLimit } from '../plan/limits.js';
 
 const compress = promisify(gzip);
 
@@ -27,15 +27,10 @@ export interface MeasuredLimit extends PlannedLimit {
   readonly gzipBytes: number;
 }
 
-/** A test for the outputs that a limit counts: by extension, or by a glob. */
-export function limitTest(of: string): (path: string) => boolean {
-  return globTest(/^\w+$/.test(of) ? `**/*.${of}` : of);
-}
-
 /** Adds up the sizes of the outputs that each limit counts, the largest first. */
 export function measureLimits(limits: readonly PlannedLimit[], outputs: readonly LimitedOutput[]): MeasuredLimit[] {
   return limits.map((limit) => {
-    const test = limitTest(limit.of);
+    const test = globTest(limitGlob(limit.of));
     const counted = outputs.filter(({ path }) => test(path)).sort((a, b) => b.gzipBytes - a.gzipBytes);
     return { ...limit, outputs: counted, gzipBytes: counted.reduce((sum, one) => sum + one.gzipBytes, 0) };
   });

@@ -39,3 +39,23 @@ export function foldersAbove(folder: string): readonly string[] {
   known.set(folder, all);
   return all;
 }
+
+/** An installed package that a file belongs to. */
+export interface PackagePath {
+  readonly name: string;
+  /** Its folder. */
+  readonly folder: string;
+  /** The path of the file in that folder. */
+  readonly inside: string;
+}
+
+const installed = /^((?:.*\/)?node_modules\/((?:@[^/]+\/)?[^/]+))\/(.+)$/;
+
+/**
+ * The innermost installed package that a file belongs to; undefined for other files.
+ * @example packageOf('node_modules/a/node_modules/@b/c/d.js')?.name // '@b/c'
+ */
+export function packageOf(path: string): PackagePath | undefined {
+  const [, folder, name, inside] = installed.exec(path) ?? [];
+  return folder === undefined ? undefined : { folder, name: name!, inside: inside! };
+}

@@ -23,10 +23,12 @@ export function plannedLimits({ limits, lineage }: Profile, { document }: Projec
   });
 }
 
+/** The glob of the outputs that a limit counts: those with an extension, or its own. */
+export const limitGlob = (of: string): string => (/^\w+$/.test(of) ? `**/*.${of}` : of);
+
 /** Limits that count no output. */
 export function emptyLimits(limits: readonly PlannedLimit[], claims: ClaimIndex): Diagnostic[] {
   return limits.flatMap(({ of, place }) => {
-    const glob = /^\w+$/.test(of) ? `**/*.${of}` : of;
-    return claims.writersMatching(glob).size > 0 ? [] : [diagnostic('limit-empty', { of }, place)];
+    return claims.writersMatching(limitGlob(of)).size > 0 ? [] : [diagnostic('limit-empty', { of }, place)];
   });
 }

@@ -1,12 +1,10 @@
 import type { Asset } from '../../assets/asset.js';
 import { byCodeUnits } from '../../files/globs.js';
+import { packageOf } from '../../files/package-folder.js';
 import { decodeText } from '../../files/text.js';
 import { kindOf } from '../../languages/formats.js';
 import { flatMap, type SourceMap } from '../../languages/source-maps/index.js';
 import type { OutputPart } from './site-report.js';
-
-/** The innermost package that a file belongs to. */
-const packageName = /^(?:.*\/)?node_modules\/((?:@[^/]+\/)?[^/]+)\//;
 
 /**
  * Divides the bytes of an output among its sources: by its source map, by the modules that are linked into it, or, where
@@ -20,7 +18,7 @@ export function partsOf(asset: Asset, bytes: number): readonly OutputPart[] {
   const shares = sharesOf(asset);
   const all = [...shares.values()].reduce((sum, one) => sum + one, 0);
   const parts = [...shares].map(([source, share]) => {
-    const name = packageName.exec(source)?.[1];
+    const name = packageOf(source)?.name;
     return { source, ...(name !== undefined && { package: name }), bytes: Math.round((bytes * share) / (all || 1)) };
   });
   return parts.sort((a, b) => b.bytes - a.bytes || byCodeUnits(a.source, b.source));

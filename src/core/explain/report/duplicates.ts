@@ -1,8 +1,6 @@
 import { byCodeUnits } from '../../files/globs.js';
+import { packageOf } from '../../files/package-folder.js';
 import type { Duplicate, ReportedOutput } from './site-report.js';
-
-/** The folder of the innermost package that a file belongs to. */
-const packageFolder = /^(?:.*\/)?node_modules\/(?:@[^/]+\/)?[^/]+(?=\/)/;
 
 /** Finds packages with several copies, sources in several scripts, and outputs with the same content; the largest first. */
 export function findDuplicates(
@@ -15,9 +13,10 @@ export function findDuplicates(
 
 function packages(outputs: readonly ReportedOutput[]): Duplicate[] {
   const copies = new Map<string, Map<string, number>>();
-  for (const { source, package: name, bytes } of outputs.flatMap(({ parts }) => parts)) {
-    const folder = packageFolder.exec(source)?.[0];
-    if (name === undefined || folder === undefined) continue;
+  for (const { source, bytes } of outputs.flatMap(({ parts }) => parts)) {
+    const found = packageOf(source);
+    if (!found) continue;
+    const { name, folder } = found;
     const folders = copies.get(name) ?? new Map<string, number>();
     copies.set(name, folders.set(folder, (folders.get(folder) ?? 0) + bytes));
   }

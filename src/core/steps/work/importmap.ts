@@ -3,6 +3,7 @@ import { textOf, withMap, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, type Place } from '../../diagnostics/index.js';
 import { byCodeUnits } from '../../files/globs.js';
+import { packageOf } from '../../files/package-folder.js';
 import { decodeText } from '../../files/text.js';
 import { extensionOf, isPage } from '../../languages/formats.js';
 import { insertionPoint } from '../../languages/html/import-map-place.js';
@@ -29,9 +30,6 @@ interface NamedImport {
 
 /** Specifiers that import maps are for: names, also of files in packages, and of no scheme. */
 const isName = (specifier: string): boolean => !/^(\.{0,2}\/|[a-z][a-z\d+.-]*:|#)/i.test(specifier);
-
-/** The package that a file belongs to, and its path in it. */
-const inPackage = /^(?:.*\/)?node_modules\/((?:@[^/]+\/)?[^/]+)\/(.+)$/;
 
 /** Writes import maps into pages, and adds the files that they lead to. */
 export function mapImports(
@@ -120,22 +118,18 @@ class Packages {
   /** Adds the file that a name leads to, and those that it imports; returns the path of its output. */
   #resolve({ name, from, place }: NamedImport): string | undefined {
     const source = this.context.resolve(name, from);
-    const match = typeof source === 'string' ? inPackage.exec(source) : null;
-    if (typeof source !== 'string' || !match) {
-      this.context.report(diagnostic('importmap-missing', { name }, place));
-      return undefined;
-    }
-    return this.#add(source, place);
+    if (typeof source === 'string' && packageOf(source)) return this.#add(source, place);
+    this.context.report(diagnostic('importmap-missing', { name }, place));
+    return undefined;
   }
 
   #add(source: string, place: Place): string {
     const known = this.#files.get(source);
     if (known) return known.path;
-    const [, name = '', inside = ''] = inPackage.exec(source) ?? [];
-    // A copy inside of another package has a folder of its own.
-    const above = source.slice(0, source.length - name.length - inside.length - 'node_modules/'.length - 1);
-    const copy = above.includes('node_modules/') ? `${above.replaceAll(/(^|\/)node_modules\//g, '$1')}` : '';
-    const path = posix.join(this.folder, copy, name, inside);
+    const { name = '', folder = '', inside = source } = packageOf(source) ?? {};
+    // A copy inside of another package lies in the folder of that.
+    const root = posix.join(this.folder, folder.replace(/^.*?node_modules\//, '').replaceAll('/node_modules/', '/'));
+    const path = posix.join(root, inside);
     this.#files.set(source, { source, path });
     const bytes = this.context.read(source);
     if (!bytes || !/^[cm]?js$/.test(extensionOf(source))) return path;
@@ -146,8 +140,7 @@ class Packages {
     for (const { use, url, start, end } of found?.references ?? []) {
       if (use !== 'import') continue;
       const at: Place = { file: source, text, offsets: [start, end] };
-      if (isName(url))
-        this.#open.push({ name: url, from: source, place: at, scope: posix.join(this.folder, copy, name) });
+      if (isName(url) || url.startsWith('#')) this.#open.push({ name: url, from: source, place: at, scope: root });
       else {
         const target = this.context.resolve(url, source);
         if (typeof target === 'string') this.#add(target, place);
@@ -162,7 +155,9 @@ class Packages {
       const target = this.#resolve(one);
       if (target === undefined) continue;
       const before = this.#imports.get(one.name);
-      if (before === undefined) this.#imports.set(one.name, target);
+      // Names that begin with `#` are those of the package alone.
+      const isShared = !one.name.startsWith('#');
+      if (before === undefined && isShared) this.#imports.set(one.name, target);
       else if (before !== target)
         this.#scopes.set(one.scope, (this.#scopes.get(one.scope) ?? new Map()).set(one.name, target));
     }

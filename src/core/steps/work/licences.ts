@@ -4,6 +4,7 @@ import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic } from '../../diagnostics/index.js';
 import { byCodeUnits } from '../../files/globs.js';
+import { packageOf } from '../../files/package-folder.js';
 import { decodeText, encodeText } from '../../files/text.js';
 import { extensionOf } from '../../languages/formats.js';
 
@@ -17,19 +18,17 @@ interface Licence {
   readonly texts: readonly string[];
 }
 
-/** The innermost package that a file belongs to. */
-const packageOf = /^(?:.*\/)?node_modules\/(?:@[^/]+\/)?[^/]+(?=\/)/;
-
 /** Names of licence files. */
 const licenceFile = /^(un)?licen[cs]es?\b|^copying\b|^notice\b/i;
 
 /** Makes a page of the licences of the packages that assets come from. */
 export function licencePage(assets: readonly Asset[], page: string, context: StepContext): Asset {
   const sources = assets.flatMap(({ linked, origins }) => linked?.map(({ source }) => source) ?? origins);
-  const folders = [...new Set(sources.flatMap((path) => packageOf.exec(path)?.[0] ?? []))].sort(byCodeUnits);
+  const packages = new Map(sources.flatMap((path) => packageOf(path) ?? []).map((one) => [one.folder, one.name]));
+  const folders = [...packages.keys()].sort(byCodeUnits);
   const all = new Map<string, Licence>();
   for (const folder of folders) {
-    const found = licenceOf(folder, context);
+    const found = licenceOf(folder, packages.get(folder)!, context);
     // Several copies of one version have one licence.
     if (found) all.set(`${found.name} ${found.version}`, found);
   }
@@ -40,20 +39,29 @@ export function licencePage(assets: readonly Asset[], page: string, context: Ste
 
 const manifestIn = (folder: string): string => posix.join(folder, 'package.json');
 
-function licenceOf(folder: string, context: StepContext): Licence | undefined {
+function licenceOf(folder: string, installedAs: string, context: StepContext): Licence | undefined {
   const path = manifestIn(folder);
   const bytes = context.read(path);
   if (!bytes) return undefined;
   const { name, version, license } = manifestOf(decodeText(bytes, path));
   const files = context.list(`${folder}/*`).filter((file) => licenceFile.test(posix.basename(file)));
-  const texts = files.map((file) => decodeText(context.read(file) ?? new Uint8Array(), file).trim());
-  const packageName = typeof name === 'string' ? name : folder.slice(folder.lastIndexOf('node_modules/') + 13);
+  const texts = files.map((file) => textOfLicence(context.read(file) ?? new Uint8Array()).trim());
+  const packageName = typeof name === 'string' ? name : installedAs;
   // Once it was an object, e.g. `{ "type": "MIT" }`.
   const named = typeof license === 'object' && license !== null ? (license as { type?: unknown }).type : license;
   const expression = typeof named === 'string' && named !== '' ? named : undefined;
   if (expression === undefined && texts.length === 0)
     context.report(diagnostic('licence-missing', { name: packageName }, { file: path }));
   return { name: packageName, version: typeof version === 'string' ? version : '', expression, texts };
+}
+
+/** A text in UTF-8, or else in the encoding that old texts have: nobody can correct the file of a package. */
+function textOfLicence(bytes: Uint8Array): string {
+  try {
+    return new TextDecoder('utf-8', { fatal: true }).decode(bytes);
+  } catch {
+    return new TextDecoder('windows-1252').decode(bytes);
+  }
 }
 
 function manifestOf(text: string): Readonly<Record<string, unknown>> {
