@@ -30,7 +30,7 @@ async function visit(profile: string): Promise<Record<string, unknown>> {
     await page.goto(url + path);
     await page.waitForFunction('document.documentElement.dataset.ready === "yes"');
     seen[path] = await page.evaluate(`({
-      elements: [...document.querySelectorAll('body, body *')].map((element) => {
+      elements: [...document.querySelectorAll('body, body :not(picture, source)')].map((element) => {
         const style = getComputedStyle(element);
         return [element.tagName, ...['display', 'color', 'backgroundColor', 'fontSize', 'fontWeight', 'marginTop', 'padding', 'borderRadius', 'userSelect', 'width', 'hyphens', 'animationName'].map((name) => style[name])].join(' ');
       }),

@@ -131,8 +131,8 @@ describe('names by content', () => {
     const added = project.files('site').filter((path) => !before.has(path));
     const removed = [...before].filter((path) => !project.exists(path));
     expect([...added, ...removed].map((path) => path.replace(/-[0-9a-f]{10}/, ''))).toEqual([
-      'site/pictures/refractor.png',
-      'site/pictures/refractor.png',
+      ...['site/pictures/refractor.png', 'site/pictures/refractor.webp'],
+      ...['site/pictures/refractor.png', 'site/pictures/refractor.webp'],
     ]);
     const changed = Object.entries(contentsOf(project)).filter(
       ([path, hash]) => pages[path] !== hash && before.has(path),
@@ -254,7 +254,9 @@ pipelines:
     project.write('pictures/dome.png', project.bytes('pictures/refractor.png'));
     const { stdout } = await project.run(['build', '--dry-run']);
     expect(stdout).toMatch(/^pages .*\n +may write +site\/index\.html$/m);
-    expect(stdout).toMatch(/^pictures .*\n.*\n +may write +site\/pictures\/dome\.png$/m);
+    expect(stdout).toMatch(
+      /^pictures .*\n.*\n +may write +site\/pictures\/dome\.png, site\/pictures\/dome-320w\.png, /m,
+    );
     expect(stdout).not.toContain('remove');
     await project.build();
     const [published] = project.files('site/pictures').filter((path) => path.includes('dome'));

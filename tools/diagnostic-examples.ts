@@ -559,6 +559,13 @@ export const examples: Readonly<Record<Code, Example>> = {
   'picture-damaged': {
     files: { 'anvil.yaml': steps('recompress', 'moon.png'), 'moon.png': 'a picture\n' },
   },
+  'variants-nothing': project(steps('variants')),
+  'variants-changed': {
+    files: {
+      'anvil.yaml': steps('variants: { widths: 480 }, apply: tools/frame.mjs', 'moon.png'),
+      'moon.png': 'a picture\n',
+    },
+  },
   'class-super': {
     files: {
       'anvil.yaml': `browsers: safari 13\n${steps('compile', 'a.js')}`,

@@ -27,8 +27,10 @@ function kindOf(one: Schema): string {
   if (one.$ref) return `see [${one.$ref.split('/').at(-1)!}](#${one.$ref.split('/').at(-1)!})`;
   if (one.enum) return one.enum.map((word) => `\`${word}\``).join(', ');
   if (one.oneOf) return [...new Set(one.oneOf.map(kindOf))].join(' or ');
-  if (one.type === 'array')
-    return one.items && !one.items.oneOf && !one.items.$ref ? `list of ${kindOf(one.items)}s` : 'list';
+  if (one.type === 'array') {
+    if (!one.items || one.items.oneOf || one.items.$ref) return 'list';
+    return one.items.enum ? 'list of these' : `list of ${kindOf(one.items)}s`;
+  }
   return (
     { string: 'text', boolean: 'true or false', integer: 'number', object: 'map' }[String(one.type)] ?? String(one.type)
   );

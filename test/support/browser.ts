@@ -27,6 +27,9 @@ const types: Readonly<Record<string, string>> = {
   '.css': 'text/css',
   '.js': 'text/javascript',
   '.png': 'image/png',
+  '.jpg': 'image/jpeg',
+  '.webp': 'image/webp',
+  '.avif': 'image/avif',
   '.svg': 'image/svg+xml',
   '.map': 'application/json',
 };

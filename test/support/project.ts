@@ -61,7 +61,7 @@ export class TestProject {
   }
 
   /** A project with the packages of this one. */
-  static withPackages(files: Readonly<Record<string, string>>): TestProject {
+  static withPackages(files: Readonly<Record<string, string | Uint8Array>>): TestProject {
     const project = new TestProject(files);
     symlinkSync(fileURLToPath(new URL('../../node_modules', import.meta.url)), project.path('node_modules'));
     return project;

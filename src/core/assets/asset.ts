@@ -1,5 +1,6 @@
 import { decodeText, encodeAlike } from '../files/text.js';
 import { LineIndex, type Place } from '../diagnostics/index.js';
+import type { PictureVariants } from '../languages/html/picture-variants.js';
 import type { FileReferences } from '../languages/references/reference.js';
 import {
   composeMaps,
@@ -31,6 +32,8 @@ export interface Asset {
   readonly references?: FileReferences;
   /** The modules that are linked into it. */
   readonly linked?: readonly LinkedPart[];
+  /** What pages can show in its place, for pictures. */
+  readonly variants?: PictureVariants;
 }
 
 /** A module in a linked file. */

@@ -34,6 +34,7 @@ export function jobKey(step: Step, options: object, assets: readonly AssetRef[],
         asset.isPristine,
         asset.map ?? '',
         isKnownModule(asset),
+        asset.variants ?? '',
       ]),
     ]),
   );
@@ -95,10 +96,19 @@ function settingsOf(pipeline: PlannedPipeline): ReadonlySet<SettingName> {
 
 /** A digest that is equal for assets which no step can distinguish. */
 export function inputDigest(assets: readonly AssetRef[]): Digest {
-  if (assets.length === 1 && assets[0]!.isPristine) return `${assets[0]!.hash} ${assets[0]!.id}` as Digest;
+  if (assets.length === 1 && assets[0]!.isPristine && !assets[0]!.variants)
+    return `${assets[0]!.hash} ${assets[0]!.id}` as Digest;
   return contentHash(
     JSON.stringify(
-      assets.map(({ id, path, hash, origins, isPristine, map }) => [id, path, hash, origins, isPristine, map ?? '']),
+      assets.map(({ id, path, hash, origins, isPristine, map, variants }) => [
+        id,
+        path,
+        hash,
+        origins,
+        isPristine,
+        map ?? '',
+        ...(variants ? [variants] : []),
+      ]),
     ),
   ) as Digest;
 }

@@ -1,6 +1,7 @@
 import type { AssetRef, Read } from '../cache/trace.js';
 import type { Encoding } from '../config/settings.js';
 import type { Diagnostic } from '../diagnostics/index.js';
+import type { PictureVariants } from '../languages/html/picture-variants.js';
 import type { FileReferences } from '../languages/references/index.js';
 
 /** A digest that is equal for assets which no step can distinguish. */
@@ -66,6 +67,8 @@ export interface EmittedOutputs {
   readonly outputs: readonly OutputFile[];
   /** Its references, for formats that can contain some. */
   readonly references?: FileReferences | undefined;
+  /** What pages can show in place of a picture. */
+  readonly variants?: PictureVariants;
 }
 
 /** The state of a pipeline between builds. */

@@ -4,11 +4,12 @@ import type { JobExecutor } from '../execute/job-executor.js';
 import { contentHash } from '../files/hash.js';
 import type { FileTable } from '../files/file-table.js';
 import { isPage } from '../languages/formats.js';
+import { variantsUnder } from '../languages/html/picture-variants.js';
 import { targetPath } from '../languages/references/index.js';
 import { manifestName, manifestOf } from '../naming/manifest.js';
 import { Inliner } from '../naming/inlined.js';
 import { integrityOf, OutputRenamer, readOutput, type NamedOutput } from '../naming/named-output.js';
-import { Names, type UnnamedOutput } from '../naming/names.js';
+import { Names, linkedOutputs, type UnnamedOutput } from '../naming/names.js';
 import { encodingsFor, type PlannedPipeline } from '../plan/pipeline.js';
 import { hashedTest, hasHashedNames } from '../plan/naming.js';
 import type { Plan } from '../plan/plan.js';
@@ -172,10 +173,12 @@ export class OutputNaming {
   /** The outputs of a pipeline before naming. */
   *#unnamed({ pipeline, emitted, isReadByOthers }: EvaluatedPipeline): Iterable<UnnamedOutput> {
     const encodings = encodingsFor(pipeline, this.plan.profile);
-    for (const { outputs, references } of emitted.values()) {
+    for (const { outputs, references, variants: offered } of emitted.values()) {
       const [file, map] = outputs;
+      const variants = offered && variantsUnder(pipeline.to, offered);
       const isHashed = this.#isHashed(file!.path, pipeline);
-      yield { file: file!, map, references, isHashed, isRead: isReadByOthers(file!.path), encodings };
+      const isRead = isReadByOthers(file!.path);
+      yield { file: file!, map, references, isHashed, isRead, encodings, ...(variants && { variants }) };
     }
   }
 
@@ -190,7 +193,8 @@ export class OutputNaming {
         const file = { ...main, path };
         const isHashed = main.path !== path;
         const empty = { map: undefined, references: undefined, encodings: [], isRead: false };
-        found.set({ file, ...empty, isHashed, publishedAs: main.path }, named);
+        const { variants } = named;
+        found.set({ file, ...empty, isHashed, publishedAs: main.path, ...(variants && { variants }) }, named);
       }
     }
     return found;
@@ -262,7 +266,13 @@ function targetsByPath(
       .get(one)!
       .outputs.slice(1)
       .map((output) => output.path);
-    return [...beside, ...names.linksOf(one).map(({ target }) => names.pathOf(target))];
+    return [
+      ...beside,
+      ...names
+        .linksOf(one)
+        .flatMap(linkedOutputs)
+        .map((target) => names.pathOf(target)),
+    ];
   };
 }
 

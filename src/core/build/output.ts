@@ -46,7 +46,11 @@ export async function emit(
     const bytes = mayRefer(kept.path) ? contents.get(kept.hash, source) : undefined;
     const compressed = await compressedFiles.of(copy, encodings, () => contents.get(kept.hash, source));
     if (!compressed) return undefined;
-    return { outputs: [copy, ...compressed], references: bytes && (await referencesIn(kept.path, bytes, !isFinal)) };
+    return {
+      outputs: [copy, ...compressed],
+      references: bytes && (await referencesIn(kept.path, bytes, !isFinal)),
+      ...(kept.variants && { variants: kept.variants }),
+    };
   }
   const asset = contents.asset(kept);
   if (!asset) return undefined;
@@ -68,6 +72,7 @@ export async function emit(
   return {
     outputs,
     references: found && kept.references ? { ...kept.references, ...found } : (found ?? kept.references),
+    ...(kept.variants && { variants: kept.variants }),
   };
 }
 

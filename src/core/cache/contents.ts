@@ -41,7 +41,7 @@ export class Contents {
   add(asset: Asset): AssetRef {
     const hash = contentHash(asset.bytes);
     if (!asset.isPristine) this.put(hash, asset.bytes);
-    const { id, path, origins, isPristine, map, references, linked } = asset;
+    const { id, path, origins, isPristine, map, references, linked, variants } = asset;
     return {
       id,
       path,
@@ -51,6 +51,7 @@ export class Contents {
       ...(map && { map: this.#keepMap(map) }),
       ...(references && { references }),
       ...(linked && { linked }),
+      ...(variants && { variants }),
     };
   }
 
@@ -77,7 +78,7 @@ export class Contents {
 
   /** Restores an asset; undefined if some of it is no longer available. */
   asset(ref: AssetRef): Asset | undefined {
-    const { id, path, hash, origins, isPristine, references, linked } = ref;
+    const { id, path, hash, origins, isPristine, references, linked, variants } = ref;
     const bytes = this.get(hash, isPristine ? origins[0] : undefined);
     const map = ref.map === undefined ? undefined : this.#map(ref.map);
     if (!bytes || (ref.map !== undefined && !map)) return undefined;
@@ -91,6 +92,7 @@ export class Contents {
       ...(map && { map }),
       ...(references && { references }),
       ...(linked && { linked }),
+      ...(variants && { variants }),
     };
   }
 
@@ -101,7 +103,7 @@ export class Contents {
    * @returns undefined if its bytes are known to be unavailable
    */
   lazyAsset(ref: AssetRef): Asset | undefined {
-    const { id, path, hash, origins, isPristine, references, linked } = ref;
+    const { id, path, hash, origins, isPristine, references, linked, variants } = ref;
     const source = isPristine ? origins[0] : undefined;
     const isUnchanged = source !== undefined && this.files.state(source) === hash;
     if (!isUnchanged && !this.#fresh.has(hash) && this.store()?.has(hash) !== true) return undefined;
@@ -118,6 +120,7 @@ export class Contents {
       version: versionOf(ref),
       ...(references && { references }),
       ...(linked && { linked }),
+      ...(variants && { variants }),
     };
     const { map } = ref;
     if (map === undefined) return asset;

@@ -5,7 +5,7 @@ import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { Encoding } from '../config/settings.js';
 import type { StepCatalogue } from '../config/steps.js';
-import type { FileReferences } from '../languages/references/index.js';
+import type { PictureVariants } from '../languages/html/picture-variants.js';
 import type { NamedPipeline } from '../build/output-naming.js';
 import type { NamedOutput } from '../naming/named-output.js';
 import { writeJsonCache, readJsonCache } from './json-cache.js';
@@ -22,7 +22,7 @@ import type {
 import type { AssetRef, Read } from './trace.js';
 
 /** Raised for incompatible changes of the format. */
-const stateVersion = 14;
+const stateVersion = 15;
 
 /** The state of a profile after a build: the next build only checks that it is still current. */
 export interface BuildState {
@@ -114,7 +114,7 @@ type EncodedAsset = readonly [
   origins: readonly string[],
   isPristine: 0 | 1,
   map?: string | null,
-  known?: Pick<AssetRef, 'references' | 'linked'>,
+  known?: Pick<AssetRef, 'references' | 'linked' | 'variants'>,
 ];
 type EncodedUnit = readonly [
   id: UnitId,
@@ -143,7 +143,7 @@ interface EncodedMemo {
     asset: string,
     input: Digest,
     outputs: readonly EncodedOutput[],
-    references?: FileReferences,
+    known: Pick<EmittedOutputs, 'references' | 'variants'>,
   ])[];
 }
 
@@ -161,11 +161,11 @@ function encodeMemo({ key, units, emitted }: PipelineMemo, reads: Interned<Read>
       build,
       cause,
     ]),
-    finished: [...emitted].map(([asset, one]) => [
+    finished: [...emitted].map(([asset, { input, outputs, references, variants }]) => [
       asset,
-      one.input,
-      one.outputs.map(encodeOutput),
-      ...(one.references ? ([one.references] as const) : ([] as const)),
+      input,
+      outputs.map(encodeOutput),
+      { ...(references && { references }), ...(variants && { variants }) },
     ]),
   };
 }
@@ -189,18 +189,17 @@ function decodeMemo({ key, units, finished }: EncodedMemo, reads: readonly Read[
       ]),
     ),
     emitted: new Map(
-      finished.map(([asset, input, outputs, references]): [string, EmittedOutputs] => [
+      finished.map(([asset, input, outputs, known]): [string, EmittedOutputs] => [
         asset,
-        { input, outputs: outputs.map(decodeOutput), references },
+        { input, outputs: outputs.map(decodeOutput), ...known },
       ]),
     ),
   };
 }
 
-function encodeAsset({ id, path, hash, origins, isPristine, map, references, linked }: AssetRef): EncodedAsset {
+function encodeAsset({ id, path, hash, origins, isPristine, map, ...known }: AssetRef): EncodedAsset {
   const head = [id, path, hash, origins, isPristine ? 1 : 0] as const;
-  if (references || linked)
-    return [...head, map ?? null, { ...(references && { references }), ...(linked && { linked }) }];
+  if (Object.keys(known).length > 0) return [...head, map ?? null, known];
   return map === undefined ? head : [...head, map];
 }
 
@@ -222,12 +221,15 @@ type EncodedNamed = readonly [
   outputs: readonly EncodedOutput[],
   unchanged: readonly number[],
   refused: readonly number[],
+  variants?: PictureVariants,
 ];
 
-function encodeNamed([path, { key, outputs, unchanged, refused }]: readonly [string, NamedOutput]): EncodedNamed {
-  return [path, key, outputs.map(encodeOutput), unchanged, refused];
+function encodeNamed([path, one]: readonly [string, NamedOutput]): EncodedNamed {
+  const { key, outputs, unchanged, refused, variants } = one;
+  const head = [path, key, outputs.map(encodeOutput), unchanged, refused] as const;
+  return variants ? [...head, variants] : head;
 }
 
-function decodeNamed([path, key, outputs, unchanged, refused]: EncodedNamed): [string, NamedOutput] {
-  return [path, { key, outputs: outputs.map(decodeOutput), unchanged, refused }];
+function decodeNamed([path, key, outputs, unchanged, refused, variants]: EncodedNamed): [string, NamedOutput] {
+  return [path, { key, outputs: outputs.map(decodeOutput), unchanged, refused, ...(variants && { variants }) }];
 }

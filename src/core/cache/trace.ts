@@ -1,5 +1,6 @@
 import type { LinkedPart } from '../assets/asset.js';
 import type { Diagnostic } from '../diagnostics/index.js';
+import type { PictureVariants } from '../languages/html/picture-variants.js';
 import type { FileReferences } from '../languages/references/reference.js';
 
 /**
@@ -31,6 +32,8 @@ export interface AssetRef {
   readonly references?: FileReferences;
   /** The modules that are linked into it. */
   readonly linked?: readonly LinkedPart[];
+  /** What pages can show in its place, for pictures. */
+  readonly variants?: PictureVariants;
 }
 
 /** Stands for the hash of content that is only known after a job has run, in forecasts. */

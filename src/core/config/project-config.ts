@@ -214,6 +214,7 @@ function checkPipeline(
   }
   const configured = checkedSteps.filter((step) => step !== undefined);
   checkPurpose(value as Record<string, unknown>, configured, path, context);
+  checkVariants(checkedSteps, path, context);
   if ((from === undefined) !== (settings.from === undefined) || (to === undefined) !== (settings.to === undefined))
     return undefined;
   return {
@@ -253,6 +254,18 @@ function checkPurpose(
     validator.at('missing-key', { key, where, about }, validator.document.placeOfKey(path));
   if (!hasFrom) missing('from', 'the globs of its sources.');
   if (!hasTo) missing('to', 'the folder that the outputs are written to.');
+}
+
+/** Reports steps after which the widths of variants would no longer be known. */
+function checkVariants(
+  steps: readonly (ConfiguredStep | undefined)[],
+  path: SettingPath,
+  { validator }: PipelineContext,
+): void {
+  const first = steps.findIndex((step) => step?.definition.makesVariants === true);
+  for (const [index, step] of steps.entries())
+    if (first >= 0 && index > first && step?.definition.resizes === true)
+      validator.report('variants-changed', { step: step.definition.name }, [...path, 'steps', index]);
 }
 
 /** A step in a pipeline without sources. */

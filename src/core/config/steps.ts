@@ -26,6 +26,10 @@ export interface StepDefinition {
   runsAlways?(options: object): boolean;
   /** True if it loads other sources of the pipeline through its context. */
   readonly loads?: boolean;
+  /** True if pages have to offer the variants of pictures that it makes. */
+  readonly makesVariants?: boolean;
+  /** True if what it makes of a picture may have another size. */
+  readonly resizes?: boolean;
   /** The import specifiers that scripts may keep, because the page resolves them. */
   externals?(options: object): readonly string[];
   /** Reports whether it changes white space in pages, although style sheets may show it. */

@@ -180,6 +180,46 @@ export const extension = kind(
   (value) => typeof value === 'string' && /^[A-Za-z0-9]+$/.test(value),
 );
 
+const isWidth = (value: unknown): boolean => Number.isInteger(value) && Number(value) >= 1 && Number(value) <= 16384;
+
+/** Widths of pictures. */
+export const pixels: ValueType = {
+  name: 'pixels',
+  expected: 'a whole number of pixels from 1 to 16384, or a list of them',
+  schema: {
+    oneOf: [
+      { type: 'integer', minimum: 1, maximum: 16384 },
+      { type: 'array', items: { type: 'integer', minimum: 1, maximum: 16384 }, minItems: 1 },
+    ],
+  },
+  validate: (value) => validateList(value, isWidth),
+};
+
+const isPercent = (value: unknown): boolean => Number.isInteger(value) && Number(value) >= 1 && Number(value) <= 100;
+
+/** The quality of pictures: one for all formats, or by format. */
+export const quality: ValueType = {
+  name: 'quality',
+  keys: { pattern: /^(jpeg|webp|avif)$/, expected: '`jpeg`, `webp` and `avif`' },
+  expected: 'a whole number from 1 to 100, or a map from formats to such numbers',
+  schema: {
+    oneOf: [
+      { type: 'integer', minimum: 1, maximum: 100 },
+      {
+        type: 'object',
+        propertyNames: { enum: ['jpeg', 'webp', 'avif'] },
+        additionalProperties: { type: 'integer', minimum: 1, maximum: 100 },
+      },
+    ],
+  },
+  validate: (value) =>
+    typeof value === 'number'
+      ? isPercent(value)
+        ? []
+        : whole
+      : validateMap(value, (key, one) => /^(jpeg|webp|avif)$/.test(key) && isPercent(one)),
+};
+
 /** One of a few keywords. */
 export function choice(...words: readonly string[]): ValueType {
   const listed = words.map((word) => `\`${word}\``).join(', ');

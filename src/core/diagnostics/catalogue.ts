@@ -640,6 +640,15 @@ export const catalogue = {
     (p) => `This is no valid ${p.format} file: ${p.reason}. It stays as it is.`,
     () => 'Open it in a program for pictures, and save it again.',
   ),
+  'variants-nothing': error(
+    () => 'The step `variants` names neither widths nor formats.',
+    () => 'Write, for example, `variants: { widths: [480, 960], formats: [avif, webp] }`.',
+  ),
+  'variants-changed': error<{ step: string }>(
+    (p) =>
+      `\`${p.step}\` changes pictures after \`variants\`, so that pages would offer them with widths that may be wrong.`,
+    (p) => `Put \`variants\` after \`${p.step}\`.`,
+  ),
   'class-super': error(
     () => 'This call of `super` cannot be compiled to older syntax, because it is part of something else.',
     () =>

@@ -180,7 +180,9 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'A sheet that Sass or Less imports, a part or a layout contains a comment for `cut`. Such files are read by their compilers and do not go through the steps of the pipeline.',
   'licence-missing': 'A page of licences has nothing to say of a package that outputs contain.',
   'picture-damaged':
-    'A picture cannot be made smaller, because it is damaged or has another format than its name says.',
+    'A picture cannot be made smaller, and has no variants, because it is damaged or has another format than its name says.',
+  'variants-nothing': 'Variants of a picture are other widths of it, other formats, or both.',
+  'variants-changed': 'Pages say how wide each variant is. Only `recompress` leaves pictures as wide as they were.',
   'class-super':
     'For browsers without class fields, these are initialized in the constructor, after the statement that calls `super`. If the call is part of another statement, they would come into being before it. For browsers without classes, it cannot be in an arrow function either.',
   'importmap-missing': 'A script or a package imports a package by name that is not installed.',

@@ -5,11 +5,12 @@ import type { OutputFile } from '../build/memo.js';
 import type { Contents } from '../cache/contents.js';
 import { contentHash } from '../files/hash.js';
 import { decodeText, encodeText } from '../files/text.js';
+import { offerVariants, type PictureVariants, type VariantOffer } from '../languages/html/picture-variants.js';
 import type { InlinePlace } from '../languages/references/index.js';
 import { edited, type Edit } from '../languages/edits.js';
 import type { Inliner } from './inlined.js';
 import type { Link, Names, UnnamedOutput } from './names.js';
-import { renamedUrl } from './renamed-url.js';
+import { renamedUrl, withName } from './renamed-url.js';
 import { shiftedMappings } from './shifted-map.js';
 
 /** An output under its published name. */
@@ -25,6 +26,8 @@ export interface NamedOutput {
   readonly unchanged: readonly number[];
   /** The offsets of references whose target was to be written in their place, and cannot be. */
   readonly refused: readonly number[];
+  /** What pages can show in its place, by paths relative to the project. */
+  readonly variants?: PictureVariants;
 }
 
 /** Everything that naming an output needs. */
@@ -54,15 +57,25 @@ export class OutputRenamer {
 
   /** Identifies everything that an output is made of. */
   keyOf(one: UnnamedOutput): string {
-    const { file, map, encodings, isRead } = one;
-    const changes = this.#changes(one).map(({ link, name, integrity, place }) => [
+    const { file, map, encodings, isRead, variants } = one;
+    const changes = this.#changes(one).map(({ link, name, integrity, place, offer }) => [
       link.reference.start,
       name,
       integrity,
       place && this.#contentKey(link.target),
+      offer,
     ]);
     return contentHash(
-      JSON.stringify([this.names.pathOf(one), file.hash, map?.hash, encodings, isRead, file.origins, changes]),
+      JSON.stringify([
+        this.names.pathOf(one),
+        file.hash,
+        map?.hash,
+        encodings,
+        isRead,
+        file.origins,
+        changes,
+        variants,
+      ]),
     );
   }
 
@@ -102,7 +115,8 @@ export class OutputRenamer {
     if (one.isRead && outputs[0]!.path !== one.file.path)
       outputs.push(gzipSizes.measure(one.file, () => readOutput(one.file, contents)));
     await contents.trim();
-    return { key: this.keyOf(one), outputs, ...unsolved };
+    const { variants } = one;
+    return { key: this.keyOf(one), outputs, ...unsolved, ...(variants && { variants }) };
   }
 
   /** The output and its source map. */
@@ -139,7 +153,7 @@ export class OutputRenamer {
 
   #edits(one: UnnamedOutput, text: string, { unchanged, refused }: Unsolved): Edit[] {
     const edits: Edit[] = [];
-    for (const { link, name, integrity, place } of this.#changes(one)) {
+    for (const { link, name, integrity, place, offer } of this.#changes(one)) {
       const { start, end, url, written = url, integrityAt } = link.reference;
       const inlined = place && this.inliner.textOf(one, link, text.slice(place.start, place.end));
       if (inlined !== undefined) {
@@ -152,6 +166,7 @@ export class OutputRenamer {
       else if (name !== undefined) unchanged.push(start);
       if (integrity !== undefined && integrityAt !== undefined)
         edits.push({ start: integrityAt, end: integrityAt, text: ` integrity="${integrity}"` });
+      if (offer) edits.push(...offerVariants(offer));
     }
     return edits.sort((a, b) => a.start - b.start);
   }
@@ -170,12 +185,36 @@ export class OutputRenamer {
       const { reference, target } = link;
       const path = this.names.pathOf(target);
       const name = path === target.file.path ? undefined : posix.basename(path);
-      const integrity = reference.integrityAt === undefined ? undefined : this.integrity(target);
       const place = this.inliner.placeOf(link);
-      if ((name === undefined && integrity === undefined && !place) || seen.has(reference.start)) return [];
+      const offer = place ? undefined : this.#offer(one, link);
+      // One of several files cannot be checked.
+      const isChecked = reference.integrityAt !== undefined && !offer;
+      const integrity = isChecked ? this.integrity(target) : undefined;
+      const isSame = name === undefined && integrity === undefined && !place && !offer;
+      if (isSame || seen.has(reference.start)) return [];
       seen.add(reference.start);
-      return [{ link, name, integrity, place }];
+      return [{ link, name, integrity, place, offer }];
     });
+  }
+
+  /** The variants that an image can choose from; a link loads beforehand what the image with its picture chooses. */
+  #offer(
+    one: UnnamedOutput,
+    { reference: { image, url, written = url }, target, variants }: Link,
+  ): VariantOffer | undefined {
+    if (!image || !variants) return undefined;
+    const isShown = ({ reference, ...other }: Link): boolean =>
+      other.target === target && reference.image?.kind === 'img';
+    const shown = image.kind === 'img' ? image : this.names.linksOf(one).find(isShown)?.reference.image;
+    if (!shown) return undefined;
+    const sets = variants.sets.map(({ candidates, ...set }) => ({
+      ...set,
+      candidates: candidates.map(({ output, width }) => ({
+        url: withName(written, posix.basename(this.names.pathOf(output))),
+        width,
+      })),
+    }));
+    return { place: image, shown, picture: variants.picture, sets };
   }
 }
 
@@ -198,6 +237,8 @@ interface Change {
   readonly integrity: string | undefined;
   /** The place at which the content of the target is written. */
   readonly place: InlinePlace | undefined;
+  /** The variants that are written there. */
+  readonly offer: VariantOffer | undefined;
 }
 
 /** The bytes of an output before naming, which may be a copy of a source; undefined if they are no longer available. */

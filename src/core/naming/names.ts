@@ -13,6 +13,7 @@ import {
   type Reference,
   type SiteFolder,
 } from '../languages/references/index.js';
+import type { PictureVariants } from '../languages/html/picture-variants.js';
 import { publishedPath } from './published-path.js';
 
 /** An output before naming: its path is the one that references mean. */
@@ -27,6 +28,8 @@ export interface UnnamedOutput {
   readonly isRead: boolean;
   /** The encodings in which it is also written. */
   readonly encodings: readonly Encoding[];
+  /** What pages can show in its place, by paths relative to the project. */
+  readonly variants?: PictureVariants;
   /** The path under which it was published, if its pipeline was not built, so that it stays as it is. */
   readonly publishedAs?: string;
 }
@@ -35,7 +38,27 @@ export interface UnnamedOutput {
 export interface Link {
   readonly reference: Reference;
   readonly target: UnnamedOutput;
+  /** What the page can show instead. */
+  readonly variants?: LinkedVariants;
 }
+
+/** The variants of a picture, as far as they are outputs. */
+export interface LinkedVariants {
+  readonly picture: PictureVariants;
+  readonly sets: readonly LinkedSet[];
+}
+
+/** The variants in one format. */
+export interface LinkedSet {
+  readonly type?: string;
+  readonly candidates: readonly { readonly output: UnnamedOutput; readonly width: number }[];
+}
+
+/** The outputs that a link leads to: its target, and the variants of that. */
+export const linkedOutputs = ({ target, variants }: Link): readonly UnnamedOutput[] => [
+  target,
+  ...(variants?.sets ?? []).flatMap(({ candidates }) => candidates.map(({ output }) => output)),
+];
 
 /**
  * The names under which outputs are published. A name contains a hash of the content and of the names of everything that
@@ -129,7 +152,7 @@ export class Names {
   /** The outputs with other names that the content of one depends on. */
   #renamedBy(one: UnnamedOutput): readonly UnnamedOutput[] {
     if (one.publishedAs !== undefined) return [];
-    return [...new Set(this.linksOf(one).map(({ target }) => target))].filter((target) => this.#isRenamed(target));
+    return [...new Set(this.linksOf(one).flatMap(linkedOutputs))].filter((target) => this.#isRenamed(target));
   }
 
   /** A digest of the content of an output, and of the names that it contains, except those of its own cycle. */
@@ -148,8 +171,22 @@ export class Names {
   #linksOf({ file, references }: UnnamedOutput): Link[] {
     return (references?.references ?? []).flatMap((reference): Link[] => {
       const target = this.#targetOf(reference, file.path);
-      return target ? [{ reference, target }] : [];
+      if (!target) return [];
+      const variants = reference.image && this.#variantsOf(target);
+      return [{ reference, target, ...(variants && { variants }) }];
     });
+  }
+
+  /** The variants of a picture; later steps may have left some out. */
+  #variantsOf({ variants: picture }: UnnamedOutput): LinkedVariants | undefined {
+    const sets = (picture?.sets ?? []).flatMap(({ candidates, ...set }): LinkedSet[] => {
+      const found = candidates.flatMap(({ path, width }) => {
+        const output = this.#byPath.get(path);
+        return output ? [{ output, width }] : [];
+      });
+      return found.length === 0 ? [] : [{ ...set, candidates: found }];
+    });
+    return picture && sets.length > 0 ? { picture, sets } : undefined;
   }
 
   #targetOf(reference: Reference, from: string): UnnamedOutput | undefined {

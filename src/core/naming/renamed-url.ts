@@ -43,6 +43,17 @@ export function bodyOf(raw: string): [from: number, to: number] {
   return [from, raw.slice(from, to).endsWith(opening) ? to - opening.length : to];
 }
 
+/**
+ * A URL with another file name.
+ *
+ * @param url with escapes of the file that contains it decoded
+ * @example withName('img/a.png?x', 'a b.png') // 'img/a%20b.png?x'
+ */
+export function withName(url: string, name: string): string {
+  const path = url.replace(/[?#].*$/s, '');
+  return path.slice(0, path.lastIndexOf('/') + 1) + encodeName(name) + url.slice(path.length);
+}
+
 /** A file name in a URL; its other characters are legal in paths (RFC 3986, section 3.3). */
 function encodeName(name: string): string {
   return encodeURIComponent(name).replace(/['()!*]/g, percentEncoded);

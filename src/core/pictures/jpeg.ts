@@ -36,8 +36,7 @@ interface Segment {
  */
 export function recompressJpeg(jpeg: Uint8Array): Uint8Array {
   const segments = [...segmentsOf(jpeg)];
-  // A second picture says how this one looks on screens with more contrast (ISO 21496-1).
-  if (segments.some(hasGainMap)) return jpeg;
+  if (segments.some(isGainMap)) return jpeg;
   const kept = segments.flatMap(withoutMetadata);
   const isSequential = kept.some(({ marker }) => marker === markers.sof0 || marker === markers.sof1);
   const isSimple = kept.every(
@@ -46,6 +45,13 @@ export function recompressJpeg(jpeg: Uint8Array): Uint8Array {
   const out = isSequential && isSimple ? (recoded(kept) ?? kept) : kept;
   return Buffer.concat([Uint8Array.of(0xff, markers.soi), ...out.map(bytesOf), Uint8Array.of(0xff, markers.eoi)]);
 }
+
+/**
+ * Reports whether a JPEG file has a second picture, which says how it looks on screens with more contrast (ISO 21496-1).
+ *
+ * @throws PictureError if it is damaged
+ */
+export const hasGainMap = (jpeg: Uint8Array): boolean => [...segmentsOf(jpeg)].some(isGainMap);
 
 function* segmentsOf(jpeg: Uint8Array): Generator<Segment> {
   let at = 2;
@@ -80,7 +86,7 @@ const isInScan = (byte: number | undefined): boolean =>
 const startsWith = (data: Uint8Array, text: string): boolean =>
   Buffer.from(data.buffer, data.byteOffset, Math.min(data.length, text.length)).toString('latin1') === text;
 
-const hasGainMap = ({ marker, data }: Segment): boolean =>
+const isGainMap = ({ marker, data }: Segment): boolean =>
   (marker === markers.app2 && (startsWith(data, 'MPF\0') || startsWith(data, 'urn:iso:std:iso:ts:21496'))) ||
   (marker === markers.app1 && Buffer.from(data).includes('hdrgm:'));
 

@@ -16,6 +16,13 @@ interface Chunk {
   readonly data: Uint8Array;
 }
 
+/**
+ * Reports whether a PNG file is animated.
+ *
+ * @throws PictureError if it is damaged
+ */
+export const isAnimatedPng = (png: Uint8Array): boolean => [...chunksOf(png)].some(({ type }) => type === 'acTL');
+
 /** Recompresses the pixels of a PNG file. */
 export type PngCodec = (png: Uint8Array) => Uint8Array;
 

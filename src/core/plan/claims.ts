@@ -86,12 +86,16 @@ export function claimIndexOf(pipelines: readonly PipelineClaims[]): ClaimIndex {
 interface OwnedFolder {
   readonly claim: FolderClaim;
   readonly by: string;
+  /** True if its pattern matches one path alone. */
+  readonly isLiteral: boolean;
   readonly test: (path: string) => boolean;
 }
 
 /** Finds the pipelines that write a path, or files that a glob may match. */
 export class ClaimIndex {
   readonly #exact = new Map<string, string>();
+  /** The paths of claims whose patterns only match one. */
+  readonly #possible = new Map<string, string>();
   readonly #folders: readonly OwnedFolder[];
   /** The claims of each pipeline. */
   readonly #owned = new Map<string, { readonly paths: readonly string[]; readonly folders: readonly OwnedFolder[] }>();
@@ -102,11 +106,13 @@ export class ClaimIndex {
         if (typeof claim === 'string' && !this.#exact.has(claim)) this.#exact.set(claim, name);
     this.#folders = pipelines.flatMap(({ name, claims }) => {
       const paths = claims.filter((claim) => typeof claim === 'string' && this.#exact.get(claim) === name) as string[];
-      const folders = folderClaims(claims).map((claim) => ({
-        claim,
-        by: name,
-        test: globTest(describeClaim(claim)),
-      }));
+      const folders = folderClaims(claims).map((claim): OwnedFolder => {
+        const glob = describeClaim(claim);
+        const path = literalPath(glob);
+        if (path === undefined) return { claim, by: name, isLiteral: false, test: globTest(glob) };
+        if (!this.#possible.has(path)) this.#possible.set(path, name);
+        return { claim, by: name, isLiteral: true, test: (one) => one === path };
+      });
       this.#owned.set(name, { paths, folders });
       return folders;
     });
@@ -124,7 +130,11 @@ export class ClaimIndex {
 
   /** The pipeline that claims a path, exactly or by a pattern. */
   writerOf(path: string): string | undefined {
-    return this.#exact.get(path) ?? this.#folders.find(({ test }) => test(path))?.by;
+    return (
+      this.#exact.get(path) ??
+      this.#possible.get(path) ??
+      this.#folders.find(({ isLiteral, test }) => !isLiteral && test(path))?.by
+    );
   }
 
   /**

@@ -11,7 +11,11 @@ export const hasHashedNames = ({ names }: PlannedPipeline, { profile }: PlanPart
 
 /** Reports whether outputs of a plan are named, or their references rewritten, after all pipelines are evaluated. */
 export const isNamed = (plan: PlanPart): boolean =>
-  plan.profile.integrity || plan.pipelines.some((pipeline) => hasHashedNames(pipeline, plan));
+  plan.profile.integrity ||
+  plan.pipelines.some(
+    (pipeline) =>
+      hasHashedNames(pipeline, plan) || pipeline.steps.some(({ definition }) => definition.makesVariants === true),
+  );
 
 /** A test for outputs that get a hash in their names, as far as the plan tells. */
 export function hashedTest(plan: PlanPart): (path: string, pipeline: PlannedPipeline) => boolean {

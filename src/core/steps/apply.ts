@@ -45,6 +45,7 @@ export const apply: Step<ApplyOptions> = {
   mainOption: 'module',
   gathers: ({ gather }) => gather === true,
   isTask: true,
+  resizes: true,
   settings: () => ['browsers', 'constants', 'maps', 'profile'],
   toolVersions: () => [],
   // Others may share state between calls, so that all of them are on the main thread.

@@ -13,14 +13,14 @@ import { prefix } from './prefix.js';
 import { recompress } from './recompress.js';
 import { render } from './render.js';
 import { run } from './run.js';
+import { variants } from './variants.js';
 import type { Step } from './step.js';
 
 /** Every step, by its name in the project file. */
 export const steps: ReadonlyMap<string, Step> = new Map(
-  [cut, render, compile, link, join, prefix, minify, recompress, importmap, licences, check, run, apply].map((step) => [
-    step.name,
-    step as Step,
-  ]),
+  [cut, render, compile, link, join, prefix, minify, variants, recompress, importmap, licences, check, run, apply].map(
+    (step) => [step.name, step as Step],
+  ),
 );
 
 /** The steps, for validating the project file. */

@@ -51,6 +51,7 @@ export const run: Step<RunOptions> = {
   mainOption: 'command',
   gathers: ({ gather }) => gather === true,
   isTask: true,
+  resizes: true,
   runsAlways: ({ reads }) => reads === undefined,
   settings: () => ['profile'],
   toolVersions: () => [],

@@ -28,11 +28,17 @@ export function installedPackage(name: string, file: string, context: StepContex
  * Loads a package that the project has installed, as its `module.exports` or default export.
  *
  * @param file the file that needs it
+ * @param purpose what it is for, in a message
  * @throws DiagnosticError if it is not installed, or cannot be loaded
  */
-export async function projectPackage<T>(name: string, file: string, context: StepContext): Promise<T> {
+export async function projectPackage<T>(
+  name: string,
+  file: string,
+  context: StepContext,
+  purpose = `.${extensionOf(file)} files`,
+): Promise<T> {
   const installed = installedPackage(name, file, context);
-  if (!installed) return fail('package-missing', { name, kind: `.${extensionOf(file)} files` }, { file });
+  if (!installed) return fail('package-missing', { name, kind: purpose }, { file });
   try {
     return (await context.importPackage(name, file, new Map([[installed.manifest, installed.hash]]))) as T;
   } catch (error) {

@@ -13,6 +13,7 @@ import { executingSteps } from '../../config/executing-steps.js';
 import type { JobExecutor } from '../../execute/job-executor.js';
 import { byCodeUnits } from '../../files/globs.js';
 import { formatOf, kindOf } from '../../languages/formats.js';
+import { variantsUnder } from '../../languages/html/picture-variants.js';
 import { outputForm, type PlannedPipeline } from '../../plan/pipeline.js';
 import type { Knowledge } from '../why.js';
 import { partsOf } from './composition.js';
@@ -57,7 +58,9 @@ export async function makeReport(request: ReportRequest): Promise<SiteReport> {
         parts: await partsOfOutput(id, emitted, sizes.bytes, pipeline, memo, request),
       });
       hashes.set(path, hash);
-      files.set(main.path, { published: path, sizes, references: emitted.references, bytes });
+      const variants = emitted.variants && variantsUnder(pipeline.to, emitted.variants);
+      const { references } = emitted;
+      files.set(main.path, { published: path, sizes, references, bytes, ...(variants && { variants }) });
     });
   }
   outputs.sort((a, b) => b.bytes - a.bytes || byCodeUnits(a.path, b.path));

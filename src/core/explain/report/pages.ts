@@ -2,6 +2,7 @@ import { isPage } from '../../languages/formats.js';
 import { pageLoads } from '../../languages/html/page-loads.js';
 import { targetPath, targetPaths, type FileReferences, type SiteFolder } from '../../languages/references/index.js';
 import { decodeText } from '../../files/text.js';
+import type { PictureVariants } from '../../languages/html/picture-variants.js';
 import type { ReportedPage, Sizes } from './site-report.js';
 
 /** An output by the path that references mean. */
@@ -9,6 +10,8 @@ export interface SiteFile {
   readonly published: string;
   readonly sizes: Sizes;
   readonly references: FileReferences | undefined;
+  /** Its variants, by paths that references mean, if it is a picture. */
+  readonly variants?: PictureVariants;
   /** Its content; undefined if it is not available. */
   readonly bytes: () => Uint8Array | undefined;
 }
@@ -51,12 +54,16 @@ function importsOf(path: string, files: ReadonlyMap<string, SiteFile>, site: Sit
     .flatMap(({ url }) => targetPath(url, path, site) ?? []);
 }
 
-/** The files that a file loads; links lead to other pages. */
+/** The files that a file loads; links lead to other pages. Of a picture with variants, that is the largest of the best format. */
 function loadedBy(path: string, files: ReadonlyMap<string, SiteFile>, site: SiteFolder): readonly string[] {
   const references = files.get(path)?.references?.references ?? [];
   return references
     .filter(({ use, isOptional }) => (use === 'file' || use === 'import') && isOptional !== true)
-    .flatMap((one) => targetPaths(one, path, site));
+    .flatMap((one) => {
+      const paths = targetPaths(one, path, site);
+      const picture = one.image && paths.map((target) => files.get(target)).find((file) => file?.variants);
+      return picture?.variants?.sets[0]?.candidates.at(-1)?.path ?? paths;
+    });
 }
 
 function sizesOf(paths: readonly string[], files: ReadonlyMap<string, SiteFile>): ReportedPage['all'] {

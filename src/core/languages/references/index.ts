@@ -15,6 +15,7 @@ export {
   targetPath,
   targetPaths,
   type FileReferences,
+  type ImagePlace,
   type InlinePlace,
   type Reference,
   type SiteFolder,

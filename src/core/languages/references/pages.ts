@@ -5,6 +5,7 @@ import {
   mayBeUrl,
   moved,
   type FileReferences,
+  type ImagePlace,
   type InlinePlace,
   type Reference,
   type ReferenceUse,
@@ -183,14 +184,44 @@ class PageCollector {
     const at = value.value.indexOf(url);
     const integrityAt = this.#integrityAt(node, attribute);
     const inline = this.#inlinePlace(node, attribute, value.range(at, at + url.length));
+    const image = this.#imagePlace(node, attribute);
     this.#references.push({
       use,
       url,
       ...value.range(at, at + url.length),
       ...(integrityAt !== undefined && { integrityAt }),
       ...(inline && { inline }),
+      ...(image && { image }),
       ...more,
     });
+  }
+
+  /** Where variants of a picture can be offered: not where the page itself does. */
+  #imagePlace(node: Element, attribute: string): ImagePlace | undefined {
+    if (!this.isThorough) return undefined;
+    const { startOffset: start, endOffset: end, attrs = {} } = node.sourceCodeLocation ?? {};
+    const at = attrs[attribute]?.endOffset;
+    if (start === undefined || end === undefined || at === undefined) return undefined;
+    const isImage = node.tagName === 'img' && attribute === 'src';
+    const rels = (attributeOf(node, 'rel') ?? '').toLowerCase().split(/\s+/);
+    const isPreload =
+      node.tagName === 'link' && rels.includes('preload') && attributeOf(node, 'as')?.toLowerCase() === 'image';
+    if (!isImage && !isPreload) return undefined;
+    if (attributeOf(node, isImage ? 'srcset' : 'imagesrcset') !== undefined) return undefined;
+    if (isPreload && attributeOf(node, 'type') !== undefined) return undefined;
+    const sizes = this.#attribute(node, isImage ? 'sizes' : 'imagesizes');
+    const width = isImage ? /^\s*(\d+)/.exec(attributeOf(node, 'width') ?? '')?.[1] : undefined;
+    const isPercentage = attributeOf(node, 'width')?.includes('%') === true;
+    const { parentNode } = node;
+    return {
+      kind: isImage ? 'img' : 'preload',
+      at,
+      start,
+      end,
+      ...(sizes && { sizes: sizes.value }),
+      ...(width !== undefined && !isPercentage && { width: Number(width) }),
+      ...(parentNode && isElement(parentNode) && parentNode.tagName === 'picture' && { isInPicture: true }),
+    };
   }
 
   /** Where the content of a file can be written into the page; `data-inline` asks for it. */

@@ -35,6 +35,8 @@ export interface Reference {
   readonly integrityAt?: number;
   /** Where the content of the file can be written instead. */
   readonly inline?: InlinePlace;
+  /** Where a page can offer variants of the picture. */
+  readonly image?: ImagePlace;
 }
 
 /** A place at which the content of a file can be written instead of its URL. */
@@ -49,6 +51,22 @@ export interface InlinePlace {
   readonly isAsked?: true;
   /** True if the content would mean something else there, or the page does not allow it. */
   readonly isImpossible?: true;
+}
+
+/** An element of a page that shows one picture, or loads it beforehand, and that can offer variants of it instead. */
+export interface ImagePlace {
+  readonly kind: 'img' | 'preload';
+  /** The offset after the attribute with the URL. */
+  readonly at: number;
+  /** The range of the element. */
+  readonly start: number;
+  readonly end: number;
+  /** Its `sizes` as written, if it has some. */
+  readonly sizes?: string;
+  /** Its `width` in CSS pixels, if it has one. */
+  readonly width?: number;
+  /** True if it is in a `picture` element. */
+  readonly isInPicture?: true;
 }
 
 /** A text in a script that may be a URL. */

@@ -36,7 +36,10 @@ export async function recompressAsset(
         throw new PictureError(String(error));
       }
     });
-    return made === bytes ? asset : { id: asset.id, path: asset.path, bytes: made, origins, isPristine: false };
+    const { id, path, variants } = asset;
+    return made === bytes
+      ? asset
+      : { id, path, bytes: made, origins, isPristine: false, ...(variants && { variants }) };
   } catch (error) {
     if (error instanceof PictureError || error instanceof TypeError) return report(error.message);
     throw error;
