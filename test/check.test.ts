@@ -65,6 +65,31 @@ describe('check', () => {
     ]);
   });
 
+  it('does not wait for a broken pipeline that might have written a file, but for one that has', async () => {
+    const project = new TestProject({
+      'tsconfig.json': tsconfig(),
+      'src/two.ts': 'export const two: string = 2;\n',
+      'a.css': 'a { color: teal }\n',
+      'own.json': '[]',
+      'tools/types.mjs': `export default ({ text }, context) => {
+        if (text.includes('broken')) throw new Error('This is not JSON.');
+        context.emit({ path: 'own.d.ts', text: 'export declare const own: number;' });
+        return text;
+      };`,
+      'anvil.yaml': `pipelines:
+  sheets: { from: a.css, to: site, steps: [link] }
+  own: { from: own.json, to: gen, steps: [{ apply: { module: tools/types.mjs, writes: "*.d.ts" } }] }
+  types: { steps: [check: types] }
+`,
+    });
+    const wrong = 'src/two.ts:1:14: error [types/TS2322]';
+    expect((await project.diagnose()).said).toEqual([wrong]);
+    project.write('a.css', '@import "missing.css";\n');
+    expect((await project.diagnose()).said.sort()).toEqual(['a.css:1:9: error [link-missing]', wrong]);
+    project.write('own.json', 'broken');
+    expect((await project.run(['build'])).stdout).toMatch(/^types .* BLOCKED by own/m);
+  });
+
   it('runs beside a session: pages do not wait for it, and what is fixed is gone', async () => {
     const project = new TestProject({ ...typed, 'src/two.ts': 'export const two = 2;\n' });
     const watch = await Watch.start(project);

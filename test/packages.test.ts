@@ -17,6 +17,23 @@ describe('files of packages', () => {
     expect(project.read('site/licences.html')).toContain('<pre>None &amp; &lt;none&gt;.</pre>');
   });
 
+  it('have their licences listed if a sheet is compiled with partials of theirs', async () => {
+    const project = TestProject.withPackages({
+      'anvil.yaml': `pipelines:
+  a: { from: src/a.scss, to: site, steps: [compile, link, prefix, minify, licences: sass.txt] }
+  b: { from: src/b.less, to: site, steps: [compile, minify, licences: less.txt] }
+`,
+      'src/a.scss': '@use "pkg:moon/sass/new"; a { color: red }\n',
+      'src/b.less': '@import "node_modules/moon/less/full";\n',
+      'src/node_modules/moon/package.json': '{ "name": "moon", "version": "1.0.0", "license": "MIT" }',
+      'src/node_modules/moon/sass/_new.scss': '.moon { color: black }\n',
+      'src/node_modules/moon/less/full.less': '.moon { color: white }\n',
+    });
+    expect((await project.run(['build'])).stderr).toBe('');
+    for (const name of ['sass', 'less']) expect(project.read(`site/${name}.txt`)).toBe('moon 1.0.0, MIT\n');
+    expect(project.read('site/a.css')).toBe('.moon{color:#000}a{color:red}');
+  });
+
   it('are found above the project and in scopes, without packages inside of them unless these are named', async () => {
     const project = new TestProject({
       'app/anvil.yaml': `pipelines:

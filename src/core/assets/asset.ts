@@ -1,3 +1,4 @@
+import { packageOf } from '../files/package-folder.js';
 import { decodeText, encodeAlike } from '../files/text.js';
 import { LineIndex, type Place } from '../diagnostics/index.js';
 import type { PictureVariants } from '../languages/html/picture-variants.js';
@@ -74,6 +75,12 @@ export function withComposedMap(before: Asset, text: string, map: SourceMap | un
     isPristine: false,
     ...(map && { map: composeMaps(map, before.map && flatMap(before.map)) }),
   };
+}
+
+/** An asset that also comes from files of packages, such as partials of a sheet; other files are left out. */
+export function withPackageFiles(asset: Asset, files: Iterable<string>): Asset {
+  const more = [...files].filter((path) => packageOf(path) && !asset.origins.includes(path));
+  return more.length === 0 ? asset : { ...asset, origins: [...asset.origins, ...more] };
 }
 
 /** An asset as a step has made it whose map leads to the sources already. */

@@ -242,7 +242,7 @@ export class PipelineBuild {
         if (!this.#signal.aborted && (await this.#publishReads(result.memo))) continue;
         this.#result = this.#checkClaims(result);
         this.#noteFiles(this.#result);
-        return this.#blockerAmong(reads.keys());
+        return this.#blockerAmong(reads.keys(), (writer) => this.#dependsOn(writer, result.memo));
       }
       for (const [writer, path] of unknown) {
         const cycle = schedule.wait(this.name, writer);
@@ -362,12 +362,27 @@ export class PipelineBuild {
     return { ...diagnostic('pipeline-cycle', { names: cycle, reasons }), pipeline: this.name };
   }
 
+  /**
+   * Reports whether the result of this pipeline may depend on another one, although that one was not built. Checkers list
+   * whole projects: their findings count unless there are outputs among what they have read.
+   */
+  #dependsOn(writer: string, memo: PipelineMemo): boolean {
+    if (this.#pipeline.isPublished) return true;
+    const { claims, request } = this.build;
+    const isRead = readTest(this.#pipeline, memo);
+    const published = [...request.outputRoot.record.outputs].filter(([, { pipeline }]) => pipeline === writer);
+    return [...claims.pathsOf(writer), ...published.map(([path]) => path)].some(isRead);
+  }
+
   /** The first of some pipelines that was not built. */
-  async #blockerAmong(names: Iterable<string>): Promise<string | undefined> {
+  async #blockerAmong(
+    names: Iterable<string>,
+    isNeeded: (name: string) => boolean = () => true,
+  ): Promise<string | undefined> {
     for (const name of names) {
       await this.build.outcomes.get(name);
       const state = this.build.stateOf(name);
-      if (state !== undefined && state !== 'built') return name;
+      if (state !== undefined && state !== 'built' && isNeeded(name)) return name;
     }
     return undefined;
   }

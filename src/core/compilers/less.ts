@@ -3,7 +3,7 @@ import { diagnostic, DiagnosticError, type Place } from '../diagnostics/index.js
 import { decodeText } from '../files/text.js';
 import { readMap } from '../languages/source-maps/index.js';
 import { importedText } from '../assets/imported-text.js';
-import { textOf, withMap } from '../assets/asset.js';
+import { textOf, withMap, withPackageFiles } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import { projectPackage } from '../templates/project-package.js';
 import type { Compile } from './compiler.js';
@@ -13,17 +13,19 @@ export const compileLess: Compile = async (asset, path, { loadPaths }, context) 
   const file = asset.origins[0] ?? asset.path;
   const less = await projectPackage<Less>('less', file, context);
   const text = textOf(asset);
+  const loaded = new Set<string>();
   try {
     const { css, map } = await less.render(text, {
       filename: file,
       paths: loadPaths,
       math: 'parens-division',
-      plugins: [{ install: (_, manager) => manager.addFileManager(fileManager(less, context)) }],
+      plugins: [{ install: (_, manager) => manager.addFileManager(fileManager(less, context, loaded)) }],
       ...(context.settings.maps && {
         sourceMap: { outputSourceFiles: true, disableSourcemapAnnotation: true, sourceMapBasepath: '' },
       }),
     });
-    return withMap(asset, css, map === undefined ? undefined : readMap(map, (source) => source), path);
+    const made = withMap(asset, css, map === undefined ? undefined : readMap(map, (source) => source), path);
+    return withPackageFiles(made, loaded);
   } catch (error) {
     const { message, filename, line, column = 0 } = error as LessFailure;
     if (line === undefined || line === null) throw withoutPlace(message, file);
@@ -60,12 +62,18 @@ interface LessFailure {
   readonly column?: number;
 }
 
-/** Reads imported files through the context; paths are relative to the project. */
-function fileManager(less: Less, context: StepContext): object {
+/**
+ * Reads imported files through the context; paths are relative to the project.
+ *
+ * @param loaded gets the paths of these files
+ */
+function fileManager(less: Less, context: StepContext, loaded: Set<string>): object {
   const load = (name: string, folder: string, { paths = [] }: { readonly paths?: readonly string[] }): object => {
     for (const path of candidates(name, [folder, ...paths])) {
       const contents = importedText(path, context);
-      if (contents !== undefined) return { filename: path, contents };
+      if (contents === undefined) continue;
+      loaded.add(path);
+      return { filename: path, contents };
     }
     const error = new Error(`'${name}' was not found`);
     return { error: Object.assign(error, { type: 'File' }) };

@@ -10,7 +10,7 @@ import { decodeText } from '../files/text.js';
 import { readMap } from '../languages/source-maps/index.js';
 import { extensionOf } from '../languages/formats.js';
 import { importedText } from '../assets/imported-text.js';
-import { withMap, textOf } from '../assets/asset.js';
+import { withMap, withPackageFiles, textOf } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
 import type { Compile, CompilerOptions } from './compiler.js';
 import { SheetError, type SheetHost } from './sass/connection.js';
@@ -53,7 +53,7 @@ export const compileSass: Compile = async (asset, path, options, context) => {
     );
     said.forEach((one) => context.report(one));
     const map = sourceMap === '' ? undefined : readMap(sourceMap, (source) => sourceOf(source, file));
-    return withMap(asset, css === '' ? '' : `${css}\n`, map, path);
+    return withPackageFiles(withMap(asset, css === '' ? '' : `${css}\n`, map, path), loaded);
   } catch (error) {
     said.forEach((one) => context.report(one));
     // The reason why a file could not be loaded is more specific than the compiler's error.

@@ -123,6 +123,11 @@ export class ClaimIndex {
     return this.#exact.keys();
   }
 
+  /** Every exact path that a pipeline claims. */
+  pathsOf(name: string): readonly string[] {
+    return this.#owned.get(name)?.paths ?? [];
+  }
+
   /** Reports whether a pipeline certainly writes a path: what a pattern stands for is only known after it has run. */
   isExact(path: string): boolean {
     return this.#exact.has(path);
