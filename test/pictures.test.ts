@@ -1,14 +1,20 @@
 import { crc32, deflateSync } from 'node:zlib';
 import type { Browser, Page } from 'playwright-core';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { openBrowser } from './support/browser.js';
 import { TestProject } from './support/project.js';
+import { randomPicture, type RandomPicture } from './support/random-picture.js';
+import { Random } from './support/random.js';
 
 let browser: Browser;
 let page: Page;
 beforeAll(async () => {
   browser = await openBrowser();
   page = await browser.newPage();
+  // Pictures are only decoded frame by frame on secure pages.
+  await page.route('https://fernlight.example/', (route) => route.fulfill({ body: '', contentType: 'text/html' }));
+  await page.goto('https://fernlight.example/');
 });
 afterAll(() => browser.close());
 
@@ -28,6 +34,29 @@ const shown = (bytes: Uint8Array, type: string): Promise<string> =>
       return `${String(canvas.width)} ${String(sum)}`;
     },
     `data:${type};base64,${Buffer.from(bytes).toString('base64')}`,
+  );
+
+/** The frames of an animation with their times, and how often it repeats, as Chromium decodes it. */
+const frames = (bytes: Uint8Array, type: string): Promise<string> =>
+  page.evaluate(
+    async ([url, type]) => {
+      const decoder = new ImageDecoder({ data: await (await fetch(url)).arrayBuffer(), type });
+      await Promise.all([decoder.tracks.ready, decoder.completed]);
+      const { frameCount, repetitionCount } = decoder.tracks.selectedTrack!;
+      const found = [repetitionCount];
+      for (let frameIndex = 0; frameIndex < frameCount; frameIndex++) {
+        const { image } = await decoder.decode({ frameIndex });
+        const canvas = new OffscreenCanvas(image.displayWidth, image.displayHeight);
+        const drawing = canvas.getContext('2d')!;
+        drawing.drawImage(image, 0, 0);
+        let sum = 7;
+        for (const value of drawing.getImageData(0, 0, canvas.width, canvas.height).data)
+          sum = (Math.imul(sum, 31) + value) | 0;
+        found.push(image.duration ?? 0, canvas.width, sum);
+      }
+      return found.join(' ');
+    },
+    [`data:${type};base64,${Buffer.from(bytes).toString('base64')}`, type] as const,
   );
 
 /** A photograph of noise and waves, as Chromium encodes it. */
@@ -176,6 +205,65 @@ describe('recompress', () => {
     expect([code, said.sort()]).toEqual([0, damaged.map((name) => `${name}: warning [picture-damaged]`)]);
     for (const [name, content] of Object.entries(files))
       expect(project.bytes(`site/${name}`).equals(Buffer.from(content)), name).toBe(true);
+  });
+
+  it('shows the same for random pictures and animations of all encoders', async () => {
+    const { PICTURES = '60', SEED = '1' } = process.env;
+    const random = new Random(Number(SEED));
+    const made = new Map<string, RandomPicture>();
+    for (let at = 0; at < Number(PICTURES); at++) {
+      const picture = await randomPicture(random);
+      made.set(`${String(at)}.${picture.extension}`, picture);
+    }
+    const project = new TestProject({
+      'anvil.yaml': `pipelines:
+  quick: { from: "[0-9]*.*", to: quick, steps: [recompress: quick] }
+  thorough: { from: "[0-9]*.*", to: thorough, steps: [recompress: thorough] }
+`,
+      ...Object.fromEntries([...made].map(([name, { bytes }]) => [name, bytes])),
+    });
+    expect((await project.build()).stderr).toBe('');
+    for (const [name, { bytes, type, extension }] of made) {
+      const look = extension === 'gif' ? frames : shown;
+      const before = await look(bytes, type);
+      for (const folder of ['quick', 'thorough']) {
+        const after = project.bytes(`${folder}/${name}`);
+        expect(after.length, name).toBeLessThanOrEqual(bytes.length);
+        expect(await look(after, type), `${folder}/${name}`).toBe(before);
+      }
+    }
+  });
+
+  it('packs the pixels of GIF files again, with the colours that they have', async () => {
+    const flat = await sharp({ create: { width: 300, height: 200, channels: 3, background: 'teal' } })
+      .gif()
+      .toBuffer();
+    // All 256 colours, of which the image has one.
+    const colours = Buffer.concat([flat.subarray(13, 16), Buffer.alloc(765, 9)]);
+    const size = 3 << ((flat[10]! & 7) + 1);
+    const head = Buffer.from(flat.subarray(0, 13));
+    head[10] = head[10]! | 7;
+    const wasteful = Buffer.concat([
+      head,
+      flat.subarray(13, 13 + size),
+      colours.subarray(size),
+      flat.subarray(13 + size),
+    ]);
+    const project = new TestProject({
+      'anvil.yaml': 'pipelines: { pictures: { from: "*.gif", to: site, steps: [recompress] } }\n',
+      'flat.gif': wasteful,
+      // Its code after the first one means nothing.
+      'wrong.gif': Buffer.concat([
+        gif.subarray(0, 13),
+        gif.subarray(13, -6),
+        Buffer.from('\x02\x02\xff\xff\0;', 'latin1'),
+      ]),
+    });
+    expect((await project.build()).stderr).toBe('');
+    const after = project.bytes('site/flat.gif');
+    expect(after.length).toBeLessThan(wasteful.length - 700);
+    expect(await frames(after, 'image/gif')).toBe(await frames(wasteful, 'image/gif'));
+    expect(project.bytes('site/wrong.gif').subarray(-6)).toEqual(Buffer.from('\x02\x02\xff\xff\0;', 'latin1'));
   });
 
   it('works as the documentation says', async () => {

@@ -20,15 +20,22 @@ export function pictureFormat(path: string, bytes: Uint8Array): PictureFormat | 
   return /\.svg$/i.test(path) ? 'SVG' : undefined;
 }
 
+/** How pixels are packed. */
+export interface PackingMethods {
+  readonly png: PngCodec;
+  /** True if more ways are tried, whatever they take. */
+  readonly isThorough: boolean;
+}
+
 /**
  * Makes a picture smaller without changing what it shows.
  *
  * @returns the same bytes if nothing is smaller
  * @throws PictureError if the file is damaged
  */
-export function recompressPicture(format: PictureFormat, bytes: Uint8Array, codec: PngCodec): Uint8Array {
+export function recompressPicture(format: PictureFormat, bytes: Uint8Array, methods: PackingMethods): Uint8Array {
   try {
-    const made = recompressed(format, bytes, codec);
+    const made = recompressed(format, bytes, methods);
     return made.length < bytes.length ? made : bytes;
   } catch (error) {
     // Offsets beyond the end of a file that ends too early.
@@ -37,14 +44,14 @@ export function recompressPicture(format: PictureFormat, bytes: Uint8Array, code
   }
 }
 
-function recompressed(format: PictureFormat, bytes: Uint8Array, codec: PngCodec): Uint8Array {
+function recompressed(format: PictureFormat, bytes: Uint8Array, { png, isThorough }: PackingMethods): Uint8Array {
   switch (format) {
     case 'PNG':
-      return recompressPng(bytes, codec);
+      return recompressPng(bytes, png);
     case 'JPEG':
       return recompressJpeg(bytes);
     case 'GIF':
-      return recompressGif(bytes);
+      return recompressGif(bytes, isThorough);
     case 'WebP':
       return recompressWebp(bytes);
     case 'SVG':

@@ -5,7 +5,7 @@ import type { Step } from './step.js';
 /** Options of `recompress`. */
 export class RecompressOptions {
   @Field(choice('quick', 'normal', 'thorough'), {
-    doc: 'How many ways of packing PNG files are tried.',
+    doc: 'How many ways of packing PNG and GIF files are tried.',
     default: '`normal`',
   })
   effort?: 'quick' | 'normal' | 'thorough';
@@ -15,7 +15,7 @@ export class RecompressOptions {
 export const recompress: Step<RecompressOptions> = {
   name: 'recompress',
   doc: 'Makes PNG, JPEG, GIF, WebP and SVG pictures smaller without changing what they show.',
-  version: 1,
+  version: 2,
   options: RecompressOptions,
   mainOption: 'effort',
   gathers: () => false,

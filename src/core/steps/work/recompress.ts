@@ -3,6 +3,7 @@ import type { StepContext } from '../../assets/context.js';
 import { diagnostic } from '../../diagnostics/index.js';
 import { extensionOf, formatOf } from '../../languages/formats.js';
 import { PictureError, pictureFormat, recompressPicture } from '../../pictures/index.js';
+import type { PngCodec } from '../../pictures/png.js';
 
 /** How pictures are recompressed. */
 export interface RecompressSettings {
@@ -29,13 +30,14 @@ export async function recompressAsset(
   if (!format) return known.has(extensionOf(asset.path)) ? report('it does not begin like one') : asset;
   const { packPng } = await import('../../pictures/png-codec.js');
   try {
-    const made = recompressPicture(format, bytes, (png) => {
+    const png: PngCodec = (picture) => {
       try {
-        return packPng(png, levels[effort]);
+        return packPng(picture, levels[effort]);
       } catch (error) {
         throw new PictureError(String(error));
       }
-    });
+    };
+    const made = recompressPicture(format, bytes, { png, isThorough: effort === 'thorough' });
     const { id, path, variants } = asset;
     return made === bytes
       ? asset
