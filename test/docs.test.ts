@@ -2,6 +2,7 @@ import { execFileSync, spawn } from 'node:child_process';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync } from 'node:fs';
+import { runInNewContext } from 'node:vm';
 import { describe, expect, it } from 'vitest';
 import { fileBlocks, TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
@@ -109,6 +110,17 @@ describe('the documentation', () => {
     expect((await project.build()).stderr).toBe('');
     expect(project.read('site/index.html')).toMatch(/tonight\.<\/p>\n<footer>The night team, 2026<\/footer>\n$/);
     expect(project.read('site/sitemap.txt')).toBe('https://fernlight.example/index.html\n');
+  });
+
+  it('has classes and objects that do the same in older browsers', async () => {
+    const project = TestProject.documented('older-browsers.md');
+    expect((await project.build()).stderr).toBe('');
+    const said: unknown[] = [];
+    const console = { log: (...values: unknown[]) => said.push(...values) };
+    runInNewContext(project.read('site/main.js'), { console });
+    expect(said.slice(0, 2)).toEqual(['moon', 29]);
+    expect(Object.getPrototypeOf(said[2])).toBe(null);
+    expect(project.read('site/main.js')).not.toMatch(/static|\.\.\./);
   });
 
   it('has commands that run as described', async () => {

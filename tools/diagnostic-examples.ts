@@ -211,6 +211,12 @@ export const examples: Readonly<Record<Code, Example>> = {
       'a.ts': 'export const year = (night: string) => /(?<=-)\\d{4}/.exec(night);\n',
     },
   },
+  'syntax-inexact': {
+    files: {
+      'anvil.yaml': `browsers: ie 11\n${steps('compile', 'a.js')}`,
+      'a.js': 'class LostMoon extends Error {}\n',
+    },
+  },
   'attribute-unsupported': {
     files: {
       'anvil.yaml': `browsers: safari 16\n${steps('compile', 'a.js')}`,
@@ -570,6 +576,12 @@ export const examples: Readonly<Record<Code, Example>> = {
     files: {
       'anvil.yaml': `browsers: safari 13\n${steps('compile', 'a.js')}`,
       'a.js': 'class Moon extends Map {\n  phase = 1;\n  constructor() {\n    const self = super();\n  }\n}\n',
+    },
+  },
+  'class-field-scope': {
+    files: {
+      'anvil.yaml': `browsers: safari 13\n${steps('compile', 'a.ts')}`,
+      'a.ts': 'const age = 29;\nclass Moon {\n  days = age;\n  constructor(readonly age: number) {}\n}\n',
     },
   },
   'importmap-missing': mapped('import "fernlight-moon";'),

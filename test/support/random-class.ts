@@ -10,6 +10,14 @@ const members = fc.subarray(
     'arrow = () => this.x',
     'static s = log("static", 3)',
     '["c" + 1] = log("computed")',
+    // Names that mean something else in the constructor.
+    'outer = a',
+    'late = () => [a, { a }, ((a) => a)(6)]',
+    'more = { v, r: typeof r, of: [v] }',
+    // The base class has a setter of that name.
+    'taken = log("taken")',
+    'static name = "named"',
+    'target = typeof new.target',
   ],
   { minLength: 0 },
 );
@@ -31,6 +39,9 @@ const bodies = fc.constantFrom(
   'var v = 1; super(v), log(v);',
   'super(...[a]), super.toString(), this.w = 1;',
   'for (const b of [a]) super(b); this.w = 2;',
+  'super(a); const v = { a }; let r = ({ a: q, ...w } = { a }) => [a, q, v.a]; this.w = r().join();',
+  'super(a); a = 7; { let a = 8; log(a); } try { throw a } catch (a) { log(a) } log(a, ((a) => a)(9), function a() { return a.name }());',
+  'super(a); const { v = a, ...r } = { a }; var q = { v, a() { return a } }; ({ a } = { a: v }); this.w = [a, v, r.a, q.a()].join();',
 );
 
 /** A script with a derived class, which records what happens. */
@@ -41,11 +52,12 @@ export const randomClass = fc
     const text = `extends Base { ${fields.map((one) => `${one};`).join(' ')} ${constructor} }`;
     return `const seen = [];
 function log(...what) { seen.push(what.join(" ")); return what.length; }
-class Base { constructor(a) { log("base", a, Object.keys(this).join()); this.base = a; } }
+const a = "outer a", v = "outer v";
+class Base { constructor(a) { log("base", a, Object.keys(this).join()); this.base = a; } set taken(value) { log("setter"); } }
 ${isExpression ? `const Derived = class ${text};` : `class Derived ${text}`}
 try {
   const made = new Derived(5);
-  log(JSON.stringify(made), made.z && made.z(), made.m && made.m(), made.arrow && made.arrow());
+  log(JSON.stringify(made), Derived.name === "named", JSON.stringify(made.late && made.late()), made.z && made.z(), made.m && made.m(), made.arrow && made.arrow());
 } catch (error) { log(error.name); }
 globalThis.result = seen.join("\\n");
 `;

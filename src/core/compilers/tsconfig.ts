@@ -45,9 +45,14 @@ export interface CompilerSettings {
 }
 
 /**
- * `strict` adds "use strict" to files; without it, scripts keep their mode. Loops over maps also work in older syntax.
+ * `strict` adds "use strict" to files; without it, scripts keep their mode. Loops over maps also work in older syntax. Fields
+ * of classes are those of the language, whatever the target browsers are.
  */
-const defaults: ts.CompilerOptions = { alwaysStrict: false, downlevelIteration: true };
+const defaults: ts.CompilerOptions = {
+  alwaysStrict: false,
+  downlevelIteration: true,
+  useDefineForClassFields: true,
+};
 
 const virtualRoot = '/project/';
 
@@ -130,11 +135,16 @@ function readTsconfig(compiler: typeof ts, file: string, context: StepContext): 
   const listed = new Set(config.fileNames.map(inside));
   return {
     file,
-    options: { ...defaults, ...strict, ...own },
+    options: { ...defaults, ...strict, useDefineForClassFields: definesFields(compiler, config.options), ...own },
     ...(mapping && { mapping }),
     references: references.map((one) => one.file),
     includes: (source) => listed.has(source) || matchers.some((matches) => matches(source)),
   };
+}
+
+/** Reports whether fields are defined, as in the language, or assigned, as they were in the first versions of the compiler. */
+function definesFields(compiler: typeof ts, { target }: ts.CompilerOptions): boolean {
+  return target === undefined || target >= compiler.ScriptTarget.ES2022;
 }
 
 /** The path of a file in the compiler's virtual project, relative to the project. */

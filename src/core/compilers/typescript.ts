@@ -11,7 +11,7 @@ import { withComposedMap, sourceName, textOf, type Asset } from '../assets/asset
 import type { StepContext } from '../assets/context.js';
 import type { Compile } from './compiler.js';
 import { localSpecifiers } from './specifiers.js';
-import { superCalls } from './super-calls.js';
+import { inexactIn, loweringOf, type LoweringProblem } from './lowering/index.js';
 import { Tsconfigs, type CompilerSettings } from './tsconfig.js';
 
 const require = createRequire(import.meta.url);
@@ -57,21 +57,18 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   const fileName = `/${posix.basename(asset.path)}`;
   checkJsx(compiler, asset, text, settings, context);
   const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
-  const misplaced: ts.Node[] = [];
+  // JavaScript means what the language says, whatever the settings for typed sources are.
+  const own = { ...settings.options, ...(isPlain && { useDefineForClassFields: true }) };
+  const target = targetOf(compiler, level);
+  const lowering = loweringOf(compiler, text, level, { ...own, target });
+  const specifiers = isPlain || !importsLocally.test(text) ? [] : [localSpecifiers(compiler, origin, context)];
   const options: ts.TranspileOptions = {
     fileName,
     reportDiagnostics: true,
-    transformers: {
-      before: [
-        ...(isPlain || !importsLocally.test(text) ? [] : [localSpecifiers(compiler, origin, context)]),
-        ...(lowersMembers(compiler, level, settings.options) && /\bextends\b/.test(text)
-          ? [superCalls(compiler, typeof level === 'number' && level < 2015, (call) => misplaced.push(call))]
-          : []),
-      ],
-    },
+    transformers: { before: [...specifiers, ...lowering.before], after: lowering.after },
     compilerOptions: {
-      ...settings.options,
-      target: targetOf(compiler, level),
+      ...own,
+      target,
       module: compiler.ModuleKind.ESNext,
       allowJs: true,
       sourceMap: context.settings.maps,
@@ -81,6 +78,7 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
       ignoreDeprecations: '6.0',
     },
   };
+  if (typeof level === 'number' && level < 2015) reportInexact(compiler, asset, text, fileName, context);
   if (!isPlain) checkModuleForms(compiler, asset, text, fileName, context);
   const fail = (): void => checkSyntax(compiler, asset, text, fileName, context);
   const { outputText, sourceMapText, diagnostics } = transpiled(compiler, text, options, fail);
@@ -94,13 +92,8 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
     fail();
     throw new DiagnosticError(...mistakes.map((one) => describe(compiler, one, asset, text, context)));
   }
-  if (misplaced.length > 0)
-    throw new DiagnosticError(
-      ...misplaced.map((call) => {
-        const start = text.indexOf('super', compiler.getOriginalNode(call).pos);
-        return diagnostic('class-super', {}, context.place(asset, text, start, start + 'super'.length));
-      }),
-    );
+  const problems = lowering.problems.map((one) => describeProblem(compiler, one, asset, text, context));
+  if (problems.length > 0) throw new DiagnosticError(...problems);
   const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
   if (map) map.sourcesContent = [text];
   return withComposedMap(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
@@ -142,6 +135,18 @@ function checkModuleForms(
     ];
   });
   if (found.length > 0) throw new DiagnosticError(...found);
+}
+
+/** Reports what the compiler cannot express in the oldest syntax. */
+function reportInexact(compiler: typeof ts, asset: Asset, text: string, fileName: string, context: StepContext): void {
+  const tree = compiler.createSourceFile(fileName, text, compiler.ScriptTarget.Latest, true);
+  for (const { node, what } of inexactIn(compiler, tree)) {
+    const start = node.getStart(tree);
+    const name = text.slice(start, node.end);
+    const one = diagnostic('syntax-inexact', { what, name }, context.place(asset, text, start, node.end));
+    // It would end the script.
+    context.report(what === 'super' ? { ...one, severity: 'error' } : one);
+  }
 }
 
 /** Compiles a text; `fail` reports syntax errors that the compiler cannot recover from. */
@@ -190,9 +195,20 @@ function isConfused(tree: ts.SourceFile, at: number, first: ts.Diagnostic): bool
   return lineOf(start) === lineOf(before.end) || (first.start ?? 0) <= start;
 }
 
-/** Reports whether the members of classes are initialized in constructors: for older syntax, or if settings ask for it. */
-function lowersMembers(compiler: typeof ts, level: SyntaxLevel, options: ts.CompilerOptions): boolean {
-  return targetOf(compiler, level) < compiler.ScriptTarget.ES2022 || options.useDefineForClassFields === false;
+function describeProblem(
+  compiler: typeof ts,
+  problem: LoweringProblem,
+  asset: Asset,
+  text: string,
+  context: StepContext,
+): Diagnostic {
+  const node = compiler.getOriginalNode(problem.node);
+  if (problem.code === 'class-field-scope') {
+    const { text: name } = problem.node;
+    return diagnostic(problem.code, { name }, context.place(asset, text, node.end - name.length, node.end));
+  }
+  const start = text.indexOf('super', node.pos);
+  return diagnostic(problem.code, {}, context.place(asset, text, start, start + 'super'.length));
 }
 
 function targetOf(compiler: typeof ts, level: SyntaxLevel): ts.ScriptTarget {

@@ -300,6 +300,23 @@ export const catalogue = {
     (p) => `${p.what} does not work in ${p.browser}, one of the target browsers.`,
     () => 'It cannot be compiled to older syntax. Rewrite it, or remove this browser from `browsers`.',
   ),
+  'syntax-inexact': warning<{ what: 'arguments' | 'accessor' | 'builtin' | 'super'; name: string }>(
+    (p) =>
+      ({
+        arguments:
+          'For browsers without generators and arrow functions, this becomes part of a function with other `arguments`.',
+        accessor: `For browsers without computed names, the accessor \`${p.name}\` is not listed among the properties of the object.`,
+        super: 'For browsers without classes, `super` in a method of an object literal cannot be compiled.',
+        builtin: `For browsers without classes, objects of this class are no instances of it: \`${p.name}\` creates its own.`,
+      })[p.what],
+    (p) =>
+      ({
+        arguments: 'Use a rest parameter.',
+        accessor: 'Write the object without computed names, or use `Object.defineProperty`.',
+        super: 'Call the method of the prototype by its name.',
+        builtin: 'Use functions instead, or newer target browsers.',
+      })[p.what],
+  ),
   'attribute-unsupported': warning<{ browser: string }>(
     (p) => `An import attribute does not work in ${p.browser}, one of the target browsers.`,
     () => 'Link the script, load the file with `fetch`, or remove this browser from `browsers`.',
@@ -653,6 +670,11 @@ export const catalogue = {
     () => 'This call of `super` cannot be compiled to older syntax, because it is part of something else.',
     () =>
       'Write `super(…);` as a statement of its own in the constructor, or choose browsers that know classes with fields.',
+  ),
+  'class-field-scope': error<{ name: string }>(
+    (p) =>
+      `The field uses \`${p.name}\`, which is something else in the constructor that has to initialize it for older browsers.`,
+    (p) => `Give \`${p.name}\` another name in the constructor.`,
   ),
   'importmap-missing': error<{ name: string }>(
     (p) => `\`${p.name}\` leads to no file of an installed package.`,

@@ -79,6 +79,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'jsx-undecided': 'A script contains JSX, but no setting defines how to compile it.',
   'syntax-unsupported':
     'A script uses syntax that a target browser does not support and that cannot be compiled to older syntax. That browser rejects the whole script.',
+  'syntax-inexact': 'Some of what is new in the language cannot be written exactly in its version of 2009.',
   'attribute-unsupported':
     'Imports of JSON and style sheets need an import attribute, and browsers without support reject the whole script. `link` puts what is imported into the script.',
   'script-syntax': 'A script cannot be parsed, so it cannot be joined or minified.',
@@ -185,6 +186,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'variants-changed': 'Pages say how wide each variant is. Only `recompress` leaves pictures as wide as they were.',
   'class-super':
     'For browsers without class fields, these are initialized in the constructor, after the statement that calls `super`. If the call is part of another statement, they would come into being before it. For browsers without classes, it cannot be in an arrow function either.',
+  'class-field-scope':
+    'For browsers without class fields, these are initialized in the constructor. Names that its parameters and variables hide are renamed there, unless they are parameters that become properties, or there is a call of `eval`.',
   'importmap-missing': 'A script or a package imports a package by name that is not installed.',
   'importmap-commonjs': 'A package that an import map leads to has no ES modules.',
   'importmap-there': 'The step `importmap` writes one import map into each page. Browsers may only know one.',

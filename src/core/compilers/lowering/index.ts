@@ -1,0 +1,49 @@
+import type ts from 'typescript';
+import type { SyntaxLevel } from '../../languages/js/syntax/level.js';
+import { fieldAssignments } from './field-assignments.js';
+import { fieldScopes } from './field-scopes.js';
+import { objectSpreads } from './object-spreads.js';
+import { superCalls } from './super-calls.js';
+
+export { inexactIn } from './older-functions.js';
+
+/** Something that cannot be compiled to older syntax without a change of what it does. */
+export type LoweringProblem =
+  | { readonly code: 'class-super'; readonly node: ts.Node }
+  | { readonly code: 'class-field-scope'; readonly node: ts.Identifier };
+
+/** Corrections of what the compiler does for older syntax. */
+export interface Lowering {
+  readonly before: ts.TransformerFactory<ts.SourceFile>[];
+  readonly after: ts.TransformerFactory<ts.SourceFile>[];
+  /** What the corrections have found, once they have run. */
+  readonly problems: readonly LoweringProblem[];
+}
+
+/**
+ * The corrections that a script needs.
+ *
+ * @param target the target of the compiler
+ */
+export function loweringOf(
+  compiler: typeof ts,
+  text: string,
+  level: SyntaxLevel,
+  { target = compiler.ScriptTarget.Latest, useDefineForClassFields }: ts.CompilerOptions,
+): Lowering {
+  const problems: LoweringProblem[] = [];
+  const before: Lowering['before'] = [];
+  const after: Lowering['after'] = [];
+  // Members are initialized in constructors for older syntax, or if settings ask for it.
+  const movesMembers = target < compiler.ScriptTarget.ES2022 || useDefineForClassFields === false;
+  if (movesMembers && /\bclass\b/.test(text)) {
+    const isOldest = typeof level === 'number' && level < 2015;
+    if (/\bextends\b/.test(text))
+      before.push(superCalls(compiler, isOldest, (node) => problems.push({ code: 'class-super', node })));
+    before.push(fieldScopes(compiler, (node) => problems.push({ code: 'class-field-scope', node })));
+    after.push(fieldAssignments(compiler));
+  }
+  const spreads = typeof level === 'number' && level < 2018;
+  if (spreads && text.includes('...')) before.push(objectSpreads(compiler));
+  return { before, after, problems };
+}

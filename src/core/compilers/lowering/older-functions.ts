@@ -1,0 +1,82 @@
+import type ts from 'typescript';
+
+/** Something that the compiler cannot express in functions without classes, generators and arrow functions. */
+export interface Inexact {
+  readonly node: ts.Node;
+  /** What it is, and what becomes of it. */
+  readonly what: 'arguments' | 'accessor' | 'builtin' | 'super';
+}
+
+/** Constructors of the language and of browsers that only classes can extend. */
+const builtin =
+  /^(Aggregate|Eval|Range|Reference|Syntax|Type|URI)?Error$|^(Array|Boolean|DataView|Date|Function|Map|Number|Promise|Proxy|RegExp|Set|String|WeakMap|WeakSet|EventTarget|Event|CustomEvent|DOMException)$|^HTML\w*Element$|Array$/;
+
+/** Finds what means something else after it was compiled for browsers without classes (ECMAScript 5.1). */
+export function inexactIn(compiler: typeof ts, source: ts.SourceFile): readonly Inexact[] {
+  const found: Inexact[] = [];
+  const visit = (node: ts.Node, place: Place): void => {
+    if (place === 'hidden' && compiler.isIdentifier(node) && node.text === 'arguments' && isVariable(compiler, node))
+      found.push({ node, what: 'arguments' });
+    if (
+      compiler.isObjectLiteralExpression(node) &&
+      node.properties.some(({ name }) => name && isComputed(compiler, name))
+    )
+      for (const one of node.properties) if (compiler.isAccessor(one)) found.push({ node: one.name, what: 'accessor' });
+    if (compiler.isHeritageClause(node) && node.token === compiler.SyntaxKind.ExtendsKeyword)
+      for (const { expression } of node.types)
+        if (compiler.isIdentifier(expression) && builtin.test(expression.text))
+          found.push({ node: expression, what: 'builtin' });
+    if (node.kind === compiler.SyntaxKind.SuperKeyword && isInLiteral(compiler, node))
+      found.push({ node, what: 'super' });
+    const inside = placeIn(compiler, node, place);
+    compiler.forEachChild(node, (child) => visit(child, inside));
+  };
+  visit(source, 'function');
+  return found;
+}
+
+const isComputed = (compiler: typeof ts, name: ts.PropertyName): boolean => compiler.isComputedPropertyName(name);
+
+/** Reports whether a method in which `super` is belongs to an object literal. */
+function isInLiteral(compiler: typeof ts, node: ts.Node): boolean {
+  let at = node.parent;
+  while (!compiler.isClassElement(at) && !compiler.isSourceFile(at)) at = at.parent;
+  return compiler.isObjectLiteralExpression(at.parent);
+}
+
+function isVariable(compiler: typeof ts, node: ts.Identifier): boolean {
+  const { parent } = node;
+  return (
+    !(compiler.isPropertyAccessExpression(parent) && parent.name === node) && !compiler.isPropertyAssignment(parent)
+  );
+}
+
+/**
+ * Where code is: in a function with its own `arguments`; in a loop of it, whose rounds become calls; or in code that the
+ * compiler moves into a function with other `arguments`.
+ */
+type Place = 'function' | 'loop' | 'hidden';
+
+function placeIn(compiler: typeof ts, node: ts.Node, place: Place): Place {
+  if (compiler.isIterationStatement(node, false))
+    return place === 'function' && closesOver(compiler, node) ? 'loop' : place;
+  if (!compiler.isFunctionLike(node)) return place;
+  const isAsync =
+    compiler.canHaveModifiers(node) &&
+    compiler.getModifiers(node)?.some(({ kind }) => kind === compiler.SyntaxKind.AsyncKeyword) === true;
+  if ('asteriskToken' in node && node.asteriskToken !== undefined) return 'hidden';
+  if (!compiler.isArrowFunction(node)) return 'function';
+  return isAsync || place === 'loop' ? 'hidden' : place;
+}
+
+/** Reports whether a loop declares variables of its own in whose scope there are functions: each round becomes a call. */
+function closesOver(compiler: typeof ts, loop: ts.Node): boolean {
+  let [hasFunction, hasVariable] = [false, false];
+  const visit = (node: ts.Node): void => {
+    hasFunction ||= compiler.isFunctionLike(node);
+    hasVariable ||= compiler.isVariableDeclarationList(node) && (node.flags & compiler.NodeFlags.BlockScoped) !== 0;
+    if (!compiler.isFunctionLike(node)) compiler.forEachChild(node, visit);
+  };
+  compiler.forEachChild(loop, visit);
+  return hasFunction && hasVariable;
+}

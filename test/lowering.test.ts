@@ -1,0 +1,140 @@
+import { rmSync } from 'node:fs';
+import { createContext, runInContext } from 'node:vm';
+import { describe, expect, it } from 'vitest';
+import { newerSyntax } from './support/newer-syntax.js';
+import { TestProject } from './support/project.js';
+import { randomProgram, sayTheSame } from './support/random-program.js';
+
+/** Browsers by the level of the language that they know in full. */
+const browsers: Readonly<Record<string, string>> = {
+  '2021': 'chrome 90',
+  '2019': 'chrome 79',
+  '2017': 'chrome 60',
+  '2015': 'chrome 51',
+  '2009': 'ie 11',
+};
+
+const projectFile = `profiles:
+${Object.entries(browsers)
+  .map(([level, query]) => `  "${level}": { browsers: ${query} }`)
+  .join('\n')}
+pipelines: { scripts: { from: "scripts/*.js", to: "site/{profile}", steps: [compile] } }
+`;
+
+/** What a script logs, also later. */
+async function logged(text: string): Promise<string> {
+  const lines: string[] = [];
+  const show = (value: unknown): string =>
+    Array.isArray(value)
+      ? `[${value.map(String).join(',')}]`
+      : typeof value === 'object' && value
+        ? 'object'
+        : String(value);
+  const log = (...values: unknown[]): unknown => {
+    lines.push(values.map(show).join(' '));
+    return values[0];
+  };
+  try {
+    runInContext(text, createContext({ log }), { timeout: 2000 });
+  } catch (error) {
+    lines.push(`ends with ${(error as Error).name}`);
+  }
+  for (let turn = 0; turn < 4; turn++) await new Promise((resolve) => setTimeout(resolve, 0));
+  return lines.join('\n');
+}
+
+/**
+ * Programs that do something else for a level: names of functions in fields, the name of a class within it after an
+ * assignment, private members of objects that have some already, `this` of private methods that are called without an
+ * object in sloppy scripts; for the oldest level, also what docs/older-browsers.md lists.
+ */
+const members = ['classInner', 'fieldName', 'privComma', 'privTwice'];
+const inexact: Readonly<Record<string, readonly string[]>> = {
+  '2021': members,
+  '2019': members,
+  '2017': members,
+  '2015': [...members, 'exp'],
+  '2009': [
+    ...['privComma', 'privTwice', 'fieldName', 'exp'],
+    ...['argsAlias', 'asyncArrow', 'classCallNoNew', 'classInnerConst', 'classProto', 'constAssign', 'defaults'],
+    ...['dupProto', 'extendsArray', 'extendsBad', 'extendsError', 'extendsMap', 'extendsNull', 'extendsPromise'],
+    ...['fnLength', 'fnName', 'genArgs', 'genThis', 'iterDestr', 'letLoopThis', 'letTdz', 'methodNew', 'newTarget'],
+    ...['shorthand', 'tagged'],
+  ],
+};
+
+describe('compiling for older browsers', () => {
+  const programs = Object.values(newerSyntax).flatMap((group) => Object.entries(group));
+  const forms: Readonly<Record<string, (text: string) => string>> = {
+    sloppy: (text) => `(function () {\n${text}\n})();\n`,
+    strict: (text) => `"use strict";\n(function () {\n${text}\n})();\n`,
+    script: (text) => `${text}\n`,
+  };
+
+  it.each(Object.keys(browsers))('keeps what programs do for the level of %s, but for a few', async (level) => {
+    // `super` in object literals is an error for the oldest level.
+    const some = programs.filter(([name]) => level !== '2009' || name !== 'superObj');
+    const project = new TestProject({
+      'anvil.yaml': projectFile,
+      ...Object.fromEntries(
+        some.flatMap(([name, text]) =>
+          Object.entries(forms).map(([form, write]) => [`scripts/${name}.${form}.js`, write(text)]),
+        ),
+      ),
+    });
+    await project.build('--profile', level);
+    const different = new Set<string>();
+    for (const [name] of some)
+      for (const form of Object.keys(forms)) {
+        const path = `${name}.${form}.js`;
+        const [before, after] = [project.read(`scripts/${path}`), project.read(`site/${level}/${path}`)];
+        if ((await logged(before)) !== (await logged(after))) different.add(name);
+      }
+    expect([...different].sort()).toEqual([...inexact[level]!].sort());
+  });
+
+  it('keeps what random programs do', async () => {
+    const random = Array.from({ length: 24 }, (_, at) => randomProgram(at + 3000));
+    const project = new TestProject({ 'anvil.yaml': projectFile });
+    random.forEach((text, at) => project.write(`scripts/${String(at)}.js`, text));
+    // Some have forms that the compiler takes for types.
+    const { said } = await project.diagnose(['build', '--profile', '2009']);
+    const refused = new Set(said.filter((one) => one.includes(' error ')).map((one) => one.replace(/:.*/, '')));
+    for (const path of refused) rmSync(project.path(path));
+    expect(refused.size).toBeLessThan(16);
+    for (const level of ['2015', '2017', '2021']) {
+      await project.build('--profile', level);
+      for (const [at, text] of random.entries()) {
+        const path = `${String(at)}.js`;
+        if (!refused.has(`scripts/${path}`))
+          expect(sayTheSame([text], project.read(`site/${level}/${path}`)), `${level} ${text}`).toBe(true);
+      }
+    }
+  });
+
+  it('reports what it cannot keep for the oldest level', async () => {
+    const reported: Readonly<Record<string, string>> = {
+      'generator.js': 'function* f() { yield arguments.length }',
+      'arrow.js': 'function f() { return async () => arguments[0] }',
+      'loop.js':
+        'function f() { const all = []; for (let i = 0; i < 2; i++) all.push(() => [i, arguments]); return all }',
+      'accessor.js': 'const key = "a"; const o = { [key]: 1, get b() { return 2 } };',
+      'error.js': 'class Lost extends Error {}',
+      'super.js': 'const o = { m() { return super.m } };',
+    };
+    const fine: Readonly<Record<string, string>> = {
+      'async.js': 'async function f() { await 0; return arguments[0] }',
+      'plain.js': 'function f() { for (let i = 0; i < 2; i++) log(arguments[i]); return () => arguments }',
+      'class.js': 'class A {} class B extends A { m() { return super.m } }',
+      'object.js': 'const o = { get b() { return 2 }, arguments: 1 }; o.arguments++;',
+    };
+    const files = Object.entries({ ...reported, ...fine }).map(([name, text]) => [`scripts/${name}`, `${text}\n`]);
+    const project = new TestProject({ 'anvil.yaml': projectFile, ...Object.fromEntries(files) });
+    const { said } = await project.diagnose(['build', '--profile', '2009']);
+    expect(said.every((one) => one.endsWith('[syntax-inexact]'))).toBe(true);
+    expect([...new Set(said.map((one) => one.replace(/^scripts\/|:.*/g, '')))].sort()).toEqual(
+      Object.keys(reported).sort(),
+    );
+    expect((await project.diagnose(['build', '--profile', '2015'])).said).toEqual([]);
+  });
+});
