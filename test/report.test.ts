@@ -88,7 +88,7 @@ describe('a report', () => {
       'anvil.yaml:5:12: warning [limit-empty]',
       'anvil.yaml:4:11: error [limit-exceeded]',
     ]);
-    expect(stderr).toContain('more than their limit of 10 B');
+    expect(stderr).toContain('over their limit of 10 B');
     expect(project.read('site/main.js')).toBe(before);
     project.write('anvil.yaml', limited.replace('10 B', '10'));
     expect((await project.diagnose()).said).toContain('anvil.yaml:4:11: error [wrong-type]');

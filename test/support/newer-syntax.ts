@@ -16,6 +16,11 @@ export const newerSyntax: Readonly<Record<string, Readonly<Record<string, string
     restForOf: 'for (const {a,...r} of [{a:1,b:2},{a:3,c:4}]) log(a,JSON.stringify(r))',
     restForAssign: 'let a,r; for ({a,...r} of [{a:1,b:2}]) log(a,JSON.stringify(r))',
     restExpr: 'let a,r; const v={a:1,b:2}; log(({a,...r}=v)===v,a,JSON.stringify(r))',
+    restProtoKey:
+      'const { a, ...r } = JSON.parse(\'{"a":1,"__proto__":{"z":1}}\'); log(r.z, Object.keys(r), Object.getPrototypeOf(r) === Object.prototype)',
+    restNull: 'try { const { ...r } = null } catch (e) { log(e.name) } const { ...s } = "ab"; log(JSON.stringify(s))',
+    restGetter:
+      'const { ...r } = { get a() { log("get"); return 1 } }; r.a = 2; log(r.a); const { [Symbol.iterator]: i, ...q } = [1]; log(typeof i, JSON.stringify(q))',
     restProtoNull: 'const {...r}=Object.create({a:1}); log(JSON.stringify(r))',
     superObj:
       'const p={m(){return "p"+this.n}}; const o={__proto__:p,n:1,m(){return super.m()+"o"},async a(){return super.m()}}; log(o.m()); o.a().then(x=>log(x))',

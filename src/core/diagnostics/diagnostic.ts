@@ -1,4 +1,4 @@
-import { catalogue, type Code, type Parameters, type Severity } from './catalogue.js';
+import { catalogue, type Code, type Parameters, type Severity } from './catalogue/index.js';
 import { frameOf, type Frame } from './frame.js';
 import { LineIndex, type Range } from './position.js';
 

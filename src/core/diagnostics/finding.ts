@@ -1,6 +1,6 @@
 import { frameOf } from './frame.js';
 import { placedRange, type Diagnostic, type Place } from './diagnostic.js';
-import type { Severity } from './catalogue.js';
+import type { Severity } from './catalogue/index.js';
 
 /** What a checker has found in the user's files. */
 export interface Finding {

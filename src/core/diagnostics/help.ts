@@ -1,4 +1,4 @@
-import type { Code } from './catalogue.js';
+import type { Code } from './catalogue/index.js';
 
 /** The meaning of each code, independent of a single case: for SARIF and the docs. */
 export const diagnosticHelp: Readonly<Record<Code, string>> = {

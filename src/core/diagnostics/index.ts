@@ -1,4 +1,4 @@
-export { catalogue, type Code, type Parameters, type Severity } from './catalogue.js';
+export { catalogue, type Code, type Parameters, type Severity } from './catalogue/index.js';
 export {
   diagnostic,
   DiagnosticError,

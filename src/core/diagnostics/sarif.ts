@@ -1,4 +1,4 @@
-import { catalogue, type Code } from './catalogue.js';
+import { catalogue, type Code } from './catalogue/index.js';
 import { isFinding, type Diagnostic } from './diagnostic.js';
 import { hiddenColumns } from './frame.js';
 import { diagnosticHelp } from './help.js';

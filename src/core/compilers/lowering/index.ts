@@ -3,6 +3,7 @@ import type { SyntaxLevel } from '../../languages/js/syntax/level.js';
 import { fieldAssignments } from './field-assignments.js';
 import { fieldScopes } from './field-scopes.js';
 import { objectSpreads } from './object-spreads.js';
+import { exactRest } from './rest-helper.js';
 import { superCalls } from './super-calls.js';
 
 export { inexactIn } from './older-functions.js';
@@ -44,6 +45,9 @@ export function loweringOf(
     after.push(fieldAssignments(compiler));
   }
   const spreads = typeof level === 'number' && level < 2018;
-  if (spreads && text.includes('...')) before.push(objectSpreads(compiler));
+  if (spreads && text.includes('...')) {
+    before.push(objectSpreads(compiler));
+    after.push(exactRest(compiler));
+  }
   return { before, after, problems };
 }

@@ -1,0 +1,21 @@
+import { error } from './entry.js';
+
+/** The reason of `file-unreadable` for a file that does not exist. */
+const missing = 'it does not exist';
+
+/** Diagnostics of files that cannot be read. */
+export const files = {
+  'file-unreadable': error<{ reason: string }>(
+    (p) => (p.reason === missing ? 'File not found.' : `The file cannot be read: ${p.reason}.`),
+    (p) =>
+      p.reason === missing ? 'It was moved or deleted.' : 'Check its permissions, and that it is a regular file.',
+  ),
+  'folder-unreadable': error<{ reason: string }>(
+    (p) => `The folder cannot be read: ${p.reason}.`,
+    () => 'Nothing was built or removed. Fix its permissions, or exclude it with `!`.',
+  ),
+  'not-utf8': error<{ offset: number }>(
+    (p) => `The file is not valid UTF-8: unexpected byte at offset ${p.offset}.`,
+    () => 'Save it as UTF-8, or exclude it from this step with `match`.',
+  ),
+};
