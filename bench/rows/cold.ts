@@ -1,4 +1,4 @@
-import { mkdirSync, mkdtempSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
 import { program } from '../../test/support/program.js';
@@ -70,7 +70,8 @@ function demoProject(): ColdProject {
   const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   copyDemo(clone, root);
   const sources = (readdirSync(root, { recursive: true }) as string[]).filter(
-    (path) => /\.(scss|ts)$/.test(path) && !basename(path).startsWith('_') && !path.endsWith('.draft.ts'),
+    (path) =>
+      /^(scripts|styles)\/.*\.(scss|ts)$/.test(path) && !basename(path).startsWith('_') && !path.endsWith('.draft.ts'),
   );
   writeProjectFile(
     root,
@@ -129,7 +130,7 @@ function typedProject(modules: number): ColdProject {
 function sassProject(one: Corpus['sass'][number], corpus: Corpus): ColdProject {
   const root = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
   const entry = corpus.path({ package: one.package, source: one.entry });
-  symlinkSync(dirname(entry), join(root, 'src'));
+  cpSync(dirname(entry), join(root, 'src'), { recursive: true, dereference: true });
   writeProjectFile(root, `styles: { from: src/${basename(entry)}, to: site, steps: [compile] }`);
   return { name: `${one.package}’s Sass`, root, sources: [`src/${basename(entry)}`], isHeavy: one.package === 'bulma' };
 }
