@@ -481,6 +481,27 @@ describe('compiling scripts', () => {
       if (!refused.has(`${String(at)}.js`)) expect(run(project.read(`site/${String(at)}.js`)), text).toBe(run(text));
   });
 
+  it('writes fields as assignments where these do the same', async () => {
+    const project = scriptProject(
+      {
+        'src/a.ts': 'export class A { static s = 1; x = 1; constructor(readonly y: number, private z?: string) {} }\n',
+        'src/b.ts':
+          'export class B extends Object { static s = 1; x = 1; constructor(readonly y: number) { super(); } }\n',
+        'src/c.ts':
+          'export class C { static name = "c"; ["k"] = 1; __proto__ = null; get x() { return 1 } set x(x) {} static x = 2 }\n',
+        'src/d.ts': 'export class D { x = 1; get y() { return 1 } }\n',
+        'src/e.ts': 'export class E extends Object { x = 1; }\n',
+      },
+      'safari 13',
+    );
+    const count = (name: string): number => project.read(`site/${name}.js`).split('Object.defineProperty(').length - 1;
+    expect((await project.diagnose()).said).toEqual([]);
+    expect(['a', 'b', 'c', 'd', 'e'].map(count)).toEqual([0, 3, 3, 0, 1]);
+    project.write('tsconfig.json', '{ "compilerOptions": { "target": "es2015" } }');
+    await project.build();
+    expect(['a', 'b', 'c', 'd', 'e'].map(count)).toEqual([0, 0, 0, 0, 0]);
+  });
+
   it('warns of files that it does not handle', async () => {
     const project = new TestProject({
       'src/a.svg': '<svg/>',

@@ -152,6 +152,31 @@ log(dome, JSON.stringify({ dome }))
     expect((await project.build()).stdout).toContain('0 jobs run');
   });
 
+  it('links modules again that earlier steps would compile in another way, though no source has changed', async () => {
+    const projectFile = (browsers: string, steps: string): string =>
+      `browsers: ${browsers}\nprofiles: { kiosk: {} }\npipelines:\n  a: { from: a.js, to: site, steps: [${steps}, link] }\n  s: { from: s.css, to: site, steps: [${steps}, link] }\n`;
+    const project = new TestProject({
+      'anvil.yaml': projectFile('chrome 120', 'compile'),
+      'a.js': 'import "./x.js";\n',
+      'x.js': '// anvil: only kiosk\nlog(1);\n// anvil: end\nlog(globalThis.y?.z);\n',
+      's.css': '@import "t.css";\n',
+      't.css': 'a { color: teal }\n/* anvil: only kiosk */\nb { color: gold }\n/* anvil: end */\n',
+    });
+    const built = async (): Promise<string> => {
+      await project.build();
+      return project.read('site/a.js') + project.read('site/s.css');
+    };
+    const first = await built();
+    expect(first).toMatch(/log\(1\).*\?\./s);
+    project.write('anvil.yaml', projectFile('chrome 60', 'compile'));
+    expect(await built()).not.toContain('?.');
+    project.write('anvil.yaml', projectFile('chrome 120', 'cut, compile'));
+    expect(await built()).not.toMatch(/log\(1\)|gold/);
+    project.write('anvil.yaml', projectFile('chrome 120', 'compile'));
+    expect(await built()).toBe(first);
+    expect((await project.run(['build'])).stdout).toContain('0 jobs run');
+  });
+
   it('keeps source maps exact', async () => {
     const project = linked({
       'src/main.js': "import { fail } from './fail.js'\nconst at = 'main'\nlater(() => fail(at))\n",

@@ -12,11 +12,11 @@ import type { JobOutcome, JobRequest } from './pipeline-executor.js';
 export async function doJob(
   { definition, options }: ConfiguredStep,
   assets: readonly AssetRef[],
-  { settings, signal, isFresh, pipeline }: JobRequest,
+  { settings, signal, isFresh, pipeline, earlier }: JobRequest,
   executor: JobExecutor,
 ): Promise<JobOutcome | undefined> {
   const step = executor.step(definition.name);
-  const key = jobKey(step, options, assets, settings);
+  const key = jobKey(step, options, assets, settings, earlier);
   if (!isFresh && executor.mayKnow) {
     const store = await executor.store();
     const known = store?.traces(key).find((trace) => trace.reads.every((read) => executor.inputs.isCurrent(read)));

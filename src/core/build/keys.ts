@@ -3,7 +3,9 @@ import type { SettingName, StepEnvironment } from '../assets/context.js';
 import { toolVersions } from '../assets/package-versions.js';
 import { isKnownModule } from '../assets/asset.js';
 import type { AssetRef } from '../cache/trace.js';
+import type { ConfiguredStep } from '../config/project-config.js';
 import type { OutputForm } from '../config/settings.js';
+import { extensionsWhere } from '../languages/formats.js';
 import { contentHash } from '../files/hash.js';
 import type { Claim } from '../config/steps.js';
 import { claimsAfter, describeClaim } from '../plan/claims.js';
@@ -14,8 +16,16 @@ import type { Digest } from './memo.js';
 /**
  * The key of a job: a hash of everything that determines its result, except what it reads while it runs. It depends on
  * no absolute path, no time, and only on the settings that the step declares.
+ *
+ * @param earlier the steps before it in its pipeline: what it loads has gone through them
  */
-export function jobKey(step: Step, options: object, assets: readonly AssetRef[], settings: StepEnvironment): string {
+export function jobKey(
+  step: Step,
+  options: object,
+  assets: readonly AssetRef[],
+  settings: StepEnvironment,
+  earlier: readonly ConfiguredStep[],
+): string {
   const versions = toolVersions();
   const paths = pathsOf(assets);
   const tools = [...new Set(paths.flatMap((path) => step.toolVersions(path)))].sort();
@@ -36,8 +46,30 @@ export function jobKey(step: Step, options: object, assets: readonly AssetRef[],
         isKnownModule(asset),
         asset.variants ?? '',
       ]),
+      ...(step.loads === true ? [loadingKey(earlier, settings)] : []),
     ]),
   );
+}
+
+/** A file of each format, for steps that decide by extension. */
+const samples = extensionsWhere(() => true).map((extension) => `a.${extension}`);
+
+/** Everything but files that determines what a source is after some steps, whatever its format is. */
+function loadingKey(steps: readonly ConfiguredStep[], settings: StepEnvironment): unknown {
+  const versions = toolVersions();
+  return steps.map(({ definition, options, match }) => {
+    const step = definition as Step;
+    const tools = [...new Set(samples.flatMap((path) => step.toolVersions(path)))].sort();
+    const names = new Set(samples.flatMap((path) => step.settings(path)));
+    return [
+      step.name,
+      step.version,
+      sorted(options),
+      match ?? '',
+      tools.map((name) => [name, versions[name]]),
+      declaredSettings(settings, names),
+    ];
+  });
 }
 
 /** The paths of the assets that a step is asked about: an empty one without any. */

@@ -27,6 +27,8 @@ export interface JobRequest {
   readonly isFresh: boolean;
   /** Loads other sources of the pipeline. */
   readonly pipeline: PipelineView;
+  /** The steps before it. */
+  readonly earlier: readonly ConfiguredStep[];
   /** The reason why the job is not known to be up to date. */
   readonly cause: () => Cause;
 }

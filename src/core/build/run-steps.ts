@@ -52,7 +52,8 @@ export async function runSteps(unit: Unit, segment: Segment, request: StepsReque
   const doOne = async (step: ConfiguredStep, inputs: readonly AssetRef[]): Promise<readonly AssetRef[] | undefined> => {
     const pipeline = pipelineViewFor(step, cause, request);
     const isRun = isFresh || step.isAlways;
-    const outcome = await executor.job(step, inputs, { settings, signal, isFresh: isRun, pipeline, cause });
+    const earlier = stepsBefore(step, run);
+    const outcome = await executor.job(step, inputs, { settings, signal, isFresh: isRun, pipeline, earlier, cause });
     if (!outcome) return undefined;
     jobs.push({ step: step.definition.name, reads: outcome.reads });
     diagnostics.push(...relevant(outcome.diagnostics, request));
@@ -116,15 +117,15 @@ export function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, reques
     const ref: AssetRef = { id: source, path, hash, origins: [source], isPristine: true };
     const reads: Read[] = [];
     const diagnostics: Diagnostic[] = [];
-    const steps = run.pipeline.steps;
     let refs: readonly AssetRef[] = [ref];
     let isCacheable = true;
-    for (const earlier of steps.slice(0, steps.indexOf(step))) {
+    for (const earlier of stepsBefore(step, run)) {
       if (earlier.isAggregate) throw new Error(`${step.definition.name} cannot load sources after an aggregate step`);
       const [current] = refs;
       if (!current || !matchTest(earlier.match)(current.path)) continue;
       const pipeline = pipelineViewFor(earlier, cause, request);
-      const outcome = await executor.job(earlier, [current], { settings, signal, isFresh, pipeline, cause });
+      const how = { settings, signal, isFresh, pipeline, earlier: stepsBefore(earlier, run), cause };
+      const outcome = await executor.job(earlier, [current], how);
       if (!outcome) throw new MissingContentError();
       isCacheable &&= outcome.isCacheable;
       reads.push(...outcome.reads);
@@ -147,6 +148,10 @@ export function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, reques
     ran: (job) => run.ran?.(job),
   };
 }
+
+/** The steps of a pipeline before one of them. */
+const stepsBefore = (step: ConfiguredStep, { pipeline: { steps } }: PipelineRun): readonly ConfiguredStep[] =>
+  steps.slice(0, steps.indexOf(step));
 
 function missing(): never {
   throw new MissingContentError();

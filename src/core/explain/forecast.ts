@@ -193,7 +193,7 @@ class ForecastExecutor implements PipelineExecutor {
   async job(
     { definition, options, isAggregate, isAlways }: ConfiguredStep,
     assets: readonly AssetRef[],
-    { settings, cause }: JobRequest,
+    { settings, cause, earlier }: JobRequest,
   ): Promise<JobOutcome> {
     const paths = assets.map(({ path }) => path);
     const origins = [...new Set(assets.flatMap((asset) => asset.origins))];
@@ -204,7 +204,8 @@ class ForecastExecutor implements PipelineExecutor {
     });
     const isKnown = assets.every(({ hash }) => hash !== unknownHash);
     const store = isKnown ? await this.jobs.store() : undefined;
-    const traces = store?.traces(jobKey(this.jobs.step(definition.name), options, assets, settings)) ?? [];
+    const key = jobKey(this.jobs.step(definition.name), options, assets, settings, earlier);
+    const traces = store?.traces(key) ?? [];
     const current = isAlways ? undefined : traces.find(({ reads }) => reads.every((read) => this.isCurrent(read)));
     if (current) return { ...current, ran: false, isCacheable: true };
     const isStale = (read: Read): boolean => this.stale.has(read[1]) || this.isCurrent(read);

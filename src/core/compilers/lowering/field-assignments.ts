@@ -14,7 +14,7 @@ export function fieldAssignments(compiler: typeof ts): ts.TransformerFactory<ts.
       const visited = compiler.visitEachChild(node, visit, transformation);
       const call = compiler.isExpressionStatement(visited) ? visited.expression : visited;
       const field = compiler.getOriginalNode(visited);
-      if (!compiler.isCallExpression(call) || !compiler.isPropertyDeclaration(field)) return visited;
+      if (!compiler.isCallExpression(call) || !isField(compiler, field)) return visited;
       const [target, key, descriptor] = call.arguments;
       const name = nameOf(compiler, field);
       if (!target || !key || !descriptor || name === undefined || !isPlain(compiler, field, name)) return visited;
@@ -34,15 +34,22 @@ export function fieldAssignments(compiler: typeof ts): ts.TransformerFactory<ts.
   };
 }
 
+/** A field, or a parameter that becomes one. */
+type Field = ts.PropertyDeclaration | ts.ParameterDeclaration;
+
+const isField = (compiler: typeof ts, node: ts.Node): node is Field =>
+  compiler.isPropertyDeclaration(node) || compiler.isParameter(node);
+
 /** The name of a field; undefined if it is computed or private. */
-function nameOf(compiler: typeof ts, { name }: ts.PropertyDeclaration): string | undefined {
+function nameOf(compiler: typeof ts, { name }: Field): string | undefined {
   return compiler.isIdentifier(name) || compiler.isStringLiteral(name) || compiler.isNumericLiteral(name)
     ? name.text
     : undefined;
 }
 
-function isPlain(compiler: typeof ts, field: ts.PropertyDeclaration, name: string): boolean {
-  const { parent } = field as { readonly parent?: ts.Node };
+function isPlain(compiler: typeof ts, field: Field, name: string): boolean {
+  const outer = field as { readonly parent?: ts.Node };
+  const parent = compiler.isParameter(field) ? outer.parent?.parent : outer.parent;
   if (!parent || !compiler.isClassLike(parent) || name === '__proto__') return false;
   if (parent.heritageClauses?.some(({ token }) => token === compiler.SyntaxKind.ExtendsKeyword)) return false;
   const isStatic = isStaticMember(compiler, field);
@@ -56,7 +63,7 @@ function isPlain(compiler: typeof ts, field: ts.PropertyDeclaration, name: strin
   );
 }
 
-const isStaticMember = (compiler: typeof ts, { modifiers }: ts.PropertyDeclaration | ts.AccessorDeclaration): boolean =>
+const isStaticMember = (compiler: typeof ts, { modifiers }: Field | ts.AccessorDeclaration): boolean =>
   modifiers?.some(({ kind }) => kind === compiler.SyntaxKind.StaticKeyword) === true;
 
 function valueIn(compiler: typeof ts, { properties }: ts.ObjectLiteralExpression): ts.Expression | undefined {
