@@ -112,6 +112,18 @@ describe('compiling for older browsers', () => {
     }
   });
 
+  it('publishes no script that is invalid after it was compiled', async () => {
+    const project = new TestProject({
+      'anvil.yaml': projectFile,
+      'scripts/a.js': 'class A extends Map { get #m() { return super.size } n() { return this.#m } }\n',
+    });
+    for (const level of ['2021', '2015'])
+      expect((await project.diagnose(['build', '--profile', level])).said).toContain(
+        'scripts/a.js: error [compiled-invalid]',
+      );
+    expect(project.files('site')).toEqual([]);
+  });
+
   it('reports what it cannot keep for the oldest level', async () => {
     const reported: Readonly<Record<string, string>> = {
       'generator.js': 'function* f() { yield arguments.length }',

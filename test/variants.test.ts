@@ -117,6 +117,8 @@ describe('variants', () => {
     built.write('pictures/moon.jpg', await photograph(450, 300));
     await built.build();
     expect(built.read('site/index.html')).toMatch(/\.avif 450w" sizes="\(max-width: 450px\) 100vw, 450px"/);
+    const why = (await built.run(['why', 'site/pictures/moon-150w.avif'])).stdout;
+    expect(why).toMatch(/referred to by +site\/index\.html/);
     const report = JSON.parse((await built.run(['report', '--json'])).stdout) as {
       pages: { all: { files: string[] } }[];
     };

@@ -578,6 +578,12 @@ export const examples: Readonly<Record<Code, Example>> = {
       'a.js': 'class Moon extends Map {\n  phase = 1;\n  constructor() {\n    const self = super();\n  }\n}\n',
     },
   },
+  'compiled-invalid': {
+    files: {
+      'anvil.yaml': `browsers: safari 13\n${steps('compile', 'a.js')}`,
+      'a.js': 'class Moon extends Map {\n  get #age() {\n    return super.size;\n  }\n}\n',
+    },
+  },
   'class-field-scope': {
     files: {
       'anvil.yaml': `browsers: safari 13\n${steps('compile', 'a.ts')}`,

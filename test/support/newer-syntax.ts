@@ -73,6 +73,8 @@ export const newerSyntax: Readonly<Record<string, Readonly<Record<string, string
     fieldSuper:
       'class B{m(){return "B"} static s(){return "SB"}} class A extends B{f=super.m(); g=()=>super.m(); static h=super.s(); static {log(super.s())}} const a=new A; log(a.f,a.g(),A.h)',
     fieldNewTarget: 'class A{t=new.target} log(new A().t)',
+    staticEmpty:
+      'class A { static g; static ["h" + 1]; i; static #p; static t() { return this.#p } } log(Object.keys(A), Object.keys(new A()), A.t())',
     staticName: 'class A{static name="x"} log(A.name); class B{static n=B.name; static length=3} log(B.n,B.length)',
     staticInner: 'const C=class D{static d=D; static e=this; m(){return D}}; log(C.d===C,C.e===C,new C().m()===C)',
     staticReassign: 'let A=class{static s=1; static t(){return A}}; const B=A; A=null; log(B.t())',

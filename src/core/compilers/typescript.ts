@@ -94,6 +94,9 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   }
   const problems = lowering.problems.map((one) => describeProblem(compiler, one, asset, text, context));
   if (problems.length > 0) throw new DiagnosticError(...problems);
+  const isValid = level === 'latest' || parsesAt(outputText, newestKnown);
+  if (!isValid && (!isPlain || parsesAt(text, newestKnown)))
+    throw new DiagnosticError(diagnostic('compiled-invalid', {}, { file: origin }));
   const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
   if (map) map.sourcesContent = [text];
   return withComposedMap(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);

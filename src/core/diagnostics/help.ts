@@ -186,6 +186,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'variants-changed': 'Pages say how wide each variant is. Only `recompress` leaves pictures as wide as they were.',
   'class-super':
     'For browsers without class fields, these are initialized in the constructor, after the statement that calls `super`. If the call is part of another statement, they would come into being before it. For browsers without classes, it cannot be in an arrow function either.',
+  'compiled-invalid':
+    'For older browsers, the compiler moves some code to where it is not allowed, such as `super` out of a class. Nothing is published then.',
   'class-field-scope':
     'For browsers without class fields, these are initialized in the constructor. Names that its parameters and variables hide are renamed there, unless they are parameters that become properties, or there is a call of `eval`.',
   'importmap-missing': 'A script or a package imports a package by name that is not installed.',

@@ -5,8 +5,16 @@ import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { NamedPipeline } from '../build/output-naming.js';
 import type { Inputs } from '../build/inputs.js';
-import { unitId, type Cause, type OutputFile, type PipelineMemo, type UnitMemo } from '../build/memo.js';
+import {
+  unitId,
+  type Cause,
+  type EmittedOutputs,
+  type OutputFile,
+  type PipelineMemo,
+  type UnitMemo,
+} from '../build/memo.js';
 import { segmentsOf } from '../build/segments.js';
+import { variantsUnder } from '../languages/html/picture-variants.js';
 import { targetPaths } from '../languages/references/reference.js';
 import type { Read } from '../cache/trace.js';
 
@@ -179,11 +187,16 @@ function reasonsOf(
 /** The outputs that an output refers to, and those that refer to it. */
 function referencesOf(
   path: string,
-  { site }: Plan,
+  { site, pipelines }: Plan,
   memos: ReadonlyMap<string, PipelineMemo>,
 ): Pick<OutputReasons, 'refersTo' | 'referencedBy'> {
   const emitted = [...memos.values()].flatMap((memo) => [...memo.emitted.values()]);
   const outputs = new Set(emitted.flatMap((one) => one.outputs.map((output) => output.path)));
+  const variants = new Map(
+    pipelines.flatMap(({ name, to }) =>
+      [...(memos.get(name)?.emitted.values() ?? [])].flatMap((one) => variantsOf(one, to)),
+    ),
+  );
   const refersTo = new Set<string>();
   const referencedBy = new Set<string>();
   for (const {
@@ -193,10 +206,20 @@ function referencesOf(
     for (const reference of references?.references ?? []) {
       const found = from && targetPaths(reference, from.path, site).find((one) => outputs.has(one));
       if (found === undefined) continue;
-      if (from!.path === path) refersTo.add(found);
-      if (found === path) referencedBy.add(from!.path);
+      const offered = reference.image ? (variants.get(found) ?? []) : [];
+      for (const one of [found, ...offered.filter((variant) => outputs.has(variant))]) {
+        if (from!.path === path) refersTo.add(one);
+        if (one === path) referencedBy.add(from!.path);
+      }
     }
   return { refersTo: [...refersTo].sort(byCodeUnits), referencedBy: [...referencedBy].sort(byCodeUnits) };
+}
+
+/** A picture, and its variants, by paths relative to the project. */
+function variantsOf({ outputs: [main], variants }: EmittedOutputs, to: string): [string, readonly string[]][] {
+  if (!main || !variants) return [];
+  const files = variantsUnder(to, variants).sets.flatMap(({ candidates }) => candidates.map(({ path }) => path));
+  return [[main.path, files]];
 }
 
 /** The units that an asset went through, from the last back to its sources. */

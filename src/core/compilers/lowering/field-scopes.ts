@@ -7,11 +7,16 @@ export type CapturedName = (name: ts.Identifier) => void;
  * Prepares classes whose fields the compiler initializes in the constructor: names that mean something else there get
  * other names in the constructor, and `new.target` is undefined in fields (ECMA-262, section 15.7.10).
  *
+ * @param defines true if fields are defined, so that those without a value exist; the compiler leaves static ones out
  * @param captured is called for each name that would mean something else
  */
-export function fieldScopes(compiler: typeof ts, captured: CapturedName): ts.TransformerFactory<ts.SourceFile> {
+export function fieldScopes(
+  compiler: typeof ts,
+  defines: boolean,
+  captured: CapturedName,
+): ts.TransformerFactory<ts.SourceFile> {
   return (transformation) => {
-    const fields = new FieldScopes(compiler, transformation, captured);
+    const fields = new FieldScopes(compiler, transformation, defines, captured);
     const visit = (node: ts.Node): ts.Node => {
       const visited = compiler.visitEachChild(node, visit, transformation);
       return compiler.isClassLike(visited) ? fields.prepared(visited) : visited;
@@ -29,6 +34,7 @@ class FieldScopes {
   constructor(
     private readonly compiler: typeof ts,
     private readonly transformation: ts.TransformationContext,
+    private readonly defines: boolean,
     private readonly captured: CapturedName,
   ) {
     this.#factory = transformation.factory;
@@ -36,11 +42,12 @@ class FieldScopes {
 
   prepared(node: ts.ClassLikeDeclaration): ts.ClassLikeDeclaration {
     const { compiler } = this;
-    const fields = node.members.filter((member): member is Field => this.#isField(member));
-    if (fields.length === 0) return node;
+    const all = node.members.map((member) => this.#withValue(member));
+    const fields = all.filter((member): member is Field => this.#isField(member));
+    if (!all.some((member) => this.#hasValue(member))) return node;
     const maker = node.members.find((member) => compiler.isConstructorDeclaration(member) && member.body !== undefined);
     const renamed = maker && this.#renamed(maker as ts.ConstructorDeclaration, fields);
-    const members = node.members.map((member) => {
+    const members = all.map((member) => {
       if (member === maker) return renamed!;
       return this.#isField(member) || this.#isStaticField(member) ? this.#withoutNewTarget(member) : member;
     });
@@ -49,6 +56,24 @@ class FieldScopes {
     return compiler.isClassDeclaration(node)
       ? this.#factory.updateClassDeclaration(node, modifiers, name, typeParameters, heritageClauses, list)
       : this.#factory.updateClassExpression(node, modifiers, name, typeParameters, heritageClauses, list);
+  }
+
+  /** A static field without a value as one that is undefined. */
+  #withValue(member: ts.ClassElement): ts.ClassElement {
+    const { compiler } = this;
+    if (!this.defines || !compiler.isPropertyDeclaration(member) || member.initializer) return member;
+    const kinds = (member.modifiers ?? []).map(({ kind }) => kind);
+    const { StaticKeyword, DeclareKeyword } = compiler.SyntaxKind;
+    if (!kinds.includes(StaticKeyword) || kinds.includes(DeclareKeyword)) return member;
+    const { modifiers, name, type } = member;
+    return this.#factory.updatePropertyDeclaration(
+      member,
+      modifiers,
+      name,
+      undefined,
+      type,
+      this.#factory.createVoidZero(),
+    );
   }
 
   #isField(member: ts.ClassElement): member is Field {

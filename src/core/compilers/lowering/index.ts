@@ -41,7 +41,8 @@ export function loweringOf(
     const isOldest = typeof level === 'number' && level < 2015;
     if (/\bextends\b/.test(text))
       before.push(superCalls(compiler, isOldest, (node) => problems.push({ code: 'class-super', node })));
-    before.push(fieldScopes(compiler, (node) => problems.push({ code: 'class-field-scope', node })));
+    const defines = useDefineForClassFields !== false;
+    before.push(fieldScopes(compiler, defines, (node) => problems.push({ code: 'class-field-scope', node })));
     after.push(fieldAssignments(compiler));
   }
   const spreads = typeof level === 'number' && level < 2018;

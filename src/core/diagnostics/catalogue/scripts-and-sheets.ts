@@ -132,6 +132,10 @@ export const scriptsAndSheets = {
     () =>
       'Write `super(…);` as a statement of its own in the constructor, or choose browsers that know classes with fields.',
   ),
+  'compiled-invalid': error(
+    () => 'The compiler cannot write this script for the target browsers: what it writes is no valid script.',
+    () => 'Look for `super` in private methods, and for `await` in unusual places, or choose newer target browsers.',
+  ),
   'class-field-scope': error<{ name: string }>(
     (p) =>
       `The field uses \`${p.name}\`, which is something else in the constructor that has to initialize it for older browsers.`,
