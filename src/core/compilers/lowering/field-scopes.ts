@@ -1,4 +1,6 @@
 import type ts from 'typescript';
+import { Renamer } from './renamer.js';
+import { ScopeNames } from './scope-names.js';
 
 /** Is called for a name in a field that means something else in the constructor, where neither can be renamed. */
 export type CapturedName = (name: ts.Identifier) => void;
@@ -40,6 +42,7 @@ class FieldScopes {
     this.#factory = transformation.factory;
   }
 
+  /** The class as the compiler can lower it. */
   prepared(node: ts.ClassLikeDeclaration): ts.ClassLikeDeclaration {
     const { compiler } = this;
     const all = node.members.map((member) => this.#withValue(member));
@@ -148,146 +151,5 @@ class FieldScopes {
         (compiler.isPropertyAccessExpression(node) || compiler.isPropertyAssignment(node)) && child === node.name;
       if (!isName || !compiler.isIdentifier(child)) yield* this.#identifiersIn(child);
     }
-  }
-}
-
-/** Finds the names that scopes declare (ECMA-262, sections 8.2.4 to 8.2.7); code in classes is strict. */
-class ScopeNames {
-  constructor(private readonly compiler: typeof ts) {}
-
-  /** The names of parameters and variables of a function, and its own if it is an expression. */
-  ofFunction(node: ts.SignatureDeclaration & { readonly body?: ts.Node | undefined }): Set<string> {
-    const { compiler } = this;
-    const names = new Set<string>();
-    if (compiler.isFunctionExpression(node) && node.name) names.add(node.name.text);
-    for (const { name } of node.parameters) this.#addBinding(name, names);
-    if (node.body) {
-      this.#addVariables(node.body, names);
-      if (compiler.isBlock(node.body)) this.#addLexical(node.body.statements, names);
-    }
-    return names;
-  }
-
-  /** The names that a scope within a function declares; none if a node is no scope. */
-  of(node: ts.Node): ReadonlySet<string> {
-    const { compiler } = this;
-    const names = new Set<string>();
-    if (compiler.isFunctionLike(node)) return this.ofFunction(node);
-    if (compiler.isClassLike(node) && node.name) names.add(node.name.text);
-    else if (compiler.isBlock(node)) this.#addLexical(node.statements, names);
-    else if (compiler.isCaseBlock(node)) for (const { statements } of node.clauses) this.#addLexical(statements, names);
-    else if (compiler.isCatchClause(node) && node.variableDeclaration)
-      this.#addBinding(node.variableDeclaration.name, names);
-    else if (compiler.isForStatement(node) || compiler.isForInStatement(node) || compiler.isForOfStatement(node)) {
-      const list = node.initializer;
-      if (list && compiler.isVariableDeclarationList(list) && (list.flags & compiler.NodeFlags.BlockScoped) !== 0)
-        for (const { name } of list.declarations) this.#addBinding(name, names);
-    }
-    return names;
-  }
-
-  #addLexical(statements: readonly ts.Statement[], names: Set<string>): void {
-    const { compiler } = this;
-    for (const one of statements) {
-      if ((compiler.isFunctionDeclaration(one) || compiler.isClassDeclaration(one)) && one.name)
-        names.add(one.name.text);
-      else if (compiler.isVariableStatement(one))
-        for (const { name } of one.declarationList.declarations) this.#addBinding(name, names);
-    }
-  }
-
-  /** Adds the names of `var` declarations. */
-  #addVariables(node: ts.Node, names: Set<string>): void {
-    const { compiler } = this;
-    if (compiler.isFunctionLike(node) || compiler.isClassLike(node)) return;
-    if (compiler.isVariableDeclarationList(node) && (node.flags & compiler.NodeFlags.BlockScoped) === 0)
-      for (const { name } of node.declarations) this.#addBinding(name, names);
-    compiler.forEachChild(node, (child) => this.#addVariables(child, names));
-  }
-
-  #addBinding(name: ts.BindingName, names: Set<string>): void {
-    const { compiler } = this;
-    if (compiler.isIdentifier(name)) names.add(name.text);
-    else for (const one of name.elements) if (compiler.isBindingElement(one)) this.#addBinding(one.name, names);
-  }
-}
-
-/** Gives variables of a constructor other names. */
-class Renamer {
-  readonly #scopes: ScopeNames;
-
-  constructor(
-    private readonly compiler: typeof ts,
-    private readonly transformation: ts.TransformationContext,
-  ) {
-    this.#scopes = new ScopeNames(compiler);
-  }
-
-  constructorWith(
-    maker: ts.ConstructorDeclaration,
-    names: ReadonlyMap<string, ts.Identifier>,
-  ): ts.ConstructorDeclaration {
-    // The body is no scope of its own: it declares what is renamed.
-    const body = maker.body && this.#children(maker.body, names);
-    const parameters = maker.parameters.map((one) => this.#visit(one, names) as ts.ParameterDeclaration);
-    return this.transformation.factory.updateConstructorDeclaration(maker, maker.modifiers, parameters, body);
-  }
-
-  #children<T extends ts.Node>(node: T, names: ReadonlyMap<string, ts.Identifier>): T {
-    return this.compiler.visitEachChild(node, (child) => this.#visit(child, names), this.transformation);
-  }
-
-  #visit(node: ts.Node, outer: ReadonlyMap<string, ts.Identifier>): ts.Node {
-    const { compiler } = this;
-    const { factory } = this.transformation;
-    if (compiler.isTypeNode(node) || compiler.isMetaProperty(node)) return node;
-    const declared = this.#scopes.of(node);
-    const names = declared.size === 0 ? outer : new Map([...outer].filter(([name]) => !declared.has(name)));
-    if (names.size === 0) return node;
-    const visit = <N extends ts.Node | undefined>(one: N): N => (one && this.#visit(one, names)) as N;
-    /** The name of a member: only what is computed is an expression. */
-    const key = <N extends ts.PropertyName>(name: N): N =>
-      compiler.isComputedPropertyName(name) ? this.#children(name, names) : name;
-    if (compiler.isIdentifier(node)) return this.#named(node, names);
-    if (compiler.isPropertyAccessExpression(node)) {
-      const { expression, questionDotToken, name } = node;
-      return compiler.isPropertyAccessChain(node)
-        ? factory.updatePropertyAccessChain(node, visit(expression), questionDotToken, name)
-        : factory.updatePropertyAccessExpression(node, visit(expression), name);
-    }
-    if (compiler.isPropertyAssignment(node))
-      return factory.updatePropertyAssignment(node, key(node.name), visit(node.initializer));
-    if (compiler.isShorthandPropertyAssignment(node)) {
-      const { name, objectAssignmentInitializer: value } = node;
-      const target = this.#named(name, names);
-      if (target === name) return factory.updateShorthandPropertyAssignment(node, name, visit(value));
-      return factory.createPropertyAssignment(name, value ? factory.createAssignment(target, visit(value)) : target);
-    }
-    if (compiler.isObjectBindingPattern(node)) {
-      const elements = node.elements.map((one) => {
-        const { dotDotDotToken, propertyName, name, initializer } = one;
-        const target = visit(name);
-        const isShort = propertyName === undefined && dotDotDotToken === undefined && target !== name;
-        const property = isShort && compiler.isIdentifier(name) ? name : propertyName && key(propertyName);
-        return factory.updateBindingElement(one, dotDotDotToken, property, target, visit(initializer));
-      });
-      return factory.updateObjectBindingPattern(node, elements);
-    }
-    if (compiler.isLabeledStatement(node))
-      return factory.updateLabeledStatement(node, node.label, visit(node.statement));
-    if (compiler.isBreakOrContinueStatement(node)) return node;
-    if (compiler.isJsxAttribute(node)) return factory.updateJsxAttribute(node, node.name, visit(node.initializer));
-    // The names of members are no variables.
-    if ((compiler.isClassElement(node) || compiler.isMethodDeclaration(node)) && node.name)
-      return compiler.visitEachChild(
-        node,
-        (child) => (child === node.name ? key(child as ts.PropertyName) : this.#visit(child, names)),
-        this.transformation,
-      );
-    return this.#children(node, names);
-  }
-
-  #named(node: ts.Identifier, names: ReadonlyMap<string, ts.Identifier>): ts.Identifier {
-    return names.get(node.text) ?? node;
   }
 }
