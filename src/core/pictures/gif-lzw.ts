@@ -1,3 +1,5 @@
+import { GrowingBytes } from './growing-bytes.js';
+
 /** The number of codes at most (GIF89a, appendix F). */
 const maxCodes = 4096;
 
@@ -203,36 +205,26 @@ class Fit {
 
 /** Writes numbers of some bits one after the other, the lowest bits first. */
 class BitWriter {
-  #bytes: Uint8Array;
-  #length = 0;
+  readonly #bytes: GrowingBytes;
   #held = 0;
   #heldBits = 0;
 
   /** @param expected the number of bytes that are probably enough */
   constructor(expected: number) {
-    this.#bytes = new Uint8Array(expected + 16);
+    this.#bytes = new GrowingBytes(expected);
   }
 
   write(value: number, bits: number): void {
     this.#held |= value << this.#heldBits;
     this.#heldBits += bits;
     for (; this.#heldBits >= 8; this.#heldBits -= 8) {
-      this.#put(this.#held & 0xff);
+      this.#bytes.push(this.#held & 0xff);
       this.#held >>>= 8;
     }
   }
 
   end(): Uint8Array {
-    if (this.#heldBits > 0) this.#put(this.#held);
-    return this.#bytes.subarray(0, this.#length);
-  }
-
-  #put(byte: number): void {
-    if (this.#length === this.#bytes.length) {
-      const longer = new Uint8Array(this.#length * 2);
-      longer.set(this.#bytes);
-      this.#bytes = longer;
-    }
-    this.#bytes[this.#length++] = byte;
+    if (this.#heldBits > 0) this.#bytes.push(this.#held);
+    return this.#bytes.all;
   }
 }

@@ -1,3 +1,4 @@
+import { GrowingBytes } from './growing-bytes.js';
 import { bestHuffmanCode, type HuffmanCode, type HuffmanTable } from './jpeg-huffman.js';
 
 /** A component of a frame, with its sampling factors. */
@@ -210,14 +211,13 @@ class ScanReader {
 
 /** Writes bits, with a zero after each byte 0xff. */
 class ScanWriter {
-  #bytes: Uint8Array;
-  #size = 0;
+  readonly #bytes: GrowingBytes;
   #bits = 0;
   #count = 0;
   #restarts = 0;
 
   constructor(expected: number) {
-    this.#bytes = new Uint8Array(expected + 1024);
+    this.#bytes = new GrowingBytes(expected);
   }
 
   write(bits: number, count: number): void {
@@ -232,13 +232,13 @@ class ScanWriter {
 
   restart(): void {
     this.#pad();
-    this.#push(0xff);
-    this.#push(0xd0 + (this.#restarts++ % 8));
+    this.#bytes.push(0xff);
+    this.#bytes.push(0xd0 + (this.#restarts++ % 8));
   }
 
   end(): Uint8Array {
     this.#pad();
-    return this.#bytes.slice(0, this.#size);
+    return this.#bytes.all;
   }
 
   /** Fills the last byte with ones (section F.1.2.3). */
@@ -247,18 +247,9 @@ class ScanWriter {
   }
 
   #flush(): void {
-    this.#push(this.#bits);
-    if (this.#bits === 0xff) this.#push(0);
+    this.#bytes.push(this.#bits);
+    if (this.#bits === 0xff) this.#bytes.push(0);
     this.#bits = 0;
     this.#count = 0;
-  }
-
-  #push(byte: number): void {
-    if (this.#size === this.#bytes.length) {
-      const larger = new Uint8Array(this.#size * 2);
-      larger.set(this.#bytes);
-      this.#bytes = larger;
-    }
-    this.#bytes[this.#size++] = byte;
   }
 }
