@@ -151,6 +151,15 @@ describe('variants', () => {
     expect(built.read('site/index.html')).toContain(
       '<img src="pictures/moon.jpg?v=1" srcset="pictures/moon.avif?v=1" alt>',
     );
+    // A policy may forbid the style of an element around the image.
+    const policy = '<meta http-equiv="content-security-policy" content="style-src \'self\'">';
+    built.write('index.html', page('<img src="pictures/moon.jpg" alt="">', policy));
+    built.write('anvil.yaml', project('{ formats: avif, widths: 90 }', 'safari 15.4', 'plain'));
+    await built.build();
+    expect(built.read('site/index.html')).toMatch(
+      /<body><img src=pictures\/moon.jpg srcset="pictures\/moon-90w.jpg 90w, /,
+    );
+    built.write('index.html', page(own + picture));
     // Without variants, the page is what its pipeline makes.
     built.write('anvil.yaml', project('{ formats: avif }').replace('variants: {', 'variants: { only: development,'));
     await built.build();

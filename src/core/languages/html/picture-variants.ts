@@ -55,8 +55,11 @@ const tags = { wrapper: '<picture style="display:contents">', source: '<source h
  * The changes of a page that let an image choose among variants (HTML, section 4.8.4): formats that all target browsers
  * show go into its `srcset`, and others into `source` elements before it. A link loads the best of them.
  */
-export function offerVariants({ place, shown, picture, sets }: VariantOffer): Edit[] {
+export function offerVariants({ place, shown, picture, sets: all }: VariantOffer): Edit[] {
   const { at, start, end } = place;
+  const canWrap = shown.isUnstyled !== true || shown.isInPicture === true;
+  const sets = canWrap ? all : all.filter(({ type }) => type === undefined);
+  if (sets.length === 0) return [];
   const hasWidths = sets.some(({ candidates }) => !isFullWidth(candidates, picture));
   const sizes = hasWidths ? attribute('sizes', shown.sizes ?? sizesOf(shown, picture)) : '';
   const sourceSet = (name: string, { candidates }: OfferedSet): string =>

@@ -86,7 +86,7 @@ class PageCollector {
   ) {}
 
   result(): FileReferences {
-    const found = this.#references.map((one) => this.#withPossibleInline(one));
+    const found = this.#references.map((one) => this.#withPolicy(this.#withPossibleInline(one)));
     const references = this.#base === undefined ? found : found.flatMap((one) => this.#based(one));
     return {
       references,
@@ -294,6 +294,11 @@ class PageCollector {
   #withPossibleInline(one: Reference): Reference {
     const isMoved = this.#base !== undefined && one.inline?.kind === 'style';
     return one.inline && (this.#hasPolicy || isMoved) ? { ...one, inline: { ...one.inline, isImpossible: true } } : one;
+  }
+
+  /** An image of a page whose policy may forbid styles. */
+  #withPolicy(one: Reference): Reference {
+    return one.image && this.#hasPolicy ? { ...one, image: { ...one.image, isUnstyled: true } } : one;
   }
 
   /** A reference of a page whose `base` moves it; undefined where it leads to another server. */

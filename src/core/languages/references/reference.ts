@@ -67,6 +67,8 @@ export interface ImagePlace {
   readonly width?: number;
   /** True if it is in a `picture` element. */
   readonly isInPicture?: true;
+  /** True if the page may not allow an element around it to have a style. */
+  readonly isUnstyled?: true;
 }
 
 /** A text in a script that may be a URL. */
