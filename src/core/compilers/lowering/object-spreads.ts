@@ -1,7 +1,7 @@
 import type ts from 'typescript';
 
 /** The name of the helper in compiled scripts; longer if a script uses it already. */
-const helperName = '__spreadProperties';
+const helperName = '__withProperties';
 
 /**
  * The helper that copies the properties of an object (ECMA-262, section 7.3.26, "CopyDataProperties"). `Object.assign` does
@@ -34,7 +34,7 @@ export function objectSpreads(compiler: typeof ts): ts.TransformerFactory<ts.Sou
     const spreads = new ObjectSpreads(compiler, transformation, name);
     const made = compiler.visitEachChild(source, (node) => spreads.visit(node), transformation);
     if (spreads.count > 0)
-      compiler.addEmitHelper(made, { name: 'spreadProperties', scoped: false, text: helperText(name) });
+      compiler.addEmitHelper(made, { name: 'withProperties', scoped: false, text: helperText(name) });
     return made;
   };
 }

@@ -57,10 +57,10 @@ export const scriptsAndSheets = {
     (p) =>
       ({
         arguments:
-          'For browsers without generators and arrow functions, this becomes part of a function with other `arguments`.',
-        accessor: `For browsers without computed names, the accessor \`${p.name}\` is not listed among the properties of the object.`,
+          'In browsers without generators and arrow functions, `arguments` would be those of another function here.',
+        accessor: `In browsers without computed names, the accessor \`${p.name}\` is not enumerable.`,
         super: 'For browsers without classes, `super` in a method of an object literal cannot be compiled.',
-        builtin: `For browsers without classes, objects of this class are no instances of it: \`${p.name}\` creates its own.`,
+        builtin: `In browsers without classes, \`new\` creates a plain \`${p.name}\`, not an instance of this class.`,
       })[p.what],
     (p) =>
       ({
@@ -133,12 +133,12 @@ export const scriptsAndSheets = {
       'Write `super(…);` as a statement of its own in the constructor, or choose browsers that know classes with fields.',
   ),
   'compiled-invalid': error(
-    () => 'The compiler cannot write this script for the target browsers: what it writes is no valid script.',
+    () => 'This script cannot be compiled for the target browsers: the output of the compiler is not valid JavaScript.',
     () => 'Look for `super` in private methods, and for `await` in unusual places, or choose newer target browsers.',
   ),
   'class-field-scope': error<{ name: string }>(
     (p) =>
-      `The field uses \`${p.name}\`, which is something else in the constructor that has to initialize it for older browsers.`,
+      `The field uses \`${p.name}\`, which means something else in the constructor that initializes it in older browsers.`,
     (p) => `Give \`${p.name}\` another name in the constructor.`,
   ),
 };
