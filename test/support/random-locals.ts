@@ -100,6 +100,7 @@ export class LocalsWriter {
       () => `log(${this.#value(0)});`,
       () => `${this.#declared()};`,
       () => `${this.#declared()};`,
+      () => `let ${this.#list()};`,
       () => `${this.#written()} = ${this.#value(0)};`,
       () => `${this.#written()} = ${this.#read()};`,
       () => `${this.#value(0)};`,
@@ -120,6 +121,8 @@ export class LocalsWriter {
       () => `try ${this.#block(depth)} finally ${this.#block(depth)}`,
       () =>
         `switch (${this.#value(1)}) { case ${this.#value(1)}: ${this.#block(depth)} break; default: ${this.#block(depth)} case ${this.#value(2)}: ${this.#block(depth)} }`,
+      () =>
+        `switch (${this.#value(1)}) { case ${this.#value(1)}: ${this.#statements(depth + 1, 2)} break; default: ${this.#statements(depth + 1, 2)} }`,
       () =>
         `out${String(depth)}: { ${this.#block(depth)} if (${this.#value(1)}) break out${String(depth)}; ${this.#block(depth)} }`,
     ])();
@@ -164,6 +167,30 @@ export class LocalsWriter {
     ]);
   }
 
+  /** A loop whose head declares several variables, with or without values that read earlier ones. */
+  #listLoop(depth: number): string {
+    const { random } = this;
+    const [lexical, constant] = [this.#lexical, this.#constant];
+    this.#lexical = [...lexical];
+    this.#constant = [...constant];
+    const list = this.#list();
+    const made = `for (${random.pick(['let', 'let', 'var'])} ${list}; fuel() && ${this.#value(1)}; ${this.#value(1)}) ${this.#block(depth)}`;
+    this.#lexical = lexical;
+    this.#constant = constant;
+    return made;
+  }
+
+  /** Declarators of one list, of which each may read those before it. */
+  #list(): string {
+    const { random } = this;
+    return Array.from({ length: random.between(2, 4) }, () => {
+      const value = random.pick(['', ` = ${this.#read()}`, ` = ${this.#value(2)}`]);
+      const name = `l${String(this.#made++)}`;
+      this.#lexical.push(name);
+      return `${name}${value}`;
+    }).join(', ');
+  }
+
   #loop(depth: number): string {
     this.#loops++;
     const variable = `v${String(this.random.between(0, variables - 1))}`;
@@ -173,6 +200,8 @@ export class LocalsWriter {
       () => `for (var ${variable} = 0; ${variable} < 2 && fuel(); ${variable}++) ${this.#block(depth)}`,
       () =>
         `for (${this.#written()} = ${this.#value(1)}; fuel() && ${this.#value(1)}; ${this.#value(1)}) ${this.#block(depth)}`,
+      () => this.#listLoop(depth),
+      () => this.#listLoop(depth),
       () => `for (var ${variable} in { a: ${this.#value(1)}, b: 1 }) ${this.#block(depth)}`,
       () => `for (${this.#written()} of [${this.#value(1)}, ${this.#value(1)}]) ${this.#block(depth)}`,
     ])();

@@ -9,7 +9,7 @@ import { Random } from './random.js';
  * classes, destructuring, functions with local variables, `var` in branches and before its declaration, `arguments`
  * aliased with parameters, iterators and conversions that log their use. It logs what happens, and always ends.
  *
- * @param seed the same seed makes the same program
+ * @param seed the same seed makes the same program; those of every fourth one read names of functions
  * @param hasUsing true to include `using` declarations, which Chromium supports
  */
 export function randomProgram(seed: number, hasUsing = false): string {
@@ -142,16 +142,21 @@ class ProgramWriter extends Random {
   #loops = 0;
   #depth = 0;
   #size = 0;
+  readonly #readsNames: boolean;
+  /** False in strict code, such as that of classes. */
+  #isSloppy = true;
 
   constructor(
     seed: number,
     private readonly hasUsing: boolean,
   ) {
     super(seed);
+    this.#readsNames = seed % 4 === 0;
   }
 
   program(): string {
     const strict = this.chance(0.3) ? '"use strict";\n' : '';
+    this.#isSloppy = strict === '';
     const isWrapped = this.hasUsing || this.chance(0.7);
     if (isWrapped) this.#flow = [plainFlow];
     const body = this.#statements(this.between(4, 9));
@@ -382,6 +387,8 @@ class ProgramWriter extends Random {
   #class(): string {
     const base = this.chance(0.3) ? this.#seen('class') : undefined;
     const extended = base === undefined ? '' : ` extends ${base}`;
+    const isSloppy = this.#isSloppy;
+    this.#isSloppy = false;
     const members = this.#inScope(() => {
       const method = this.#inScope(() => `(${this.#parameters()}) ${this.#body(plainFlow)}`);
       const field = this.#leaf();
@@ -396,6 +403,7 @@ class ProgramWriter extends Random {
           : '',
       ].join('\n');
     });
+    this.#isSloppy = isSloppy;
     return `class ${this.#declare('class')}${extended} {\n${members}\n}`;
   }
 
@@ -536,6 +544,8 @@ class ProgramWriter extends Random {
       () => `(${this.pick(['0', 'null', part()])}, ${teller}.tell)\`t\``,
       () => this.#prototype(),
       () => this.#reference(),
+      () => this.#odd(),
+      () => this.#odd(),
     ];
     if (this.#size < 60) all.push(() => `(${new LocalsWriter(this).function()})(${part()}, ${part()})`);
     if (object !== undefined)
@@ -604,6 +614,72 @@ class ProgramWriter extends Random {
       `(function own() { (() => { own = ${this.#leaf()}; })(); log(typeof own); return own && 1; })()`,
       `(() => eval)()("typeof ${this.pick(names)}")`,
     ]);
+  }
+
+  /** Names that are keywords elsewhere, reads in dead zones, variables beside parameters, and functions without names. */
+  #odd(): string {
+    const leaf = this.#leaf();
+    const read = this.pick(['(r, 1)', 'typeof r', `(r && ${leaf})`, `(${leaf} ?? r)`, 'void r']);
+    // These words are reserved in strict code, and in functions of their kind.
+    const isFree = this.#isSloppy && !this.#flow.some((one) => one.isGenerator || one.isAsync);
+    if (isFree && this.chance(0.2)) return this.#keywordNamed();
+    if (this.#readsNames && this.chance(0.3)) return this.#functionName();
+    return this.pick([
+      `(() => { ${this.pick([
+        `let { r = ${read} } = {}; return r;`,
+        `let [r = ${read}] = []; return r;`,
+        `const { [${read}]: r } = { a: 1 }; return r;`,
+        `for (let r of (${read}, [1])) log(r);`,
+        `for (const r in (${read}, { a: 1 })) log(r);`,
+        `let r = ${read}; return r;`,
+        `return ((a = r, r = ${leaf}) => a)();`,
+        `return ((r = ${read}) => r)();`,
+        `return (({ r = ${read} } = {}) => r)();`,
+        `return typeof (class r extends (${read}, Object) {});`,
+        `return typeof (class r { static [${read}] = 1; });`,
+        `class r extends (${read}, Object) {}`,
+      ])} })()`,
+      `(function (a, b = () => ${this.pick(['a', '(a = 5)', 'typeof a'])}) { ${this.pick([
+        'var a = a;',
+        'var a;',
+        'var a = 3;',
+        'function a() {}',
+        'for (var a of [7]) log(a);',
+        '{ var a = 2; }',
+      ])} ${this.pick(['a = 10;', '', 'a++;'])} log(b()); return typeof a; })(${leaf})`,
+      `(function ({ a }, ...b) { ${this.pick(['var a = a;', 'var b;', 'var a; var b = 3;'])} return [a, b]; })({ a: ${leaf} })`,
+    ]);
+  }
+
+  /** The name of an anonymous function or class, which places that it passes may give it. */
+  #functionName(): string {
+    const nameless = this.pick(['function () {}', '() => 1', 'class {}']);
+    return `((it) => it.name)(${this.pick([
+      `(() => { let named = true ? ${nameless} : 0; return named; })()`,
+      `(() => { let named = (0, ${nameless}); return named; })()`,
+      `(() => { let named = (() => ${nameless})(); return named; })()`,
+      `(() => { let named = false || (${nameless}); return named; })()`,
+      `(() => { let named = null ?? (${nameless}); return named; })()`,
+      `(() => { let named; named = 1 && (${nameless}); return named; })()`,
+      `((named = ${this.pick(['', '1 && '])}(${nameless})) => named)()`,
+      `(() => { const made = ${nameless}, named = made; return named; })()`,
+      `(() => { const { named = true && (${nameless}) } = {}; return named; })()`,
+      `({ named: true ? ${nameless} : 0 }).named`,
+      `(() => { let named; return (named = ${nameless}); })()`,
+    ])})`;
+  }
+
+  /** A name that is a keyword in functions of another kind, beside and in such functions. */
+  #keywordNamed(): string {
+    const word = this.pick(['yield', 'await']);
+    const [start, end] =
+      word === 'yield' ? ['[...(function* () { yield ', ' })()]'] : ['(async () => { try { log(', ') } catch { log(3) } })() && 1'];
+    return `((${word}) => ${start}${this.pick([
+      `(() => ${word})()`,
+      `((x) => ${word} + x)(2)`,
+      `(function (x) { return ${word} + x; })(1)`,
+      `((x) => { let y = x; y += ${word}; return y; })(2)`,
+    ])}${end})(${this.#leaf()})`;
   }
 
   #arrow(): string {

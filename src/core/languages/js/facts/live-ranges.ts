@@ -11,7 +11,7 @@ export interface LiveRange {
   readonly binding: Binding;
   readonly start: number;
   readonly end: number;
-  /** The declaration that the assignment is part of, unless it is a parameter, or assigned in an expression. */
+  /** The declaration that the assignment is part of; undefined for a parameter, or an assignment in an expression. */
   readonly declaration: VariableDeclaration | undefined;
   /** False for parameters, whose binding must remain. */
   readonly isReplaceable: boolean;

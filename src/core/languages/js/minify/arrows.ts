@@ -1,5 +1,5 @@
 import type { AnyNode, CallExpression } from 'acorn';
-import { someNode } from '../tree/children.js';
+import { usesKeywordAsName } from '../tree/keyword-names.js';
 import type { ScriptRewrite } from './rewrite.js';
 
 /** Writes functions shorter. */
@@ -23,7 +23,7 @@ export const arrows: ScriptRewrite = {
       if (callee.async && level < 2017) return undefined;
       // Such parameters do not allow a directive in the body, nor duplicate names.
       if (callee.params.some(({ type }) => type !== 'Identifier') || hasTwice(callee.params)) return undefined;
-      if (someNode(callee.body, (one) => one.type === 'Identifier' && one.name === 'await')) return undefined;
+      if (usesKeywordAsName(callee)) return undefined;
       const arrow: CallExpression['callee'] = {
         type: 'ArrowFunctionExpression',
         params: callee.params,

@@ -166,18 +166,18 @@ class Replacement {
       this.visit(id);
       return id;
     }
-    if (isLeft) {
+    // Exported variables are never merged.
+    if (isLeft || parent.type === 'ExportNamedDeclaration') {
       this.visit(node);
       return node;
     }
     if (parent.type !== 'ForStatement' || key !== 'init') return together(this.#replaced(node) as Statement[], node);
     // A loop head takes either a declaration or an expression.
-    const { kept } = this.#parts(node) ?? { kept: [] };
-    const made = kept.length === 0 ? this.#replaced(node) : [node];
-    if (kept.length > 0) this.visit(node);
-    const [only] = made;
-    if (!only) return null;
-    return only.type === 'ExpressionStatement' ? only.expression : only;
+    const { before, kept, after } = this.#parts(node) ?? { before: [], kept: node.declarations, after: [] };
+    this.visit(node);
+    if (kept.length === 0) return before.length > 0 ? sequence(...before) : null;
+    // Only `var` leaves assignments: it may declare the names again.
+    return declaration(node.kind, after.length > 0 ? node.declarations : kept, node);
   }
 
   /** The assignments that are moved out of a declaration, and the remaining declarators; undefined if none is moved. */

@@ -6,6 +6,7 @@ import type { Scope } from '../scopes/scope.js';
 import { isAnonymous } from '../scopes/resolve.js';
 import { assignment, declaration, isUsing, sequence, statement, unary, valueNode } from '../tree/build.js';
 import { declarator, isDirective, withNames } from '../tree/declare.js';
+import { usesKeywordAsName } from '../tree/keyword-names.js';
 import { childKeys, childOf, isClass, isFunction, isList, someNode, type FunctionLike } from '../tree/children.js';
 import { replacementFor } from './replacement.js';
 import type { KnownFacts, ScriptPass } from './rewrite.js';
@@ -109,7 +110,7 @@ class Inliner {
     for (const key of childKeys(node)) {
       const child = childOf(node, key);
       if (!child) continue;
-      if (!isList(child)) record[key] = replacementFor(node, key, child, this.#visit(child));
+      if (!isList(child)) record[key] = replacementFor(node, key, child, this.#visit(child), this.facts.preserveNames);
       else {
         const list = child as (AnyNode | null)[];
         for (let at = 0; at < list.length; at++) if (list[at]) list[at] = this.#visit(list[at]!);
@@ -147,6 +148,7 @@ class Inliner {
     const scope = this.facts.scopes.get(callee);
     if (!scope || scope.hasEval || scope.isStrict !== home.isStrict) return false;
     if (callee.type !== 'ArrowFunctionExpression' && (scope.usesThis || scope.usesArguments)) return false;
+    if (isAsyncOrGenerator(home.node) && usesKeywordAsName(callee)) return false;
     if (node.arguments.some(({ type }) => type === 'SpreadElement')) return false;
     if (callee.body.type === 'BlockStatement' && isDirective(callee.body.body[0])) return false;
     const params = new Set<Binding>();
@@ -222,6 +224,8 @@ class Inliner {
     return { statements: [...statements, ...inner], rest: node };
   }
 }
+
+const isAsyncOrGenerator = (node: AnyNode): boolean => isFunction(node) && (node.async || node.generator);
 
 function isLoop({ type }: AnyNode): boolean {
   switch (type) {
@@ -301,7 +305,7 @@ function inFirst(parent: AnyNode, key: string): ReturnType<typeof firstCall> {
     case 'CallExpression': {
       if (isFunction(node.callee)) {
         // Its arguments come first.
-        return { call: node, put: (value) => (record[key] = replacementFor(parent, key, node, value)) };
+        return { call: node, put: (value) => (record[key] = replacementFor(parent, key, node, value, true)) };
       }
       return inFirst(node, 'callee');
     }

@@ -83,7 +83,7 @@ export class Rewriter {
       if (node.type === 'TaggedTemplateExpression' && key === 'quasi') this.#children(node.quasi, 'block');
       else if (!isList(child)) {
         const made = this.visit(child, placeOf(node, key));
-        if (made !== child) record[key] = replacementFor(node, key, child, made);
+        if (made !== child) record[key] = replacementFor(node, key, child, made, this.facts.preserveNames);
       } else {
         const list = child as (AnyNode | null)[];
         for (let at = 0; at < list.length; at++) {

@@ -1,4 +1,4 @@
-import type { Statement } from 'acorn';
+import type { ModuleDeclaration, Statement } from 'acorn';
 import { hoistedFrom } from './hoisted.js';
 import type { ScriptRewrite } from './rewrite.js';
 
@@ -22,8 +22,9 @@ export const unreachable: ScriptRewrite = {
 export const isJump = ({ type }: Statement): boolean =>
   type === 'ReturnStatement' || type === 'ThrowStatement' || type === 'BreakStatement' || type === 'ContinueStatement';
 
-/** Functions, and names without values; a `let` or class is visible to functions, so that it remains. */
-const isHoisted = (node: Statement): boolean =>
+/** Functions, imports, exports, and names without values; a `let` or class is visible to functions, so that it remains. */
+const isHoisted = (node: Statement | ModuleDeclaration): boolean =>
+  /^(Import|Export)/.test(node.type) ||
   node.type === 'FunctionDeclaration' ||
   node.type === 'ClassDeclaration' ||
   (node.type === 'LabeledStatement' && isHoisted(node.body)) ||

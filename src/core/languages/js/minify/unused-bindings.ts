@@ -1,6 +1,7 @@
 import type { AnyNode, CallExpression, Expression, Identifier, Statement, VariableDeclaration } from 'acorn';
 import { isPure, isPureClass } from '../facts/effects.js';
 import { bindingOf } from '../scopes/binding.js';
+import { isAnonymous } from '../scopes/resolve.js';
 import type { Binding } from '../scopes/scope.js';
 import { declaration, isUsing, statement } from '../tree/build.js';
 import { isFunction, type FunctionLike } from '../tree/children.js';
@@ -16,6 +17,8 @@ export const unusedBindings: ScriptRewrite = {
     AssignmentExpression(node, facts) {
       const { left, right, operator } = node;
       if (operator !== '=' || left.type !== 'Identifier' || !isUnread(left, facts)) return undefined;
+      // The assignment names it.
+      if (facts.preserveNames && isAnonymous(right)) return undefined;
       const { kind } = bindingOf(left)!;
       return kind === 'const' || kind === 'using' || kind === 'import' || kind === 'own-name' || kind === 'class'
         ? undefined

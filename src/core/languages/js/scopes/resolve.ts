@@ -1,6 +1,6 @@
 import type { AnyNode, AssignmentOperator, Identifier, Program } from 'acorn';
 import { endShorthand } from '../tree/build.js';
-import { isClass } from '../tree/children.js';
+import { isClass, someNode } from '../tree/children.js';
 import { bind, bindingOf, makeDynamic, markGlobal } from './binding.js';
 import { Binding, type BindingKind } from './scope.js';
 import type { Scope } from './scope.js';
@@ -60,6 +60,8 @@ class Resolver extends ScopeWalk {
     if (kind === 'var') this.#passCatch(id.name);
     const known = scope.byName.get(id.name) ?? (scope.kind === 'body' ? parameterOf(scope, id.name) : undefined);
     const binding = known ?? this.#make(id.name, kind, scope);
+    // Beside expressions in parameters, it is another variable with the same first value (ECMA-262, section 10.2.11).
+    if (binding.kind === 'parameter' && scope.kind === 'body' && hasExpressions(scope.parent!.node)) close(binding);
     bind(id, binding);
     // The object `arguments` is its first value; a write in `with` may go to a property of the object.
     if (id.name === 'arguments' || (kind === 'var' && this.#isInWith())) close(binding);
@@ -183,6 +185,13 @@ function exposeParameters({ node, isStrict, bindings }: Scope): void {
   if (isStrict || !('params' in node) || node.params.some(({ type }) => type !== 'Identifier')) return;
   for (const one of bindings) if (one.kind === 'parameter') one.escapes = true;
 }
+
+/** Reports whether the parameters of a function contain expressions: values by default, or computed keys. */
+const hasExpressions = (node: AnyNode): boolean =>
+  'params' in node &&
+  node.params.some((param) =>
+    someNode(param, (one) => one.type === 'AssignmentPattern' || (one.type === 'Property' && one.computed)),
+  );
 
 const isPlainlyCaught = ({ kind, scope }: Binding): boolean =>
   kind === 'catch' && scope.node.type === 'CatchClause' && scope.node.param?.type === 'Identifier';

@@ -205,10 +205,14 @@ export abstract class ScopeWalk {
       const { left } = node;
       if (left.type === 'VariableDeclaration') {
         const { id, init } = left.declarations[0]!;
-        this.binds(id, declaredKind(left), undefined, true);
         if (init) this.walk(init);
-      } else this.target(left, 'write');
-      this.walk(node.right);
+        // Its names have no value yet (ECMA-262, section 14.7.5.6).
+        this.walk(node.right);
+        this.binds(id, declaredKind(left), undefined, true);
+      } else {
+        this.target(left, 'write');
+        this.walk(node.right);
+      }
       this.walk(node.body);
     });
   }
@@ -255,8 +259,9 @@ export abstract class ScopeWalk {
 
   #element(pattern: Pattern, found: (inner: Pattern) => void): void {
     if (pattern.type === 'AssignmentPattern') {
-      found(pattern.left);
+      // It has no value yet (ECMA-262, section 8.6.2).
       this.walk(pattern.right);
+      found(pattern.left);
     } else if (pattern.type === 'RestElement') found(pattern.argument);
     else found(pattern);
   }
@@ -281,10 +286,11 @@ export abstract class ScopeWalk {
 
   #class(node: ClassLike): void {
     this.inside('class', node, true, () => {
-      if (node.id && node.type === 'ClassExpression')
-        this.declare(node.id, { kind: 'own-name', value: node, isGiven: true });
       if (node.superClass) this.walk(node.superClass);
       this.list(node.body.body);
+      // Until here, it has no value (ECMA-262, section 15.7.14).
+      if (node.id && node.type === 'ClassExpression')
+        this.declare(node.id, { kind: 'own-name', value: node, isGiven: true });
     });
   }
 }

@@ -178,7 +178,8 @@ class UsageAnalysis extends ScopeWalk {
     }
     if (binding.isLexical || binding.kind === 'import') {
       if (isElsewhere ? !binding.isInitialized : isEarly) this.#early.add(id);
-    } else if (binding.kind === 'parameter' && isEarly) this.#early.add(id);
+    } else if (isEarly && !isElsewhere && binding.kind === 'own-name') this.#early.add(id);
+    else if (binding.kind === 'parameter' && isEarly) this.#early.add(id);
     else if (binding.kind === 'var' && isEarly && !isElsewhere) binding.isInitialized = false;
     if (!this.isForNames) return;
     for (
