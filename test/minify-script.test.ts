@@ -8,6 +8,7 @@ import { scriptRewriteHelp } from '#modules/core/languages/js/minify/help.js';
 import { rewrittenBody } from '#modules/core/languages/js/minify/minify.js';
 import { describe, expect, it } from 'vitest';
 import { randomExpression, valuesOf } from './support/random-expression.js';
+import { randomModule, runModule } from './support/random-module.js';
 import { randomProgram, runProgram, sayTheSame } from './support/random-program.js';
 import { pipeline, TestProject } from './support/project.js';
 
@@ -204,6 +205,25 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     expect(project.bytes('site/main.mjs').length).toBeLessThan(project.bytes('src/main.mjs').length * 0.9);
   });
 
+  it('keeps what random modules log and export', async () => {
+    for (let seed = 0; seed < 1200; seed++) {
+      const { text, exports } = randomModule(seed);
+      expect(await runModule(minified(text, true), exports), text).toBe(await runModule(text, exports));
+    }
+  });
+
+  it('gives scripts of one page no names in common', () => {
+    const scripts = [
+      'var seats = rows(2), left = seats; function rows(n) { return n * 8 } log(left, seats, typeof this);',
+      '"use strict"; let price = sum([1, 2]); function sum(list) { return list.length } class Bill {} log(price, new Bill() instanceof Bill);',
+      'for (const lamp of [1, 2]) { var last = lamp } const again = last; log(again, (() => this === globalThis)());',
+    ];
+    for (const browsers of ['chrome 120', 'ie 11'])
+      expect(runProgram(scripts.map((text) => minifyScript(text, { renameGlobals: true, browsers }).text))).toBe(
+        runProgram(scripts.map((text) => `(() => {${text}})()`)),
+      );
+  });
+
   it('maps every name to its original position and name', () => {
     const text = Array.from({ length: 12 }, (_, at) => `{\n${randomProgram(at + 500)}\n}`).join('\n');
     const { text: small, map } = minifyScript(text, { map: true, file: 'page.js', preserveNames: true });
@@ -226,7 +246,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
     const text = 'function open(tickets) { let total = tickets + tickets; return total * tickets } open.rate = open(1)';
     expect(minified(text)).toBe('function open(n){return(n+n)*n}open.rate=open(1)');
     expect(minified(`${text}; export {}`)).toBe('function n(n){return(n+n)*n}n.rate=n(1);export{}');
-    expect(minifyScript(text, { renameGlobals: true }).text).toBe('function n(n){return(n+n)*n}n.rate=n(1)');
+    expect(minifyScript(text, { renameGlobals: true }).text).toBe('(()=>{function n(n){return(n+n)*n}n.rate=n(1)})()');
     const class_ = 'log(class Booth { #open = 1; static at = () => { function inner() {} return inner } })';
     expect(minifyScript(class_).text).toBe('log(class{#n=1;static at=()=>{function n(){}return n}})');
     expect(minifyScript(class_, { preserveNames: true }).text).toBe(
@@ -365,7 +385,7 @@ console.log(lens(2), same === lens, Object.keys(all), far, cover.name, rates, ag
       'a.js': '/*! Fernlight 1 */\nlet tickets = order(1);\nconsole.log(tickets);\nbook(tickets, tickets);\n',
     });
     await project.build();
-    expect(project.read('site/a.js')).toBe('let a=order(1);book(a,a)');
+    expect(project.read('site/a.js')).toBe('(()=>{let a=order(1);book(a,a)})()');
     expect(project.read('site/a.js.licences.txt')).toBe('/*! Fernlight 1 */\n');
     project.write('anvil.yaml', pipeline('from: a.js\nto: site\nsteps: [minify: { without: consoles }]'));
     expect((await project.diagnose()).said).toEqual([expect.stringMatching(/anvil\.yaml:5:\d+: error \[/)]);

@@ -1,4 +1,5 @@
-import { originalPositionFor, TraceMap, type EncodedSourceMap } from '@jridgewell/trace-mapping';
+import { spawnSync } from 'node:child_process';
+import { eachMapping, originalPositionFor, TraceMap, type EncodedSourceMap } from '@jridgewell/trace-mapping';
 import { minifyScript, minifyStyle, prefixStyle } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
@@ -40,6 +41,36 @@ function expectMapped(
 const everything = 'from: [src/a.scss, src/b.css]\nto: site/css\nsteps: [compile, { join: all.css }, prefix, minify]';
 
 describe('source maps', () => {
+  it('have the names of the sources through compile, link and minify, and the places of calls', async () => {
+    const project = new TestProject({
+      'src/@lens/main.ts':
+        'import cover, { Object as Thing, open as unlock } from "./dome";\nimport * as all from "./dome";\nenum Phase { New = 1 }\nexport function run(input?: { deep?: { value: number } }): unknown {\n  const { deep: { value = 2 } = {}, ...others } = input ?? {};\n  return [input?.deep?.value ?? cover, Thing, Phase[value], others, Object.keys(all)];\n}\nconst unused = run;\nunlock(unused);\n\nfunction lone(text: string): never {\n  const copy = text + text;\n  throw new Error(copy + copy);\n}\n\nlone(String(run({})));\n',
+      'src/@lens/dome.ts':
+        'export class Object { static own = 1; }\nexport default globalThis.document?.title ?? "none";\nexport const open = async (task: () => unknown): Promise<void> => { for await (const one of [task()]) { void one; } };\n',
+      'anvil.yaml': pipeline(
+        'from: src/@lens/main.ts\nto: site\nsteps: [compile, link, minify]',
+        'browsers: chrome 60\nprofiles: { production: { maps: file } }\n',
+      ),
+    });
+    await project.build();
+    const map = JSON.parse(project.read('site/main.js.map')) as EncodedSourceMap;
+    expect(map.sources).toContain('../src/@lens/main.ts');
+    const named: string[] = [];
+    eachMapping(new TraceMap(map), ({ name, source, originalLine, originalColumn }) => {
+      if (name === null || source === null) return;
+      named.push(name);
+      const line = project.read(source.replace('../', '')).split('\n')[originalLine! - 1]!;
+      expect(line.slice(originalColumn!).match(/^[\w$]+/)?.[0], `${source}:${String(originalLine)}`).toBe(name);
+    });
+    expect(named).toEqual(expect.arrayContaining(['cover', 'input', 'Thing', 'run', 'open', 'text', 'copy']));
+    project.write('package.json', '{ "type": "module" }');
+    const { stderr } = spawnSync(process.execPath, ['--enable-source-maps', project.path('site/main.js')], {
+      encoding: 'utf8',
+    });
+    expect(stderr).toContain('main.ts:13:');
+    expect(stderr).toContain('main.ts:16:1)');
+  });
+
   it('map a compiled, joined, prefixed and minified sheet to the source files', async () => {
     const project = new TestProject({
       'src/a.scss': '@use "part";\n\n.outer {\n  color: part.$ink;\n  .inner { user-select: none; width: 10px }\n}\n',

@@ -8,7 +8,7 @@ import type { Step } from './step.js';
 /** Options of `minify`; all but `ascii` and `whiteSpace` are for scripts. */
 export class MinifyOptions {
   @Field(flag, {
-    doc: 'Allow renaming and removing top-level names; safe only if nothing else uses them. Always on for modules.',
+    doc: 'Whether top-level names of a script are its own: they are renamed and removed, in a function around the script, so that no other script of the page sees them or conflicts with them. Safe only if nothing else uses them. Those of modules always are.',
     default: 'false',
   })
   renameGlobals?: boolean;
@@ -62,7 +62,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Minifies style sheets, scripts and pages without changing their behaviour.',
-  version: 18,
+  version: 19,
   options: MinifyOptions,
   gathers: () => false,
   settings: (path) =>

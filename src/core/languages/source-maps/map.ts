@@ -6,6 +6,7 @@ import {
   type DecodedSourceMap,
   type EncodedSourceMap,
 } from '@jridgewell/trace-mapping';
+import { NamesInSources } from './names-in-sources.js';
 
 /**
  * A source map in flight (ECMA-426, decoded): lines and columns from 0, sources as project-relative paths with `/`,
@@ -70,7 +71,7 @@ export function readMap(map: string | object, rename: (source: string) => string
 }
 
 /**
- * Composes two source maps: that of a later step with that of its source.
+ * Composes two source maps: that of a later step with that of its source. Names are those that stand in the sources.
  *
  * @param later a map whose only source is the text that `earlier` describes
  * @param earlier undefined if that text is the user's own file
@@ -79,14 +80,18 @@ export function composeMaps(later: SourceMap, earlier: SourceMap | undefined): S
   if (!earlier) return later;
   const builder = new MapBuilder();
   const traced = new TraceMap(earlier);
+  const inSources = new NamesInSources(earlier);
   later.mappings.forEach((segments, line) => {
     for (const segment of segments) {
       const origin = segment.length > 1 ? traceSegment(traced, segment[2]!, segment[3]!) : null;
       if (!origin || origin.length === 1) builder.addGap(line, segment[0]);
       else {
-        const name =
-          segment.length === 5 ? later.names[segment[4]] : origin.length === 5 ? earlier.names[origin[4]] : null;
-        builder.add(line, segment[0], earlier.sources[origin[1]] ?? '', origin[2], origin[3], name ?? null);
+        const [, source, sourceLine, sourceColumn] = origin;
+        const written = segment.length === 5 ? later.names[segment[4]] : undefined;
+        const before = origin.length === 5 ? earlier.names[origin[4]] : undefined;
+        const isWritten = written !== undefined && inSources.has(written, source, sourceLine, sourceColumn);
+        const name = isWritten ? written : origin[0] === segment[3] ? before : undefined;
+        builder.add(line, segment[0], earlier.sources[source] ?? '', sourceLine, sourceColumn, name ?? null);
       }
     }
   });

@@ -1,6 +1,7 @@
 import type { EncodedSourceMap } from '@jridgewell/trace-mapping';
 import { LineIndex } from '../../diagnostics/index.js';
 import { MapBuilder, type SourceMap } from './map.js';
+import { NamesInSources } from './names-in-sources.js';
 
 /** A text that pieces are copied from. */
 export interface CopiedText {
@@ -11,6 +12,8 @@ export interface CopiedText {
 
 /** The lines of texts: a session copies the same ones many times. */
 const lineIndexes = new WeakMap<CopiedText, LineIndex>();
+
+const inSources = new WeakMap<SourceMap, NamesInSources>();
 
 /** Composes a text from pieces of other texts, with its source map. */
 export class TextBuilder {
@@ -23,11 +26,15 @@ export class TextBuilder {
     if (maps) this.#builder = new MapBuilder();
   }
 
-  /** Appends additional text; with an origin, it is mapped to that position. */
-  add(text: string, from?: CopiedText, offset = 0): void {
+  /**
+   * Appends additional text; with an origin, it is mapped to that position.
+   *
+   * @param name the name that the text replaces
+   */
+  add(text: string, from?: CopiedText, offset = 0, name?: string): void {
     if (this.#builder && text !== '') {
       const column = this.text.length - this.#lineStart;
-      const origin = from && this.#originOf(from, offset);
+      const origin = from && this.#originOf(from, offset, name);
       if (origin) this.#builder.add(this.#line, column, ...origin);
       else this.#builder.addGap(this.#line, column);
     }
@@ -81,11 +88,21 @@ export class TextBuilder {
     );
   }
 
-  #originOf(from: CopiedText, offset: number): [source: string, line: number, column: number] | undefined {
+  #originOf(
+    from: CopiedText,
+    offset: number,
+    written: string | undefined,
+  ): [source: string, line: number, column: number, name: string | null] | undefined {
+    const { map } = from;
     const at = this.#linesOf(from).position(offset);
-    const segments = from.map.mappings[at.line - 1] ?? [];
+    const segments = map.mappings[at.line - 1] ?? [];
     const segment = segments[firstFrom(segments, at.column) - 1];
-    return segment && segment.length > 1 ? [from.map.sources[segment[1]!] ?? '', segment[2]!, segment[3]!] : undefined;
+    if (!segment || segment.length === 1) return undefined;
+    const [, source, line, column] = segment;
+    const known = inSources.get(map) ?? new NamesInSources(map);
+    inSources.set(map, known);
+    const name = written !== undefined && known.has(written, source, line, column) ? written : null;
+    return [map.sources[source] ?? '', line, column, name];
   }
 
   #linesOf(from: CopiedText): LineIndex {

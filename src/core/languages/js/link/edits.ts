@@ -12,6 +12,8 @@ export interface Edit {
   readonly use?: 'import' | 'file';
 }
 
+const isName = /^[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*$/u;
+
 /**
  * Appends a text with edits, which must not overlap; a comment with the URL of its source map is left out.
  *
@@ -29,7 +31,8 @@ export function copyEdited(
   for (const edit of [...edits].sort((a, b) => a.start - b.start || a.end - b.end)) {
     out.copy(from, at, edit.start);
     if (edit.url !== undefined) refer(edit.url, out.text.length, edit.use);
-    out.add(edit.text, from, edit.start);
+    const replaced = from.text.slice(edit.start, edit.end);
+    out.add(edit.text, from, edit.start, isName.test(replaced) ? replaced : undefined);
     at = edit.end;
   }
   out.copy(from, at, Math.max(at, stop));

@@ -43,7 +43,7 @@ export const unknownEffects: StatementEffects = {
  * @param pureCalls calls that the author has marked as pure
  */
 export function statementEffects(program: Program, pureCalls: ReadonlySet<AnyNode>): StatementEffects[] {
-  count(program, resolve(program, { renameGlobals: false, preserveNames: true }), () => false);
+  count(program, resolve(program, { preserveNames: true }), () => false);
   return program.body.map((node) => new EffectSearch(node, pureCalls).find());
 }
 

@@ -16,6 +16,7 @@ import { keepModuleNames } from '../scopes/module-names.js';
 import { renamePrivate } from '../scopes/private-names.js';
 import { rename } from '../scopes/rename.js';
 import { resolve } from '../scopes/resolve.js';
+import { enclose } from './enclose.js';
 import { scriptPasses } from './index.js';
 import type { Assumption, Droppable, Facts, ScriptPass } from './rewrite.js';
 import { Rewriter } from './rewriter.js';
@@ -34,7 +35,10 @@ export interface MinifyScriptSettings {
 
 /** The options of `minify` for scripts. */
 export interface MinifyScriptChoices {
-  /** Allow renaming and removing top-level names; safe only if nothing else uses them. Always on for modules. */
+  /**
+   * Let top-level names of a script be its own: they are renamed and removed, and no other script of the page sees them or
+   * conflicts with them. Safe only if nothing else uses them. Those of modules always are.
+   */
   readonly renameGlobals?: boolean | undefined;
   /** Properties to rename; the new names only depend on the order of this list. */
   readonly renameProperties?: string | readonly string[] | undefined;
@@ -74,9 +78,10 @@ export function minifyScript(
   if (settings.constants && mayHoldConstants(text, settings.constants)) putConstants(program, settings.constants);
   const properties = shortProperties([choices.renameProperties ?? []].flat());
   if (properties.size > 0) renameProperties(program, properties);
-  const bindings = resolve(program, { renameGlobals, preserveNames });
   const known = syntaxLevelFor(settings.browsers);
   const level = known === 'latest' ? Infinity : known;
+  if (renameGlobals) enclose(program, level);
+  const bindings = resolve(program, { preserveNames });
   rewrite(program, (known) => count(program, bindings, (statement) => isQuiet(statement, known)), {
     level,
     pureCalls: pureCalls(program, comments, text),
@@ -110,7 +115,7 @@ const parameters = 'a,b,c,d,e,f,g,h';
 export function rewrittenBody(body: string, name: string): string {
   const text = `throw function(${parameters}){${body}\n}`;
   const { program, comments } = parseScript(text, false);
-  const bindings = resolve(program, { renameGlobals: false, preserveNames: false });
+  const bindings = resolve(program, { preserveNames: false });
   const settings: Settings = {
     level: 2022,
     pureCalls: pureCalls(program, comments, text),

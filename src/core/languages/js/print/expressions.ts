@@ -14,6 +14,7 @@ import { bindingOf } from '../scopes/binding.js';
 import { printedPrivateName } from '../scopes/private-names.js';
 import { closedForHtml, isPlainName, printLiteral, printNumber, printString, templateOf } from './literals.js';
 import { holdsCall, operatorPrecedence, Precedence } from './precedence.js';
+import { isFunction } from '../tree/children.js';
 import { originalName } from '../tree/original-name.js';
 import type { NodePrinters, Printer } from './printer.js';
 
@@ -130,6 +131,8 @@ export const expressionPrinters: NodePrinters = {
     if (node.callee.type === 'Super') printer.node(node.callee);
     else printObject(node.callee, printer);
     if (node.optional) printer.out.put('?.');
+    // Stacks name this place; a function that was moved here ends elsewhere.
+    if (isFunction(node.callee)) printer.out.mark(isWithin(node.callee, node) ? node.callee.end : node.start);
     printArguments(node, printer);
   },
   NewExpression(node, printer, minimum) {
@@ -294,6 +297,9 @@ function printAccess(node: MemberExpression, printer: Printer): void {
     out.put(']');
   }
 }
+
+/** Reports whether a node stands in another one in the source. */
+const isWithin = (inner: AnyNode, outer: AnyNode): boolean => inner.start >= outer.start && inner.end <= outer.end;
 
 function printArguments(node: CallExpression | NewExpression, printer: Printer): void {
   printer.out.put('(');

@@ -22,7 +22,7 @@ interface Frame {
  * @returns offsets of uses, by name; names that the script declares itself are not included
  */
 export function loadTimeUses(program: Program): ReadonlyMap<string, number> {
-  resolve(program, { renameGlobals: false, preserveNames: false });
+  resolve(program, { preserveNames: false });
   return new LoadTimeUses().of(program);
 }
 

@@ -8,8 +8,6 @@ import { ScopeWalk, type Declaration, type Usage } from './scope-walk.js';
 
 /** The options for renaming. */
 export interface NameChoices {
-  /** True to rename and remove top-level names of scripts. */
-  readonly renameGlobals: boolean;
   /** True to keep the names of functions and classes, which programs can read. */
   readonly preserveNames: boolean;
 }
@@ -48,7 +46,7 @@ class Resolver extends ScopeWalk {
     for (const one of this.#leaking) this.#leak(one.binding, one.block);
     for (const { id, scope, usage } of this.#references) this.#refer(id, scope, usage);
     for (const id of this.#exported) bindingOf(id)!.isFixed = true;
-    if (program.sourceType !== 'module' && !this.choices.renameGlobals) for (const one of top.bindings) close(one);
+    if (program.sourceType !== 'module') for (const one of top.bindings) close(one);
     for (const one of this.#scopes) if (one.hasEval) one.bindings.forEach(close);
     if (this.choices.preserveNames) for (const id of this.#naming) if (bindingOf(id)) bindingOf(id)!.isFixed = true;
     return this.#bindings;
