@@ -13,15 +13,27 @@ const names = ['dome', 'lens', 'Object', 'Map', 'exports', 'module', 'require', 
  */
 export function randomModules(seed: number, hasAwait: boolean): Record<string, string> {
   const random = new Random(seed);
-  const kinds = Array.from({ length: random.between(2, 9) }, (_, at) =>
+  const kinds = Array.from({ length: random.between(2, random.chance(0.2) ? 16 : 9) }, (_, at) =>
     at === 0 ? 'mjs' : random.pick(['mjs', 'mjs', 'mjs', 'cjs', 'json']),
   );
-  const graph = kinds.map((kind, at) => ({
-    id: `m${String(at)}`,
-    kind,
-    names: kind === 'json' ? [] : some(random, kind === 'cjs' ? ['a', 'lens'] : names),
-    hasDefault: kind !== 'mjs' || random.chance(0.6),
-  }));
+  const graph = kinds.map((kind, at): Node => {
+    const isEmpty = kind === 'json' || random.chance(kind === 'cjs' ? 0.25 : 0.1);
+    return {
+      id: `m${String(at)}`,
+      kind,
+      names: isEmpty ? [] : some(random, kind === 'cjs' ? ['a', 'lens'] : names),
+      hasDefault: kind !== 'mjs' || random.chance(0.6),
+      passed: new Map(),
+    };
+  });
+  const modules = graph.filter(({ kind }) => kind === 'mjs');
+  // Names that are passed on through several modules, in cycles as well.
+  for (let count = random.between(0, 2 * modules.length); count > 0; count--) {
+    const [from, by] = [random.pick(graph), random.pick(modules)];
+    const name = random.pick([...from.names, ...from.passed.keys()].concat(from.hasDefault ? 'default' : []));
+    const exported = random.chance(0.5) ? `${by.id}_${String(count)}` : `p${String(count)}`;
+    if (name !== undefined && from !== by && !by.passed.has(exported)) by.passed.set(exported, { from, name });
+  }
   return Object.fromEntries(
     graph.map((node) => {
       const { id, kind } = node;
@@ -44,7 +56,12 @@ interface Node {
   /** The names that it exports. */
   readonly names: readonly string[];
   readonly hasDefault: boolean;
+  /** Names of other modules that it exports. */
+  readonly passed: Map<string, { readonly from: Node; readonly name: string }>;
 }
+
+/** What a specifier is followed by. */
+const attributesOf = ({ kind }: Node): string => (kind === 'json' ? " with { type: 'json' }" : '');
 
 const fileOf = ({ id, kind }: Node): string => `./${id}.${kind}`;
 
@@ -53,12 +70,15 @@ const logOf = (id: string, what: string, value: string): string =>
 
 const keysOf = (name: string): string => `Object.keys(${name}).filter((key) => key !== 'module.exports')`;
 
-function esModule(random: Random, { id, names, hasDefault }: Node, graph: readonly Node[], hasAwait: boolean): string {
+function esModule(random: Random, node: Node, graph: readonly Node[], hasAwait: boolean): string {
+  const { id, names, hasDefault, passed } = node;
   const requests = Array.from({ length: random.between(0, 3) }, (_, at) =>
     request(random, `x${String(at)}`, id, graph),
   );
   const seen = requests.flatMap((one) => one.seen);
   const lines = requests.map(({ line }) => line);
+  for (const [exported, { from, name }] of passed)
+    lines.push(`export { ${name} as ${exported} } from '${fileOf(from)}'${attributesOf(from)}`);
   lines.push(logOf(id, 'begins', 'typeof this'), ...seen.map((one) => logOf(id, 'sees', one)));
   for (const one of seen) if (random.chance(0.4)) lines.push(logOf(id, 'sees inside', within(random, one)));
   for (const name of names) lines.push(declaration(random, name, id, seen));
@@ -80,15 +100,15 @@ function esModule(random: Random, { id, names, hasDefault }: Node, graph: readon
 function request(random: Random, local: string, id: string, graph: readonly Node[]): { line: string; seen: string[] } {
   const other = random.pick(graph);
   const isModule = other.kind === 'mjs';
-  const from = `'${fileOf(other)}'${other.kind === 'json' ? " with { type: 'json' }" : ''}`;
+  const from = `'${fileOf(other)}'${attributesOf(other)}`;
   const form = random.between(0, 5);
   if (form === 0 && other.hasDefault)
     return { line: `import ${local} from ${from}`, seen: [`typeof ${local} + ${local}?.name`] };
   if (form === 1)
     return { line: `import * as ${local} from ${from}`, seen: [keysOf(local), `Object.isSealed(${local})`] };
-  if (form === 2 && isModule) return { line: `export * from ${from}`, seen: [] };
-  if (other.names.length === 0) return { line: `import ${from}`, seen: [] };
-  const name = random.pick(other.names);
+  if (form === 2 && other.kind !== 'json') return { line: `export * from ${from}`, seen: [] };
+  const name = random.pick([...other.names, ...other.passed.keys()]);
+  if (name === undefined) return { line: `import ${from}`, seen: [] };
   if (form === 3) return { line: `export { ${name} as ${local}_${id} } from ${from}`, seen: [] };
   const value = `typeof ${local} === 'function' ? ${local}.name : ${local}`;
   const assignment = `(() => { ${local} = 1 })()`;
@@ -148,6 +168,21 @@ const defaults = (id: string): string[] => [
 const some = (random: Random, all: readonly string[]): string[] => [
   ...new Set(Array.from({ length: random.between(1, 3) }, () => random.pick(all))),
 ];
+
+/**
+ * The same graph in TypeScript, with types that leave nothing behind. It needs `verbatimModuleSyntax`.
+ */
+export const typedModules = (files: Readonly<Record<string, string>>): Record<string, string> =>
+  Object.fromEntries(
+    Object.entries(files).map(([name, text]) =>
+      name.endsWith('.mjs')
+        ? [
+            name.replace('.mjs', '.ts'),
+            `import type { Odd as Same } from './m0.ts';\n${text.replaceAll(".mjs'", ".ts'")}\n;export interface Odd { a: Same }\nexport type { Odd as Even };\n`,
+          ]
+        : [name, text.replaceAll(".mjs'", ".ts'")],
+    ),
+  );
 
 /** A module after an edit, most often one that changes neither its imports and exports nor its top-level names. */
 export function editedModule(random: Random, text: string, edit: number): string {

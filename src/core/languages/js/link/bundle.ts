@@ -37,8 +37,12 @@ export class Bundle {
   readonly #exported = new Map<Chunk, Map<string, ModuleName>>();
   readonly #needed = new Map<LinkedModule, Set<string>>();
   readonly #takenPaths: Set<string>;
+  /** Modules that `import()` loads. */
+  readonly #called: ReadonlySet<LinkedModule>;
   /** Entry points, and modules that `import()` loads. */
   readonly #loaded: ReadonlySet<LinkedModule>;
+  /** Modules whose namespaces are exports of modules in cycles of chunks. */
+  readonly #passed = new Set<LinkedModule>();
   /** The modules whose files have all exports that anything may need. */
   readonly #isComplete = new Set<LinkedModule>();
   /** In one file, the variables that change and that another part of it uses, which would not see that. */
@@ -60,11 +64,12 @@ export class Bundle {
     this.#takenPaths = new Set(entries.flatMap(({ path }) => [path, `${folder}/${stemOf(path)}.js`]));
     const modules = entries.map(({ module }) => module);
     this.graph = isOneFile ? inOneFile(modules[0]!, used) : divide(modules, used);
-    this.#loaded = new Set([
-      ...entries.map(({ module }) => module),
-      ...[...used.included].flatMap((one) => used.loadedBy(one)),
-    ]);
-    for (const { module, path } of entries) this.#addFile(module, path);
+    this.#called = new Set([...used.included].flatMap((one) => used.loadedBy(one)));
+    this.#loaded = new Set([...entries.map(({ module }) => module), ...this.#called]);
+    for (const module of used.included)
+      if (this.graph.isInSplitCycle(module))
+        for (const one of this.#exportsOf(module).values()) if ('namespace' in one) this.#passed.add(one.module);
+    for (const { module } of entries) this.#addFile(module);
     const chunks = [...this.graph.chunks, ...this.graph.lazy];
     for (const chunk of chunks)
       for (const module of new Set([...chunk.definitions, ...chunk.modules])) this.#collect(module);
@@ -94,10 +99,12 @@ export class Bundle {
 
   /**
    * Reports whether the namespace of a module is an object in its chunk. Others are those of files: where `import()` or the
-   * page can see them, and in cycles of chunks, where they are used before their chunk is evaluated.
+   * page can see them, and where modules in cycles of chunks have them or pass them on, since these are used before their
+   * chunk is evaluated.
    */
   hasInlineNamespace(module: LinkedModule): boolean {
-    return this.isOneFile || (!this.#loaded.has(module) && !this.graph.isInSplitCycle(module));
+    const isObject = !this.#loaded.has(module) && !this.graph.isInSplitCycle(module) && !this.#passed.has(module);
+    return this.isOneFile || isObject;
   }
 
   /** The name that stands for an export in the chunk that declares it; undefined for namespaces that are files, and externals. */
@@ -120,7 +127,7 @@ export class Bundle {
   /** The chunk that declares a name of a module. */
   chunkOfName({ module, local }: ModuleName): Chunk {
     const isDefinition = module.record.format === 'json' || (module.record.format === 'commonjs' && local === '*');
-    return isDefinition ? this.graph.definedIn.get(module)! : this.graph.evaluatedIn.get(module)!;
+    return (isDefinition && this.graph.definedIn.get(module)) || this.graph.evaluatedIn.get(module)!;
   }
 
   /** The names that a chunk's modules have in it. */
@@ -235,8 +242,10 @@ export class Bundle {
     } else if ('namespace' in resolved && !this.nameOf(resolved)) this.#addFile(resolved.module);
   }
 
-  #emptyFile(module: LinkedModule, path?: string): ModuleFile {
-    const file = { module, path: path ?? this.#freePath(module), exports: new Map(), via: new Map() };
+  #emptyFile(module: LinkedModule): ModuleFile {
+    // Entry points may be reached from others first.
+    const path = this.entries.find((one) => one.module === module)?.path ?? this.#freePath(module);
+    const file = { module, path, exports: new Map(), via: new Map() };
     this.moduleFiles.set(module, file);
     return file;
   }
@@ -282,10 +291,10 @@ export class Bundle {
     this.#exported.set(chunk, (this.#exported.get(chunk) ?? new Map<string, ModuleName>()).set(keyOf(name), name));
   }
 
-  #addFile(module: LinkedModule, path?: string): void {
+  #addFile(module: LinkedModule): void {
     if (this.#isComplete.has(module)) return;
     this.#isComplete.add(module);
-    const file = this.moduleFiles.get(module) ?? this.#emptyFile(module, path);
+    const file = this.moduleFiles.get(module) ?? this.#emptyFile(module);
     const exports = this.#exportsOf(module);
     for (const name of file.exports.keys()) if (!exports.has(name)) exports.set(name, file.exports.get(name)!);
     file.exports.clear();
@@ -300,6 +309,7 @@ export class Bundle {
 
   /** Lets chunks be the files of modules where their exports are the same, and exports what the other files need. */
   #placeFiles(): void {
+    const seen = this.#seenNamespaces();
     for (const file of this.moduleFiles.values()) {
       const chunk = this.chunkOf(file.module);
       if (this.#merged.has(chunk)) continue;
@@ -308,7 +318,6 @@ export class Bundle {
       const exported = others.flatMap((other) => directExports(other).flatMap((one) => this.nameOf(one) ?? []));
       const needed = new Set(this.#exported.get(chunk)?.keys());
       for (const one of exported) if (this.chunkOfName(one) === chunk) needed.add(keyOf(one));
-      // Nobody uses the namespace of an entry point without exports, so that it may export what others need.
       const near = new Set(chunk.modules.flatMap((module) => module.dependencies.map((one) => this.chunkOf(one))));
       // A file that it does not import otherwise would be evaluated too early.
       const isNear = directExports(file).every((one) => {
@@ -317,7 +326,9 @@ export class Bundle {
         const other = name ? this.chunkOfName(name) : this.chunkOf(one.module);
         return other === chunk || near.has(other);
       });
-      const isOpen = file.exports.size === 0 && this.entries.some(({ module }) => module === file.module);
+      // An entry point without exports whose namespace no module sees may export what others need.
+      const isEntry = this.entries.some(({ module }) => module === file.module);
+      const isOpen = file.exports.size === 0 && isEntry && !seen.has(file.module);
       const isFitting = isNear && [...needed].every((key) => own.has(key));
       if (isOpen || isFitting || this.graph.isInSplitCycle(file.module)) this.#merged.set(chunk, file);
     }
@@ -326,6 +337,14 @@ export class Bundle {
     for (const chunk of this.graph.chunks)
       if (!this.#merged.has(chunk))
         this.#paths.set(chunk, this.#freePath((chunk.modules.at(-1) ?? chunk.definitions.at(-1))!));
+  }
+
+  /** Modules whose namespaces are values that modules of the bundle see. */
+  #seenNamespaces(): ReadonlySet<LinkedModule> {
+    const exported = [...this.moduleFiles.values()].flatMap(({ exports }) => [...exports.values()]);
+    const used = [...this.used.included].flatMap((one) => this.used.importsOf(one).map(({ resolved }) => resolved));
+    const values = [...exported, ...used].flatMap((one) => ('namespace' in one ? one.module : []));
+    return new Set([...this.#called, ...values]);
   }
 
   #exportsByName({ exports }: ModuleFile): Map<string, string> {
@@ -389,7 +408,12 @@ function hopsOf({ module, name }: Hop): Hop[] | undefined {
   const wanted = own?.name ?? name;
   // A specifier that is left to the page has all names.
   if (own && typeof targets[0] === 'string') return undefined;
-  return targets.flatMap((target) => (typeof target === 'string' ? [] : [{ module: target, name: wanted }]));
+  return targets.flatMap((target) =>
+    // Of several `export *`, only some have the name.
+    typeof target === 'string' || (!own && typeof resolveExport(target, wanted) === 'string')
+      ? []
+      : [{ module: target, name: wanted }],
+  );
 }
 
 /** Identifies a name within a bundle. */

@@ -6,7 +6,7 @@ import type { UsedCode } from './used-code.js';
 export interface Chunk {
   /** The modules that it evaluates, in order. */
   readonly modules: LinkedModule[];
-  /** CommonJS and JSON modules that it defines: functions and data, without any effect. */
+  /** CommonJS modules, and JSON that these require, which it defines: functions and data, without any effect. */
   readonly definitions: LinkedModule[];
 }
 
@@ -17,7 +17,7 @@ export interface ChunkGraph {
   readonly lazy: readonly Chunk[];
   /** The chunk that evaluates a module; modules that only `require` evaluates have none. */
   readonly evaluatedIn: ReadonlyMap<LinkedModule, Chunk>;
-  /** The chunk that defines a CommonJS or JSON module. */
+  /** The chunk that defines a CommonJS module, or JSON that such a module requires. */
   readonly definedIn: ReadonlyMap<LinkedModule, Chunk>;
   /** Reports whether a module is part of a cycle of imports that is not in one chunk. */
   readonly isInSplitCycle: (module: LinkedModule) => boolean;
@@ -69,7 +69,8 @@ export function inOneFile(entry: LinkedModule, used: UsedCode): ChunkGraph {
   const roots = rootsOf([entry], used);
   const [{ order }, ...loaded] = roots as [Root, ...Root[]];
   const all = new Set(roots.flatMap(({ reach }) => [...reach]));
-  const definitions = [...all].filter(({ record }) => record.format !== 'module' && record.format !== 'style');
+  const isEvaluatedOnly = evaluatedOnly(all);
+  const definitions = [...all].filter((module) => isDefinition(module) && !isEvaluatedOnly(module));
   const chunk: Chunk = { modules: [...order], definitions };
   const isEvaluated = new Set(order);
   for (const root of loaded) root.order = root.order.filter((module) => !isEvaluated.has(module));
@@ -148,7 +149,17 @@ function groupsOf(roots: readonly Root[], used: UsedCode, mayJoin: MayJoin): Lin
   return [...new Set(groups.values())];
 }
 
+/** Reports whether a module consists of a function or of data that others use. */
+const isDefinition = ({ record: { format } }: LinkedModule): boolean => format === 'commonjs' || format === 'json';
+
+/** JSON has its value when it is evaluated, as every module; data that CommonJS modules require is there before. */
+function evaluatedOnly(all: Iterable<LinkedModule>): (module: LinkedModule) => boolean {
+  const required = new Set([...all].flatMap((one) => one.required));
+  return (module) => module.record.format === 'json' && !required.has(module);
+}
+
 function rootsOf(entries: readonly LinkedModule[], used: UsedCode): Root[] {
+  const isEvaluatedOnly = evaluatedOnly(used.included);
   const roots = new Map<LinkedModule, Root>();
   const pending = [...entries];
   for (const module of pending) {
@@ -158,7 +169,9 @@ function rootsOf(entries: readonly LinkedModule[], used: UsedCode): Root[] {
     for (const required of [...reach].flatMap((one) => one.required)) addReach(required, reach, used);
     roots.set(module, {
       module,
-      order: evaluated.filter(({ record }) => record.format !== 'json' && record.format !== 'style'),
+      order: evaluated.filter(
+        (one) => one.record.format !== 'style' && (one.record.format !== 'json' || isEvaluatedOnly(one)),
+      ),
       reach,
     });
     for (const one of reach) pending.push(...used.loadedBy(one));
@@ -218,6 +231,7 @@ function placeDefinitions(
   used: UsedCode,
   isInSplitCycle: (module: LinkedModule) => boolean,
 ): Map<LinkedModule, Chunk> {
+  const isEvaluatedOnly = evaluatedOnly(used.included);
   const definedIn = new Map<LinkedModule, Chunk>();
   const shared = new Map<string, Chunk>();
   const users = new Map<LinkedModule, LinkedModule[]>();
@@ -227,7 +241,7 @@ function placeDefinitions(
       if (list) list.push(module);
       else users.set(one, [module]);
     }
-    if (module.record.format === 'module' || module.record.format === 'style') continue;
+    if (!isDefinition(module) || isEvaluatedOnly(module)) continue;
     const key = roots.flatMap((root, at) => (root.reach.has(module) ? [at] : [])).join();
     const chunk = shared.get(key) ?? { modules: [], definitions: [] };
     shared.set(key, chunk);

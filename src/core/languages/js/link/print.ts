@@ -358,10 +358,10 @@ export class ChunkPrinter {
     return alias;
   }
 
-  /** Reports whether a chunk may be evaluated after this one. */
+  /** Reports whether a chunk may be evaluated after this one. In cycles, that depends on where these are entered. */
   #isLater(chunk: Chunk): boolean {
-    const { chunks } = this.bundle.graph;
-    return chunks.indexOf(chunk) > chunks.indexOf(this.chunk);
+    const { chunks, isInSplitCycle } = this.bundle.graph;
+    return chunk.modules.some(isInSplitCycle) || chunks.indexOf(chunk) > chunks.indexOf(this.chunk);
   }
 
   /** Lets a function have its own name (`SetFunctionName`), whatever it is called in its file. */
@@ -452,13 +452,22 @@ export class ChunkPrinter {
     addPart(record.from, { head, tail, edits, start: hashbangLength(record.from.text) }, this.#references, this.#out);
   }
 
-  /** The code that evaluates a CommonJS module, and takes the names that others import from it; empty for others. */
+  /**
+   * The code that evaluates a CommonJS module, and takes the names that others import from it, or that of data; empty for
+   * others. Before it, these names are undefined, and not in a dead zone (ECMA-262, section 16.2.1.8.4).
+   */
   #evaluation(module: LinkedModule): string {
-    if (module.record.format !== 'commonjs') return '';
+    const { record } = module;
+    if (record.format === 'json' && !this.#part.chunk.definitions.includes(module))
+      return this.bundle
+        .neededOf(module)
+        .map((local) => `var ${this.#names.of({ module, local })} = ${record.values.get(local)!};\n`)
+        .join('');
+    if (record.format !== 'commonjs') return '';
     const call = `${this.#nameOf({ module, local: '*' })}()`;
     const names = this.bundle.neededOf(module).map((local) => {
       const member = memberAccess(local);
-      return `const ${this.#names.of({ module, local })} = ${call}${member};\n`;
+      return `var ${this.#names.of({ module, local })} = ${call}${member};\n`;
     });
     return `${call};\n${names.join('')}`;
   }

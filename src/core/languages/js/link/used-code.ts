@@ -74,6 +74,7 @@ export class UsedCode {
   /** Reports whether evaluating a module has no effect, and no other module can change its result. */
   isInert(module: LinkedModule): boolean {
     const { record } = module;
+    if (record.format === 'json') return true;
     if (record.format !== 'module' || record.awaits || this.#cyclic.has(module)) return false;
     return record.statements.every(
       (one) => !this.isLive(module, one) || (one.isPure && !this.#hasEffect(module, record, one)),
