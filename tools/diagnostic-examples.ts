@@ -434,6 +434,30 @@ export const examples: Readonly<Record<Code, Example>> = {
     'a.js': "import { lense } from './lantern.js';\nlense();\n",
     'lantern.js': 'export function lens() {}\n',
   }),
+  'script-invalid': {
+    files: {
+      'anvil.yaml': steps('{ run: node twice.mjs }', 'a.js'),
+      'a.js': 'let lens = 1;\n',
+      'twice.mjs': 'for await (const text of process.stdin) process.stdout.write(`${text}${text}`);\n',
+    },
+  },
+  'script-newer': {
+    files: { 'anvil.yaml': `browsers: safari 12\n${steps('minify', 'a.js')}`, 'a.js': 'open(guest?.name);\n' },
+  },
+  'script-is-module': {
+    files: {
+      'anvil.yaml': copy.replace('a.css', '"*.{html,js}"'),
+      'a.js': 'export const lens = 1;\n',
+      'index.html': '<!doctype html>\n<title>F</title>\n<script src="a.js"></script>\n',
+    },
+  },
+  'module-is-script': {
+    files: {
+      'anvil.yaml': copy.replace('a.css', '"*.{html,js}"'),
+      'a.js': 'seats = 010;\n',
+      'index.html': '<!doctype html>\n<title>F</title>\n<script type="module" src="a.js"></script>\n',
+    },
+  },
   'import-bare': script({ 'a.js': "import { lens } from 'lantern';\nlens();\n" }),
   'import-builtin': script({ 'a.js': "import { readFile } from 'node:fs';\nreadFile();\n" }),
   'import-type': script({ 'a.js': "import hours from './site/hours.json';\nhours;\n", 'site/site/hours.json': '{}\n' }),

@@ -44,6 +44,7 @@ const typesByExtension: Readonly<Record<string, string>> = { '.json': 'json', '.
  */
 export function checkReferences(path: string, references: FileReferences, isCopy: boolean, site: Site): CheckedFile {
   const check = new Check(path, isCopy, site);
+  check.syntax(references);
   for (const one of references.references) check.reference(one);
   if (references.preservedSpace && site.hasCollapsedPages) check.preservedSpace(references.preservedSpace);
   return check;
@@ -59,11 +60,31 @@ class Check implements CheckedFile {
     private readonly site: Site,
   ) {}
 
+  /** Checks what a script itself is. */
+  syntax({ invalid, newer }: FileReferences): void {
+    const at = ({ start }: { readonly start: number }): Pick<Reference, 'start' | 'end'> => ({ start, end: start + 1 });
+    if (invalid)
+      this.#found(at(invalid), 'script-invalid', { output: this.path, reason: invalid.message }, this.isCopy);
+    if (newer) this.#found(at(newer), 'script-newer', { what: newer.what, year: newer.year });
+  }
+
   reference(one: Reference): void {
+    if (one.inline?.kind === 'script' || one.inline?.kind === 'module') this.#loaded(one, one.inline.kind);
     if (one.isOptional) return;
     if (one.use === 'import') this.#import(one);
     else if (one.use === 'require') this.#found(one, 'script-require', { name: one.url }, this.isCopy);
     else if (one.use !== 'endpoint') this.#file(one);
+  }
+
+  /** Checks that a page loads a script as what it is. */
+  #loaded(one: Reference, kind: 'script' | 'module'): void {
+    const target = this.#target(one.url);
+    const offer = target === undefined ? undefined : this.site.offerOf(target);
+    if (!offer) return;
+    if (kind === 'script' && offer.exports && !/\.json$/.test(target!))
+      this.#found(one, 'script-is-module', { url: one.url });
+    else if (kind === 'module' && offer.notModule)
+      this.#found(one, 'module-is-script', { url: one.url, reason: offer.notModule.message });
   }
 
   /** Reports a style sheet that shows white space as it is written, which is no longer in pages. */
@@ -95,11 +116,10 @@ class Check implements CheckedFile {
   }
 
   #names(one: Reference, target: string): void {
-    const exported = exportsOf(target, this.site, new Set());
-    if (!exported) return;
     for (const { name, start, end } of one.names ?? [])
-      if (!exported.has(name)) {
-        const parameters = { name, url: one.url, suggestion: suggestion(name, [...exported], 'exports') };
+      if (isExported(target, name, this.site, new Set()) === false) {
+        const exported = [...(exportsOf(target, this.site, new Set()) ?? [])].filter((other) => other !== name);
+        const parameters = { name, url: one.url, suggestion: suggestion(name, exported, 'exports') };
         this.#found({ start, end }, 'import-name', parameters);
       }
   }
@@ -157,6 +177,40 @@ class Check implements CheckedFile {
 }
 
 /**
+ * Reports whether a name that a module exports resolves to something (ECMA-262, section 16.2.1.6.3, "ResolveExport"): names
+ * that modules only pass on to each other do not.
+ *
+ * @param open the names that are being resolved, with their modules
+ * @returns undefined if that is unknown
+ */
+function isExported(path: string, name: string, site: Site, open: Set<string>): boolean | undefined {
+  const offer = site.offerOf(path);
+  if (!offer?.exports) return undefined;
+  const key = `${path}\0${name}`;
+  if (open.has(key)) return false;
+  open.add(key);
+  const [specifier, passed] = offer.passedOn?.[name] ?? [];
+  if (specifier !== undefined) {
+    const target = moduleAt(specifier, path);
+    if (target === undefined || passed === '*') return passed === '*' ? true : undefined;
+    return isExported(target, passed!, site, open);
+  }
+  if (offer.exports.includes(name)) return true;
+  if (name === 'default') return false;
+  const found = (offer.stars ?? []).map((star) => {
+    const target = moduleAt(star, path);
+    return target === undefined ? undefined : isExported(target, name, site, open);
+  });
+  return found.includes(true) ? true : found.includes(undefined) ? undefined : false;
+}
+
+/** The path of the module that a relative specifier leads to; undefined for others. */
+function moduleAt(specifier: string, from: string): string | undefined {
+  const local = /^\.{1,2}\//.test(specifier) ? localPath(specifier) : undefined;
+  return local && posix.join(posix.dirname(from), local);
+}
+
+/**
  * The names that a module exports (ECMA-262, section 16.2.1.6.2, "GetExportedNames").
  *
  * @returns undefined if some of them are unknown
@@ -167,8 +221,8 @@ function exportsOf(path: string, site: Site, open: Set<string>): ReadonlySet<str
   open.add(path);
   const names = new Set(offer.exports);
   for (const star of offer.stars ?? []) {
-    const local = /^\.{1,2}\//.test(star) ? localPath(star) : undefined;
-    const others = local && exportsOf(posix.join(posix.dirname(path), local), site, open);
+    const target = moduleAt(star, path);
+    const others = target && exportsOf(target, site, open);
     if (!others) return undefined;
     for (const name of others) if (name !== 'default') names.add(name);
   }

@@ -1,13 +1,15 @@
 import { posix } from 'node:path';
 import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 import type { JobExecutor } from '../execute/job-executor.js';
+import { internal } from '../execute/run-step.js';
 import { contentHash } from '../files/hash.js';
 import type { FileTable } from '../files/file-table.js';
-import { isPage } from '../languages/formats.js';
+import { isPage, referringFormat } from '../languages/formats.js';
 import { variantsUnder } from '../languages/html/picture-variants.js';
 import { targetPath } from '../languages/references/index.js';
 import { manifestName, manifestOf } from '../naming/manifest.js';
 import { Inliner } from '../naming/inlined.js';
+import { lostImports } from '../naming/lost-imports.js';
 import { integrityOf, OutputRenamer, readOutput, type NamedOutput } from '../naming/named-output.js';
 import { Names, linkedOutputs, type UnnamedOutput } from '../naming/names.js';
 import { encodingsFor, type PlannedPipeline } from '../plan/pipeline.js';
@@ -113,11 +115,15 @@ export class OutputNaming {
     const named = new Map(built.map(({ pipeline }) => [pipeline.name, new Map<string, NamedOutput>()]));
     for (const [output, { pipeline }] of owners) named.get(pipeline.name)!.set(output.file.path, done.get(output)!);
     for (const [name, outputs] of named) this.known.set(name, outputs);
+    const lists = this.#lists(built);
+    const published = new Set([...done.values()].flatMap(({ outputs }) => outputs.map(({ path }) => path)));
+    const isThere = this.#publishedTest(published, [...owners.keys()]);
     const problems = [...owners].flatMap(([output, { pipeline }]) => {
-      const problem = this.#problemWith(output, done.get(output)!);
-      return problem ? [{ pipeline: pipeline.name, problem }] : [];
+      const named = done.get(output)!;
+      const found = [this.#problemWith(output, named), ...this.#lostImports(output, named, isThere)];
+      return found.flatMap((problem) => (problem ? [{ pipeline: pipeline.name, problem }] : []));
     });
-    return { lists: this.#lists(built), missing, findings, problems, targetsOf: targetsByPath(names, done) };
+    return { lists, missing, findings, problems, targetsOf: targetsByPath(names, done) };
   }
 
   /** The reason why an output cannot be published with the others. */
@@ -133,6 +139,31 @@ export class OutputNaming {
       );
     const isChanged = main!.path === path && main!.hash !== hash;
     return isRead && isChanged ? diagnostic('output-read-renamed', { output: path }, { file: path }) : undefined;
+  }
+
+  /** The imports of a script, as it is going to be published, that lead nowhere. */
+  #lostImports(
+    { file, references }: UnnamedOutput,
+    { outputs: [main] }: NamedOutput,
+    isThere: (path: string) => boolean,
+  ): Diagnostic[] {
+    const { contents, inputs } = this.executor;
+    const isScript = referringFormat(file.path) === 'script' && references !== undefined;
+    // What is on disk under this name was checked before.
+    if (!isScript || inputs.files.state(main!.path) === main!.hash) return [];
+    const bytes = readOutput(main!, contents);
+    if (!bytes) return [];
+    return lostImports(main!.path, bytes, this.#site, isThere).map((url) => ({
+      ...internal(new Error(`${file.path} imports ${url}, which nothing is published as`)),
+      file: file.origins[0] ?? file.path,
+    }));
+  }
+
+  /** A test for files of the site: what is still on disk under the path that an output had before naming is none. */
+  #publishedTest(published: ReadonlySet<string>, outputs: readonly UnnamedOutput[]): (path: string) => boolean {
+    const unnamed = new Set(outputs.map(({ file }) => file.path));
+    const { files } = this.executor.inputs;
+    return (path) => published.has(path) || (!unnamed.has(path) && files.exists(path));
   }
 
   get #manifestPath(): string {

@@ -6,7 +6,7 @@ import { extensionOf, kindOf, referringFormat } from '../languages/formats.js';
 import type { Asset } from '../assets/asset.js';
 import type { Maps, OutputForm } from '../config/settings.js';
 import type { CompressedFiles } from './compressed-files.js';
-import type { FileReferences } from '../languages/references/index.js';
+import type { FileReferences, Search } from '../languages/references/index.js';
 import type { Contents } from '../cache/contents.js';
 import { isNestedDeeply } from '../execute/deep-thread.js';
 import type { EmittedOutputs, OutputFile } from './memo.js';
@@ -33,7 +33,7 @@ export interface EmitTools {
 export async function emit(
   kept: AssetRef,
   to: string,
-  { maps, encodings, isFinal }: OutputForm,
+  { maps, encodings, isFinal, checkedFor, trustsSteps }: OutputForm,
   { contents, gzipSizes, files: table, compressedFiles }: EmitTools,
 ): Promise<Omit<EmittedOutputs, 'input'> | undefined> {
   const { origins } = kept;
@@ -48,7 +48,7 @@ export async function emit(
     if (!compressed) return undefined;
     return {
       outputs: [copy, ...compressed],
-      references: bytes && (await referencesIn(kept.path, bytes, !isFinal)),
+      references: bytes && (await referencesIn(kept.path, bytes, { isThorough: !isFinal, checkedFor })),
       ...(kept.variants && { variants: kept.variants }),
     };
   }
@@ -61,13 +61,13 @@ export async function emit(
     const output = { path, hash, bytes: bytes.length, origins };
     return isFinal ? gzipSizes.measure(output, () => contents.get(hash)) : unmeasured(output);
   });
-  const isKnown = (isFinal && kept.references !== undefined) || !mayRefer(asset.path);
+  const isKnown = (isFinal && trustsSteps && kept.references !== undefined) || !mayRefer(asset.path);
   for (const output of outputs.slice()) {
     const compressed = await compressedFiles.of(output, encodings, () => contents.get(output.hash));
     if (!compressed) return undefined;
     outputs.push(...compressed);
   }
-  const found = isKnown ? undefined : await referencesIn(asset.path, asset.bytes, !isFinal);
+  const found = isKnown ? undefined : await referencesIn(asset.path, asset.bytes, { isThorough: !isFinal, checkedFor });
   // The step that wrote a module knows what it exports.
   return {
     outputs,
@@ -81,10 +81,10 @@ const unmeasured = (output: Omit<OutputFile, 'gzipBytes'>): OutputFile => ({ ...
 /** Reports whether a file may contain references, or texts that are URLs: the parsers are loaded when there is one. */
 const mayRefer = (path: string): boolean => referringFormat(path) !== undefined || extensionOf(path) === 'json';
 
-async function referencesIn(path: string, bytes: Uint8Array, isThorough: boolean): Promise<FileReferences | undefined> {
-  if (isNestedDeeply(bytes)) return isThorough ? { references: [], isUnsearched: true } : undefined;
+async function referencesIn(path: string, bytes: Uint8Array, search: Search): Promise<FileReferences | undefined> {
+  if (isNestedDeeply(bytes)) return search.isThorough ? { references: [], isUnsearched: true } : undefined;
   const { findReferences } = await import('../languages/references/index.js');
-  return findReferences(path, bytes, isThorough);
+  return findReferences(path, bytes, search);
 }
 
 const lineFeed = 0x0a;

@@ -407,7 +407,7 @@ export class PipelineBuild {
       pipeline: this.#pipeline,
       executor: new BuildExecutor(executor),
       settings: stepSettings(plan),
-      form: outputForm(this.#pipeline, profile, !isNamed(plan)),
+      form: outputForm(this.#pipeline, profile, plan.browsers, !isNamed(plan)),
       signal: this.#signal,
       memo: memos.get(this.name),
       build: number,

@@ -1,7 +1,7 @@
 import { posix } from 'node:path';
 import { placeOfOutput, type Asset } from '../assets/asset.js';
 import type { Diagnostic } from '../diagnostics/index.js';
-import { localPath } from '../languages/references/index.js';
+import { localPath, targetPath } from '../languages/references/index.js';
 import { checkReferences } from './check-references.js';
 import type { EmittedOutputs } from './memo.js';
 import type { Site } from './site.js';
@@ -96,8 +96,13 @@ export class SiteCheck {
 function neededBy(files: readonly EmittedOutputs[], site: Site): Set<string> {
   const found = new Set<string>();
   for (const { outputs, references } of files)
-    for (const { use, url } of references?.references ?? []) {
+    for (const { use, url, inline } of references?.references ?? []) {
       const path = use === 'import' ? localPath(url) : undefined;
+      if (inline?.kind === 'script' || inline?.kind === 'module') {
+        const target = targetPath(url, outputs[0]!.path, site.settings);
+        const writer = target === undefined ? undefined : site.writerOf(target);
+        if (writer !== undefined) found.add(writer);
+      }
       if (path === undefined) continue;
       if (/^\.{1,2}\//.test(path)) {
         const writer = site.writerOf(posix.join(posix.dirname(outputs[0]!.path), path));

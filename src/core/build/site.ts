@@ -57,8 +57,8 @@ export class Site {
     if (!output) return;
     const known = this.#offers.get(output.path);
     if (known?.references === references) return;
-    const { exports, stars, importMap } = references ?? {};
-    const text = JSON.stringify([exports, stars, importMap]);
+    const { exports, stars, passedOn, importMap, notModule } = references ?? {};
+    const text = JSON.stringify([exports, stars, passedOn, importMap, notModule]);
     if (known?.text !== text) this.version++;
     if (references) this.#offers.set(output.path, { references, text });
     else this.#offers.delete(output.path);

@@ -36,6 +36,10 @@ export interface OutputForm {
   readonly encodings: readonly Encoding[];
   /** False if outputs are named by their content afterwards, which may change the references in them. */
   readonly isFinal: boolean;
+  /** The browsers that have to know the syntax of scripts, or a warning says so. */
+  readonly checkedFor: readonly string[];
+  /** True in development, where scripts that a step has put together from valid ones are not parsed again. */
+  readonly trustsSteps: boolean;
 }
 
 /** A value that a script sees in place of a constant's name. */

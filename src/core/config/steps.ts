@@ -26,6 +26,8 @@ export interface StepDefinition {
   runsAlways?(options: object): boolean;
   /** True if it loads other sources of the pipeline through its context. */
   readonly loads?: boolean;
+  /** True if scripts that it has made only have syntax that target browsers know, or that it has warned of. */
+  readonly checksSyntax?: boolean;
   /** True if pages have to offer the variants of pictures that it makes. */
   readonly makesVariants?: boolean;
   /** True if what it makes of a picture may have another size. */

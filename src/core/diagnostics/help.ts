@@ -135,6 +135,13 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
 
   'import-missing': 'A script imports a module that is not among the outputs, so no browser can run it.',
   'import-name': 'A script imports a name that the module does not export, so no browser can run it.',
+  'script-invalid':
+    'No engine can parse an output as the script that it is. Each script is parsed before it is published; files that are only copied get a warning.',
+  'script-newer':
+    'A script of a pipeline without `compile` has syntax that a target browser does not know, so that it does not run there.',
+  'script-is-module':
+    'A page loads a script with `import`, `export` or `import.meta` without `type="module"`, which is a syntax error in browsers.',
+  'module-is-script': 'A page loads a script as a module that has syntax which modules, as strict code, do not allow.',
   'import-bare':
     'A script imports a module by a bare specifier. Browsers only resolve it if an import map of the page defines it.',
   'import-builtin': 'A script imports a Node.js module.',

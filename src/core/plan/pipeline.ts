@@ -56,11 +56,24 @@ export function expectedJobs({ sources, steps, claims }: PlannedPipeline): numbe
 }
 
 /** The form in which a pipeline's assets become outputs in a profile. */
-export const outputForm = (pipeline: PlannedPipeline, profile: Profile, isFinal: boolean): OutputForm => ({
+export const outputForm = (
+  pipeline: PlannedPipeline,
+  profile: Profile,
+  browsers: readonly string[],
+  isFinal: boolean,
+): OutputForm => ({
   maps: profile.maps,
   encodings: isFinal ? encodingsFor(pipeline, profile) : [],
   isFinal,
+  checkedFor: isForTargets(pipeline) || isDevelopment(profile) ? [] : browsers,
+  trustsSteps: isDevelopment(profile),
 });
+
+const isDevelopment = ({ constants }: Profile): boolean => constants['process.env.NODE_ENV'] === 'development';
+
+/** Reports whether a step has compiled scripts for the target browsers. */
+const isForTargets = ({ steps }: PlannedPipeline): boolean =>
+  steps.some(({ definition }) => definition.checksSyntax === true);
 
 /** The encodings in which the outputs of a pipeline are also written. */
 export const encodingsFor = ({ encodings }: PlannedPipeline, profile: Profile): readonly Encoding[] =>

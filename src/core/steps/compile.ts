@@ -38,6 +38,7 @@ export const compile: Step<CompileOptions> = {
   version: 15,
   options: CompileOptions,
   gathers: () => false,
+  checksSyntax: true,
   settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'maps', 'secrets'] : ['maps']),
   toolVersions: (path) => [
     ...(compilerFor(path)?.toolVersions ?? []),

@@ -61,7 +61,7 @@ export async function warmUp(
         pipeline: sample,
         executor: new BuildExecutor(executor),
         settings,
-        form: { maps: profile.maps, encodings: [], isFinal: true },
+        form: { maps: profile.maps, encodings: [], isFinal: true, checkedFor: [], trustsSteps: true },
         signal,
         build: 0,
         isFresh: true,

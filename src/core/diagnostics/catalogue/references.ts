@@ -11,6 +11,23 @@ export const references = {
     (p) => `\`${p.url}\` has no export \`${p.name}\`.`,
     (p) => `${p.suggestion} If it is a type, write \`import type\` or \`export type\`.`,
   ),
+  'script-invalid': error<{ output: string; reason: string }>(
+    (p) => `${p.output} is not valid JavaScript: ${p.reason.replace(/^./, (letter) => letter.toLowerCase())}.`,
+    () => 'Fix the source. If that is valid, one of the steps is wrong: please report it.',
+  ),
+  'script-newer': warning<{ what: string; year: number }>(
+    (p) => `${p.what} needs ECMAScript ${String(p.year)}, which some target browsers do not know.`,
+    () => 'Add `compile` to the pipeline, or remove these browsers from `browsers`.',
+  ),
+  'script-is-module': error<{ url: string }>(
+    (p) => `\`${p.url}\` is a module, but it is loaded as a classic script.`,
+    () => 'Add `type="module"` to the element.',
+  ),
+  'module-is-script': error<{ url: string; reason: string }>(
+    (p) =>
+      `\`${p.url}\` is loaded as a module, but it is not valid as one: ${p.reason.replace(/^./, (letter) => letter.toLowerCase())}.`,
+    () => 'Load it without `type="module"`, or fix the syntax: modules are strict.',
+  ),
   'import-bare': error<{ name: string }>(
     (p) => `Browsers cannot resolve the bare specifier \`${p.name}\`.`,
     () =>

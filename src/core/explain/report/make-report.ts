@@ -125,7 +125,7 @@ function runOf(
     pipeline,
     executor: new BuildExecutor(executor),
     settings: stepSettings(plan),
-    form: outputForm(pipeline, plan.profile, false),
+    form: outputForm(pipeline, plan.profile, plan.browsers, false),
     signal,
     memo,
     build,

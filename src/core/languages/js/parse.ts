@@ -65,6 +65,15 @@ export function parsesAt(text: string, year: number): boolean {
   });
 }
 
+/** The error for which a text cannot be parsed as a module; undefined if it can. */
+export function moduleError(text: string): ScriptSyntaxError | undefined {
+  const [, error] = attempt(text, true);
+  return error;
+}
+
+const syntaxError = ({ message, pos }: SyntaxError & { readonly pos: number }): ScriptSyntaxError =>
+  new ScriptSyntaxError(message.replace(/\s*\(\d+:\d+\)$/, ''), pos);
+
 /** Reports whether an error means that a text is nested more deeply than the call stack allows. */
 export function isStackOverflow(error: unknown): boolean {
   if (error instanceof RangeError) return /call stack/i.test(error.message);
@@ -94,7 +103,6 @@ function parseAs(text: string, isModule: boolean, options: Partial<Options> = {}
     return { program, comments, isModule };
   } catch (error) {
     if (!(error instanceof SyntaxError) || isStackOverflow(error)) throw error;
-    const { message, pos } = error as SyntaxError & { pos: number };
-    throw new ScriptSyntaxError(message.replace(/\s*\(\d+:\d+\)$/, ''), pos);
+    throw syntaxError(error as SyntaxError & { pos: number });
   }
 }

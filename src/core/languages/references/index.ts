@@ -1,11 +1,11 @@
-import { extensionOf, referringFormat, type ReferringFormat } from '../formats.js';
+import { extensionOf, formatOf, referringFormat, type ReferringFormat } from '../formats.js';
 import { decodeText } from '../../files/text.js';
 import { jsonUrlTexts } from './json-texts.js';
 import { preservedSpace } from '../css/preserved-space.js';
 import { manifestReferences } from './manifests.js';
 import { pageReferences } from './pages.js';
 import { scriptReferences } from './scripts.js';
-import type { FileReferences } from './reference.js';
+import type { FileReferences, Search } from './reference.js';
 import { styleReferences } from './styles.js';
 import { svgReferences } from './svg.js';
 
@@ -18,14 +18,17 @@ export {
   type ImagePlace,
   type InlinePlace,
   type Reference,
+  type Search,
   type SiteFolder,
   type UrlText,
 } from './reference.js';
 
-const finders: Readonly<Record<ReferringFormat | 'data', (text: string, isThorough: boolean) => FileReferences>> = {
-  page: pageReferences,
+const finders: Readonly<
+  Record<ReferringFormat | 'data', (text: string, search: Search, path: string) => FileReferences>
+> = {
+  page: (text, { isThorough }) => pageReferences(text, isThorough),
   style: sheetReferences,
-  script: scriptReferences,
+  script: (text, search, path) => scriptReferences(text, search, formatOf(path)?.isModule),
   svg: (text) => ({ references: svgReferences(text) }),
   manifest: (text) => ({ references: manifestReferences(text) }),
   data: (text) => ({ references: [], texts: jsonUrlTexts(text) }),
@@ -44,10 +47,14 @@ const largest = 8 << 20;
  * Finds the references of a file.
  *
  * @param path its name, which determines the format
- * @param isThorough true to search also for what only matters where files are renamed
  * @returns undefined if the format has no references or the content is not text
  */
-export function findReferences(path: string, bytes: Uint8Array, isThorough = false): FileReferences | undefined {
+export function findReferences(
+  path: string,
+  bytes: Uint8Array,
+  search: Search = { isThorough: false },
+): FileReferences | undefined {
+  const { isThorough } = search;
   const format = referringFormat(path) ?? (isThorough && extensionOf(path) === 'json' ? 'data' : undefined);
   if (!format) return undefined;
   const unsearched = isThorough ? ({ references: [], isUnsearched: true } as const) : undefined;
@@ -58,7 +65,7 @@ export function findReferences(path: string, bytes: Uint8Array, isThorough = fal
   } catch {
     return unsearched;
   }
-  const found = finders[format](text, isThorough);
+  const found = finders[format](text, search, path);
   const isEmpty = found.references.length === 0 && Object.keys(found).length === 1;
   return isEmpty ? undefined : found;
 }

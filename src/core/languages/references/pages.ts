@@ -154,7 +154,7 @@ class PageCollector {
     if (type === 'importmap') return this.#readImportMap(text, start);
     const isModule = type === 'module';
     if (!isModule && type !== undefined && !/^(text|application)\/(x-)?(java|ecma)script$|^$/.test(type)) return;
-    const { references, texts = [] } = scriptReferences(text, this.isThorough);
+    const { references, texts = [] } = scriptReferences(text, { isThorough: this.isThorough }, isModule);
     this.#texts.push(...texts.map((one) => ({ ...one, start: one.start + start, end: one.end + start })));
     // A classic script may define its own `require`.
     this.#references.push(...moved(isModule ? references : references.filter((one) => one.use !== 'require'), start));

@@ -1,4 +1,5 @@
 import { posix } from 'node:path';
+import type { NewerSyntax } from '../js/syntax/newer.js';
 
 /** The purpose of a reference, which determines its allowed targets. */
 export type ReferenceUse =
@@ -81,6 +82,20 @@ export interface ImportedName {
   readonly end: number;
 }
 
+/** A syntax error: its message and 0-based offset. */
+export interface SyntaxProblem {
+  readonly message: string;
+  readonly start: number;
+}
+
+/** What is looked for in a file, besides what a browser loads. */
+export interface Search {
+  /** True to search also for what only matters where files are renamed. */
+  readonly isThorough: boolean;
+  /** For files that are checked before they are published: the browsers that have to know their syntax. */
+  readonly checkedFor?: readonly string[] | undefined;
+}
+
 /** The references of a file, and the names that others may refer to. */
 export interface FileReferences {
   readonly references: readonly Reference[];
@@ -88,6 +103,14 @@ export interface FileReferences {
   readonly exports?: readonly string[];
   /** The modules whose names it exports as well. */
   readonly stars?: readonly string[];
+  /** Exports that are names of other modules: the specifier, and the name there; `*` is the namespace. */
+  readonly passedOn?: Readonly<Record<string, readonly [specifier: string, name: string]>>;
+  /** Why a script cannot be parsed. */
+  readonly invalid?: SyntaxProblem;
+  /** Why a script cannot be parsed as a module; only searched for where outputs are checked. */
+  readonly notModule?: SyntaxProblem;
+  /** The first syntax of a script that target browsers do not know; only searched for where outputs are checked. */
+  readonly newer?: NewerSyntax;
   /** The names that import maps of a page define. */
   readonly importMap?: readonly string[];
   /** The declaration of a style sheet that shows white space in pages as it is written, if there is one. */

@@ -1,12 +1,16 @@
 import type * as Tree from 'acorn';
 import { eachChild } from '../js/tree/children.js';
-import { parseScript, ScriptSyntaxError, isStackOverflow } from '../js/parse.js';
+import { constantText } from '../js/link/constant-text.js';
+import { isStackOverflow, moduleError, parseScript, ScriptSyntaxError, type ParsedScript } from '../js/parse.js';
+import { newerSyntax } from '../js/syntax/newer.js';
+import { syntaxLevelFor, type SyntaxLevel } from '../js/syntax/level.js';
 import {
   mapReference,
   mayBeUrl,
   type FileReferences,
   type ImportedName,
   type Reference,
+  type Search,
   type UrlText,
 } from './reference.js';
 
@@ -17,29 +21,55 @@ const mayRefer = /\b(?:import|export|require)\b/;
  * Finds the references of a script: modules in `import` and `export … from` (ECMA-262, section 16.2), in `import()`,
  * and in unguarded calls of `require`; files in `new URL('…', import.meta.url)`.
  *
- * @param isThorough true to search also for what only matters where files are renamed: service workers, URLs relative to
- *   the script by other means than `import.meta`, comments that name source maps, and texts that may be URLs
+ * @param search thorough where files are renamed: service workers, URLs relative to the script by other means than
+ *   `import.meta`, comments that name source maps, and texts that may be URLs. With browsers, the syntax is checked.
+ * @param module whether it is a module; without it, the text decides
  */
-export function scriptReferences(text: string, isThorough = false): FileReferences {
-  if (!isThorough && !mayRefer.test(text)) return { references: [] };
+export function scriptReferences(
+  text: string,
+  { isThorough, checkedFor }: Search = { isThorough: false },
+  module?: boolean,
+): FileReferences {
+  if (!isThorough && checkedFor === undefined && !mayRefer.test(text)) return { references: [] };
   try {
-    const { program, isModule, comments } = parseScript(text);
+    const parsed = parseScript(text, module);
+    const { program, isModule, comments } = parsed;
     const collector = new Collector(isModule, isThorough);
     for (const statement of program.body) collector.statement(statement);
     if (isThorough) for (const one of comments) collector.comment(text.slice(one.start, one.end), one.start);
-    return collector.result();
+    return { ...collector.result(), ...(checkedFor && syntaxOf(text, parsed, syntaxLevelFor(checkedFor))) };
   } catch (error) {
-    // Steps report the errors where syntax matters.
-    if (error instanceof ScriptSyntaxError || isStackOverflow(error))
-      return { references: [], ...(isThorough && { isUnsearched: true }) };
+    const unsearched = { references: [], ...(isThorough && ({ isUnsearched: true } as const)) };
+    if (isStackOverflow(error)) return unsearched;
+    if (error instanceof ScriptSyntaxError)
+      return { ...unsearched, invalid: { message: error.message, start: error.offset } };
     throw error;
   }
+}
+
+/** The reasons why browsers may not read a valid script as it is. */
+function syntaxOf(
+  text: string,
+  { program, isModule }: ParsedScript,
+  level: SyntaxLevel,
+): Pick<FileReferences, 'notModule' | 'newer'> {
+  const error = isModule ? undefined : moduleError(text);
+  const newer = level === 'latest' ? undefined : newerSyntax(program, level);
+  return {
+    ...(error && { notModule: { message: error.message, start: error.offset } }),
+    ...(newer && { newer }),
+  };
 }
 
 class Collector {
   readonly #references: Reference[] = [];
   readonly #exports: string[] = [];
   readonly #stars: string[] = [];
+  readonly #passedOn: Record<string, readonly [specifier: string, name: string]> = {};
+  /** Imported names by local name. */
+  readonly #imported = new Map<string, readonly [specifier: string, name: string]>();
+  /** Exports of local names, which may be imported by a later declaration. */
+  readonly #local: (readonly [local: string, exported: string])[] = [];
   readonly #requires: Reference[] = [];
   readonly #texts: UrlText[] = [];
   /** True if the script detects its environment, or defines its own `require`. */
@@ -51,10 +81,13 @@ class Collector {
   ) {}
 
   result(): FileReferences {
+    for (const [local, exported] of this.#local)
+      if (this.#imported.has(local)) this.#passedOn[exported] = this.#imported.get(local)!;
     const references = this.#isGuarded ? this.#references : [...this.#references, ...this.#requires];
     return {
       references: references.sort((a, b) => a.start - b.start),
       ...(this.isModule && { exports: this.#exports, stars: this.#stars }),
+      ...(Object.keys(this.#passedOn).length > 0 && { passedOn: this.#passedOn }),
       ...(this.#texts.length > 0 && { texts: this.#withoutReferences(this.#texts) }),
     };
   }
@@ -70,14 +103,24 @@ class Collector {
   }
 
   statement(node: Tree.Statement | Tree.ModuleDeclaration): void {
-    if (node.type === 'ImportDeclaration') return this.#import(node.source, namesOf(node), node.attributes);
+    if (node.type === 'ImportDeclaration') {
+      const specifier = String(node.source.value);
+      for (const one of node.specifiers) this.#imported.set(one.local.name, [specifier, importedName(one)]);
+      return this.#import(node.source, namesOf(node), node.attributes);
+    }
     if (node.type === 'ExportAllDeclaration') {
-      if (node.exported) this.#exports.push(nameOf(node.exported));
-      else this.#stars.push(String(node.source.value));
+      if (node.exported) {
+        this.#exports.push(nameOf(node.exported));
+        this.#passedOn[nameOf(node.exported)] = [String(node.source.value), '*'];
+      } else this.#stars.push(String(node.source.value));
       return this.#import(node.source, [], node.attributes);
     }
     if (node.type === 'ExportNamedDeclaration') {
-      for (const { exported } of node.specifiers) this.#exports.push(nameOf(exported));
+      for (const { local, exported } of node.specifiers) {
+        this.#exports.push(nameOf(exported));
+        if (node.source) this.#passedOn[nameOf(exported)] = [String(node.source.value), nameOf(local)];
+        else this.#local.push([nameOf(local), nameOf(exported)]);
+      }
       if (node.declaration) this.#exports.push(...declaredBy(node.declaration));
       if (node.source) return this.#import(node.source, namesOf(node), node.attributes);
     }
@@ -137,10 +180,11 @@ class Collector {
   #look(node: Tree.AnyNode): void {
     if (node.type === 'ImportExpression') {
       const { source, options } = node;
-      if (source.type !== 'Literal' || typeof source.value !== 'string') return;
+      const url = constantText(source);
+      if (url === undefined) return;
       this.#references.push({
         use: 'import',
-        url: source.value,
+        url,
         start: source.start,
         end: source.end,
         ...(options && { type: 'any' }),
@@ -163,8 +207,8 @@ class Collector {
 
 /** A text and its range; undefined for other expressions. */
 function textOf(node: Tree.AnyNode | undefined): UrlText | undefined {
-  if (node?.type !== 'Literal' || typeof node.value !== 'string') return undefined;
-  return { url: node.value, start: node.start, end: node.end };
+  const url = node && constantText(node);
+  return url === undefined ? undefined : { url, start: node!.start, end: node!.end };
 }
 
 const isMember = (node: Tree.AnyNode | undefined, name: string): node is Tree.MemberExpression =>
@@ -180,6 +224,11 @@ function namesOf({ specifiers }: Tree.ImportDeclaration | Tree.ExportNamedDeclar
     if (one.type === 'ImportSpecifier') return [{ name: nameOf(one.imported), start, end }];
     return one.type === 'ExportSpecifier' ? [{ name: nameOf(one.local), start, end }] : [];
   });
+}
+
+function importedName(one: Tree.ImportDeclaration['specifiers'][number]): string {
+  if (one.type === 'ImportSpecifier') return nameOf(one.imported);
+  return one.type === 'ImportDefaultSpecifier' ? 'default' : '*';
 }
 
 function nameOf(node: Tree.Identifier | Tree.Literal): string {

@@ -122,6 +122,8 @@ class Linker {
     }
     if (this.loader.hasErrors) return [];
     for (const entry of entries) await this.#joinSheets(entry);
+    const lost = entries.find(({ path }) => !this.#outputs.some((one) => one.path === path));
+    if (lost) throw new Error(`the entry point ${lost.path} is not among the linked files`);
     return this.#outputs;
   }
 
