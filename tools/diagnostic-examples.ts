@@ -590,6 +590,7 @@ export const examples: Readonly<Record<Code, Example>> = {
     files: { 'anvil.yaml': steps('recompress', 'moon.png'), 'moon.png': 'a picture\n' },
   },
   'variants-nothing': project(steps('variants')),
+  'load-after-gather': { files: { 'anvil.yaml': steps('join: all.js, link', '"*.js"'), 'a.js': 'open();\n' } },
   'variants-changed': {
     files: {
       'anvil.yaml': steps('variants: { widths: 480 }, apply: tools/frame.mjs', 'moon.png'),

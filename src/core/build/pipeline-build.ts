@@ -301,13 +301,15 @@ export class PipelineBuild {
     const diagnostics: Diagnostic[] = [];
     const isKnown = checkedOutputs.get(result.outputs) === plan;
     for (const { path, origins } of result.outputs) {
-      const owner = isKnown ? this.name : claims.ownerOf(path);
-      const other = registry.get(path) ?? owner;
+      const isOwn = isKnown || claims.isClaimedBy(this.name, path);
+      // Several pipelines may claim a path by patterns; what counts is what came out.
+      const other = registry.get(path) ?? (claims.isExact(path) ? claims.writerOf(path) : undefined);
       const place = { file: origins[0] ?? path };
-      if (owner === undefined)
+      if (!isOwn && other === undefined)
         diagnostics.push(internal(new Error(`${path} comes out of ${this.name}, but none of its steps claims it`)));
       else if (other !== undefined && other !== this.name) {
-        const by = `by \`${other}\` and by \`${this.name}\``;
+        const [first, second] = [other, this.name].sort();
+        const by = `by \`${first!}\` and by \`${second!}\``;
         diagnostics.push(diagnostic('output-conflict', { output: path, by }, place));
       } else registry.set(path, this.name);
     }

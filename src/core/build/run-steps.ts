@@ -120,7 +120,8 @@ export function pipelineViewFor(step: ConfiguredStep, cause: () => Cause, reques
     let refs: readonly AssetRef[] = [ref];
     let isCacheable = true;
     for (const earlier of stepsBefore(step, run)) {
-      if (earlier.isAggregate) throw new Error(`${step.definition.name} cannot load sources after an aggregate step`);
+      // The plan allows no others.
+      if (earlier.isAggregate) continue;
       const [current] = refs;
       if (!current || !matchTest(earlier.match)(current.path)) continue;
       const pipeline = pipelineViewFor(earlier, cause, request);

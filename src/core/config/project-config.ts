@@ -215,6 +215,7 @@ function checkPipeline(
   const configured = checkedSteps.filter((step) => step !== undefined);
   checkPurpose(value as Record<string, unknown>, configured, path, context);
   checkVariants(checkedSteps, path, context);
+  checkLoads(checkedSteps, path, context);
   if ((from === undefined) !== (settings.from === undefined) || (to === undefined) !== (settings.to === undefined))
     return undefined;
   return {
@@ -266,6 +267,20 @@ function checkVariants(
   for (const [index, step] of steps.entries())
     if (first >= 0 && index > first && step?.definition.resizes === true)
       validator.report('variants-changed', { step: step.definition.name }, [...path, 'steps', index]);
+}
+
+/** Reports steps that take assets together before one that loads others one by one. */
+function checkLoads(
+  steps: readonly (ConfiguredStep | undefined)[],
+  path: SettingPath,
+  { validator }: PipelineContext,
+): void {
+  const loader = steps.findIndex((step) => step?.definition.loads === true);
+  for (const [index, step] of steps.slice(0, Math.max(loader, 0)).entries())
+    if (step?.isAggregate && step.definition.passesOn?.(step.options) !== true) {
+      const parameters = { step: step.definition.name, loader: steps[loader]!.definition.name };
+      validator.report('load-after-gather', parameters, [...path, 'steps', index]);
+    }
 }
 
 /** A step in a pipeline without sources. */

@@ -18,6 +18,8 @@ export interface StepDefinition {
   readonly doc: string;
   /** Reports whether it processes all assets of the pipeline together. */
   gathers(options: object): boolean;
+  /** Reports whether it passes all assets on unchanged, so that those that a later step loads need not go through it. */
+  passesOn?(options: object): boolean;
   /** True if it can run in a pipeline without sources. */
   readonly isTask?: boolean;
   /** For a step that only reports what it finds: whether errors keep the build from publishing anything. */

@@ -190,6 +190,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'picture-damaged':
     'A picture cannot be made smaller, and has no variants, because it is damaged or has another format than its name says.',
   'variants-nothing': 'Variants of a picture are other widths of it, other formats, or both.',
+  'load-after-gather':
+    'A step that loads imported files takes each of them through the steps before it. A step that takes all assets of the pipeline together cannot be one of these, unless it passes them on unchanged, as `check` does.',
   'variants-changed': 'Pages say how wide each variant is. Only `recompress` leaves pictures as wide as they were.',
   'class-super':
     'For browsers without class fields, these are initialized in the constructor, after the statement that calls `super`. If the call is part of another statement, they would come into being before it. For browsers without classes, it cannot be in an arrow function either.',

@@ -37,12 +37,13 @@ export function claimsAfter(
   const matches = matchTest(match);
   const isOurs = (claim: Claim): boolean => typeof claim !== 'string' || matches(claim);
   const made = (ours: readonly Claim[]): readonly Claim[] => {
-    const result = definition.claims(ours.map(describeClaim), options);
-    const [only] = ours;
-    if (ours.length > 1 || only === undefined || typeof only === 'string') return result;
-    return result.map((claim) =>
-      typeof claim === 'string' ? { within: only.within, pattern: posix.relative(only.within, claim) } : claim,
-    );
+    const folders = folderClaims(ours);
+    const exact = new Set(exactPaths(ours));
+    return definition.claims(ours.map(describeClaim), options).map((claim) => {
+      if (typeof claim !== 'string' || exact.has(claim)) return claim;
+      const folder = folders.find((one) => standsFor(claim, one, ours.length === 1));
+      return folder ? { within: folder.within, pattern: posix.relative(folder.within, claim) } : claim;
+    });
   };
   const ours = claims.filter(isOurs);
   if (ours.length === 0) return claims;
@@ -54,6 +55,12 @@ export function claimsAfter(
     return match === undefined || isUnchanged ? result : [claim, ...result];
   });
 }
+
+/** Reports whether a path that a step claims is made from a pattern that stands for unknown assets. */
+const standsFor = (path: string, folder: FolderClaim, isOnly: boolean): boolean => {
+  if (isOnly || path === describeClaim(folder)) return true;
+  return literalPath(path) === undefined && (folder.within === '.' || path.startsWith(`${folder.within}/`));
+};
 
 /** A test of asset paths against a step's `match`; a glob without `/` is matched against file names. */
 export function matchTest(glob: string | undefined): (path: string) => boolean {
@@ -152,6 +159,14 @@ export class ClaimIndex {
       if (owner !== undefined) return owner;
     }
     return undefined;
+  }
+
+  /** Reports whether a pipeline claims a path, or the file that it belongs to, which others may claim by patterns as well. */
+  isClaimedBy(name: string, path: string): boolean {
+    const { folders = [] } = this.#owned.get(name) ?? {};
+    return filesBehind(path).some(
+      (one) => this.#exact.get(one) === name || folders.some(({ test }) => test(one)),
+    );
   }
 
   /** Reports whether two pipelines may write the same file, which one of them at least claims by a pattern. */

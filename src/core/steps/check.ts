@@ -60,6 +60,7 @@ export const check: Step<CheckOptions> = {
   options: CheckOptions,
   mainOption: 'with',
   gathers: ({ with: checker }) => checker !== 'eslint' && checker !== 'stylelint',
+  passesOn: () => true,
   isTask: true,
   holds: ({ holds }, profile) => holds ?? profile !== 'development',
   runsAlways: ({ with: checker, reads }) => checker === undefined && reads === undefined,

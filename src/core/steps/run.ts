@@ -50,6 +50,7 @@ export const run: Step<RunOptions> = {
   options: RunOptions,
   mainOption: 'command',
   gathers: ({ gather }) => gather === true,
+  passesOn: ({ command, gather }) => gather === true && !hasOutput(command),
   isTask: true,
   resizes: true,
   runsAlways: ({ reads }) => reads === undefined,

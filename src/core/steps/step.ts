@@ -19,6 +19,7 @@ export interface Step<Options extends object = object> extends StepDefinition {
    */
   runsInProcess(path: string, options: Options): boolean;
   gathers(options: Options): boolean;
+  passesOn?(options: Options): boolean;
   runsAlways?(options: Options): boolean;
   holds?(options: Options, profile: string): boolean;
   externals?(options: Options): readonly string[];

@@ -14,6 +14,11 @@ export const packagesAndPictures = {
     () => 'The step `variants` names neither widths nor formats.',
     () => 'Write, for example, `variants: { widths: [480, 960], formats: [avif, webp] }`.',
   ),
+  'load-after-gather': error<{ step: string; loader: string }>(
+    (p) =>
+      `\`${p.step}\` takes all assets together here, but \`${p.loader}\` loads the files that they import one by one.`,
+    (p) => `Put \`${p.step}\` after \`${p.loader}\`, or into a pipeline of its own.`,
+  ),
   'variants-changed': error<{ step: string }>(
     (p) =>
       `\`${p.step}\` changes pictures after \`variants\`, so that pages would offer them with widths that may be wrong.`,

@@ -208,6 +208,8 @@ class Linker {
     if (sheets.size === 0) return;
     const assets = [...sheets].map((one) => this.loader.assetOf(one));
     const linker = await this.sheets();
-    this.#outputs.push(...(await linker.link(assets, withExtension(path, 'css'), module.path)));
+    const made = await linker.link(assets, withExtension(path, 'css'), module.path);
+    // Several entry points may import the same sheet alone, whose id theirs are not.
+    this.#outputs.push(...made.map((one) => ({ ...one, id: one.path })));
   }
 }
