@@ -310,6 +310,20 @@ export const examples: Readonly<Record<Code, Example>> = {
       'dome.cjs': "const name = './' + document.title;\nrequire(name);\n",
     },
   },
+  'link-require-mixed': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import './lens.js';\nconst dome = require('./dome.js');\ndome.open();\n",
+      'lens.js': 'export {};\n',
+    },
+  },
+  'link-types': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import 'fernlight-types';\n",
+      'node_modules/fernlight-types/package.json': '{ "name": "fernlight-types", "types": "index.d.ts" }\n',
+    },
+  },
   'link-builtin': {
     files: { 'anvil.yaml': steps('link', 'a.js'), 'a.js': "import { readFile } from 'node:fs';\nreadFile('dome');\n" },
   },

@@ -54,6 +54,20 @@ export function diagnostic<C extends Code>(code: C, parameters: Parameters<C>, p
   };
 }
 
+/** The same diagnostic at another place. */
+export function placed({ code, severity, message, hint }: Diagnostic, place: Place): Diagnostic {
+  const range = placedRange(place);
+  return {
+    code,
+    severity,
+    message,
+    hint,
+    file: place.file,
+    ...(range && { range }),
+    ...(range && place.text !== undefined && { frame: frameOf(place.text, range) }),
+  };
+}
+
 /** The range of a place, if it has one. */
 export function placedRange(place: Place): Range | undefined {
   if (place.range) return place.range;

@@ -107,15 +107,19 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'link-node-name': 'The code throws a ReferenceError when it gets there.',
   'link-require-name':
     'CommonJS modules can only be linked if the names of the modules that they require are constant.',
+  'link-require-mixed':
+    'A script with `import` or `export` is an ES module, in which `require` is not defined. Modules of packages may check for it, so that only those of the project are looked at.',
+  'link-types': 'A package of declarations, such as those of `@types`, has no module that could be linked.',
   'link-builtin': 'Built-in modules of Node.js do not exist in browsers.',
   'link-require':
     'CommonJS packages often try to load optional packages. If this one is not optional, the package fails when it gets there.',
-  'link-import-call': 'The promise that `import()` returns is rejected. The rest of the bundle works.',
+  'link-import-call':
+    'The promise that `import()` returns is rejected, which the code handles. A call in the project that does not is an error, like an import.',
   'link-import-computed':
     'What `import()` loads has to be a constant path, so that it is known which modules are linked. Addresses that are computed as a whole are left to the browser.',
   'link-require-module':
     'ES modules are evaluated before the code of the importing module, and not when a function is called.',
-  'link-kind': 'A script imports an image, a font or another file that is not a text.',
+  'link-kind': 'A script imports an image, a font, or a file in a language that no step has compiled.',
   'link-sloppy': 'Linked files are ES modules, which are always strict code (ECMA-262, section 11.2.2).',
   'link-json': 'A JSON file that is imported has to be valid JSON (RFC 8259).',
   'link-export': 'Browsers reject a module that imports a name which the other module does not export.',

@@ -6,6 +6,7 @@ export {
   fail,
   hasErrors,
   isFinding,
+  placed,
   placedRange,
   type Diagnostic,
   type FindingCode,

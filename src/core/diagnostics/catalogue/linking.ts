@@ -6,10 +6,25 @@ export const linking = {
     (p) => `\`${p.specifier}\` cannot be resolved.`,
     (p) => (p.near === undefined ? 'Check the path.' : `Did you mean \`${p.near}\`?`),
   ),
-  'link-package': error<{ specifier: string; name: string; isDeclared: boolean; near: string | undefined }>(
-    (p) =>
-      `\`${p.specifier}\` cannot be resolved: the package \`${p.name}\` is ${p.isDeclared ? 'in package.json, but ' : ''}not installed.`,
+  'link-types': error<{ specifier: string }>(
+    (p) => `The package \`${p.specifier}\` contains types only, and no code.`,
+    () => 'Write `import type`, or import the package that the types describe.',
+  ),
+  'link-package': error<{
+    specifier: string;
+    name: string;
+    isDeclared: boolean;
+    near: string | undefined;
+    /** The package that needs it as a peer. */
+    requiredBy?: string | undefined;
+  }>(
     (p) => {
+      const declared = p.isDeclared && p.requiredBy === undefined ? 'in package.json, but ' : '';
+      const peer = p.requiredBy === undefined ? '' : `, which \`${p.requiredBy}\` requires as a peer dependency`;
+      return `\`${p.specifier}\` cannot be resolved: the package \`${p.name}\`${peer}${peer && ','} is ${declared}not installed.`;
+    },
+    (p) => {
+      if (p.requiredBy !== undefined) return `Run \`npm install ${p.name}\`.`;
       if (p.isDeclared) return 'Run `npm install`.';
       if (p.near !== undefined) return `Did you mean \`${p.near}\`? Otherwise, run \`npm install ${p.name}\`.`;
       return `Run \`npm install ${p.name}\`, or correct the name.`;
@@ -43,6 +58,10 @@ export const linking = {
     () => 'This `require` has no constant name, so it is not linked, and throws an error when it is called.',
     () => 'Require modules by constant names, or ignore this if the code is never reached in browsers.',
   ),
+  'link-require-mixed': error<{ specifier: string }>(
+    (p) => `\`require('${p.specifier}')\` does not work in an ES module.`,
+    (p) => `Write \`import … from '${p.specifier}'\`.`,
+  ),
   'link-builtin': error<{ specifier: string }>(
     (p) => `\`${p.specifier}\` is a module of Node.js, which browsers do not have.`,
     () => 'Import a package that works in browsers instead, or list it in `external`.',
@@ -66,19 +85,20 @@ export const linking = {
   ),
   'link-kind': error<{ file: string }>(
     (p) => `${p.file} cannot be imported.`,
-    () => "Refer to files other than scripts, style sheets, JSON and texts by `new URL('…', import.meta.url)`.",
+    () =>
+      "Refer to files other than scripts, style sheets, JSON and texts by `new URL('…', import.meta.url)`; import the text of a file `with { type: 'text' }`; compile other languages with `apply`.",
   ),
   'link-sloppy': error(
     () => 'This script has syntax that modules do not allow, such as `with` or octal numbers.',
     () => 'Rewrite it, or load it as a separate script with `join`.',
   ),
-  'link-json': error<{ reason: string }>(
-    (p) => `This file is not valid JSON: ${p.reason}.`,
+  'link-json': error<{ file: string; reason: string }>(
+    (p) => `${p.file} is not valid JSON: ${p.reason}.`,
     () => 'Correct it; JSON has no comments and no trailing commas.',
   ),
-  'link-export': error<{ name: string; file: string; near: string | undefined }>(
+  'link-export': error<{ name: string; file: string; advice: string }>(
     (p) => `${p.file} has no export \`${p.name}\`.`,
-    (p) => (p.near === undefined ? 'Check the name, or export it there.' : `Did you mean \`${p.near}\`?`),
+    (p) => p.advice,
   ),
   'link-ambiguous': error<{ name: string; file: string }>(
     (p) => `\`${p.name}\` is exported by several modules that ${p.file} exports with \`export *\`.`,

@@ -9,6 +9,7 @@ import { cyclesOf } from '../../graph.js';
 import { evaluationOrder, type LinkedModule } from '../../languages/js/link/graph.js';
 import type { NameUse } from '../../languages/js/link/name-uses.js';
 import type { ImportedName, ModuleRecord, ModuleRequest } from '../../languages/js/link/record.js';
+import { exportAdvice } from './export-advice.js';
 import type { ModuleLoader } from './module-loader.js';
 
 /** Reports imports and exports of names that do not exist, and assignments to imports. */
@@ -20,7 +21,7 @@ export function checkImports(loader: ModuleLoader, context: StepContext): void {
     if (record.format !== 'module') continue;
     const exported = [...record.exports.values()].filter((one): one is ImportedName => !('local' in one));
     const used = [...record.imports.values(), ...exported];
-    for (const one of new Set(used)) checkName(loader, module, one);
+    for (const one of new Set(used)) checkName(loader, module, one, context);
     if (!module.path.includes('node_modules/')) checkMembers(loader, module, record, context);
     for (const local of record.imports.keys())
       for (const { start, end, isWrite } of usesOf(record, local))
@@ -137,6 +138,12 @@ function checkGlobals(loader: ModuleLoader, module: LinkedModule, context: StepC
     if (use && !isGuarded(name))
       context.report(diagnostic('link-node-name', { name }, loader.place(module, use.start, use.end)));
   }
+  if (record.format === 'module' && !module.path.includes('node_modules/') && !isGuarded('require'))
+    for (const { start, end } of record.uses.globals.get('require') ?? []) {
+      const [, specifier] = /^\s*\(\s*["']([^"']*)["']\s*\)/.exec(record.from.text.slice(end)) ?? [];
+      if (specifier !== undefined)
+        loader.fail(diagnostic('link-require-mixed', { specifier }, loader.place(module, start, end)));
+    }
   const [other] = record.format === 'commonjs' ? record.otherRequires : [];
   if (other && !isGuarded('require'))
     context.report(diagnostic('link-require-name', {}, loader.place(module, other.start, other.end)));
@@ -162,7 +169,7 @@ function constantStart(node: Expression): string | undefined {
   return node.left.type === 'Literal' ? String(node.left.value) : constantStart(node.left);
 }
 
-function checkName(loader: ModuleLoader, module: LinkedModule, imported: ImportedName): void {
+function checkName(loader: ModuleLoader, module: LinkedModule, imported: ImportedName, context: StepContext): void {
   const target = module.target(imported.request);
   const resolved = resolveImport(target, imported.name, module);
   if (typeof resolved !== 'string' || typeof target === 'string') return;
@@ -170,7 +177,10 @@ function checkName(loader: ModuleLoader, module: LinkedModule, imported: Importe
   const place = loader.place(module, start, end);
   const file = target.path;
   if (resolved === 'ambiguous') loader.fail(diagnostic('link-ambiguous', { name, file }, place));
-  else loader.fail(diagnostic('link-export', { name, file, near: nearestWord(name, namespaceNames(target)) }, place));
+  else {
+    const advice = exportAdvice(name, imported.request.specifier, target, context);
+    loader.fail(diagnostic('link-export', { name, file, advice }, place));
+  }
 }
 
 /** The uses of an imported name, its import aside. */

@@ -2,7 +2,7 @@ import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { TsconfigPaths } from '../../compilers/tsconfig-paths.js';
 import { isExternal } from '../../config/externals.js';
-import { diagnostic, DiagnosticError, type Diagnostic } from '../../diagnostics/index.js';
+import { diagnostic, DiagnosticError, placed, type Diagnostic } from '../../diagnostics/index.js';
 import { encodeText } from '../../files/text.js';
 import { formatOf } from '../../languages/formats.js';
 import { LinkedModule, type AnyRecord } from '../../languages/js/link/graph.js';
@@ -211,12 +211,17 @@ export class ModuleLoader {
     if (path !== undefined)
       return type === 'css' || type === 'text' ? { key: `${path} (${type})`, path, type } : { key: path, path };
     const place = this.place(module, request.start, request.end);
-    if (calls.has(request)) {
+    if (calls.has(request) && !this.#isNeeded(module, request)) {
       module.failing.set(request, 'TypeError');
       this.context.report(diagnostic('link-import-call', { specifier, reason: 'it cannot be resolved' }, place));
     } else if (isRequired) this.context.report(diagnostic('link-require', { specifier }, place));
     else this.fail(unresolved(specifier, module.path, this.context, place));
     return undefined;
+  }
+
+  /** Reports whether a call of `import()` has to succeed: in the project, unless the code handles its rejection. */
+  #isNeeded({ path }: LinkedModule, request: ModuleRequest): boolean {
+    return !isOfPackage(path) && !('isHandled' in request);
   }
 
   /** The file of a specifier, by the paths of tsconfig.json first. */
@@ -306,7 +311,7 @@ export class ModuleLoader {
       return;
     }
     const [error] = this.#errors.get(needed!) ?? [];
-    if (!error) return this.#report(needed!);
+    if (!error || this.#isNeeded(module, request)) return this.#report(needed!);
     const reason = `${needed!}: ${error.message.replace(/\.$/, '')}`;
     const place = this.place(module, request.start, request.end);
     this.context.report(diagnostic('link-import-call', { specifier: request.specifier, reason }, place));
@@ -316,7 +321,14 @@ export class ModuleLoader {
 
   /** Reports the errors of a module, once; those of earlier steps are reported already. */
   #report(path: string): void {
-    for (const one of this.#errors.get(path) ?? []) this.context.report(one);
+    const importer = this.#requests.find((one) => one.path === path);
+    for (const one of this.#errors.get(path) ?? []) {
+      // What cannot be imported is a mistake of the import.
+      const isOfImport = importer && (one.code === 'link-kind' || one.code === 'link-json');
+      const { module, request } = importer ?? {};
+      const place = isOfImport ? this.place(module!, request!.start, request!.end) : undefined;
+      this.context.report(place ? placed(one, place) : one);
+    }
     this.#errors.delete(path);
     this.hasErrors = true;
   }
@@ -353,6 +365,9 @@ export class ModuleLoader {
 /** Reports whether a request is a call of `import()`. */
 const isCall = (record: AnyRecord, request: ModuleRequest): boolean =>
   'dynamicRequests' in record && record.dynamicRequests.some((one) => one === request);
+
+/** Reports whether a file belongs to an installed package. */
+const isOfPackage = (path: string): boolean => path.includes('node_modules/');
 
 const isScript = (path: string): boolean => formatOf(path)?.kind === 'script';
 

@@ -1,6 +1,6 @@
 import { copiedText, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
-import { fail } from '../../diagnostics/index.js';
+import { fail, LineIndex } from '../../diagnostics/index.js';
 import { extensionOf, formatOf, kindOf } from '../../languages/formats.js';
 import { AnalysisCache } from '../../languages/js/link/analysis-cache.js';
 import { analyseCommonJs, sloppySyntaxIn, type CommonJsRecord } from '../../languages/js/link/commonjs.js';
@@ -36,13 +36,23 @@ export function recordOf(
   // The map may belong to an earlier build.
   if (known) return { ...known, from: moduleText(asset, known.from.text, maps) };
   const format = formatOf(asset.path)?.kind;
-  const isText = format === undefined || /^(style|script|page)$/.test(format) || extensionOf(asset.path) === 'svg';
+  const isText = /^(style|script|page)$/.test(format ?? '') || isKnownText(extensionOf(asset.path));
   if (!isText && type !== 'text') fail('link-kind', { file: path }, { file: path });
   const from = moduleText(asset, textOf(asset), maps);
   const record = analyse(asset, path, type, from, isModule, context);
   analyses.set(asset.version, key, from.text.length, record);
   return record;
 }
+
+/** Extensions of data and texts that scripts use as such: shaders, templates, tables and queries. */
+const texts: ReadonlySet<string> = new Set(
+  'json svg txt text md glsl vert frag vs fs comp wgsl csv tsv sql graphql gql xml html tpl tmpl mustache hbs json5 ics vtt'.split(
+    ' ',
+  ),
+);
+
+/** Reports whether a file is a text for scripts; one without an extension is, too. */
+const isKnownText = (extension: string): boolean => extension === '' || texts.has(extension);
 
 function moduleText(asset: Asset, text: string, maps: boolean): ModuleText {
   return {
@@ -129,8 +139,16 @@ function jsonValues(file: string, text: string): Map<string, string> {
     const members = Object.entries(isObject ? value : {}).map(([key, one]) => [key, expressionOf(one)] as const);
     return new Map([...members, ['default', expressionOf(value)]]);
   } catch (error) {
-    return fail('link-json', { reason: (error as Error).message }, { file });
+    return fail('link-json', { file, reason: jsonReason((error as Error).message, text) }, { file });
   }
+}
+
+/** The message of the engine, with the line and column of its offset. */
+function jsonReason(message: string, text: string): string {
+  const [, what, offset] = /^(.*?)(?: in JSON)? at position (\d+)/.exec(message) ?? [];
+  if (what === undefined) return message.replace(/, "[^]*" is not valid JSON$/, '');
+  const { line, column } = LineIndex.of(text).position(Number(offset));
+  return `${what} in line ${String(line)}, column ${String(column)}`;
 }
 
 /** A JSON value as an expression; the key `__proto__` would set the prototype of a literal (ECMA-262, section B.3.1). */

@@ -15,6 +15,7 @@ import { hashbangLength, needsSemicolon } from '../script-text.js';
 import { identifiersIn } from '../top-level.js';
 import type { Edit } from './edits.js';
 import { constantText } from './constant-text.js';
+import { handledCalls } from './handled-calls.js';
 import { importedMembers } from './imported-members.js';
 import type { ModuleText } from './module-text.js';
 import type { NameUses, TextRange } from './name-uses.js';
@@ -33,6 +34,8 @@ export interface ImportCall extends ModuleRequest {
   readonly call: TextRange;
   /** The exports that the program takes from the namespace; undefined if it may use all. */
   readonly members?: readonly string[];
+  /** True if the code handles its rejection in the same place. */
+  readonly isHandled?: true;
 }
 
 /** A name of another module; `*` is its namespace. */
@@ -253,11 +256,15 @@ function defaultOf({ start, end, declaration }: ExportDefaultDeclaration, text: 
 /** The calls of `import()` with a constant specifier. */
 export function importCalls(program: Program, nodes: readonly ImportExpression[]): ImportCall[] {
   const members = nodes.length === 0 ? undefined : importedMembers(program);
+  const handled = nodes.length === 0 ? undefined : handledCalls(program);
   return nodes.flatMap((node) => {
     const { start, end } = node.source;
     const specifier = constantText(node.source);
     const found = members?.get(node);
     const call = { start: node.start, end: node.end };
-    return specifier === undefined ? [] : [{ specifier, start, end, call, ...(found && { members: found }) }];
+    const isHandled = handled?.has(node) === true && ({ isHandled: true } as const);
+    return specifier === undefined
+      ? []
+      : [{ specifier, start, end, call, ...(found && { members: found }), ...isHandled }];
   });
 }
