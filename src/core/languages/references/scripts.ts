@@ -165,6 +165,8 @@ class Collector {
   #newUrl({ callee, arguments: [source, base] }: Tree.NewExpression): void {
     const text = textOf(source);
     if (!text || callee.type !== 'Identifier' || callee.name !== 'URL' || !isMember(base, 'url')) return;
+    // It names a folder.
+    if (/^(|[^?#]*\/)\.{0,2}$/.test(text.url.replace(/[?#].*$/s, ''))) return;
     if (base.object.type === 'MetaProperty') this.#references.push({ use: 'file', ...text });
     else if (this.isThorough) this.#references.push({ use: 'file', ...text, isOptional: true });
   }

@@ -101,6 +101,8 @@ function keep(key: string, bundle: LinkedBundle): void {
 
 class Linker {
   readonly #outputs: Asset[] = [];
+  /** The paths of sheets that relative URLs refer to, by source. */
+  readonly #sheetPaths = new Map<string, string>();
 
   constructor(
     private readonly loader: ModuleLoader,
@@ -113,7 +115,7 @@ class Linker {
   ) {}
 
   async link(entries: readonly Entry[]): Promise<Asset[]> {
-    const workers = this.#placeUrls(entries);
+    const workers = await this.#placeUrls(entries);
     const { as, global } = this.settings;
     if (as === 'module') this.#print([...entries, ...workers]);
     else {
@@ -128,11 +130,11 @@ class Linker {
   }
 
   /** Gives the files of relative URLs their paths; returns the scripts among them, which are entry points of workers. */
-  #placeUrls(entries: readonly Entry[]): Entry[] {
+  async #placeUrls(entries: readonly Entry[]): Promise<Entry[]> {
     const paths = new Map<LinkedModule, string>(entries.map(({ module, path }) => [module, path]));
     const workers: Entry[] = [];
     for (const { module, url, target } of this.loader.urls) {
-      let path = target instanceof LinkedModule ? paths.get(target) : this.shared.pathOf(target);
+      let path = target instanceof LinkedModule ? paths.get(target) : await this.#pathOfFile(target);
       if (path === undefined) {
         path = this.shared.freePath(withExtension(posix.basename(target.path), 'js'));
         paths.set(target as LinkedModule, path);
@@ -141,6 +143,19 @@ class Linker {
       module.urlTargets.set(url, path);
     }
     return workers;
+  }
+
+  /** The path of a file that a relative URL refers to; a style sheet is linked with what it imports. */
+  async #pathOfFile(asset: Asset): Promise<string> {
+    if (kindOf(asset.path) !== 'style') return this.shared.pathOf(asset);
+    const source = asset.origins[0] ?? asset.path;
+    const known = this.#sheetPaths.get(source);
+    if (known !== undefined) return known;
+    const path = this.shared.freePath(posix.basename(asset.path));
+    this.#sheetPaths.set(source, path);
+    const made = await (await this.sheets()).link([asset], path, source);
+    this.#outputs.push(...made.map((one) => ({ ...one, id: one.path })));
+    return path;
   }
 
   /** Prints files that share code; a classic script shares none. */

@@ -1,4 +1,4 @@
-import type { Asset } from '../../assets/asset.js';
+import { textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { TsconfigPaths } from '../../compilers/tsconfig-paths.js';
 import { isExternal } from '../../config/externals.js';
@@ -8,6 +8,7 @@ import { formatOf } from '../../languages/formats.js';
 import { LinkedModule, type AnyRecord } from '../../languages/js/link/graph.js';
 import type { RelativeUrl } from '../../languages/js/link/name-uses.js';
 import type { ModuleRequest } from '../../languages/js/link/record.js';
+import { parseScript, ScriptSyntaxError } from '../../languages/js/parse.js';
 import { recordOf } from './module-record.js';
 import { PackageFacts } from './package-facts.js';
 import { unresolved } from './unresolved.js';
@@ -173,28 +174,49 @@ export class ModuleLoader {
     for (const url of record.uses.urls) {
       const found = this.#resolveUrl(module, url);
       if (!found) continue;
-      this.#urls.push({ module, url, path: found.key });
-      if (isScript(found.path)) start(found);
-      else if (!this.#files.has(found.path)) {
-        this.#files.set(found.path, undefined);
-        started.push(this.#loadFile(found.path));
+      const isClassic = url.worker === 'classic' && isScript(found.path) && (await this.#isClassic(found.path));
+      const key = isClassic ? `${found.key} (classic)` : found.key;
+      this.#urls.push({ module, url, path: key });
+      if (isScript(found.path) && !isClassic) {
+        if (url.worker === 'classic') this.#warnOfWorker(module, url);
+        start(found);
+      } else if (!this.#files.has(key)) {
+        this.#files.set(key, undefined);
+        started.push(this.#loadFile(key, found.path));
       }
     }
     await Promise.all(started);
   }
 
-  async #loadFile(path: string): Promise<void> {
-    this.#files.set(path, await this.context.load(path));
+  async #loadFile(key: string, path: string): Promise<void> {
+    this.#files.set(key, await this.context.load(path));
+  }
+
+  /** Reports whether a worker is a classic script that imports nothing, and can stay one. */
+  async #isClassic(path: string): Promise<boolean> {
+    const asset = await this.context.load(path);
+    if (!asset || formatOf(asset.path)?.isModule === true) return false;
+    try {
+      return !parseScript(textOf(asset)).isModule;
+    } catch (error) {
+      if (error instanceof ScriptSyntaxError) return false;
+      throw error;
+    }
+  }
+
+  #warnOfWorker(module: LinkedModule, { specifier, start, end }: RelativeUrl): void {
+    this.context.report(diagnostic('link-worker', { specifier }, this.place(module, start, end)));
   }
 
   /** The file of a relative URL; undefined if there is none. */
-  #resolveUrl(module: LinkedModule, { specifier, start, end, worker }: RelativeUrl): Found | undefined {
+  #resolveUrl(module: LinkedModule, { specifier, start, end }: RelativeUrl): Found | undefined {
     if (/^([a-z][a-z0-9+.-]*:|[/#?]|$)/i.test(specifier)) return undefined;
     const name = /^[^?#]*/.exec(specifier)![0];
+    // It names a folder.
+    if (/(^|\/)\.{0,2}$/.test(name)) return undefined;
     const found = this.context.resolve(name.startsWith('.') ? name : `./${name}`, module.path);
     const place = this.place(module, start, end);
     if (typeof found !== 'string') this.context.report(diagnostic('link-url', { specifier }, place));
-    else if (worker === 'classic') this.context.report(diagnostic('link-worker', { specifier }, place));
     return typeof found === 'string' ? { key: found, path: found } : undefined;
   }
 

@@ -1,4 +1,13 @@
-import type { AnyNode, Identifier, ImportExpression, MemberExpression, NewExpression, Pattern, Program } from 'acorn';
+import type {
+  CallExpression,
+  AnyNode,
+  Identifier,
+  ImportExpression,
+  MemberExpression,
+  NewExpression,
+  Pattern,
+  Program,
+} from 'acorn';
 import { isAnonymous } from '../scopes/resolve.js';
 import type { Scope, ScopeKind } from '../scopes/scope.js';
 import { constantText } from './constant-text.js';
@@ -38,7 +47,7 @@ export interface GlobalUse extends TextRange {
   readonly isWrite: boolean;
 }
 
-/** A URL relative to the module: `new URL("./star.png", import.meta.url)`. */
+/** A URL relative to the module: `new URL("./star.png", import.meta.url)`, or `import.meta.resolve("./star.png")`. */
 export interface RelativeUrl extends TextRange {
   readonly specifier: string;
   /** The type of worker that is created from it; undefined if there is none. */
@@ -75,7 +84,7 @@ class NameWalk extends ScopeWalk {
   readonly #uses: { readonly id: Identifier; readonly scope: Scope; readonly isWrite: boolean }[] = [];
   readonly #shorthands = new Set<number>();
   readonly #dynamicImports: ImportExpression[] = [];
-  readonly #urls: { readonly node: NewExpression; readonly url: RelativeUrl }[] = [];
+  readonly #urls: { readonly node: NewExpression | CallExpression; readonly url: RelativeUrl }[] = [];
   readonly #metas: TextRange[] = [];
   readonly #workers = new Map<AnyNode, { readonly name: number; readonly form: 'module' | 'classic' }>();
   readonly #nested = new Set<string>();
@@ -128,6 +137,7 @@ class NameWalk extends ScopeWalk {
     const isGlobal = (name: string, start: number): boolean =>
       globals.get(name)?.some((use) => use.start === start) ?? false;
     return this.#urls.flatMap(({ node, url }) => {
+      if (node.type === 'CallExpression') return [url];
       if (!isGlobal('URL', node.callee.start)) return [];
       const worker = this.#workers.get(node);
       const isBrowsers = worker && (isGlobal('Worker', worker.name) || isGlobal('SharedWorker', worker.name));
@@ -209,6 +219,17 @@ class NameWalk extends ScopeWalk {
     this.#urls.push({ node, url: { specifier, start: first.start, end: first.end } });
   }
 
+  /** Records a relative URL that `import.meta` resolves (HTML, section 8.1.6.7.3). */
+  #resolved(node: CallExpression): void {
+    const { callee, arguments: list } = node;
+    const isResolve =
+      callee.type === 'MemberExpression' && callee.object.type === 'MetaProperty' && memberName(callee) === 'resolve';
+    const [first] = list;
+    const specifier = isResolve && first ? constantText(first) : undefined;
+    if (specifier !== undefined && /^\.{1,2}\//.test(specifier))
+      this.#urls.push({ node, url: { specifier, start: first!.start, end: first!.end } });
+  }
+
   protected override target(pattern: Pattern | AnyNode, usage: Usage): void {
     this.#targets.add(pattern);
     super.target(pattern, usage);
@@ -219,8 +240,10 @@ class NameWalk extends ScopeWalk {
     if (node.type === 'NewExpression') this.#construct(node);
     if (node.type === 'MetaProperty' && node.meta.name === 'import')
       this.#metas.push({ start: node.start, end: node.end });
-    if (node.type === 'CallExpression') this.#callees.add(node.callee);
-    else if (node.type === 'TaggedTemplateExpression') this.#callees.add(node.tag);
+    if (node.type === 'CallExpression') {
+      this.#callees.add(node.callee);
+      this.#resolved(node);
+    } else if (node.type === 'TaggedTemplateExpression') this.#callees.add(node.tag);
     else if (node.type === 'UnaryExpression' && node.operator === 'delete') this.#targets.add(node.argument);
     if (node.type === 'VariableDeclaration') for (const { id, init } of node.declarations) this.#names(id, init);
     else if (node.type === 'AssignmentExpression') this.#names(node.left, node.right);

@@ -290,8 +290,10 @@ export class ChunkPrinter {
         this.#meta ||= this.#names.unique('import_meta');
         edits.push({ ...one, text: this.#meta });
       }
-    for (const [{ start, end }, path] of module.urlTargets)
-      edits.push({ start, end, use: 'file', ...reference(relativePath(this.#path, path)) });
+    for (const [{ start, end, specifier }, path] of module.urlTargets) {
+      const [rest = ''] = /[?#].*$/s.exec(specifier) ?? [];
+      edits.push({ start, end, use: 'file', ...reference(relativePath(this.#path, path) + rest) });
+    }
     return dead.length === 0 ? [...edits, ...record.edits] : withoutRanges([...edits, ...record.edits], dead);
   }
 
