@@ -6,10 +6,10 @@ import { TestProject } from './support/project.js';
 import { randomModules, typedModules } from './support/random-modules.js';
 
 /** The first seed; a new one each time, so that more graphs are tried than any run takes. */
-const firstSeed = Number(process.env.SEED ?? Math.floor(Math.random() * 1e6));
+const firstSeed = Number(process.env['SEED'] ?? Math.floor(Math.random() * 1e6));
 
 /** The number of graphs for each way of linking. */
-const graphs = Number(process.env.GRAPHS ?? 60);
+const graphs = Number(process.env['GRAPHS'] ?? 60);
 
 /** The maximum number of entry points of a graph. */
 const maxEntries = 4;

@@ -22,6 +22,7 @@ async function readsOf(
   const settings = {
     browsers: ['chrome 120'],
     constants: {},
+    isLinked: false,
     maps: true,
     profile: 'production',
     profiles: { lineage: ['production'], all: ['production'] },
@@ -100,6 +101,7 @@ describe('the trace of a job', () => {
     const settings = {
       browsers: [],
       constants: {},
+      isLinked: false,
       maps: false,
       profile: 'production',
       profiles: { lineage: ['production'], all: ['production'] },
@@ -132,6 +134,7 @@ describe('the trace of a job', () => {
       settings: {
         browsers: ['chrome 120'],
         constants: { DEBUG: false },
+        isLinked: false,
         maps: false,
         profile: 'production',
         profiles: { lineage: ['production'], all: ['production'] },

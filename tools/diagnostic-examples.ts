@@ -365,6 +365,13 @@ export const examples: Readonly<Record<Code, Example>> = {
       'dome.cjs': 'exports.rights = 0644;\n',
     },
   },
+  'link-sloppy-meaning': {
+    files: {
+      'anvil.yaml': steps('link', 'a.js'),
+      'a.js': "import './dome.cjs';\n",
+      'dome.cjs': 'exports.open = function (side) {\n  side = side || "north";\n  return arguments[0];\n};\n',
+    },
+  },
   'link-json': {
     files: {
       'anvil.yaml': steps('link', 'a.js'),

@@ -9,6 +9,8 @@ export interface StepEnvironment {
   readonly constants: Readonly<Record<string, ConstantValue>>;
   /** True if steps have to create source maps. */
   readonly maps: boolean;
+  /** True if a later step resolves the imports of scripts and style sheets. */
+  readonly isLinked: boolean;
   /** The name of the profile. */
   readonly profile: string;
   /** The names of the profile and of those that it extends, and of all profiles of the project. */

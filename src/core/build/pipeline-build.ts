@@ -408,7 +408,7 @@ export class PipelineBuild {
     return {
       pipeline: this.#pipeline,
       executor: new BuildExecutor(executor),
-      settings: stepSettings(plan),
+      settings: stepSettings(plan, this.#pipeline),
       form: outputForm(this.#pipeline, profile, plan.browsers, !isNamed(plan)),
       signal: this.#signal,
       memo: memos.get(this.name),

@@ -1,13 +1,14 @@
 import type { StepEnvironment } from '../assets/context.js';
+import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { Plan } from '../plan/plan.js';
 
-/** The settings of a plan that steps can depend on. */
-export const stepSettings = ({
+/** The settings of a plan that the steps of a pipeline can depend on. */
+export const stepSettings = (
+  { browsers, profile, profiles }: Pick<Plan, 'browsers' | 'profile' | 'profiles'>,
+  { steps }: Pick<PlannedPipeline, 'steps'>,
+): StepEnvironment => ({
   browsers,
-  profile,
-  profiles,
-}: Pick<Plan, 'browsers' | 'profile' | 'profiles'>): StepEnvironment => ({
-  browsers,
+  isLinked: steps.some(({ definition }) => definition.loads === true),
   constants: profile.constants,
   maps: profile.maps !== 'none',
   profile: profile.name,

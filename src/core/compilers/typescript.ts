@@ -61,7 +61,9 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   const own = { ...settings.options, ...(isPlain && { useDefineForClassFields: true }) };
   const target = targetOf(compiler, level);
   const lowering = loweringOf(compiler, text, level, { ...own, target });
-  const specifiers = isPlain || !importsLocally.test(text) ? [] : [localSpecifiers(compiler, origin, context)];
+  // Linking follows imports as they are written.
+  const isKept = isPlain || context.settings.isLinked || !importsLocally.test(text);
+  const specifiers = isKept ? [] : [localSpecifiers(compiler, origin, context)];
   const options: ts.TranspileOptions = {
     fileName,
     reportDiagnostics: true,

@@ -121,6 +121,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'ES modules are evaluated before the code of the importing module, and not when a function is called.',
   'link-kind': 'A script imports an image, a font, or a file in a language that no step has compiled.',
   'link-sloppy': 'Linked files are ES modules, which are always strict code (ECMA-262, section 11.2.2).',
+  'link-sloppy-meaning':
+    'A CommonJS module without "use strict" is linked into a module, which is strict (ECMA-262, annex C). Most differences are compiled; this one is not.',
   'link-json': 'A JSON file that is imported has to be valid JSON (RFC 8259).',
   'link-export': 'Browsers reject a module that imports a name which the other module does not export.',
   'link-ambiguous':

@@ -134,7 +134,9 @@ export class JobContext implements StepContext {
   }
 
   resolve(specifier: string, from: string, options?: ResolutionOptions): string | false | undefined {
-    return resolveSpecifier(specifier, from, this, options);
+    const found = resolveSpecifier(specifier, from, this, options);
+    // A module is one file, whatever links lead to it (Node.js documentation, "ESM resolution algorithm").
+    return typeof found === 'string' ? this.inputs.files.boundary.realPathOf(found) : found;
   }
 
   async load(source: string): Promise<Asset | undefined> {

@@ -93,6 +93,16 @@ class Resolution {
       const found = this.#inPackage(root, subpath);
       if (found !== undefined || hasExports(this.#manifest(root))) return found;
     }
+    return roots.length > 0 ? undefined : this.#inPlainFolder(name, subpath, folder);
+  }
+
+  /** Resolves a subpath of a folder in `node_modules` without a package.json, as `require` and other programs do. */
+  #inPlainFolder(name: string, subpath: string, from: string): string | undefined {
+    for (const one of foldersAbove(from)) {
+      const path = posix.join(one, 'node_modules', name, subpath);
+      const found = subpath === '.' ? indexIn(path, this.#kind, this.files) : this.#fileAt(path);
+      if (found !== undefined) return found;
+    }
     return undefined;
   }
 

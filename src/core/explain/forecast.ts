@@ -129,7 +129,7 @@ async function forecastPipeline(
   const result = await runPipeline(pipeline, {
     pipeline,
     executor: dry,
-    settings: stepSettings(plan),
+    settings: stepSettings(plan, pipeline),
     form,
     signal: new AbortController().signal,
     // A copy: evaluating a pipeline updates the memo of the last build.

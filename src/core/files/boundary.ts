@@ -1,6 +1,6 @@
 import { existsSync, lstatSync, readFileSync, realpathSync } from 'node:fs';
 import { homedir } from 'node:os';
-import { dirname, join, parse, posix, sep } from 'node:path';
+import { dirname, join, parse, posix, relative, sep } from 'node:path';
 import { isOutputPath, reservedFolderIn } from './project-path.js';
 
 /**
@@ -50,6 +50,19 @@ export class Boundary {
     if (!isInside(real, this.#project)) return 'a symbolic link on its way leads out of the project';
     const inside = real.slice(this.#project.length).split(sep).join('/');
     return reservedFolderIn(inside) === undefined ? undefined : 'a symbolic link on its way leads to a reserved folder';
+  }
+
+  /**
+   * The path of a file after all symbolic links, if they stay in the checkout; otherwise, and where there is no file, the
+   * path itself.
+   *
+   * @param path relative to the project, with `/`
+   * @returns the same
+   */
+  realPathOf(path: string): string {
+    const real = this.#realPath(path);
+    if (real === undefined || !isInside(real, this.#checkout)) return path;
+    return relative(this.#project, real).split(sep).join('/');
   }
 
   /** Forgets the targets of folders, so that changed links are followed again. */

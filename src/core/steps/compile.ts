@@ -35,11 +35,11 @@ const defaultTimeLimit = 120;
 export const compile: Step<CompileOptions> = {
   name: 'compile',
   doc: 'Compiles Sass and Less to CSS, TypeScript, JSX, CoffeeScript and modern JavaScript to the syntax that all target browsers support, and templates to functions.',
-  version: 15,
+  version: 16,
   options: CompileOptions,
   gathers: () => false,
   checksSyntax: true,
-  settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'maps', 'secrets'] : ['maps']),
+  settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'isLinked', 'maps', 'secrets'] : ['maps']),
   toolVersions: (path) => [
     ...(compilerFor(path)?.toolVersions ?? []),
     ...(kindOf(outputPath(path)) === 'script' ? ['acorn' as const] : []),

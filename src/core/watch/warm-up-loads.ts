@@ -23,7 +23,7 @@ export async function warmUpLoads(
   const step = pipeline.steps.find(({ definition }) => definition.loads);
   // Code of the project only runs in builds.
   if (!step || pipeline.steps.some(({ definition }) => executingSteps.has(definition.name))) return;
-  const settings = stepSettings(plan);
+  const settings = stepSettings(plan, pipeline);
   const run = {
     pipeline,
     executor: new BuildExecutor(executor),

@@ -50,7 +50,6 @@ export async function warmUp(
     store: undefined,
     threads: { count: 1, program: '' },
   });
-  const settings = stepSettings({ browsers, profile, profiles });
   const found = pipelines.map((one) => sampleOf(one, memos.get(one.name), inputs.files));
   const samples = new Set(found.filter(({ sources }) => sources.length > 0));
   for (let round = 0; round < rounds; round++)
@@ -60,7 +59,7 @@ export async function warmUp(
       await runPipeline(sample, {
         pipeline: sample,
         executor: new BuildExecutor(executor),
-        settings,
+        settings: stepSettings({ browsers, profile, profiles }, sample),
         form: { maps: profile.maps, encodings: [], isFinal: true, checkedFor: [], trustsSteps: true },
         signal,
         build: 0,

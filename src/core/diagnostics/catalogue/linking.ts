@@ -92,6 +92,20 @@ export const linking = {
     () => 'This script has syntax that modules do not allow, such as `with` or octal numbers.',
     () => 'Rewrite it, or load it as a separate script with `join`.',
   ),
+  'link-sloppy-meaning': warning<{ what: 'arguments' | 'function' | 'wrapper' }>(
+    (p) =>
+      ({
+        arguments: '`arguments` does not follow assignments of the parameters here: linked code is strict.',
+        function: 'This function is not seen outside its block: linked code is strict.',
+        wrapper: '`arguments` of the module itself are those of Node.js, and others in a linked file.',
+      })[p.what],
+    (p) =>
+      ({
+        arguments: 'Use other variables than the parameters.',
+        function: 'Declare it outside the block.',
+        wrapper: 'Use `exports`, `require` and `module` by their names.',
+      })[p.what],
+  ),
   'link-json': error<{ file: string; reason: string }>(
     (p) => `${p.file} is not valid JSON: ${p.reason}.`,
     () => 'Correct it; JSON has no comments and no trailing commas.',

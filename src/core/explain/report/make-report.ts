@@ -124,7 +124,7 @@ function runOf(
   return {
     pipeline,
     executor: new BuildExecutor(executor),
-    settings: stepSettings(plan),
+    settings: stepSettings(plan, pipeline),
     form: outputForm(pipeline, plan.profile, plan.browsers, false),
     signal,
     memo,

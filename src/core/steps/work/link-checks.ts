@@ -130,6 +130,9 @@ const nodeNames = ['process', 'Buffer', '__dirname', '__filename', 'setImmediate
 function checkGlobals(loader: ModuleLoader, module: LinkedModule, context: StepContext): void {
   const { record } = module;
   if (record.format !== 'module' && record.format !== 'commonjs') return;
+  if (record.format === 'commonjs')
+    for (const { what, start, end } of record.sloppyMeanings)
+      context.report(diagnostic('link-sloppy-meaning', { what }, loader.place(module, start, end)));
   const isForNode = [...loader.options.externals.keys()].some((entry) => isExternal(entry, 'node:process'));
   if (isForNode) return;
   const isGuarded = (name: string): boolean => new RegExp(`typeof\\s+${name}\\b`).test(record.from.text);

@@ -7,6 +7,7 @@ import type { ConstantValue } from '../constants.js';
 import { removeDeadBranches } from './dead-branches.js';
 import { edited, type Edit } from './edits.js';
 import type { ModuleText } from './module-text.js';
+import { sloppyMeanings, type SloppyMeaning } from './sloppy-meaning.js';
 import { nameUses, type NameUses, type TextRange } from './name-uses.js';
 import { constantText } from './constant-text.js';
 import { globalObjectEdits, importCalls, type ImportCall, type ModuleRequest } from './record.js';
@@ -28,6 +29,8 @@ export interface CommonJsRecord {
   readonly reexports: readonly string[];
   /** The uses of `require` other than such calls. */
   readonly otherRequires: readonly TextRange[];
+  /** What means something else in strict code, and cannot be written in another way. */
+  readonly sloppyMeanings: readonly SloppyMeaning[];
   /** Edits that replace constants, and give sloppy code the same meaning in strict code. */
   readonly edits: readonly Edit[];
   readonly uses: NameUses;
@@ -67,6 +70,7 @@ export function analyseCommonJs(from: ModuleText, constants: Readonly<Record<str
     requires,
     dynamicRequests: importCalls(program, uses.dynamicImports),
     ...exportedNames(edits.length > 0 ? edited(from.text, edits) : from.text),
+    sloppyMeanings: isSloppy(program) ? sloppyMeanings(program) : [],
     otherRequires: required.filter(({ start }) => !requires.some(({ call }) => call.start === start)),
     edits: [...edits, ...globalObjectEdits(uses), ...(isSloppy(program) ? strictEdits(program, uses) : [])],
     uses,

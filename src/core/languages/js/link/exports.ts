@@ -7,6 +7,9 @@ import type { NameUse } from './name-uses.js';
  */
 export const compiledDefault = '*compiled default*';
 
+/** The local name of the value of a global variable that stands for a module, as a whole. */
+export const wholeGlobal = '*global*';
+
 /** What an export stands for: a name that a module declares, or the namespace of a module. */
 export type ResolvedExport =
   | { readonly module: LinkedModule; readonly local: string }
@@ -62,7 +65,7 @@ export function resolveImport(
 ): ResolvedExport | UnresolvedExport {
   if (typeof target === 'string') return { external: target, name };
   // The exports of a global variable are not known.
-  if (name === '*' && target.isExternal) return { module: target, local: 'default' };
+  if (name === '*' && target.isExternal) return { module: target, local: wholeGlobal };
   const isCompiled = target.record.format === 'commonjs' && target.commonJsNames.has('__esModule');
   if (name === 'default' && isCompiled && !importer.isNodeModule) return { module: target, local: compiledDefault };
   return name === '*' ? { module: target, namespace: true } : resolveExport(target, name, visited);
@@ -84,6 +87,9 @@ export function resolveUse(
   let { end } = use;
   if (typeof resolved === 'string') return undefined;
   if (use.isWrite) return { resolved, end };
+  const [first] = use.members;
+  if (first?.name === 'default' && 'local' in resolved && resolved.local === wholeGlobal)
+    return { resolved: { module: resolved.module, local: 'default' }, end: first.end };
   for (const member of use.members) {
     if (!('namespace' in resolved)) break;
     const next: ResolvedExport | UnresolvedExport = resolveExport(resolved.module, member.name);

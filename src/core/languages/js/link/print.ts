@@ -5,7 +5,7 @@ import { keyOf, type Bundle, type Hop, type ModuleFile } from './bundle.js';
 import type { Chunk } from './chunks.js';
 import type { CommonJsRecord } from './commonjs.js';
 import { withoutRanges, type Edit } from './edits.js';
-import { compiledDefault, type ResolvedExport } from './exports.js';
+import { compiledDefault, wholeGlobal, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { addLine, exportedNameIn, exportLines, exportSpecifier, quoted, relativePath } from './export-lines.js';
 import { FilePart } from './file-part.js';
@@ -174,7 +174,8 @@ export class ChunkPrinter {
     const [entry] = this.bundle.entries;
     const { exports } = this.bundle.moduleFiles.get(entry!.module)!;
     const members = [...exports].map(([name, one]) => `get ${quoted(name)}() { return ${this.#nameOf(one)}; }`);
-    return `return Object.freeze({ ${members.join(', ')} });\n`;
+    const object = `{ ${members.join(', ')} }`;
+    return `return Object.freeze(Object.defineProperty(${object}, "__esModule", { value: true }));\n`;
   }
 
   /** The chunks, and specifiers that are left to the page, in the order in which the modules of a chunk request them. */
@@ -468,6 +469,9 @@ export class ChunkPrinter {
     if (record.format !== 'commonjs') return '';
     const call = `${this.#nameOf({ module, local: '*' })}()`;
     const names = this.bundle.neededOf(module).map((local) => {
+      // A global variable may hold the exports of an ES module, by the convention of compilers, or be the default export.
+      if (module.isExternal && local === 'default')
+        return `var ${this.#names.of({ module, local })} = ${call} && ${call}.__esModule ? ${call}.default : ${call};\n`;
       const member = memberAccess(local);
       return `var ${this.#names.of({ module, local })} = ${call}${member};\n`;
     });
@@ -493,7 +497,7 @@ const edit = (
 
 /** The access of a name of a CommonJS module, after its `module.exports`. */
 function memberAccess(local: string): string {
-  if (local === 'default') return '';
+  if (local === 'default' || local === wholeGlobal) return '';
   if (local === compiledDefault) return '.default';
   return /^[A-Za-z_$][\w$]*$/.test(local) ? `.${local}` : `[${quoted(local)}]`;
 }
