@@ -624,6 +624,13 @@ export const examples: Readonly<Record<Code, Example>> = {
       'a.js': 'class Moon extends Map {\n  phase = 1;\n  constructor() {\n    const self = super();\n  }\n}\n',
     },
   },
+  'compiled-impossible': {
+    files: {
+      'anvil.yaml': `browsers: chrome 60\n${steps('compile', 'a.js')}`,
+      'a.js':
+        'for (let Dome = class {\n  #open() {}\n  show() {\n    this.#open();\n  }\n}, turns = 0; turns < 1; turns++) domes.push(() => Dome);\n',
+    },
+  },
   'compiled-invalid': {
     files: {
       'anvil.yaml': `browsers: safari 13\n${steps('compile', 'a.js')}`,

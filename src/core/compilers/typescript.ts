@@ -3,7 +3,7 @@ import { posix } from 'node:path';
 import type ts from 'typescript';
 import { diagnostic, DiagnosticError, type Diagnostic } from '../diagnostics/index.js';
 import { readMap } from '../languages/source-maps/index.js';
-import { parsesAt } from '../languages/js/parse.js';
+import { parsesAt, parseScript, ScriptSyntaxError } from '../languages/js/parse.js';
 import { syntaxLevelFor, type SyntaxLevel } from '../languages/js/syntax/level.js';
 import { unsupportedSyntax } from '../languages/js/syntax/unsupported.js';
 import { extensionOf } from '../languages/formats.js';
@@ -50,11 +50,13 @@ export function prepareScripts(): void {
 /** True if a text may import from a relative path; most of the time, looking is cheaper than walking the tree. */
 const importsLocally = /\b(from|import)\b\s*\(?\s*(\/\*[^]*?\*\/\s*)?["']\.{1,2}\//;
 
-function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel, context: StepContext): Asset {
+function transpile(asset: Asset, written: string, path: string, level: SyntaxLevel, context: StepContext): Asset {
+  const text = withoutHtmlComments(written, asset.path);
   const compiler = require('typescript') as typeof ts;
   const origin = asset.origins[0] ?? asset.path;
   const settings = new Tsconfigs(() => compiler, context).settingsFor(origin);
-  const fileName = `/${posix.basename(asset.path)}`;
+  // No specifier leads to it: the compiler would resolve an import of the file itself, and nothing else.
+  const fileName = `/(source) ${posix.basename(asset.path)}`;
   checkJsx(compiler, asset, text, settings, context);
   const isPlain = /^[cm]?js$/.test(extensionOf(asset.path));
   // JavaScript means what the language says, whatever the settings for typed sources are.
@@ -83,11 +85,13 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   if (typeof level === 'number' && level < 2015) reportInexact(compiler, asset, text, fileName, context);
   if (!isPlain) checkModuleForms(compiler, asset, text, fileName, context);
   const fail = (): void => checkSyntax(compiler, asset, text, fileName, context);
-  const { outputText, sourceMapText, diagnostics } = transpiled(compiler, text, options, fail);
+  const explain = (): Diagnostic => crashIn(compiler, asset, text, options, context);
+  const { outputText, sourceMapText, diagnostics } = transpiled(compiler, text, options, fail, explain);
   const mistakes = (diagnostics ?? []).filter(
     (one) =>
       one.category === compiler.DiagnosticCategory.Error &&
       one.file !== undefined &&
+      one.code !== privateChain &&
       !(isPlain && fineInSloppyScripts.has(one.code)),
   );
   if (mistakes.length > 0) {
@@ -100,12 +104,15 @@ function transpile(asset: Asset, text: string, path: string, level: SyntaxLevel,
   if (!isValid && (!isPlain || parsesAt(text, newestKnown)))
     throw new DiagnosticError(diagnostic('compiled-invalid', {}, { file: origin }));
   const map = sourceMapText === undefined ? undefined : readMap(sourceMapText, () => sourceName(asset));
-  if (map) map.sourcesContent = [text];
+  if (map) map.sourcesContent = [written];
   return withComposedMap(asset, outputText.replace(/\n?\/\/# sourceMappingURL=.*\s*$/, '\n'), map, path);
 }
 
 /** Numbers and escapes of the first years of the language, which sloppy scripts may have still (ECMA-262, section B.1). */
 const fineInSloppyScripts: ReadonlySet<number> = new Set([1121, 1487, 1489]);
+
+/** Private names in optional chains, which the language has (ECMA-262, section 13.3). */
+const privateChain = 18030;
 
 /**
  * Reports forms of modules that only mean something where scripts are CommonJS: the compiler leaves them out of others.
@@ -160,11 +167,55 @@ function transpiled(
   text: string,
   options: ts.TranspileOptions,
   fail: () => void,
+  explain: () => Diagnostic,
 ): ts.TranspileOutput {
   try {
     return compiler.transpileModule(text, options);
   } catch (error) {
-    if (!(error instanceof RangeError)) fail();
+    if (error instanceof RangeError) throw error;
+    fail();
+    throw new DiagnosticError(explain());
+  }
+}
+
+/** The diagnostic for a failed assertion of the compiler: it points to the statement that it fails in. */
+function crashIn(
+  compiler: typeof ts,
+  asset: Asset,
+  text: string,
+  options: ts.TranspileOptions,
+  context: StepContext,
+): Diagnostic {
+  const tree = compiler.createSourceFile(options.fileName!, text, compiler.ScriptTarget.Latest);
+  const fails = ({ pos, end }: ts.Node): boolean => {
+    try {
+      compiler.transpileModule(text.slice(pos, end), options);
+      return false;
+    } catch {
+      return true;
+    }
+  };
+  const statement = tree.statements.find(fails) ?? tree.statements[0];
+  const start = statement?.getStart(tree) ?? 0;
+  return diagnostic('compiled-impossible', {}, context.place(asset, text, start, statement?.end ?? 0));
+}
+
+/**
+ * A sloppy script with comments of JavaScript in place of those of HTML (ECMA-262, section B.1.1), which the compiler does not
+ * know; all offsets stay.
+ */
+function withoutHtmlComments(text: string, path: string): string {
+  if (!/^[cm]?js$/.test(extensionOf(path)) || !/<!--|-->/.test(text)) return text;
+  try {
+    const { comments } = parseScript(text);
+    return comments.reduce((made, { start, end }) => {
+      const opening = /^(?:<!--|-->)/.exec(text.slice(start, end))?.[0];
+      return opening === undefined
+        ? made
+        : `${made.slice(0, start)}//${' '.repeat(opening.length - 2)}${made.slice(start + opening.length)}`;
+    }, text);
+  } catch (error) {
+    if (error instanceof ScriptSyntaxError) return text;
     throw error;
   }
 }
@@ -177,7 +228,8 @@ function transpiled(
  */
 function checkSyntax(compiler: typeof ts, asset: Asset, text: string, fileName: string, context: StepContext): void {
   const tree = compiler.createSourceFile(fileName, text, compiler.ScriptTarget.Latest);
-  const { parseDiagnostics } = tree as unknown as { parseDiagnostics: readonly ts.Diagnostic[] };
+  const { parseDiagnostics: found } = tree as unknown as { parseDiagnostics: readonly ts.Diagnostic[] };
+  const parseDiagnostics = found.filter(({ code }) => code !== privateChain);
   if (parseDiagnostics.length === 0) return;
   const first = new Map<number, ts.Diagnostic>();
   for (const one of parseDiagnostics) {

@@ -201,6 +201,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'variants-changed': 'Pages say how wide each variant is. Only `recompress` leaves pictures as wide as they were.',
   'class-super':
     'For browsers without class fields, these are initialized in the constructor, after the statement that calls `super`. If the call is part of another statement, they would come into being before it. For browsers without classes, it cannot be in an arrow function either.',
+  'compiled-impossible':
+    'The TypeScript compiler fails on some code, for example on classes with private members in the head of a loop whose variables functions use.',
   'compiled-invalid':
     'For older browsers, the compiler moves some code to where it is not allowed, such as `super` out of a class. Nothing is published then.',
   'class-field-scope':

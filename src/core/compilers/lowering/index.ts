@@ -1,8 +1,13 @@
 import type ts from 'typescript';
 import type { SyntaxLevel } from '../../languages/js/syntax/level.js';
+import { ambientEnums } from './ambient-enums.js';
+import { asyncSupers } from './async-supers.js';
+import { defaultClassNames } from './default-class-names.js';
+import { defaultValues } from './default-values.js';
 import { fieldAssignments } from './field-assignments.js';
 import { fieldScopes } from './field-scopes.js';
 import { objectSpreads } from './object-spreads.js';
+import { privateChains } from './private-chains.js';
 import { exactRest } from './rest-helper.js';
 import { superCalls } from './super-calls.js';
 
@@ -45,6 +50,12 @@ export function loweringOf(
     before.push(fieldScopes(compiler, defines, (node) => problems.push({ code: 'class-field-scope', node })));
     after.push(fieldAssignments(compiler));
   }
+  if (text.includes('#') && text.includes('?.')) before.unshift(privateChains(compiler));
+  if (/\bdeclare\s+const\s+enum\b/.test(text)) before.unshift(ambientEnums(compiler));
+  const isOlder = typeof level === 'number' && level >= 2015;
+  if (isOlder) before.push(defaultValues(compiler));
+  if (target === compiler.ScriptTarget.ES2017 && text.includes('super')) after.push(asyncSupers(compiler));
+  if (text.includes('export default class')) after.push(defaultClassNames(compiler));
   const spreads = typeof level === 'number' && level < 2018;
   if (spreads && text.includes('...')) {
     before.push(objectSpreads(compiler));

@@ -4,7 +4,7 @@ import type ts from 'typescript';
 export interface Inexact {
   readonly node: ts.Node;
   /** What it is, and what becomes of it. */
-  readonly what: 'arguments' | 'accessor' | 'builtin' | 'super';
+  readonly what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'member';
 }
 
 /** Constructors of the language and of browsers that only classes can extend. */
@@ -28,6 +28,8 @@ export function inexactIn(compiler: typeof ts, source: ts.SourceFile): readonly 
           found.push({ node: expression, what: 'builtin' });
     if (node.kind === compiler.SyntaxKind.SuperKeyword && isInLiteral(compiler, node))
       found.push({ node, what: 'super' });
+    else if (node.kind === compiler.SyntaxKind.SuperKeyword && isMember(compiler, node))
+      found.push({ node, what: 'member' });
     const inside = placeIn(compiler, node, place);
     compiler.forEachChild(node, (child) => visit(child, inside));
   };
@@ -42,6 +44,13 @@ function isInLiteral(compiler: typeof ts, node: ts.Node): boolean {
   let at = node.parent;
   while (!compiler.isClassElement(at) && !compiler.isSourceFile(at)) at = at.parent;
   return compiler.isObjectLiteralExpression(at.parent);
+}
+
+/** Reports whether `super` leads to a member that is not called. */
+function isMember(compiler: typeof ts, node: ts.Node): boolean {
+  const { parent } = node;
+  if (!compiler.isPropertyAccessExpression(parent) && !compiler.isElementAccessExpression(parent)) return false;
+  return !(compiler.isCallExpression(parent.parent) && parent.parent.expression === parent);
 }
 
 function isVariable(compiler: typeof ts, node: ts.Identifier): boolean {

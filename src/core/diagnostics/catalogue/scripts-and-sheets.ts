@@ -53,12 +53,13 @@ export const scriptsAndSheets = {
     (p) => `${p.what} does not work in ${p.browser}, one of the target browsers.`,
     () => 'It cannot be compiled to older syntax. Rewrite it, or remove this browser from `browsers`.',
   ),
-  'syntax-inexact': warning<{ what: 'arguments' | 'accessor' | 'builtin' | 'super'; name: string }>(
+  'syntax-inexact': warning<{ what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'member'; name: string }>(
     (p) =>
       ({
         arguments:
           'In browsers without generators and arrow functions, `arguments` would be those of another function here.',
         accessor: `In browsers without computed names, the accessor \`${p.name}\` is not enumerable.`,
+        member: 'In browsers without classes, accessors that `super` leads to get the prototype as `this`.',
         super: 'For browsers without classes, `super` in a method of an object literal cannot be compiled.',
         builtin: `In browsers without classes, \`new\` creates a plain \`${p.name}\`, not an instance of this class.`,
       })[p.what],
@@ -66,6 +67,7 @@ export const scriptsAndSheets = {
       ({
         arguments: 'Use a rest parameter.',
         accessor: 'Write the object without computed names, or use `Object.defineProperty`.',
+        member: 'Call a method instead, or ignore this if the property is no accessor.',
         super: 'Call the method of the prototype by its name.',
         builtin: 'Use functions instead, or newer target browsers.',
       })[p.what],
@@ -131,6 +133,10 @@ export const scriptsAndSheets = {
     () => 'This call of `super` cannot be compiled to older syntax, because it is part of something else.',
     () =>
       'Write `super(…);` as a statement of its own in the constructor, or choose browsers that know classes with fields.',
+  ),
+  'compiled-impossible': error(
+    () => 'The compiler cannot write this statement in syntax that all target browsers know.',
+    () => 'Write it in several statements, or choose newer target browsers.',
   ),
   'compiled-invalid': error(
     () => 'This script cannot be compiled for the target browsers: the output of the compiler is not valid JavaScript.',

@@ -1,3 +1,5 @@
+import { createRequire } from 'node:module';
+import type ts from 'typescript';
 import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { fail, diagnostic, type Place } from '../../diagnostics/index.js';
@@ -31,7 +33,8 @@ export function explainedAt<T>(asset: Asset, text: string, at: number, context: 
     return work();
   } catch (error) {
     if (error instanceof ScriptSyntaxError) {
-      const look = guessLanguage(text);
+      const guess = guessLanguage(text);
+      const look = guess?.kind === 'TypeScript' && !isTypeScript(text) ? undefined : guess;
       if (look) return fail('script-kind', { ...look }, place(error.offset, error.offset + 1));
       const message = error.message.replace(/^./, (letter) => letter.toLowerCase());
       return fail('script-syntax', { message }, place(error.offset, error.offset + 1));
@@ -57,4 +60,13 @@ export function reportSkipped(
 ): void {
   for (const { message, start, end } of skipped)
     context.report(diagnostic('style-skipped', { message }, context.place(asset, text, start, end)));
+}
+
+const require = createRequire(import.meta.url);
+
+/** Reports whether a text that is no JavaScript can be parsed as TypeScript: the compiler is loaded for this alone. */
+function isTypeScript(text: string): boolean {
+  const compiler = require('typescript') as typeof ts;
+  const tree = compiler.createSourceFile('a.ts', text, compiler.ScriptTarget.Latest);
+  return (tree as unknown as { parseDiagnostics: readonly unknown[] }).parseDiagnostics.length === 0;
 }
