@@ -210,7 +210,7 @@ await import(${JSON.stringify(project.path('site/main.js'))});`;
       expect.arrayContaining([
         expect.stringMatching(/^src\/typed\.ts:1:17: error/),
         'src/plain.cjs:1:9: error [link-require-module]',
-        'src/star.png: error [link-kind]',
+        'src/main.ts:3:8: error [link-kind]',
         expect.stringMatching(/^src\/lazy\.ts:1:17: error/),
       ]),
     );

@@ -1,3 +1,4 @@
+import { execFileSync } from 'node:child_process';
 import { rmSync } from 'node:fs';
 import { createContext, runInContext } from 'node:vm';
 import { describe, expect, it } from 'vitest';
@@ -112,6 +113,46 @@ describe('compiling for older browsers', () => {
     }
   });
 
+  it('compiles super, default values, private chains and comments of HTML as the language says', async () => {
+    const programs: Readonly<Record<string, string>> = {
+      super:
+        'class A { async m() { return "m" } async *g() { yield "g" } } class B extends A { async m() { return await super.m() + "!" } async *g() { yield* super.g() } async n() { return (async () => super.m())() } } new B().m().then(log, log); new B().n().then(log, log); (async () => { for await (const x of new B().g()) log(x) })();',
+      defaults:
+        'const o = { f() { log("f"); return null } }; function* g(x = o.f() ?? 2, { y = o.f?.() } = {}) { log("first"); yield x } const it = g(); log("called"); log(it.next().value); async function* h(x = o?.f() ?? 3) {} h(); log(((a, b = o?.p, c) => 1).length, (class { m(a = 1 ?? 2) {} }).prototype.m.length);',
+      chains:
+        'class A { #x = 1; #m() { return this.#x } t(o) { return [this?.#x, o?.#x, o?.y?.#x, this?.#m(), o?.y.z.#m()] } } log(new A().t(null)); log(new A().t({ y: new A(), ...{} })?.length);',
+      html: '<!-- hidden\nvar x = null?.b; log(x);\n--> end\n',
+    };
+    const project = new TestProject({
+      'anvil.yaml': projectFile,
+      ...Object.fromEntries(Object.entries(programs).map(([name, text]) => [`scripts/${name}.js`, `${text}\n`])),
+    });
+    for (const level of ['2021', '2019', '2017', '2015']) {
+      await project.build('--profile', level);
+      for (const [name, text] of Object.entries(programs))
+        expect(await logged(project.read(`site/${level}/${name}.js`)), `${name} ${level}`).toBe(await logged(text));
+    }
+    const types = new TestProject({
+      'anvil.yaml': projectFile.replace('*.js', '*.ts').replace('[compile]', '[compile, link]'),
+      'package.json': '{ "type": "module" }',
+      'scripts/main.ts':
+        'import Unnamed from "./unnamed";\ndeclare const enum Side { North = 3 }\nconst enum Own { A = 1 }\nclass A { #x = Own.A; t(): number { return this?.#x } }\nconsole.log(Unnamed.own, Side.North, new A().t());\n',
+      'scripts/unnamed.ts': 'export default class { static own = this.name; }\n',
+    });
+    for (const level of ['2021', '2017']) {
+      await types.build('--profile', level);
+      const output = execFileSync(process.execPath, [types.path(`site/${level}/main.js`)], { encoding: 'utf8' });
+      expect(output).toBe('default 3 1\n');
+    }
+    types.write(
+      'scripts/main.ts',
+      'export const all: unknown[] = [];\nfor (let K = class { #p(): number { return 2; } h(): number { return this.#p(); } }, j = 0; j < 1; j++) all.push(() => K);\n',
+    );
+    expect((await types.diagnose(['build', '--profile', '2017'])).said).toContain(
+      'scripts/main.ts:2:1: error [compiled-impossible]',
+    );
+  });
+
   it('publishes no script that is invalid after it was compiled', async () => {
     const project = new TestProject({
       'anvil.yaml': projectFile,
@@ -133,11 +174,12 @@ describe('compiling for older browsers', () => {
       'accessor.js': 'const key = "a"; const o = { [key]: 1, get b() { return 2 } };',
       'error.js': 'class Lost extends Error {}',
       'super.js': 'const o = { m() { return super.m } };',
+      'member.js': 'class A {} class B extends A { m() { return super.m } }',
     };
     const fine: Readonly<Record<string, string>> = {
       'async.js': 'async function f() { await 0; return arguments[0] }',
       'plain.js': 'function f() { for (let i = 0; i < 2; i++) log(arguments[i]); return () => arguments }',
-      'class.js': 'class A {} class B extends A { m() { return super.m } }',
+      'class.js': 'class A { m() {} } class B extends A { m() { return super.m() } }',
       'object.js': 'const o = { get b() { return 2 }, arguments: 1 }; o.arguments++;',
     };
     const files = Object.entries({ ...reported, ...fine }).map(([name, text]) => [`scripts/${name}`, `${text}\n`]);

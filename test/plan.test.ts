@@ -264,7 +264,7 @@ describe('the order of pipelines', () => {
     expect(run.stdout).toMatch(/^first .* 1 written/m);
     expect(run.stdout).toMatch(/^second .* FAILED; previous outputs kept$/m);
     expect(run.stdout).toMatch(/^third .* BLOCKED by second; previous outputs kept$/m);
-    expect(run.stdout).toMatch(/^Failed with 1 error in .*: 3 of 4 pipelines not built for production/m);
+    expect(run.stdout).toMatch(/^Failed with 1 error and 1 warning in .*: 3 of 4 pipelines not built for production/m);
     expect(project.read('third/all.js')).toBe('a(),a()');
   });
 

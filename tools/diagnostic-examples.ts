@@ -291,7 +291,8 @@ export const examples: Readonly<Record<Code, Example>> = {
     files: {
       'anvil.yaml': steps('link', 'a.js'),
       'a.js': "new Worker(new URL('./tides.js', import.meta.url));\n",
-      'tides.js': 'postMessage(2);\n',
+      'tides.js': "import './moon.js';\npostMessage(2);\n",
+      'moon.js': 'export {};\n',
     },
   },
   'link-script': {

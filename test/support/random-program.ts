@@ -72,6 +72,8 @@ export async function runProgramInPage(page: Page, text: string): Promise<string
       return { name, [Symbol.dispose]: () => log('close', name) };
     };
     Object.assign(contentWindow, { log, open, fuel: () => fuel-- > 0, v1: 'outer', v2: 2, v3: '', v4: null });
+    // Minifying changes the text of functions.
+    contentWindow.eval('Function.prototype.toString = () => "function"');
     try {
       contentWindow.eval(script);
     } catch (error) {

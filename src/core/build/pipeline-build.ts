@@ -409,7 +409,7 @@ export class PipelineBuild {
       pipeline: this.#pipeline,
       executor: new BuildExecutor(executor),
       settings: stepSettings(plan, this.#pipeline),
-      form: outputForm(this.#pipeline, profile, plan.browsers, !isNamed(plan)),
+      form: outputForm(this.#pipeline, profile, plan.namedBrowsers, !isNamed(plan)),
       signal: this.#signal,
       memo: memos.get(this.name),
       build: number,

@@ -124,7 +124,7 @@ async function forecastPipeline(
 ): Promise<PipelineForecast> {
   const { profile } = plan;
   const memo = memos.get(pipeline.name);
-  const form = outputForm(pipeline, profile, plan.browsers, !isNamed(plan));
+  const form = outputForm(pipeline, profile, plan.namedBrowsers, !isNamed(plan));
   const dry = new ForecastExecutor(executor, stale);
   const result = await runPipeline(pipeline, {
     pipeline,

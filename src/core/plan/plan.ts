@@ -1,3 +1,4 @@
+import { defaultBrowsers } from '../config/browsers.js';
 import { diagnostic, DiagnosticError, hasErrors, suggestion, type Diagnostic } from '../diagnostics/index.js';
 import { byCodeUnits } from '../files/globs.js';
 import { orderPipelines, type PipelineDependency } from './order.js';
@@ -28,6 +29,8 @@ export interface Plan {
   readonly profile: Profile;
   /** Resolved target browsers, such as `safari 17.4`. */
   readonly browsers: readonly string[];
+  /** The same if the project names them, so that they are promises; none otherwise. */
+  readonly namedBrowsers: readonly string[];
   /** All pipelines, each after its dependencies. */
   readonly pipelines: readonly PlannedPipeline[];
   /** Outputs of earlier builds that globs matched, and that are no sources because they are the tool's own. */
@@ -94,13 +97,16 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
   const order = orderPipelines(dependsOn, (name) => project.document.placeOfKey(['pipelines', name]));
   diagnostics.push(...order.diagnostics);
   if (hasErrors(diagnostics)) throw new DiagnosticError(...diagnostics);
+  const queries = profile.browsers ?? project.browsers;
+  const browsers = request.resolve(queries);
   const planned = new Map(
     resolvers.map((resolver) => [resolver.config.name, resolver.planned(dependsOn.get(resolver.config.name) ?? [])]),
   );
   return {
     root: request.root,
     profile,
-    browsers: request.resolve(profile.browsers ?? project.browsers),
+    browsers,
+    namedBrowsers: queries.join() === defaultBrowsers.join() ? [] : browsers,
     pipelines: order.names.flatMap((name) => planned.get(name) ?? []),
     site: {
       ...(project.serve && { folder: forProfile(project.serve.folder, profile.name) }),

@@ -28,7 +28,7 @@ export async function warmUpLoads(
     pipeline,
     executor: new BuildExecutor(executor),
     settings,
-    form: outputForm(pipeline, plan.profile, plan.browsers, true),
+    form: outputForm(pipeline, plan.profile, plan.namedBrowsers, true),
     signal,
     build: 0,
   };

@@ -125,7 +125,7 @@ function runOf(
     pipeline,
     executor: new BuildExecutor(executor),
     settings: stepSettings(plan, pipeline),
-    form: outputForm(pipeline, plan.profile, plan.browsers, false),
+    form: outputForm(pipeline, plan.profile, plan.namedBrowsers, false),
     signal,
     memo,
     build,

@@ -1,5 +1,5 @@
+import type { DecodedSourceMap } from '@jridgewell/trace-mapping';
 import { LineIndex } from '../../diagnostics/index.js';
-import type { SourceMap } from './map.js';
 
 const isNamePart = /[\p{ID_Continue}$\u200c\u200d]/u;
 
@@ -10,7 +10,7 @@ const isNamePart = /[\p{ID_Continue}$\u200c\u200d]/u;
 export class NamesInSources {
   readonly #lines: (LineIndex | undefined)[] = [];
 
-  constructor(private readonly map: SourceMap) {}
+  constructor(private readonly map: DecodedSourceMap) {}
 
   /**
    * Reports whether a source has a name at a position; undefined if its text is not known.
