@@ -80,7 +80,8 @@ class ModuleWriter extends Random {
       this.#exported.push('default');
       return this.pick([`export default ${read};`, `export default function () { return ${read}; }`]);
     }
-    if (this.chance(0.1)) return this.pick([`throw ${read};`, `if (log(${read})) throw 1;`, `if (${read}) log(2); else throw 3;`]);
+    if (this.chance(0.1))
+      return this.pick([`throw ${read};`, `if (log(${read})) throw 1;`, `if (${read}) log(2); else throw 3;`]);
     return this.pick([
       `log(${read}, ${read});`,
       `log(${read});`,
@@ -92,7 +93,8 @@ class ModuleWriter extends Random {
   }
 
   #value(): string {
-    const name = this.chance(0.6) && this.#declared.length > 0 ? this.pick(this.#declared) : this.pick(['1', '2', '"t"']);
+    const name =
+      this.chance(0.6) && this.#declared.length > 0 ? this.pick(this.#declared) : this.pick(['1', '2', '"t"']);
     return this.pick([name, name, `log(${name})`, `[${name}]`, `(${name} ?? 3)`, `typeof ${name}`]);
   }
 }

@@ -675,7 +675,9 @@ class ProgramWriter extends Random {
   #keywordNamed(): string {
     const word = this.pick(['yield', 'await']);
     const [start, end] =
-      word === 'yield' ? ['[...(function* () { yield ', ' })()]'] : ['(async () => { try { log(', ') } catch { log(3) } })() && 1'];
+      word === 'yield'
+        ? ['[...(function* () { yield ', ' })()]']
+        : ['(async () => { try { log(', ') } catch { log(3) } })() && 1'];
     return `((${word}) => ${start}${this.pick([
       `(() => ${word})()`,
       `((x) => ${word} + x)(2)`,

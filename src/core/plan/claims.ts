@@ -164,9 +164,7 @@ export class ClaimIndex {
   /** Reports whether a pipeline claims a path, or the file that it belongs to, which others may claim by patterns as well. */
   isClaimedBy(name: string, path: string): boolean {
     const { folders = [] } = this.#owned.get(name) ?? {};
-    return filesBehind(path).some(
-      (one) => this.#exact.get(one) === name || folders.some(({ test }) => test(one)),
-    );
+    return filesBehind(path).some((one) => this.#exact.get(one) === name || folders.some(({ test }) => test(one)));
   }
 
   /** Reports whether two pipelines may write the same file, which one of them at least claims by a pattern. */

@@ -39,7 +39,8 @@ export const compile: Step<CompileOptions> = {
   options: CompileOptions,
   gathers: () => false,
   checksSyntax: true,
-  settings: (path) => (kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'isLinked', 'maps', 'secrets'] : ['maps']),
+  settings: (path) =>
+    kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'isLinked', 'maps', 'secrets'] : ['maps'],
   toolVersions: (path) => [
     ...(compilerFor(path)?.toolVersions ?? []),
     ...(kindOf(outputPath(path)) === 'script' ? ['acorn' as const] : []),
