@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { cpSync } from 'node:fs';
 import { Project } from 'loyal-anvil';
 import { expect, it } from 'vitest';
+import { moduleRunner } from './support/module-runner.js';
 import { TestProject } from './support/project.js';
 import { randomModules, typedModules } from './support/random-modules.js';
 
@@ -39,30 +40,7 @@ const ways: readonly Way[] = [
   },
 ];
 
-/** Runs modules, each in files of its own, and prints what each has logged; a group that ends the engine is run one by one. */
-const runner = `
-import { pathToFileURL } from 'node:url';
-process.on('unhandledRejection', () => {});
-const results = [];
-for (const entry of process.argv.slice(2)) {
-  const said = [], laters = [], lazies = [];
-  globalThis.log = (...parts) => said.push(parts.join(' '));
-  globalThis.later = (action) => laters.push(action);
-  globalThis.lazy = (action) => lazies.push(action);
-  const finish = () => { for (const one of laters) try { one() } catch (error) { log('later', error.name) } };
-  try {
-    await import(pathToFileURL(entry));
-    finish();
-    for (const one of lazies) await one();
-    finish();
-  } catch (error) {
-    log('failed', error.name);
-  }
-  results.push(said);
-}
-console.log(JSON.stringify(results));
-`;
-
+/** Runs modules, each in files of its own; a group that ends the engine is run one by one. */
 function run(project: TestProject, entries: readonly string[]): string[][] {
   const args = ['--no-warnings', project.path('run.mjs'), ...entries.map((entry) => project.path(entry))];
   try {
@@ -103,7 +81,7 @@ it.each(ways)('links random graphs of modules that share modules: $name', { time
   const seed = firstSeed + ways.indexOf(way) * graphs;
   // eslint-disable-next-line no-console -- a failure can be repeated with it
   console.log(`${way.name}: graphs from SEED=${String(seed)}`);
-  const project = new TestProject({ 'run.mjs': runner, 'package.json': '{ "type": "module" }' });
+  const project = new TestProject({ 'run.mjs': moduleRunner, 'package.json': '{ "type": "module" }' });
   const entries: Entry[] = [];
   for (let at = seed; at < seed + graphs; at++) {
     const files = randomModules(at, at % 4 === 0);

@@ -221,4 +221,16 @@ describe('the check before publishing', () => {
     ]);
     expect(project.files('site')).toEqual([]);
   });
+
+  it('renames imports of flat files with many brackets in strings', async () => {
+    const project = new TestProject({
+      'anvil.yaml':
+        'profiles: { production: { names: hashed } }\npipelines: { a: { from: "*.js", to: site, steps: [minify] } }\n',
+      'a.js': `import './b.js';\nlog(${JSON.stringify('([{'.repeat(400))});\n`,
+      'b.js': 'log(2);\n',
+    });
+    expect((await project.diagnose()).said).toEqual([]);
+    const [a, b] = project.files('site');
+    expect(project.read(a!)).toContain(`"./${b!.replace('site/', '')}"`);
+  });
 });

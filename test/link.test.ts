@@ -3,32 +3,12 @@ import { Project } from '#modules/index.js';
 import { describe, expect, it, vi } from 'vitest';
 import { LinkedBundle } from '#modules/core/languages/js/link/linked-bundle.js';
 import { openBrowser } from './support/browser.js';
+import { moduleRunner } from './support/module-runner.js';
 import { pipeline, TestProject } from './support/project.js';
 import { Random } from './support/random.js';
 import { editedModule, randomModules } from './support/random-modules.js';
 
 /** Runs entry points in Node.js, and returns what each logged. */
-const runner = `
-const results = [];
-for (const entry of process.argv.slice(2)) {
-  const said = [], laters = [], lazies = [];
-  globalThis.log = (...parts) => said.push(parts.join(' '));
-  globalThis.later = (action) => laters.push(action);
-  globalThis.lazy = (action) => lazies.push(action);
-  const finish = () => { for (const one of laters) try { one() } catch (error) { log('later', error.name) } };
-  try {
-    await import(entry);
-    finish();
-    for (const one of lazies) await one();
-    finish();
-  } catch (error) {
-    log('failed', error.name);
-  }
-  results.push(said);
-}
-console.log(JSON.stringify(results));
-`;
-
 function run(project: TestProject, entries: readonly string[]): string[][] {
   const files = entries.map((entry) => project.path(entry));
   const args = ['--no-warnings', project.path('run.mjs'), ...files];
@@ -37,7 +17,7 @@ function run(project: TestProject, entries: readonly string[]): string[][] {
 
 function linked(files: Record<string, string>, from = 'src/main.js'): TestProject {
   return new TestProject({
-    'run.mjs': runner,
+    'run.mjs': moduleRunner,
     'package.json': '{ "type": "module" }',
     'anvil.yaml': pipeline(`from: ${from}\nto: site\nsteps: [link]`),
     ...files,
@@ -319,7 +299,7 @@ log(attempt(() => 'q' in all), attempt(() => Object.keys(all)), attempt(() => al
 
   it('keeps what random graphs of modules do, or refuses those that do not run', async () => {
     const seeds = Array.from({ length: 160 }, (_, at) => at + 1);
-    const files: Record<string, string> = { 'run.mjs': runner };
+    const files: Record<string, string> = { 'run.mjs': moduleRunner };
     for (const seed of seeds)
       for (const [name, text] of Object.entries(randomModules(seed, seed % 4 === 0)))
         files[`g${String(seed)}/${name}`] = text;

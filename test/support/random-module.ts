@@ -31,7 +31,7 @@ export async function runModule(text: string, exports: readonly string[]): Promi
       lines.push(`fails with ${error instanceof Error ? error.name : typeof error}`);
     }
   };
-  await attempt(() => import(/* @vite-ignore */ url(main)));
+  await attempt(() => import(url(main)));
   for (const act of later) await attempt(act);
   return lines.join('\n');
 }

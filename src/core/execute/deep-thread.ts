@@ -48,15 +48,48 @@ export class DeepThread {
 
 /**
  * Reports whether brackets in a text are nested so deeply that a default stack is too small. Near its end, the engine
- * may terminate the process instead of throwing. Strings and comments are counted like code, which only costs time.
+ * may terminate the process instead of throwing.
  */
 export function isNestedDeeply(bytes: Uint8Array): boolean {
   let depth = 0;
   for (const byte of bytes) {
-    // ( [ { open, ) ] } close.
-    if (byte === 0x28 || byte === 0x5b || byte === 0x7b) {
-      if (++depth > deep) return true;
-    } else if (byte === 0x29 || byte === 0x5d || byte === 0x7d) depth = Math.max(0, depth - 1);
+    if (isOpening(byte)) {
+      // Texts in strings, such as those of parsers, are not code.
+      if (++depth > deep) return isNestedDeeplyInCode(bytes);
+    } else if (isClosing(byte)) depth = Math.max(0, depth - 1);
   }
   return false;
+}
+
+/** The same without strings and comments. */
+function isNestedDeeplyInCode(bytes: Uint8Array): boolean {
+  let depth = 0;
+  for (let at = 0; at < bytes.length; at++) {
+    const byte = bytes[at]!;
+    if (isOpening(byte)) {
+      if (++depth > deep) return true;
+    } else if (isClosing(byte)) depth = Math.max(0, depth - 1);
+    else at = endOfText(bytes, at);
+  }
+  return false;
+}
+
+const isOpening = (byte: number): boolean => byte === 0x28 || byte === 0x5b || byte === 0x7b;
+
+const isClosing = (byte: number): boolean => byte === 0x29 || byte === 0x5d || byte === 0x7d;
+
+const [lineFeed, doubleQuote, singleQuote, asterisk, slash, backslash] = [0x0a, 0x22, 0x27, 0x2a, 0x2f, 0x5c];
+
+/** The last byte of the string in one line, or of the comment, that begins at an offset; the offset itself if none does. */
+function endOfText(bytes: Uint8Array, start: number): number {
+  const first = bytes[start]!;
+  if (first === doubleQuote || first === singleQuote) {
+    for (let at = start + 1; at < bytes.length && bytes[at] !== lineFeed; at++)
+      if (bytes[at] === backslash) at++;
+      else if (bytes[at] === first) return at;
+    return start;
+  }
+  if (first !== slash || bytes[start + 1] !== asterisk) return start;
+  for (let at = start + 3; at < bytes.length; at++) if (bytes[at] === slash && bytes[at - 1] === asterisk) return at;
+  return start;
 }

@@ -5,13 +5,14 @@ import { keyOf, type Bundle, type Hop, type ModuleFile } from './bundle.js';
 import type { Chunk } from './chunks.js';
 import type { CommonJsRecord } from './commonjs.js';
 import { withoutRanges, type Edit } from './edits.js';
-import { compiledDefault, wholeGlobal, type ResolvedExport } from './exports.js';
+import type { ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { addLine, exportedNameIn, exportLines, exportSpecifier, quoted, relativePath } from './export-lines.js';
 import { FilePart } from './file-part.js';
 import { LazyParts } from './lazy-parts.js';
 import type { TextRange } from './name-uses.js';
 import { addPart } from './printed-part.js';
+import { memberAccess, pathComment, reference, scriptMeta } from './printed-texts.js';
 import { ImportList } from './import-list.js';
 import { namespaceHelper } from './namespace-helper.js';
 import { namespaceName, stemOf, type ChunkNames, type ModuleName } from './names.js';
@@ -494,20 +495,3 @@ const edit = (
   end,
   text: isShorthand ? `${local}: ${name}` : name,
 });
-
-/** The access of a name of a CommonJS module, after its `module.exports`. */
-function memberAccess(local: string): string {
-  if (local === 'default' || local === wholeGlobal) return '';
-  if (local === compiledDefault) return '.default';
-  return /^[A-Za-z_$][\w$]*$/.test(local) ? `.${local}` : `[${quoted(local)}]`;
-}
-
-/** An edit that refers to another file. */
-const reference = (url: string): { text: string; url: string } => ({ text: quoted(url), url });
-
-/** What stands for `import.meta` in a classic script (HTML, section 8.1.6.7.3). */
-const scriptMeta = (name: string): string =>
-  `var ${name} = { url: typeof document === 'undefined' ? location.href : document.currentScript && document.currentScript.src || document.baseURI };\n`;
-
-/** A comment with the path of a module, on one line whatever the path is. */
-const pathComment = (path: string): string => `// ${path.replace(/[\n\r\u2028\u2029]/g, ' ')}\n`;
