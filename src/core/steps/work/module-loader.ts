@@ -97,7 +97,11 @@ export class ModuleLoader {
 
   /** The relative URLs, with the module or asset that they lead to; those that lead to none are left as they are. */
   get urls(): { readonly module: LinkedModule; readonly url: RelativeUrl; readonly target: LinkedModule | Asset }[] {
-    return this.#urls.flatMap(({ module, url, path }) => {
+    // The order in which modules were loaded must not matter.
+    const sorted = this.#urls.toSorted((a, b) =>
+      a.module.path === b.module.path ? a.url.start - b.url.start : a.module.path < b.module.path ? -1 : 1,
+    );
+    return sorted.flatMap(({ module, url, path }) => {
       const target = this.modules.get(path) ?? this.#files.get(path);
       return target ? [{ module, url, target }] : [];
     });
@@ -174,22 +178,41 @@ export class ModuleLoader {
     for (const url of record.uses.urls) {
       const found = this.#resolveUrl(module, url);
       if (!found) continue;
-      const isClassic = url.worker === 'classic' && isScript(found.path) && (await this.#isClassic(found.path));
-      const key = isClassic ? `${found.key} (classic)` : found.key;
-      this.#urls.push({ module, url, path: key });
-      if (isScript(found.path) && !isClassic) {
-        if (url.worker === 'classic') this.#warnOfWorker(module, url);
-        start(found);
-      } else if (!this.#files.has(key)) {
-        this.#files.set(key, undefined);
-        started.push(this.#loadFile(key, found.path));
-      }
+      // Whether it is one decides what it is loaded as.
+      if (url.worker === 'classic' && isScript(found.path)) started.push(this.#followWorker(module, url, found));
+      else started.push(...this.#followUrl(module, url, found));
     }
     await Promise.all(started);
   }
 
   async #loadFile(key: string, path: string): Promise<void> {
     this.#files.set(key, await this.context.load(path));
+  }
+
+  /** Loads what a relative URL leads to, unless that was begun. */
+  #followUrl(module: LinkedModule, url: RelativeUrl, found: Found): Promise<void>[] {
+    this.#urls.push({ module, url, path: found.key });
+    if (isScript(found.path))
+      return this.modules.has(found.key) || this.#started.has(found.key) ? [] : [this.#load(found)];
+    return this.#followFile(found.key, found.path);
+  }
+
+  #followFile(key: string, path: string): Promise<void>[] {
+    if (this.#files.has(key)) return [];
+    this.#files.set(key, undefined);
+    return [this.#loadFile(key, path)];
+  }
+
+  /** Loads a worker that is created as a classic script: one that imports nothing stays as it is. */
+  async #followWorker(module: LinkedModule, url: RelativeUrl, found: Found): Promise<void> {
+    if (await this.#isClassic(found.path)) {
+      const key = `${found.key} (classic)`;
+      this.#urls.push({ module, url, path: key });
+      await Promise.all(this.#followFile(key, found.path));
+      return;
+    }
+    this.#warnOfWorker(module, url);
+    await Promise.all(this.#followUrl(module, url, found));
   }
 
   /** Reports whether a worker is a classic script that imports nothing, and can stay one. */
@@ -343,7 +366,9 @@ export class ModuleLoader {
 
   /** Reports the errors of a module, once; those of earlier steps are reported already. */
   #report(path: string): void {
-    const importer = this.#requests.find((one) => one.path === path);
+    const [importer] = this.#requests
+      .filter((one) => one.path === path)
+      .sort((a, b) => (a.module.path < b.module.path ? -1 : 1));
     for (const one of this.#errors.get(path) ?? []) {
       // What cannot be imported is a mistake of the import.
       const isOfImport = importer && (one.code === 'link-kind' || one.code === 'link-json');
