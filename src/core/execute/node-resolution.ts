@@ -206,9 +206,10 @@ function endingsFor(path: string, kind: RequestKind): readonly string[] {
 const sheetEndings = ['css', ...extensionsWhere(({ compiledTo }) => compiledTo === 'css')];
 const commonJsEndings = ['js', 'json'];
 const packageEndings = ['js', 'mjs', 'cjs', 'json'];
+// A source comes before its compiled file.
 const ownEndings = [
-  ...packageEndings,
   ...extensionsWhere(({ kind, compiledTo }) => kind === 'script' && compiledTo === 'js'),
+  ...packageEndings,
 ];
 
 /** Reports whether a file is a style sheet, or compiled to one. */
