@@ -60,6 +60,28 @@ describe('imports of linked modules', () => {
     expect(stderr).not.toContain('internal');
   });
 
+  it('of names that a CommonJS package only has at run time are read then, in packages', async () => {
+    const project = new TestProject({
+      'package.json': '{ "type": "module" }',
+      'anvil.yaml': 'pipelines:\n  p: { from: "[ab].js", to: site, steps: [link, { minify: { only: production } }] }\n',
+      'a.js': "import { moss } from 'schema'; console.log(moss); import('./b.js');",
+      'b.js': "import { map, moss } from 'schema'; console.log(map(moss));",
+      'node_modules/schema/package.json': '{ "name": "schema", "main": "no.js", "module": "browser.js" }',
+      'node_modules/schema/browser.js':
+        "import { map, none } from 'tide'; import * as tide from 'tide'; export { map } from 'tide';" +
+        'export const moss = [map(2), tide.map(3), typeof none, typeof tide.none].join();',
+      'node_modules/tide/package.json': '{ "name": "tide", "main": "i.js" }',
+      'node_modules/tide/i.js': 'var o = { map: (x) => x + x }; for (const name in o) exports[name] = o[name];',
+    });
+    for (const profile of ['development', 'production']) {
+      const { stderr } = await project.run(['build', '--profile', profile, '--quiet']);
+      expect(stderr).toBe('');
+      expect(run(project, 'site/a.js')).toBe(
+        '4,6,undefined,undefined\n4,6,undefined,undefined4,6,undefined,undefined\n',
+      );
+    }
+  });
+
   it('of import() only warn if the code handles the rejection', async () => {
     const project = new TestProject({
       'package.json': '{ "type": "module" }',

@@ -4,7 +4,8 @@ import { createContext, runInContext } from 'node:vm';
 import { describe, expect, it } from 'vitest';
 import { newerSyntax } from './support/newer-syntax.js';
 import { TestProject } from './support/project.js';
-import { randomProgram, sayTheSame } from './support/random-program.js';
+import { randomProgram, runProgram, sayTheSame } from './support/random-program.js';
+import { randomSyntax } from './support/random-syntax.js';
 
 /** Browsers by the level of the language that they know in full. */
 const browsers: Readonly<Record<string, string>> = {
@@ -64,6 +65,19 @@ const inexact: Readonly<Record<string, readonly string[]>> = {
   ],
 };
 
+/** Target browsers of random programs; the first runs all that engines know. */
+const targets: Readonly<Record<string, string>> = {
+  newest: 'chrome 130',
+  '2022': 'chrome 105',
+  ...browsers,
+  safari: 'safari 11',
+};
+
+const firstSeed = Number(process.env['SEED'] ?? Math.floor(Math.random() * 1e6));
+
+/** The number of random programs of newer syntax for each target. */
+const programCount = Number(process.env['PROGRAMS'] ?? 10);
+
 describe('compiling for older browsers', () => {
   const programs = Object.values(newerSyntax).flatMap((group) => Object.entries(group));
   const forms: Readonly<Record<string, (text: string) => string>> = {
@@ -111,6 +125,44 @@ describe('compiling for older browsers', () => {
           expect(sayTheSame([text], project.read(`site/${level}/${path}`)), `${level} ${text}`).toBe(true);
       }
     }
+  });
+
+  it('keeps what random programs of newer syntax do, for eight targets', { timeout: 7_200_000 }, async () => {
+    // eslint-disable-next-line no-console -- a failure can be repeated with it
+    console.log(`programs from SEED=${String(firstSeed)}`);
+    const profiles = Object.entries(targets).map(
+      ([name, query]) => `  "${name}": { browsers: ${query}, maps: none }\n`,
+    );
+    const project = new TestProject({
+      'anvil.yaml': `profiles:\n${profiles.join('')}pipelines: { scripts: { from: "scripts/*.{js,ts}", to: "site/{profile}", steps: [compile] } }\n`,
+    });
+    const counts = new Map<string, number>();
+    for (const isOldest of [false, true]) {
+      const seeds = Array.from({ length: programCount }, (_, at) => firstSeed + at);
+      const programs = new Map(seeds.map((seed) => [String(seed), randomSyntax(seed, isOldest)]));
+      const pathOf = (seed: string): string => `scripts/${seed}.${programs.get(seed)!.isNewest ? 'ts' : 'js'}`;
+      for (const [seed, { text }] of programs) project.write(pathOf(seed), text);
+      const results = new Map<string, string>();
+      for (const target of isOldest ? ['2009'] : Object.keys(targets).filter((one) => one !== '2009')) {
+        // What is reported is refused, or may differ.
+        const { said } = await project.diagnose(['build', '--profile', target]);
+        const refused = new Set(said.map((one) => one.replace(/^scripts\/(\d+).*/, '$1')));
+        for (const seed of refused) rmSync(project.path(pathOf(seed)), { force: true });
+        if (said.length > 0) await project.build('--profile', target);
+        for (const seed of seeds.map(String).filter((one) => !refused.has(one))) {
+          const { text, isNewest } = programs.get(seed)!;
+          const compiled = project.read(`site/${target}/${seed}.js`);
+          if (!results.has(seed)) results.set(seed, runProgram([isNewest ? compiled : text]));
+          const isSame = results.get(seed) === runProgram([compiled]) || (!isNewest && sayTheSame([text], compiled));
+          expect(isSame, `seed ${seed} for ${target}`).toBe(true);
+          counts.set(target, (counts.get(target) ?? 0) + 1);
+        }
+        for (const seed of refused) project.write(pathOf(seed), programs.get(seed)!.text);
+      }
+      for (const seed of programs.keys()) rmSync(project.path(pathOf(seed)));
+    }
+    for (const target of Object.keys(targets))
+      expect(counts.get(target), target).toBeGreaterThan(programCount * (target === '2009' ? 0.1 : 0.8));
   });
 
   it('compiles super, default values, private chains and comments of HTML as the language says', async () => {
@@ -174,6 +226,8 @@ describe('compiling for older browsers', () => {
       'accessor.js': 'const key = "a"; const o = { [key]: 1, get b() { return 2 } };',
       'error.js': 'class Lost extends Error {}',
       'super.js': 'const o = { m() { return super.m } };',
+      'static-super.js': 'class A {} class B extends A { static { super.m(); } }',
+      'static-accessor.js': 'if (1) { class A { static get m() { return 1 } } }',
       'member.js': 'class A {} class B extends A { m() { return super.m } }',
     };
     const fine: Readonly<Record<string, string>> = {

@@ -156,8 +156,8 @@ function reportInexact(compiler: typeof ts, asset: Asset, text: string, fileName
     const start = node.getStart(tree);
     const name = text.slice(start, node.end);
     const one = diagnostic('syntax-inexact', { what, name }, context.place(asset, text, start, node.end));
-    // It would end the script.
-    context.report(what === 'super' ? { ...one, severity: 'error' } : one);
+    // They would end the script.
+    context.report(['super', 'static super', 'static accessor'].includes(what) ? { ...one, severity: 'error' } : one);
   }
 }
 

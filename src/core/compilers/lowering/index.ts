@@ -5,7 +5,9 @@ import { asyncSupers } from './async-supers.js';
 import { defaultClassNames } from './default-class-names.js';
 import { defaultValues } from './default-values.js';
 import { fieldAssignments } from './field-assignments.js';
+import { fieldConstructors } from './field-constructors.js';
 import { fieldScopes } from './field-scopes.js';
+import { newTargets } from './new-targets.js';
 import { objectSpreads } from './object-spreads.js';
 import { privateChains } from './private-chains.js';
 import { exactRest } from './rest-helper.js';
@@ -40,20 +42,23 @@ export function loweringOf(
   const problems: LoweringProblem[] = [];
   const before: Lowering['before'] = [];
   const after: Lowering['after'] = [];
+  const isOldest = typeof level === 'number' && level < 2015;
   // Members are initialized in constructors for older syntax, or if settings ask for it.
   const movesMembers = target < compiler.ScriptTarget.ES2022 || useDefineForClassFields === false;
   if (movesMembers && /\bclass\b/.test(text)) {
-    const isOldest = typeof level === 'number' && level < 2015;
     if (/\bextends\b/.test(text))
       before.push(superCalls(compiler, isOldest, (node) => problems.push({ code: 'class-super', node })));
+    before.push(fieldConstructors(compiler));
     const defines = useDefineForClassFields !== false;
     before.push(fieldScopes(compiler, defines, (node) => problems.push({ code: 'class-field-scope', node })));
     after.push(fieldAssignments(compiler));
   }
-  if (text.includes('#') && text.includes('?.')) before.unshift(privateChains(compiler));
   if (/\bdeclare\s+const\s+enum\b/.test(text)) before.unshift(ambientEnums(compiler));
+  if (isOldest && text.includes('target')) before.push(newTargets(compiler, text));
   const isOlder = typeof level === 'number' && level >= 2015;
   if (isOlder) before.push(defaultValues(compiler));
+  // After default values, since the variables of chains belong to functions around them.
+  if (text.includes('#') && text.includes('?.')) before.push(privateChains(compiler));
   if (target === compiler.ScriptTarget.ES2017 && text.includes('super')) after.push(asyncSupers(compiler));
   if (text.includes('export default class')) after.push(defaultClassNames(compiler));
   const spreads = typeof level === 'number' && level < 2018;

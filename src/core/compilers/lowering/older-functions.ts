@@ -4,7 +4,7 @@ import type ts from 'typescript';
 export interface Inexact {
   readonly node: ts.Node;
   /** What it is, and what becomes of it. */
-  readonly what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'member';
+  readonly what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static accessor' | 'member';
 }
 
 /** Constructors of the language and of browsers that only classes can extend. */
@@ -28,8 +28,12 @@ export function inexactIn(compiler: typeof ts, source: ts.SourceFile): readonly 
           found.push({ node: expression, what: 'builtin' });
     if (node.kind === compiler.SyntaxKind.SuperKeyword && isInLiteral(compiler, node))
       found.push({ node, what: 'super' });
+    else if (node.kind === compiler.SyntaxKind.SuperKeyword && isInStaticBlock(compiler, node))
+      found.push({ node, what: 'static super' });
     else if (node.kind === compiler.SyntaxKind.SuperKeyword && isMember(compiler, node))
       found.push({ node, what: 'member' });
+    if (compiler.isAccessor(node) && isStaticMember(compiler, node) && isInBlock(compiler, node.parent))
+      found.push({ node: node.name, what: 'static accessor' });
     const inside = placeIn(compiler, node, place);
     compiler.forEachChild(node, (child) => visit(child, inside));
   };
@@ -45,6 +49,22 @@ function isInLiteral(compiler: typeof ts, node: ts.Node): boolean {
   while (!compiler.isClassElement(at) && !compiler.isSourceFile(at)) at = at.parent;
   return compiler.isObjectLiteralExpression(at.parent);
 }
+
+/** Reports whether `super` is in a static block or the value of a static field, out of which the compiler moves it. */
+function isInStaticBlock(compiler: typeof ts, node: ts.Node): boolean {
+  let at = node.parent;
+  while (!compiler.isClassElement(at) && !compiler.isSourceFile(at)) at = at.parent;
+  return (
+    compiler.isClassStaticBlockDeclaration(at) || (compiler.isPropertyDeclaration(at) && isStaticMember(compiler, at))
+  );
+}
+
+const isStaticMember = (compiler: typeof ts, { modifiers }: ts.PropertyDeclaration | ts.AccessorDeclaration): boolean =>
+  modifiers?.some(({ kind }) => kind === compiler.SyntaxKind.StaticKeyword) === true;
+
+/** Reports whether a class is in a block, where the compiler may rename it, but not in its static accessors. */
+const isInBlock = (compiler: typeof ts, { parent }: ts.Node): boolean =>
+  compiler.isCaseOrDefaultClause(parent) || (compiler.isBlock(parent) && !compiler.isFunctionLike(parent.parent));
 
 /** Reports whether `super` leads to a member that is not called. */
 function isMember(compiler: typeof ts, node: ts.Node): boolean {

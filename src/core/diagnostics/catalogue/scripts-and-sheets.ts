@@ -53,7 +53,10 @@ export const scriptsAndSheets = {
     (p) => `${p.what} does not work in ${p.browser}, one of the target browsers.`,
     () => 'It cannot be compiled to older syntax. Rewrite it, or remove this browser from `browsers`.',
   ),
-  'syntax-inexact': warning<{ what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'member'; name: string }>(
+  'syntax-inexact': warning<{
+    what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static accessor' | 'member';
+    name: string;
+  }>(
     (p) =>
       ({
         arguments:
@@ -61,6 +64,8 @@ export const scriptsAndSheets = {
         accessor: `In browsers without computed names, the accessor \`${p.name}\` is not enumerable.`,
         member: 'In browsers without classes, accessors that `super` leads to get the prototype as `this`.',
         super: 'For browsers without classes, `super` in a method of an object literal cannot be compiled.',
+        'static super': 'For browsers without classes, `super` in a static block or a static field cannot be compiled.',
+        'static accessor': `For browsers without classes, the static accessor \`${p.name}\` of a class in a block cannot be compiled.`,
         builtin: `In browsers without classes, \`new\` creates a plain \`${p.name}\`, not an instance of this class.`,
       })[p.what],
     (p) =>
@@ -69,6 +74,8 @@ export const scriptsAndSheets = {
         accessor: 'Write the object without computed names, or use `Object.defineProperty`.',
         member: 'Call a method instead, or ignore this if the property is no accessor.',
         super: 'Call the method of the prototype by its name.',
+        'static super': 'Use it in a static method, and call that.',
+        'static accessor': 'Declare the class outside the block, or use a static method.',
         builtin: 'Use functions instead, or newer target browsers.',
       })[p.what],
   ),

@@ -68,8 +68,17 @@ export function resolveImport(
   if (name === '*' && target.isExternal) return { module: target, local: wholeGlobal };
   const isCompiled = target.record.format === 'commonjs' && target.commonJsNames.has('__esModule');
   if (name === 'default' && isCompiled && !importer.isNodeModule) return { module: target, local: compiledDefault };
-  return name === '*' ? { module: target, namespace: true } : resolveExport(target, name, visited);
+  if (name === '*') return { module: target, namespace: true };
+  return resolveMember(target, name, importer, visited);
 }
+
+/**
+ * Reports whether a module imports names of a CommonJS module as they are when its code runs, although they are not known
+ * before. Modules that packages publish for browsers only (`module` of package.json) were written for that; Node.js never
+ * runs them as ES modules. In modules of the project, such a name may be a mistake.
+ */
+const isReadAtRunTime = (target: LinkedModule, importer: LinkedModule): boolean =>
+  target.record.format === 'commonjs' && importer.path.includes('node_modules/') && !importer.isNodeModule;
 
 /**
  * Resolves a use of an imported name. Members of namespaces stand for exports, unless they are called and depend on
@@ -92,12 +101,23 @@ export function resolveUse(
     return { resolved: { module: resolved.module, local: 'default' }, end: first.end };
   for (const member of use.members) {
     if (!('namespace' in resolved)) break;
-    const next: ResolvedExport | UnresolvedExport = resolveExport(resolved.module, member.name);
+    const next = resolveMember(resolved.module, member.name, importer);
     if (typeof next === 'string' || (member.isCalled && usesThis(next))) break;
     resolved = next;
     ({ end } = member);
   }
   return { resolved, end };
+}
+
+/** Resolves a member of the namespace of a module. */
+function resolveMember(
+  target: LinkedModule,
+  name: string,
+  importer: LinkedModule,
+  visited?: Map<LinkedModule, Set<string>>,
+): ResolvedExport | UnresolvedExport {
+  const resolved = resolveExport(target, name, visited);
+  return resolved === 'missing' && isReadAtRunTime(target, importer) ? { module: target, local: name } : resolved;
 }
 
 function usesThis(resolved: ResolvedExport): boolean {
