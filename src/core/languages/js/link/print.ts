@@ -365,7 +365,8 @@ export class ChunkPrinter {
   /** Reports whether a chunk may be evaluated after this one. In cycles, that depends on where these are entered. */
   #isLater(chunk: Chunk): boolean {
     const { chunks, isInSplitCycle } = this.bundle.graph;
-    return chunk.modules.some(isInSplitCycle) || chunks.indexOf(chunk) > chunks.indexOf(this.chunk);
+    if ([...chunk.modules, ...this.chunk.modules].some(isInSplitCycle)) return true;
+    return chunks.indexOf(chunk) > chunks.indexOf(this.chunk);
   }
 
   /** Lets a function have its own name (`SetFunctionName`), whatever it is called in its file. */
