@@ -207,6 +207,25 @@ worker.once('message', (text) => process.stdout.write(join(glow, Buffer.from(tex
     expect(project.read('site/main.js').match(/console\.log/g)).toHaveLength(40);
   });
 
+  it('fails the later of two pipelines that write the same shared file, even if it is faster', async () => {
+    const modules = Array.from({ length: 150 }, (_, at) => `m${String(at)}.js`);
+    const project = new TestProject({
+      'anvil.yaml': `pipelines:
+  first: { from: first.js, to: site, steps: [link] }
+  second: { from: second.js, to: site, steps: [link] }
+`,
+      'first.js': `import('./lazy.js');\n${modules.map((name) => `import './${name}';\n`).join('')}`,
+      'second.js': "import('./lazy.js');\n",
+      'lazy.js': 'export default 1;\n',
+      ...Object.fromEntries(modules.map((name) => [name, `console.log('${name}');\n`])),
+    });
+    expect((await project.diagnose()).said).toEqual(['lazy.js: error [output-conflict]']);
+    expect(project.files('site').filter((name) => name.endsWith('.js'))).toEqual([
+      'site/first.js',
+      'site/shared/lazy.js',
+    ]);
+  });
+
   it('suggests what an import that cannot be resolved was meant to be', async () => {
     const project = new TestProject({
       'anvil.yaml': 'pipelines: { app: { from: a.js, to: site, steps: [link] } }\n',

@@ -10,7 +10,7 @@ import { randomModules, typedModules } from './support/random-modules.js';
 const firstSeed = Number(process.env['SEED'] ?? Math.floor(Math.random() * 1e6));
 
 /** The number of graphs for each way of linking. */
-const graphs = Number(process.env['GRAPHS'] ?? 60);
+const graphs = Number(process.env['GRAPHS'] ?? 40);
 
 /** The maximum number of entry points of a graph. */
 const maxEntries = 4;

@@ -34,6 +34,8 @@ class Build implements BuildScope {
   readonly outcomes = new Map<string, Promise<PipelineOutcome>>();
   /** For each pipeline, a gate that opens when its assets are known. */
   readonly evaluations = new Map<string, Gate>();
+  /** For each pipeline, a gate that opens when its outputs are in the registry, or when it waits for others. */
+  readonly registrations = new Map<string, Gate>();
   readonly schedule: Schedule;
   readonly claims: ClaimIndex;
   /** The outputs of this build by path, with the pipelines that write them. */
@@ -174,11 +176,19 @@ class Build implements BuildScope {
 
   /** Starts all pipelines after all are registered, because earlier ones may have to wait for later ones. */
   #start(pipelines: readonly PlannedPipeline[]): void {
-    for (const { name } of pipelines) this.evaluations.set(name, new Gate());
+    for (const { name } of pipelines) {
+      this.evaluations.set(name, new Gate());
+      this.registrations.set(name, new Gate());
+    }
     const begun = Promise.resolve();
     for (const pipeline of pipelines) {
       const one = new PipelineBuild(this, pipeline);
-      const outcome = begun.then(() => one.result()).finally(() => this.evaluations.get(pipeline.name)!.open());
+      const outcome = begun
+        .then(() => one.result())
+        .finally(() => {
+          this.registrations.get(pipeline.name)!.open();
+          this.evaluations.get(pipeline.name)!.open();
+        });
       this.#builds.set(pipeline.name, one);
       this.outcomes.set(pipeline.name, outcome);
     }

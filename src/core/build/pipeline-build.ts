@@ -41,6 +41,8 @@ export interface BuildScope {
   readonly outcomes: ReadonlyMap<string, Promise<PipelineOutcome>>;
   /** For each pipeline, a gate that opens when its assets are known. */
   readonly evaluations: ReadonlyMap<string, Gate>;
+  /** Open when the outputs of a pipeline are in the registry. */
+  readonly registrations: ReadonlyMap<string, Gate>;
   readonly schedule: Schedule;
   readonly claims: ClaimIndex;
   /** The outputs of this build by path, with the pipelines that write them. */
@@ -240,7 +242,9 @@ export class PipelineBuild {
       const unknown = [...reads].filter(([writer]) => !this.#awaited.has(writer));
       if (unknown.length === 0 || this.#signal.aborted) {
         if (!this.#signal.aborted && (await this.#publishReads(result.memo))) continue;
+        await this.#earlierOutputs();
         this.#result = this.#checkClaims(result);
+        this.build.registrations.get(this.name)!.open();
         this.#noteFiles(this.#result);
         return this.#blockerAmong(reads.keys(), (writer) => this.#dependsOn(writer, result.memo));
       }
@@ -254,6 +258,7 @@ export class PipelineBuild {
       // Pipelines that only need its references continue with those found so far.
       this.#noteFiles(result);
       evaluations.get(this.name)!.open();
+      this.build.registrations.get(this.name)!.open();
       for (const [writer] of unknown) {
         await outcomes.get(writer);
         this.#awaited.add(writer);
@@ -293,6 +298,19 @@ export class PipelineBuild {
 
   #noteFiles(result: PipelineResult): void {
     if (result.assets.length > 0) this.build.request.siteCheck.note(this.name, madeFiles(result));
+  }
+
+  /**
+   * Waits for pipelines that come before this one in the project file and may write the same files: of two that do, the
+   * later one fails, whichever was faster.
+   */
+  async #earlierOutputs(): Promise<void> {
+    const { claims, plan, registrations, schedule } = this.build;
+    for (const { name } of plan.pipelines) {
+      if (name === this.name) return;
+      if (claims.mayCollide(this.name, name) && !schedule.isWaiting(name, this.name))
+        await registrations.get(name)?.opened;
+    }
   }
 
   /** Compares the outputs with the claims of the pipeline and with other outputs of this build. */
