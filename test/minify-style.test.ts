@@ -230,14 +230,34 @@ describe('minifying sheets', () => {
       '&',
       '>',
       'nth-child(2n+1)',
+      '@layer x{',
+      '@scope (a){',
+      'u\\72l(x)',
+      '@im\\70ort "a";',
+      '--t:{a:b}',
+      ';;',
     );
     fc.assert(
       fc.property(fc.array(piece, { maxLength: 30 }), (pieces) => {
-        const result = minifyStyle(pieces.join(''));
+        const head = pieces.length % 5 === 0 ? '\uFEFF' : pieces.length % 5 === 1 ? '@charset  "utf-8";' : '';
+        const result = minifyStyle(head + pieces.join(''));
         if (result.diagnostics.length > 0) return;
         expect(minifyStyle(result.text).text).toBe(result.text);
       }),
       { numRuns: 1500, seed: 20_261_123 },
     );
+  });
+
+  it('reads blocks with declarations and rules in any order, and names by their value', () => {
+    const sheets: Readonly<Record<string, string>> = {
+      '.a{@layer x{letter-spacing:5px;& .b{}}}': '.a{@layer x{letter-spacing:5px}}',
+      '@scope (.x){color:red;.b{}}': '@scope (.x){color:red}',
+      '.b{.d{} --t:{a:b}; order:2}': '.b{--t:{a:b};order:2}',
+      '@im\\70ort url(a.css);a{src:u\\72l(b)}': '@import"a.css";a{src:url(b)}',
+      '\uFEFFa{b:"ü"}': '\uFEFFa{b:"ü"}',
+    };
+    for (const [sheet, small] of Object.entries(sheets)) expect(minifyStyle(sheet).text).toBe(small);
+    const { text } = prefixStyle('\uFEFF.a{@layer x{user-select:none;.b{}}}', { browsers: 'safari 15' });
+    expect(text).toBe('\uFEFF.a{@layer x{-webkit-user-select:none;user-select:none;.b{}}}');
   });
 });

@@ -117,7 +117,10 @@ function run(name: string, text: string, options: TextOptions, work: (source: st
     );
     return {
       // Browsers may need the byte order mark to know the encoding.
-      text: text.startsWith('\uFEFF') && !isAscii(made.text) ? `\uFEFF${made.text}` : made.text,
+      text:
+        text.startsWith('\uFEFF') && !made.text.startsWith('\uFEFF') && !isAscii(made.text)
+          ? `\uFEFF${made.text}`
+          : made.text,
       ...(made.map && { map: encodeMap(made.map, file, (source) => source) }),
       diagnostics,
       ...licencesOf(made),

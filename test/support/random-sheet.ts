@@ -198,8 +198,51 @@ const condition = pick(
   ...['@media print', '@media all and (min-width: 1px)', '@media (max-width: 100000px)', '@supports (display: grid)'],
   ...['@layer one', '@layer two', '@container (width > 0px)'],
 );
+
+/** Conditions and groups that can be nested in rules, and in each other. */
+const group = fc.oneof(
+  condition,
+  pick('@starting-style', '@scope (a)', '@scope (.x) to (.z)', '@layer', '@SUPPORTS (color: red)'),
+);
+
+/** The contents of a block: declarations before, between and after rules and at-rules, and values that are blocks. */
+const contents: fc.Arbitrary<string> = fc.letrec<{ list: string }>((tie) => ({
+  list: fc
+    .array(
+      fc.oneof(
+        { depthSize: 'small', withCrossShrink: true },
+        { weight: 4, arbitrary: important.map((one) => `${one};`) },
+        {
+          weight: 1,
+          arbitrary: pick('--t: {a:b};', '--t:{ }', '--c:;', ';;', '/* moon */', 'unheard {', 'c\\olor: blue;'),
+        },
+        {
+          weight: 2,
+          arbitrary: fc
+            .tuple(pick('& ', '> ', '', '&', ':is(b) '), selector, tie('list'))
+            .map(
+              ([relation, head, list]) => `${relation}${/^\w/.test(head) && relation === '&' ? '' : head} { ${list} }`,
+            ),
+        },
+        { weight: 3, arbitrary: fc.tuple(group, tie('list')).map(([head, list]) => `${head} { ${list} }`) },
+      ),
+      { maxLength: 5 },
+    )
+    // A block that is never closed is another matter; a value that is a block ends with a `;`, or with its block.
+    .map((all) =>
+      all
+        .map((one) => (one.endsWith('{') ? `${one} }` : one.endsWith('}') && one.startsWith('--') ? `${one};` : one))
+        .join(' '),
+    ),
+})).list;
+
 const nested: fc.Arbitrary<string> = fc.oneof(
   { weight: 8, arbitrary: rule },
+  { weight: 3, arbitrary: fc.tuple(simple, contents).map(([head, list]) => `${head} { ${list} }`) },
+  {
+    weight: 1,
+    arbitrary: fc.tuple(pick('@scope (a)', '@scope (.x)'), contents).map(([head, list]) => `${head} { ${list} }`),
+  },
   fc
     .tuple(condition, fc.array(fc.oneof({ weight: 4, arbitrary: rule }, naming), { maxLength: 3 }))
     .map(([head, rules]) => `${head} { ${rules.join('\n')} }`),

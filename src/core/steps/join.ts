@@ -16,7 +16,7 @@ export class JoinOptions {
 export const join: Step<JoinOptions> = {
   name: 'join',
   doc: 'Joins scripts or style sheets into one file, in order.',
-  version: 3,
+  version: 4,
   options: JoinOptions,
   mainOption: 'into',
   gathers: () => true,

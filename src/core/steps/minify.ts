@@ -62,7 +62,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Minifies style sheets, scripts and pages without changing their behaviour.',
-  version: 19,
+  version: 20,
   options: MinifyOptions,
   gathers: () => false,
   settings: (path) =>

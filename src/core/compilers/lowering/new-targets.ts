@@ -14,9 +14,11 @@ export function newTargets(compiler: typeof ts, text: string): ts.TransformerFac
       while (text.includes(name));
       return name;
     };
+    const isMade = ({ parameters, body }: ts.FunctionExpression): boolean =>
+      [...parameters, body].some((part) => usesNewTarget(compiler, part));
     const visit = (node: ts.Node): ts.Node => {
       const visited = compiler.visitEachChild(node, visit, transformation);
-      if (compiler.isFunctionExpression(visited) && !visited.name && usesNewTarget(compiler, visited.body)) {
+      if (compiler.isFunctionExpression(visited) && !visited.name && isMade(visited)) {
         const { modifiers, asteriskToken, typeParameters, parameters, type, body } = visited;
         // The compiler leaves out names that are generated.
         const name = factory.createIdentifier(unusedName());

@@ -4,7 +4,7 @@ import type ts from 'typescript';
 export interface Inexact {
   readonly node: ts.Node;
   /** What it is, and what becomes of it. */
-  readonly what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static accessor' | 'member';
+  readonly what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static member' | 'member';
 }
 
 /** Constructors of the language and of browsers that only classes can extend. */
@@ -32,8 +32,10 @@ export function inexactIn(compiler: typeof ts, source: ts.SourceFile): readonly 
       found.push({ node, what: 'static super' });
     else if (node.kind === compiler.SyntaxKind.SuperKeyword && isMember(compiler, node))
       found.push({ node, what: 'member' });
-    if (compiler.isAccessor(node) && isStaticMember(compiler, node) && isInBlock(compiler, node.parent))
-      found.push({ node: node.name, what: 'static accessor' });
+    const isMoved =
+      compiler.isClassStaticBlockDeclaration(node) || (compiler.isAccessor(node) && isStaticMember(compiler, node));
+    if (isMoved && compiler.isClassDeclaration(node.parent) && isInBlock(compiler, node.parent))
+      found.push({ node: node.parent.name ?? node, what: 'static member' });
     const inside = placeIn(compiler, node, place);
     compiler.forEachChild(node, (child) => visit(child, inside));
   };
@@ -62,7 +64,7 @@ function isInStaticBlock(compiler: typeof ts, node: ts.Node): boolean {
 const isStaticMember = (compiler: typeof ts, { modifiers }: ts.PropertyDeclaration | ts.AccessorDeclaration): boolean =>
   modifiers?.some(({ kind }) => kind === compiler.SyntaxKind.StaticKeyword) === true;
 
-/** Reports whether a class is in a block, where the compiler may rename it, but not in its static accessors. */
+/** Reports whether a class is in a block, where the compiler may rename it, but not in its static accessors and blocks. */
 const isInBlock = (compiler: typeof ts, { parent }: ts.Node): boolean =>
   compiler.isCaseOrDefaultClause(parent) || (compiler.isBlock(parent) && !compiler.isFunctionLike(parent.parent));
 

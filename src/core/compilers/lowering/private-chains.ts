@@ -15,7 +15,8 @@ export function privateChains(compiler: typeof ts): ts.TransformerFactory<ts.Sou
     /** The last optional part of a chain as a condition; the rest of it may be a chain again. */
     const rewritten = (chain: ts.Expression): ts.Expression => {
       const base = baseOf(compiler, chain);
-      const value = factory.createTempVariable(transformation.hoistVariableDeclaration);
+      // It may be used in a constructor inside, whose own variables must have other names.
+      const value = factory.createTempVariable(transformation.hoistVariableDeclaration, true);
       const isNothing = factory.createLogicalOr(
         factory.createStrictEquality(
           factory.createParenthesizedExpression(factory.createAssignment(value, base)),

@@ -16,6 +16,8 @@ const opening: ReadonlySet<number> = new Set([
   tokenTypes.LeftSquareBracket,
 ]);
 
+const customProperty = /^--(?:[^\s:;{}()[\]"'/]|\\.)*\s*:/;
+
 /**
  * Parses nested rules that the parser leaves as raw text (CSS Nesting Level 1). Remaining raw text is skipped by
  * browsers.
@@ -69,14 +71,19 @@ export class NestedRules {
     const items: Item[] = [];
     let depth = 0;
     let from = -1;
+    // Blocks are part of the value of a custom property.
+    let isCustom = false;
     tokenize(this.text.slice(start, end), (type, tokenStart, tokenEnd) => {
       if (from < 0 && (type === tokenTypes.WhiteSpace || type === tokenTypes.Comment)) return;
-      if (from < 0) from = start + tokenStart;
+      if (from < 0) {
+        from = start + tokenStart;
+        isCustom = customProperty.test(this.text.slice(from, from + 500));
+      }
       const sign = this.text[start + tokenStart];
       if (opening.has(type)) depth++;
       else if (sign === '}' || sign === ')' || sign === ']') depth--;
       else if (type !== tokenTypes.Semicolon) return;
-      if (depth > 0 || (sign !== '}' && sign !== ';')) return;
+      if (depth > 0 || (sign !== ';' && (sign !== '}' || isCustom))) return;
       items.push({ start: from, end: start + tokenEnd, isBlock: sign === '}' });
       from = -1;
     });

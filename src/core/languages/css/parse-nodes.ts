@@ -1,4 +1,5 @@
-import { parse, type CssNodePlain, type ParseOptions } from 'css-tree';
+import type { CssNodePlain, ParseOptions } from 'css-tree';
+import { parseText } from './grammar.js';
 import { plainTree } from './plain-tree.js';
 
 /** The result of parsing a text. */
@@ -25,7 +26,7 @@ export function parseNodes(text: string, options: ParseOptions): ParsedNodes {
   const { stackTraceLimit } = Error;
   Error.stackTraceLimit = 0;
   try {
-    return { tree: plainTree(parse(text, { ...options, onParseError })), errors };
+    return { tree: plainTree(parseText(text, { ...options, onParseError })), errors };
   } catch (error) {
     if (error instanceof TooManyErrors || error instanceof SyntaxError) return { tree: undefined, errors: errors + 1 };
     throw error;

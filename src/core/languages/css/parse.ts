@@ -2,6 +2,7 @@ import { tokenTypes, type StyleSheetPlain, type CssNodePlain } from 'css-tree';
 import { keepSource } from './glued-comments.js';
 import { NestedRules } from './nesting.js';
 import { parseNodes } from './parse-nodes.js';
+import { withPlainNames } from './plain-names.js';
 import { StyleSyntaxError, type StyleProblem } from './problem.js';
 
 /** A comment, by its 0-based offsets in the text. */
@@ -25,7 +26,8 @@ export interface ParsedStyle {
  *   have to be parsed again
  * @throws StyleSyntaxError if the sheet cannot be parsed
  */
-export function parseStyle(text: string, places = true): ParsedStyle {
+export function parseStyle(written: string, places = true): ParsedStyle {
+  const text = withPlainNames(written);
   const structure = new Structure(text);
   const onToken = (type: number, start: number, end: number): void => structure.token(type, start, end);
   let read = parseNodes(text, { positions: places, onToken });

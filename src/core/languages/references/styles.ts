@@ -1,4 +1,5 @@
 import { string, tokenize, tokenTypes, url } from 'css-tree';
+import { withPlainNames } from '../css/plain-names.js';
 import { mapReference, type Reference } from './reference.js';
 
 /** Functions whose strings are URLs (CSS Values 4, section 4.5; CSS Images 4, section 2.4). */
@@ -12,7 +13,8 @@ const otherFunctions: ReadonlySet<string> = new Set(['type(', 'format(', 'tech('
  *
  * @param isFile true to find the source map that a comment of a whole file names as well
  */
-export function styleReferences(text: string, isFile = false): Reference[] {
+export function styleReferences(written: string, isFile = false): Reference[] {
+  const text = withPlainNames(written);
   const found: Reference[] = [];
   /** The function or bracket that each open one is, and the at-rule whose prelude is being read. */
   const open: string[] = [];

@@ -4,6 +4,7 @@ import { holdsSubstitution } from '../cascade/value-text.js';
 import { isValid } from '../cascade/validity.js';
 import { isAscii, PrintedText, type SourceMap } from '../../source-maps/index.js';
 import { anyWithin } from '../offsets.js';
+import { isAtRule } from '../at-rules.js';
 import { parseStyle, type StyleComment } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
 import { StylePrinter } from '../print/printer.js';
@@ -31,12 +32,15 @@ export function minifyStyle(
   text: string,
   browsers: readonly string[],
   source: string | undefined,
-  ascii = isAscii(text),
+  ascii = isAscii(text.replace(/^\uFEFF/, '')),
 ): MinifiedStyle {
   const { sheet, comments, skipped } = parseStyle(text, source !== undefined || mayKeepInside(text));
   const kept = comments.filter(({ start, end }) => isKept(text.slice(start + 2, end - 2)));
   const rewriter = new Rewriter(kept, StyleSupport.of(browsers), ascii);
-  sheet.children = rewriter.items(sheet.children, undefined);
+  // Browsers ignore it in another form, which printing must not make effective (CSS Syntax Level 3, section 3.2).
+  const hasCharset = /^\uFEFF?@charset "[^"]*";/.test(text);
+  const children = hasCharset ? sheet.children : sheet.children.filter((node) => !isAtRule(node, 'charset'));
+  sheet.children = rewriter.items(children, undefined);
   const out = new PrintedText(source, text);
   new StylePrinter(out, text, kept, ascii).sheet(sheet);
   return { text: out.text, map: out.map(), skipped };

@@ -9,8 +9,10 @@ export const universalSelectors: StyleRewrite = {
   selector: {
     Selector(node) {
       const { children } = node;
+      // Elsewhere, as in `&*.star`, it makes the selector invalid.
+      const isFirst = (at: number): boolean => at === 0 || children[at - 1]!.type === 'Combinator';
       const isNeedless = (part: CssNodePlain, at: number): boolean =>
-        part.type === 'TypeSelector' && part.name === '*' && isAsked(children[at + 1]);
+        part.type === 'TypeSelector' && part.name === '*' && isFirst(at) && isAsked(children[at + 1]);
       return children.some(isNeedless)
         ? { ...node, children: children.filter((part, at) => !isNeedless(part, at)) }
         : undefined;
