@@ -6,6 +6,7 @@ import { describe, expect, it } from 'vitest';
 import { commandWords } from '#modules/core/config/command-words.js';
 import { startWords } from '#modules/core/execute/program-path.js';
 import { TestProject } from './support/project.js';
+import { Random } from './support/random.js';
 
 /** The commands of processes with a text in them. */
 const processesWith = (text: string): string[] =>
@@ -208,5 +209,44 @@ console.log('all');
       '-x',
     ]);
     expect(startWords(['other'], installed.root, 'win32')).toEqual(['other']);
+  });
+
+  it('may write sources, data and partials of pipelines after it: a first build equals the second', async () => {
+    const files: Readonly<Record<string, string>> = {
+      'pages/a.html': '<p>{{ moon.phase }}</p>\n',
+      'pages/deep/b.html': '{% render "card" %}\n',
+      'parts/card.html': '<b>card</b>\n',
+      'data/moon.yaml': 'phase: full\n',
+      'styles/_part.scss': '$c: red;\n',
+      'styles/x.scss': '@use "part"; a { color: part.$c }\n',
+      'src/late.js': 'export const late = 1;\n',
+    };
+    // Some of them exist already, and some of these have another content.
+    for (let seed = 1; seed < 9; seed++) {
+      const random = new Random(seed);
+      const before = Object.entries(files).filter(() => random.chance(0.3));
+      const project = new TestProject({
+        'anvil.yaml': `pipelines:
+  gen: { steps: [{ run: { command: node gen.mjs, reads: gen.mjs } }] }
+  pages: { after: gen, from: pages/**/*.html, steps: [{ render: { data: data/*.yaml, layouts: layouts, parts: parts } }], to: site }
+  styles: { after: gen, from: styles/*.scss, steps: [compile], to: site }
+  copies: { from: site/*.css, to: copies }
+  app: { after: styles, from: src/main.js, steps: [link], to: site }
+`,
+        'gen.mjs': `import { mkdirSync, writeFileSync } from 'node:fs';
+for (const [path, text] of Object.entries(${JSON.stringify(files)})) { mkdirSync(path.replace(/[^/]+$/, ''), { recursive: true }); writeFileSync(path, text); }
+`,
+        'src/main.js': "import { late } from './late.js'; console.log(late);\n",
+        ...Object.fromEntries(before.map(([path, text]) => [path, random.chance(0.5) ? text : `${text}\n`])),
+      });
+      const first = await project.run(['build']);
+      expect(first, `seed ${String(seed)}`).toMatchObject({ code: 0, stderr: '' });
+      const outputs = project.files('site').map((path) => [path, project.read(path)]);
+      const { stdout } = await project.run(['build']);
+      expect(stdout, `seed ${String(seed)}`).toContain('all unchanged');
+      expect(project.files('site').map((path) => [path, project.read(path)])).toEqual(outputs);
+      expect(project.files('site').length).toBeGreaterThan(3);
+      expect(project.files('copies')).toEqual(['copies/x.css']);
+    }
   });
 });

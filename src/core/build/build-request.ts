@@ -2,6 +2,7 @@ import type { Diagnostic } from '../diagnostics/index.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import type { OutputRoot } from '../outputs/publish.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
+import type { Plan } from '../plan/plan.js';
 import type { PipelineMemo } from './memo.js';
 import type { NamedPipeline } from './output-naming.js';
 import type { Publication } from './publisher.js';
@@ -35,4 +36,10 @@ export interface BuildRequest {
   /** Aborts the build of one pipeline. */
   readonly signalOf: (pipeline: string) => AbortSignal;
   readonly tell: (event: BuildEvent) => void;
+  /**
+   * Plans again with the files that there are now.
+   *
+   * @throws DiagnosticError with all mistakes
+   */
+  readonly replan: () => Promise<Plan>;
 }

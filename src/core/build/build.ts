@@ -28,6 +28,9 @@ export async function build(plan: Plan, request: BuildRequest): Promise<BuildRep
   return { ...(await run.result()), isNew: run.isNew };
 }
 
+/** Steps that run code of the project, which may write files that nobody has announced. */
+const writingSteps: ReadonlySet<string> = new Set(['run', 'apply']);
+
 /** One build of a plan. */
 class Build implements BuildScope {
   /** The outcome of each pipeline. */
@@ -37,7 +40,7 @@ class Build implements BuildScope {
   /** For each pipeline, a gate that opens when its outputs are in the registry, or when it waits for others. */
   readonly registrations = new Map<string, Gate>();
   readonly schedule: Schedule;
-  readonly claims: ClaimIndex;
+  claims: ClaimIndex;
   /** The outputs of this build by path, with the pipelines that write them. */
   readonly registry = new Map<string, string>();
   /** True if anything was found out that was not remembered. */
@@ -54,8 +57,11 @@ class Build implements BuildScope {
   /** Orphaned outputs that could not be removed before the end, which was reported. */
   readonly #preserved = new Set<string>();
 
+  /** Plans that were made after pipelines whose code may have written files, by the names of these. */
+  readonly #renewals = new Map<string, Promise<Plan>>();
+
   constructor(
-    readonly plan: Plan,
+    public plan: Plan,
     readonly request: BuildRequest,
   ) {
     const { pipelines, outputRoot, executor, published } = request;
@@ -70,7 +76,8 @@ class Build implements BuildScope {
     const { name: profile } = this.plan.profile;
     const names = pipelines.map((pipeline) => pipeline.name);
     tell({ event: 'build-started', profile, pipelines: names, jobs: pipelines.map(expectedJobs) });
-    for (const one of [...this.request.diagnostics, ...this.plan.diagnostics]) this.report(one);
+    for (const one of [...this.request.diagnostics, ...this.plan.diagnostics])
+      if (!this.#isEarly(one)) this.report(one);
     siteCheck.site.setPlan(this.plan, memos);
     // The writers of files that it read last time run first; if that closes a cycle, the traces are out of date.
     for (const { name } of pipelines)
@@ -114,6 +121,53 @@ class Build implements BuildScope {
       milliseconds: performance.now() - this.#started,
       done: reports.every((one) => one.state === 'built') && !hasErrors(this.#diagnostics),
     };
+  }
+
+  /** Reports whether a glob may match files that code of the project writes first. */
+  #isEarly({ code, pipeline }: Diagnostic): boolean {
+    return code === 'glob-empty' && pipeline !== undefined && this.#codeBefore(pipeline).length > 0;
+  }
+
+  /** The pipelines before another that run code of the project, which may write sources and data. */
+  #codeBefore(name: string): string[] {
+    const found = new Set<string>();
+    const add = (one: string): void => {
+      for (const { on } of this.plan.pipelines.find((pipeline) => pipeline.name === one)?.dependsOn ?? []) {
+        if (found.has(on)) continue;
+        found.add(on);
+        add(on);
+      }
+    };
+    add(name);
+    return [...found].filter((one) =>
+      this.plan.pipelines.some(
+        (pipeline) =>
+          pipeline.name === one && pipeline.steps.some(({ definition }) => writingSteps.has(definition.name)),
+      ),
+    );
+  }
+
+  async renewed(name: string): Promise<PlannedPipeline | undefined> {
+    const before = this.#codeBefore(name);
+    if (before.length === 0) return undefined;
+    const outcomes = await Promise.all(before.flatMap((one) => this.outcomes.get(one) ?? []));
+    const hasRun = outcomes.some((one) => one.steps.some(({ run }) => run > 0));
+    const key = before.sort().join('\0');
+    if (hasRun && !this.#renewals.has(key)) this.#renewals.set(key, this.#renew());
+    const plan = (await this.#renewals.get(key)) ?? this.plan;
+    for (const one of plan.diagnostics) if (one.code === 'glob-empty' && one.pipeline === name) this.report(one);
+    return plan.pipelines.find((pipeline) => pipeline.name === name);
+  }
+
+  async #renew(): Promise<Plan> {
+    const plan = await this.request.replan();
+    if (plan === this.plan) return plan;
+    this.plan = plan;
+    this.claims = claimIndexOf(plan.pipelines);
+    this.request.executor.inputs.claims = this.claims;
+    this.request.siteCheck.site.setPlan(plan, this.request.memos);
+    this.isNew = true;
+    return plan;
   }
 
   /** A test for pipelines that nothing waits for: they only report what they find. */

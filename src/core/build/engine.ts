@@ -225,6 +225,7 @@ export class Engine {
       isPartial: (path) => this.setting.catalogue.isPartial(path),
       needsGzip: request.needsGzip ?? !request.isInteractive,
       signalOf: request.signalOf,
+      replan: () => this.#replan(source, request.profile),
       tell: (event) => {
         if (event.event === 'job-ran') ran.push(event);
         if (event.event === 'build-done') this.#reportStoreProblem(executor, request.tell);
@@ -428,6 +429,14 @@ export class Engine {
       plan: isOtherPlan ? await this.plan(source, profile) : plan,
       diagnostics: ignored.length === 0 ? [] : [diagnostic('record-untrusted', { ignored: somePaths(ignored) })],
     };
+  }
+
+  /** Plans again, after commands may have written any file. */
+  async #replan(source: PlanSource, profile: string): Promise<Plan> {
+    for (const path of this.files.paths()) this.files.refresh(path);
+    for (const folder of this.tree.folders()) this.tree.refresh(folder);
+    this.inputs.invalidateLists();
+    return this.plan(source, profile);
   }
 
   /** The pipelines that were named, with all that they depend on, in order. */

@@ -1,6 +1,6 @@
 import { placeOfOutput, type Asset } from '../assets/asset.js';
 import type { AssetRef } from '../cache/trace.js';
-import { diagnostic, hasErrors, isFinding, type Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, DiagnosticError, hasErrors, isFinding, type Diagnostic } from '../diagnostics/index.js';
 import { CommandLog } from '../execute/command-log.js';
 import { internal } from '../execute/run-step.js';
 import type { OutputState } from '../outputs/publish.js';
@@ -50,6 +50,13 @@ export interface BuildScope {
   /** True if anything was found out that was not remembered. */
   isNew: boolean;
   report(diagnostic: Diagnostic): void;
+  /**
+   * A pipeline as it is after code of the project has run that it waits for, and that may have written sources and data.
+   *
+   * @returns undefined if there is no such code
+   * @throws DiagnosticError if the project has mistakes with the files that there are now
+   */
+  renewed(pipeline: string): Promise<PlannedPipeline | undefined>;
   /** The state of a pipeline of this build that has ended. */
   stateOf(pipeline: string): PipelineState | undefined;
   /** Removes orphaned outputs that a pipeline has read; returns whether any was removed. */
@@ -100,10 +107,23 @@ export class PipelineBuild {
 
   /** Evaluates the pipeline, after those that it depends on. */
   async result(): Promise<PipelineOutcome> {
-    const { outcomes, request } = this.build;
-    for (const other of this.#awaited) await outcomes.get(other);
-    const blocker = await this.#blockerAmong(this.#pipeline.dependsOn.map(({ on }) => on));
-    if (blocker !== undefined) return this.#end('blocked', { blockedBy: blocker });
+    const { outcomes, request, schedule } = this.build;
+    try {
+      for (let isKnown = false; !isKnown;) {
+        for (const other of this.#awaited) await outcomes.get(other);
+        const blocker = await this.#blockerAmong(this.#pipeline.dependsOn.map(({ on }) => on));
+        if (blocker !== undefined) return this.#end('blocked', { blockedBy: blocker });
+        this.#pipeline = (await this.build.renewed(this.name)) ?? this.#pipeline;
+        // With the files that there are now, it may read outputs of others.
+        const found = this.#pipeline.dependsOn.filter(({ on }) => outcomes.has(on) && !this.#awaited.has(on));
+        for (const { on } of found) this.#awaited.add(on);
+        isKnown = found.every(({ on }) => schedule.wait(this.name, on) !== undefined);
+      }
+    } catch (error) {
+      if (!(error instanceof DiagnosticError)) throw error;
+      this.#report(error.diagnostics);
+      return this.#end('failed');
+    }
     this.#pipeline = await this.#withWrittenSources();
     this.#started = performance.now();
     request.tell({ event: 'pipeline-started', pipeline: this.name, sources: this.#pipeline.sources.length });

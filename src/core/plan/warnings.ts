@@ -32,7 +32,8 @@ export function emptyGlobs(
         : `Files such as ${partial} are only used by files that import them; match those instead.`;
     const found = partial === undefined ? 'no files' : 'only partials';
     const parameters = { glob, pipeline: name, found, suggestion };
-    return [diagnostic('glob-empty', parameters, project.document.place(sourcePath(resolver.config, index)))];
+    const place = project.document.place(sourcePath(resolver.config, index));
+    return [{ ...diagnostic('glob-empty', parameters, place), pipeline: name }];
   });
 }
 
