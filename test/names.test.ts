@@ -200,6 +200,10 @@ pipelines:
         .filter(({ event }) => event === 'pipeline-done')
         .map(({ name, state, blockedBy }) => [name, state, blockedBy]);
     // There is no name to refer to.
+    expect(await project.diagnose(['build', 'pages'])).toMatchObject({
+      code: 1,
+      said: ['index.html:1:29: error [name-unknown]'],
+    });
     project.write('a.scss', 'a { order: 1\n');
     expect(await states()).toEqual([
       ['styles', 'failed', undefined],

@@ -15,6 +15,8 @@ import {
   symlinkSync,
   writeFileSync,
 } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { afterAll, beforeEach, describe, expect, it } from 'vitest';
@@ -266,6 +268,54 @@ describe('loads of Sass sheets', () => {
     },
   );
 });
+
+describe('Less sheets', () => {
+  it('neither read files of the machine, ask the network, nor run code; data of the project is embedded', async () => {
+    let isAsked = false;
+    const server = createServer((_, response) => {
+      isAsked = true;
+      response.end('a { b: c }');
+    });
+    await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+    const address = `127.0.0.1:${String((server.address() as AddressInfo).port)}`;
+    const outside = new TestProject({ secret: 'moss' });
+    const project = TestProject.withPackages({
+      'anvil.yaml': 'pipelines: { sheets: { from: sheets/*.less, to: site, steps: [compile] } }\n',
+      'sheets/slashes.less': `a { b: data-uri("/${outside.path('secret')}"); }`,
+      'sheets/inline.less': `@import (inline) "/${outside.path('secret')}";`,
+      'sheets/above.less': `@import (inline) "../../${basename(outside.root)}/secret";`,
+      'sheets/remote.less': `@import "http://${address}/a";`,
+      'sheets/scheme.less': `a { b: image-width("//${address}/a.png"); }`,
+      'sheets/plugin.less': '@plugin "./run.js"; a { b: c }',
+      'sheets/run.js': `require('fs').writeFileSync(${JSON.stringify(outside.path('harm'))}, ''); module.exports = {};`,
+      'sheets/script.less': 'a { b: `process.env.HOME`; }',
+    });
+    const { said } = await project.diagnose();
+    expect(said.map((one) => one.replace(/:\d+:\d+/, '')).sort()).toEqual(
+      ['above', 'inline', 'plugin', 'remote', 'scheme', 'script', 'slashes'].map(
+        (name) => `sheets/${name}.less: error [compiler]`,
+      ),
+    );
+    expect([isAsked, outside.exists('harm'), project.files('site')]).toEqual([false, false, []]);
+    server.close();
+    const own = TestProject.withPackages({
+      'anvil.yaml': 'pipelines: { sheets: { from: sheets/*.less, to: site, steps: [compile] } }\n',
+      'sheets/own.less':
+        'a { b: data-uri("moon.png"); w: image-width("moon.png"); }\n@import (css) "//fernlight.example/a";',
+    });
+    own.write('sheets/moon.png', pixel);
+    await own.build();
+    expect(own.read('site/own.css')).toContain(`data:image/png;base64,${pixel.toString('base64')}`);
+    expect(own.read('site/own.css')).toContain('w: 1px');
+    expect(own.read('site/own.css')).toContain('@import "//fernlight.example/a"');
+  });
+});
+
+/** A picture of one pixel. */
+const pixel = Buffer.from(
+  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==',
+  'base64',
+);
 
 describe('unreadable folders', () => {
   it('are not treated as empty: nothing is removed', async () => {

@@ -149,6 +149,15 @@ export const examples: Readonly<Record<Code, Example>> = {
   'limit-empty': project(`profiles:\n  production: { limits: { jss: 20 kB } }\n${copy}`),
   'limit-exceeded': project(`profiles:\n  production: { limits: { css: 10 B } }\n${copy}`),
   'output-conflict': project('pipelines:\n  one: { from: a.css, to: site }\n  two: { from: a.css, to: site }\n'),
+  'name-unknown': {
+    files: {
+      'anvil.yaml':
+        'profiles:\n  production: { names: hashed }\npipelines:\n  styles: { from: a.css, to: site }\n  pages: { from: a.html, to: site }\n',
+      'a.css': 'a { color: teal }\n',
+      'a.html': '<!doctype html>\n<link rel="stylesheet" href="a.css">\n',
+    },
+    args: ['build', 'pages'],
+  },
   'output-over-source': project('pipelines:\n  site: { from: a.css, to: . }\n'),
   'pipeline-cycle': project(
     'pipelines:\n  one: { from: a.css, to: one, after: two }\n  two: { from: a.css, to: two, after: one }\n',

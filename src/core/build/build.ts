@@ -1,4 +1,4 @@
-import { diagnostic, hasErrors, type Diagnostic } from '../diagnostics/index.js';
+import { diagnostic, hasErrors, type Diagnostic, type Place } from '../diagnostics/index.js';
 import { isNamed } from '../plan/naming.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { remove, saveRecord, staleOf } from '../outputs/publish.js';
@@ -272,7 +272,7 @@ class Build implements BuildScope {
     const naming = new OutputNaming(this.plan, executor, named);
     for (let attempt = 1; ; attempt++) {
       const readers = this.#readers();
-      const open = this.#withoutBlocked(builds, naming, readers);
+      const open = await this.#withoutBlocked(builds, naming, readers);
       const result = await naming.name(open.map((build) => this.#evaluated(build, readers)));
       for (const [name, output] of result.missing) await this.#evaluateMissing(name, output, attempt);
       if (result.missing.size > 0) continue;
@@ -298,11 +298,11 @@ class Build implements BuildScope {
   }
 
   /** The pipelines that were built, except those that refer to outputs of others whose names are unknown. */
-  #withoutBlocked(
+  async #withoutBlocked(
     builds: readonly PipelineBuild[],
     naming: OutputNaming,
     readers: ReadonlyMap<string, PathTest>,
-  ): readonly PipelineBuild[] {
+  ): Promise<readonly PipelineBuild[]> {
     for (;;) {
       const open = builds.filter(({ isBuilt }) => isBuilt);
       const built = new Set(open.map(({ name }) => name));
@@ -317,7 +317,16 @@ class Build implements BuildScope {
         return by === undefined ? [] : [{ build, by }];
       });
       if (blocked.length === 0) return open;
-      for (const { build, by } of blocked) build.block(by);
+      for (const { build, by } of blocked) {
+        if (this.#builds.has(by.writer)) {
+          build.block(by.writer);
+          continue;
+        }
+        const parameters = { target: by.target, reader: build.name, writer: by.writer };
+        const describe = (place: Place): Diagnostic => diagnostic('name-unknown', parameters, place);
+        await build.reportOutputs([{ pipeline: build.name, path: by.output, range: by.range, describe }]);
+        build.fail();
+      }
     }
   }
 

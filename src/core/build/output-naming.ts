@@ -45,6 +45,15 @@ export interface NamingResult {
   readonly targetsOf: (path: string) => readonly string[];
 }
 
+/** A reference to an output whose name is only known when its pipeline was built. */
+export interface UnknownName {
+  readonly writer: string;
+  readonly target: string;
+  /** The path of the output with the reference. */
+  readonly output: string;
+  readonly range: { readonly start: number; readonly end: number };
+}
+
 /** Names the outputs of all pipelines of a build by their content. */
 export class OutputNaming {
   readonly #isHashed: ReturnType<typeof hashedTest>;
@@ -64,21 +73,22 @@ export class OutputNaming {
   }
 
   /**
-   * Finds a pipeline that refers to outputs of one that was not built, and whose names are unknown.
+   * Finds a reference to an output of a pipeline that was not built, and whose name is unknown.
    *
    * @param unbuilt the name of the pipeline that was not built, by the path of an output; undefined for others
    */
   blockerOf(
     { emitted }: EvaluatedPipeline,
     unbuilt: (path: string) => PlannedPipeline | undefined,
-  ): string | undefined {
+  ): UnknownName | undefined {
     for (const { outputs, references } of emitted.values())
-      for (const { use, url } of references?.references ?? []) {
+      for (const { use, url, start, end } of references?.references ?? []) {
         const path = use === 'file' || use === 'import' ? targetPath(url, outputs[0]!.path, this.#site) : undefined;
         const writer = path === undefined ? undefined : unbuilt(path);
         if (!writer || !this.#isHashed(path!, writer)) continue;
         const published = this.known.get(writer.name)?.get(path!);
-        if (!published || !isInPlace(published, this.executor.inputs.files)) return writer.name;
+        if (published && isInPlace(published, this.executor.inputs.files)) continue;
+        return { writer: writer.name, target: path!, output: outputs[0]!.path, range: { start, end } };
       }
     return undefined;
   }

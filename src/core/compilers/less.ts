@@ -62,30 +62,45 @@ interface LessFailure {
   readonly column?: number;
 }
 
+/** What the compiler says about a file that it wants. */
+interface LessRequest {
+  readonly paths?: readonly string[];
+  /** True for files that become data, such as pictures. */
+  readonly rawBuffer?: boolean;
+  /** Set for plugins, which are JavaScript. */
+  readonly mime?: string;
+}
+
 /**
- * Reads imported files through the context; paths are relative to the project.
+ * Reads every file that a sheet names through the context; paths are relative to the project. Nothing else reads files, asks
+ * the network, or runs code.
  *
  * @param loaded gets the paths of these files
  */
 function fileManager(less: Less, context: StepContext, loaded: Set<string>): object {
-  const load = (name: string, folder: string, { paths = [] }: { readonly paths?: readonly string[] }): object => {
+  const fail = (message: string): object => ({ error: Object.assign(new Error(message), { type: 'File' }) });
+  const load = (name: string, folder: string, { paths = [], rawBuffer, mime }: LessRequest): object => {
+    if (mime === 'application/javascript')
+      return fail(
+        `the plugin '${name}' is JavaScript that a sheet would run; to use it, call the compiler with a step \`run\``,
+      );
+    if (/^([a-z][a-z\d+.-]*:)?[/\\]{2}/i.test(name))
+      return fail(`'${name}' is not a file of the project; write '@import (css)' to leave an address to browsers`);
     for (const path of candidates(name, [folder, ...paths])) {
-      const contents = importedText(path, context);
+      const contents = rawBuffer === true ? bufferOf(context.read(path)) : importedText(path, context);
       if (contents === undefined) continue;
       loaded.add(path);
       return { filename: path, contents };
     }
-    const error = new Error(`'${name}' was not found`);
-    return { error: Object.assign(error, { type: 'File' }) };
+    return fail(`'${name}' was not found`);
   };
-  const isOurs = (name: string): boolean => !/^([a-z]+:)?\/\//i.test(name);
   return new (class extends less.FileManager {
-    supports(name: string): boolean {
-      return isOurs(name);
+    supports(): boolean {
+      return true;
     }
 
-    supportsSync(name: string): boolean {
-      return isOurs(name);
+    supportsSync(): boolean {
+      return true;
     }
 
     loadFile(...[name, folder, options]: Parameters<typeof load>): Promise<object> {
@@ -94,10 +109,16 @@ function fileManager(less: Less, context: StepContext, loaded: Set<string>): obj
     }
 
     loadFileSync(...[name, folder, options]: Parameters<typeof load>): object {
-      return load(name, folder, options);
+      // Functions such as `data-uri` and `image-size` read data; they would leave the name of a missing file as it is.
+      const loaded = load(name, folder, { ...options, rawBuffer: true });
+      if ('error' in loaded) throw loaded.error as Error;
+      return loaded;
     }
   })();
 }
+
+const bufferOf = (bytes: Uint8Array | undefined): Buffer | undefined =>
+  bytes && Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
 /** The files that an import may mean, in order: in some folders, and in packages. */
 function candidates(name: string, folders: readonly string[]): string[] {

@@ -57,6 +57,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'limit-exceeded':
     'All outputs that an entry of `limits` stands for are larger together than it allows. Nothing is published; previous outputs are kept.',
   'output-conflict': 'Two assets have the same output path. Nothing is written, because one of them would be lost.',
+  'name-unknown':
+    'With names that contain a hash of the content, a file that refers to another one cannot be published before the name of that is known.',
   'output-over-source': 'An output would be written over a source. Nothing is built.',
   'pipeline-cycle': 'Pipelines depend on each other in a circle, through files that they read or through `after`.',
   'base-outside': 'A source is outside the `base` folder of its pipeline, so its output path is undefined.',

@@ -50,6 +50,10 @@ export const plan = {
     (p) => `${p.output} would be written more than once: ${p.by}.`,
     () => 'Change `to`, `base` or the name of one of them.',
   ),
+  'name-unknown': error<{ target: string; reader: string; writer: string }>(
+    (p) => `The name of ${p.target} is not known, because the pipeline \`${p.writer}\` was not built.`,
+    (p) => `Build both: \`loyal-anvil build ${p.reader} ${p.writer}\`.`,
+  ),
   'output-over-source': error<{ output: string; pipeline: string }>(
     (p) => `The pipeline \`${p.pipeline}\` would overwrite the source ${p.output}.`,
     () => 'Change `to` of the pipeline.',
