@@ -79,7 +79,7 @@ export const examples: Readonly<Record<Code, Example>> = {
   internal: {
     files: { 'anvil.yaml': steps('minify', 'a.js'), 'a.js': 'let tickets = 2;\n' },
     circumstance: 'damaged',
-    note: 'Of the installation, the package `acorn` was removed. No file of a project is known that produces this; one that does is a defect to report.',
+    note: 'In this installation, the package `acorn` was removed. No project is known to cause this error; if yours does, report it.',
   },
 
   'project-missing': { files: { 'a.css': 'a { }\n' } },

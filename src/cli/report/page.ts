@@ -36,7 +36,7 @@ export function drawReport(report: SiteReport): string {
   const sections: readonly (readonly [id: string, title: string, content: Markup])[] = [
     ['outputs', 'What outputs are made of', drawOutputs(report.outputs)],
     ...(report.limits.length > 0 ? [['limits', 'Limits', drawLimits(report)] as const] : []),
-    ['duplicates', 'What is there more than once', drawDuplicates(report.duplicates)],
+    ['duplicates', 'Duplicates', drawDuplicates(report.duplicates)],
     ['pages', 'What pages load', drawPages(report.pages)],
     ['build', 'What the last build did', drawBuild(report)],
     ['history', 'How sizes have changed', drawBuilds(report.builds)],

@@ -84,7 +84,7 @@ const listOf = (value: unknown): readonly unknown[] => (Array.isArray(value) ? (
 
 /** A list of objects with `file`, `line`, `column`, `severity`, `rule` and `message`. */
 function fromJson(value: unknown): RawFinding[] {
-  if (!Array.isArray(value)) throw new SyntaxError('it is no list');
+  if (!Array.isArray(value)) throw new SyntaxError('it is not a list');
   return value.map((one: unknown) => {
     if (!isMap(one) || textOf(one['message']) === undefined) throw new SyntaxError('an item has no `message`');
     return {

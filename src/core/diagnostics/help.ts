@@ -194,7 +194,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'cut-end': 'Each `anvil: end` needs an `anvil: only`.',
   'cut-imported':
     'A sheet that Sass or Less imports, a part or a layout contains a comment for `cut`. Such files are read by their compilers and do not go through the steps of the pipeline.',
-  'licence-missing': 'A page of licences has nothing to say of a package that outputs contain.',
+  'licence-missing': 'A package that outputs contain has no information on its licence.',
   'picture-damaged':
     'A picture cannot be made smaller, and has no variants, because it is damaged or has another format than its name says.',
   'variants-nothing': 'Variants of a picture are other widths of it, other formats, or both.',

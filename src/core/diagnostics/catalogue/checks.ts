@@ -12,7 +12,7 @@ export const checks = {
   ),
   'check-failed': error<{ checker: string; message: string }>(
     (p) => `\`check: ${p.checker}\` has failed: ${p.message}`,
-    () => 'Fix its configuration or its installation; nothing is known of the sources until it runs.',
+    () => 'Fix its configuration or its installation; it reports nothing on the sources until it runs.',
   ),
   'check-output': error<{ command: string; format: string; message: string }>(
     (p) => `What \`${p.command}\` writes is not \`${p.format}\`: ${p.message}.`,

@@ -20,7 +20,7 @@ export const plan = {
   ),
   'constant-secret': error<{ name: string }>(
     (p) => `The secret constant \`${p.name}\` is used in a script, which everyone can read.`,
-    () => 'Ask a server of yours instead, or remove `secret` if everyone may know the value.',
+    () => 'Use a server of your own instead, or remove `secret` if everyone may know the value.',
   ),
   'secret-written': error<{ name: string; path: string }>(
     (p) => `${p.path} contains the value of the secret constant \`${p.name}\`.`,
@@ -47,7 +47,7 @@ export const plan = {
     (p) => `The largest are ${p.largest}. \`loyal-anvil report\` shows what they are made of.`,
   ),
   'output-conflict': error<{ output: string; by: string }>(
-    (p) => `${p.output} would be written more than once: ${p.by}.`,
+    (p) => `${p.output} would be written twice: ${p.by}.`,
     () => 'Change `to`, `base` or the name of one of them.',
   ),
   'name-unknown': error<{ target: string; reader: string; writer: string }>(

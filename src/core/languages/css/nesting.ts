@@ -58,7 +58,7 @@ export class NestedRules {
       const value = this.text.slice(item.start, item.end).trim();
       if (value === '' || value === ';') return [];
       this.skipped.push({
-        message: item.isBlock ? 'it is no rule' : 'it is no declaration',
+        message: item.isBlock ? 'it is not a valid rule' : 'it is not a valid declaration',
         start: item.start,
         end: item.end,
       });
