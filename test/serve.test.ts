@@ -124,6 +124,7 @@ describe('the script', () => {
     }
     const again = await serve!.ask('/0.html', { 'if-none-match': (await serve!.ask('/0.html')).headers.etag! });
     expect(again.status).toBe(304);
+    expect((await serve!.ask('/0.html', { 'if-none-match': '*' })).status).toBe(304);
   });
 
   it('keeps the encoding of a page', async () => {

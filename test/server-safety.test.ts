@@ -73,6 +73,9 @@ describe('the server', () => {
     expect(await raw('GET / HTTP/1.0\r\n\r\n')).toMatch(/^HTTP\/1\.1 403 /);
     expect(await raw('GET / HTTP/1.1\r\nHost:\r\nConnection: close\r\n\r\n')).toMatch(/^HTTP\/1\.1 403 /);
     expect(await raw('GET / HTTP/1.1\r\n\r\n')).toMatch(/^HTTP\/1\.1 400 /);
+    expect(await raw('GET / HTTP/1.1\r\nHost: localhost\r\nhost: evil.example\r\nConnection: close\r\n\r\n')).toMatch(
+      /^HTTP\/1\.1 400 /,
+    );
     const upgrade = 'Connection: Upgrade\r\nUpgrade: websocket\r\nSec-WebSocket-Key: x\r\nSec-WebSocket-Version: 13';
     expect(await raw(`GET / HTTP/1.1\r\nHost: evil.example\r\n${upgrade}\r\n\r\n`)).toMatch(/^HTTP\/1\.1 403 /);
   });

@@ -126,12 +126,18 @@ export class App {
     // Pages of other sites must not load these files, not even as a script or image.
     reply.header('cross-origin-resource-policy', isOurs ? 'cross-origin' : 'same-site');
     const { rules } = this.parts;
+    // The parser takes the first of several, a proxy may take another (RFC 9112, section 3.2).
+    if (request.raw.rawHeaders.filter((one, at) => at % 2 === 0 && one.toLowerCase() === 'host').length > 1)
+      return reply.code(400).type('text/plain; charset=utf-8').send('The request names more than one host.\n');
     if (!isOwnHost(host, rules)) {
       const text = `This server does not answer to the host ${JSON.stringify(host ?? '')}.\nIf it is to, name it in serve.hosts of the project file.\n`;
       return reply.code(403).type('text/plain; charset=utf-8').send(text);
     }
     if (isOurs && request.headers.upgrade !== undefined)
-      return reply.code(400).type('text/plain; charset=utf-8').send('This is no WebSocket.\n');
+      return reply
+        .code(400)
+        .type('text/plain; charset=utf-8')
+        .send('This address does not accept WebSocket connections.\n');
     if (isOurs && isForeignRead(request)) {
       const text = 'Pages of other sites may not read this.\n';
       return reply.code(403).type('text/plain; charset=utf-8').send(text);

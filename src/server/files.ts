@@ -197,5 +197,6 @@ export function partsOf(request: FastifyRequest): { readonly pathname: string; r
 }
 
 function isKnown(header: string | undefined, etag: string): boolean {
+  if (header?.trim() === '*') return true;
   return header !== undefined && header.split(',').some((one) => one.trim().replace(/^W\//, '') === etag);
 }
