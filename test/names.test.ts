@@ -202,7 +202,7 @@ pipelines:
     // There is no name to refer to.
     expect(await project.diagnose(['build', 'pages'])).toMatchObject({
       code: 1,
-      said: ['index.html:1:29: error [name-unknown]'],
+      said: ['index.html:1:30: error [name-unknown]'],
     });
     project.write('a.scss', 'a { order: 1\n');
     expect(await states()).toEqual([
