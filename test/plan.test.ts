@@ -127,10 +127,12 @@ describe('sources', () => {
     const names = ['a b.txt', 'it\'s "x".txt', 'line\nbreak.txt', 'Fernlicht ☾.txt', '100%#?.txt'];
     const project = new TestProject({
       ...Object.fromEntries(names.map((name) => [`src/${name}`, name])),
-      'anvil.yaml': pipeline('from: src/*.txt\nto: site'),
+      'anvil.yaml':
+        'pipelines:\n  one: { from: src/*.txt, to: site }\n  all: { from: src/**, to: all }\n  below: { from: "src/**/line*", to: below }\n',
     });
     await project.build();
-    for (const name of names) expect(project.read(`site/${name}`)).toBe(name);
+    for (const name of names) expect([project.read(`site/${name}`), project.read(`all/${name}`)]).toEqual([name, name]);
+    expect(project.files('below')).toEqual([`below/${names[2]!}`]);
   });
 });
 

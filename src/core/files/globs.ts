@@ -7,6 +7,9 @@ let loaded: typeof picomatch | undefined;
 /** picomatch, loaded with the first glob: a build with nothing to do needs none. */
 export const matcher = (): typeof picomatch => (loaded ??= require('picomatch') as typeof picomatch);
 
+/** Wildcards match any character of a name, line breaks included. */
+export const globOptions: picomatch.PicomatchOptions = { flags: 's' };
+
 /** Folders that a glob only searches if it names them before its first wildcard. */
 const unseenFolders = ['node_modules', '.git', '.anvil-cache'] as const;
 
@@ -39,7 +42,7 @@ export function escapedGlob(path: string): string {
 
 /** A test of project-relative paths against one glob; names that begin with a dot are only matched by a dot. */
 export function globTest(glob: string): (path: string) => boolean {
-  const matches = matcher()(glob);
+  const matches = matcher()(glob, globOptions);
   const unseen = unseenFor(glob);
   return (path) => matches(path) && !unseen.some((folder) => path.split('/').includes(folder));
 }

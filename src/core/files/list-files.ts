@@ -1,5 +1,5 @@
 import type { FolderTree } from './folder-tree.js';
-import { byCodeUnits, globBase, matcher, unseenFor } from './globs.js';
+import { byCodeUnits, globBase, matcher, globOptions, unseenFor } from './globs.js';
 
 /**
  * Lists the files that one glob matches.
@@ -13,7 +13,7 @@ export function listFiles(tree: FolderTree, glob: string): string[] {
   const unseen: readonly string[] = unseenFor(glob);
   const seesDots = /(^|\/)[^/]*(^|[/{(,|[\]])\./.test(glob);
   const enters = (name: string): boolean => !unseen.includes(name) && (seesDots || !name.startsWith('.'));
-  const matches = matcher()(glob);
+  const matches = matcher()(glob, globOptions);
   return [...tree.files(base, enters, depthOf(glob, base))].filter((path) => matches(path)).sort(byCodeUnits);
 }
 
