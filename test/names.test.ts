@@ -185,6 +185,26 @@ describe('names by content', () => {
     }
   });
 
+  it('come with hashes of what browsers check only', async () => {
+    const links = [
+      '<link rel="preload" as="image" href="a.svg">',
+      '<link rel="preload" as="font" href="a.svg">',
+      '<link rel="preload" as="style" href="a.css">',
+      '<link rel="stylesheet" href="a.css">',
+      '<link rel="icon" href="a.svg">',
+    ];
+    const project = new TestProject({
+      'anvil.yaml':
+        'profiles: { production: { names: hashed, integrity: true } }\npipelines: { site: { from: a.*, to: site } }\n',
+      'a.html': links.join('\n'),
+      'a.css': 'a { b: c }',
+      'a.svg': '<svg xmlns="http://www.w3.org/2000/svg"/>',
+    });
+    await project.build();
+    const lines = project.read('site/a.html').trim().split('\n');
+    expect(lines.map((line) => line.includes('integrity='))).toEqual([false, false, true, true, false]);
+  });
+
   it('are those of the last build for outputs of a pipeline that fails, whose files stay', async () => {
     const project = new TestProject({
       'anvil.yaml': `profiles: { production: { names: hashed } }

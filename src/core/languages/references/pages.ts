@@ -255,9 +255,12 @@ class PageCollector {
 
   /** The offset after an attribute whose URL can be checked (Subresource Integrity, section 3.4). */
   #integrityAt(node: Element, attribute: string): number | undefined {
+    const relation = attributeOf(node, 'rel') ?? '';
+    // Browsers only check scripts and sheets, and warn of the attribute on other preloads.
+    const isPreload = /\bpreload\b/i.test(relation) && /^(script|style)$/i.test(attributeOf(node, 'as') ?? '');
     const isChecked =
       node.tagName === 'script' ||
-      (node.tagName === 'link' && /\b(stylesheet|preload|modulepreload)\b/i.test(attributeOf(node, 'rel') ?? ''));
+      (node.tagName === 'link' && (isPreload || /\b(stylesheet|modulepreload)\b/i.test(relation)));
     if (!isChecked || attributeOf(node, 'integrity') !== undefined) return undefined;
     return node.sourceCodeLocation?.attrs?.[attribute]?.endOffset;
   }
