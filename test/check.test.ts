@@ -33,37 +33,43 @@ describe('check', () => {
     expect(project.read('site/main.js')).not.toContain('const m');
   });
 
-  it('checks types again if a file of the project has changed, appeared or gone, and projects that it refers to', async () => {
-    const project = new TestProject({
-      ...typed,
-      'anvil.yaml': 'pipelines: { types: { steps: [check: types] } }\n',
-      'tsconfig.json': tsconfig(', "references": [{ "path": "./lib" }], "include": ["src"]'),
-      'lib/tsconfig.json': tsconfig(', "include": ["*.ts"]').replace('"strict"', '"composite": true, "strict"'),
-      'lib/a.ts': 'export const a: number = "";\n',
-    });
-    const jobs = async (): Promise<[string, string[]]> => {
-      const { stdout } = await project.run(['build']);
-      return [/\d+ reused/.exec(stdout)?.[0] ?? 'failed', (await project.diagnose()).said.sort()];
-    };
-    const inLib = 'lib/a.ts:1:14: error [types/TS2322]';
-    expect((await jobs())[1]).toEqual([inLib, wrongType]);
-    project.write('src/two.ts', 'export const two = 2;\n');
-    expect((await jobs())[1]).toEqual([inLib]);
-    project.write('lib/a.ts', 'export const a = 1;\n');
-    expect(await jobs()).toEqual(['0 reused', []]);
-    project.write('notes.txt', '');
-    expect(await jobs()).toEqual(['1 reused', []]);
-    // It is found before the other one.
-    project.write('src/two.d.ts', 'export declare const two: string;\n');
-    expect((await jobs())[1]).toEqual([]);
-    project.write('src/more.ts', 'const more: number = "";\n');
-    expect((await jobs())[1]).toEqual(['src/more.ts:1:7: error [types/TS2322]']);
-    project.write('tsconfig.json', '{ "compilerOptions": ');
-    expect((await jobs())[1]).toEqual([
-      'tsconfig.json:1:21: error [types/TS1109]',
-      'tsconfig.json:1:22: error [types/TS1005]',
-    ]);
-  });
+  it.each([
+    ['5 and 6', 'typescript'],
+    ['7, a native program', 'typescript-native'],
+  ])(
+    'checks types by TypeScript %s again if a file of the project has changed, appeared or gone, and projects that it refers to',
+    async (_, compiler) => {
+      const project = TestProject.withCompiler(compiler, {
+        ...typed,
+        'anvil.yaml': 'pipelines: { types: { steps: [check: types] } }\n',
+        'tsconfig.json': tsconfig(', "references": [{ "path": "./lib" }], "include": ["src"]'),
+        'lib/tsconfig.json': tsconfig(', "include": ["*.ts"]').replace('"strict"', '"composite": true, "strict"'),
+        'lib/a.ts': 'export const a: number = "";\n',
+      });
+      const jobs = async (): Promise<[string, string[]]> => {
+        const { stdout } = await project.run(['build']);
+        return [/\d+ reused/.exec(stdout)?.[0] ?? 'failed', (await project.diagnose()).said.sort()];
+      };
+      const inLib = 'lib/a.ts:1:14: error [types/TS2322]';
+      expect((await jobs())[1]).toEqual([inLib, wrongType]);
+      project.write('src/two.ts', 'export const two = 2;\n');
+      expect((await jobs())[1]).toEqual([inLib]);
+      project.write('lib/a.ts', 'export const a = 1;\n');
+      expect(await jobs()).toEqual(['0 reused', []]);
+      project.write('notes.txt', '');
+      expect(await jobs()).toEqual(['1 reused', []]);
+      // It is found before the other one.
+      project.write('src/two.d.ts', 'export declare const two: string;\n');
+      expect((await jobs())[1]).toEqual([]);
+      project.write('src/more.ts', 'const more: number = "";\n');
+      expect((await jobs())[1]).toEqual(['src/more.ts:1:7: error [types/TS2322]']);
+      project.write('tsconfig.json', '{ "compilerOptions": ');
+      expect((await jobs())[1]).toEqual([
+        'tsconfig.json:1:21: error [types/TS1109]',
+        'tsconfig.json:1:22: error [types/TS1005]',
+      ]);
+    },
+  );
 
   it('does not wait for a broken pipeline that might have written a file, but for one that has', async () => {
     const project = new TestProject({

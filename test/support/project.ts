@@ -67,6 +67,17 @@ export class TestProject {
     return project;
   }
 
+  /** A project with one of the compilers of TypeScript that are installed here, by the name of its folder. */
+  static withCompiler(name: string, files: Readonly<Record<string, string | Uint8Array>>): TestProject {
+    const project = new TestProject(files);
+    mkdirSync(project.path('node_modules'));
+    symlinkSync(
+      fileURLToPath(new URL(`../../node_modules/${name}`, import.meta.url)),
+      project.path('node_modules/typescript'),
+    );
+    return project;
+  }
+
   /** The files that a page of the documentation shows. */
   static documented(page: string): TestProject {
     const text = readFileSync(new URL(`../../docs/${page}`, import.meta.url), 'utf8');

@@ -3,6 +3,7 @@ import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import type ts from 'typescript';
 import type { Check, RawFinding } from './checker.js';
+import { checkTypesByCommand } from './types-by-command.js';
 
 const own = createRequire(import.meta.url);
 
@@ -15,8 +16,11 @@ interface KnownProgram {
 const known = new Map<string, KnownProgram>();
 
 /** Checks the types of all files of a project of TypeScript, and of those that it refers to; only what has changed anew. */
-export const checkTypes: Check = ({ root, package: folder, config }) => {
-  const compiler = (folder === undefined ? own('typescript') : own(folder)) as typeof ts;
+export const checkTypes: Check = async ({ root, package: folder, config }) => {
+  const installed = (folder === undefined ? own('typescript') : own(folder)) as Partial<typeof ts>;
+  const isNative = installed.createProgram === undefined;
+  // Its settings are read by the compiler that this program comes with.
+  const compiler = (isNative ? own('typescript') : installed) as typeof ts;
   const read = new Set<string>();
   const findings: RawFinding[] = [];
   const open = [join(root, config!)];
@@ -31,8 +35,16 @@ export const checkTypes: Check = ({ root, package: folder, config }) => {
     for (const one of parsed.projectReferences ?? []) open.push(compiler.resolveProjectReferencePath(one));
     const isSolution = parsed.fileNames.length === 0 && (parsed.projectReferences?.length ?? 0) > 0;
     const errors = isSolution ? [] : parsed.errors;
-    findings.push(...errors.map((one) => findingOf(compiler, one, path!)));
+    // The command reports them itself.
+    if (!isNative || parsed.fileNames.length === 0)
+      findings.push(...errors.map((one) => findingOf(compiler, one, path!)));
     if (parsed.fileNames.length === 0) continue;
+    if (isNative) {
+      const result = await checkTypesByCommand(root, folder!, path);
+      findings.push(...result.findings);
+      for (const one of result.read) read.add(one);
+      continue;
+    }
     const program = checkProject(compiler, path, parsed);
     for (const { fileName } of program.getSourceFiles()) read.add(fileName);
     const found = [
@@ -43,7 +55,7 @@ export const checkTypes: Check = ({ root, package: folder, config }) => {
     ];
     findings.push(...compiler.sortAndDeduplicateDiagnostics(found).map((one) => findingOf(compiler, one, path!)));
   }
-  return Promise.resolve({ findings, read: [...read] });
+  return { findings, read: [...read] };
 };
 
 function parseConfig(compiler: typeof ts, path: string): ts.ParsedCommandLine {
