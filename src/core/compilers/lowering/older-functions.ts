@@ -52,14 +52,27 @@ function isInLiteral(compiler: typeof ts, node: ts.Node): boolean {
   return compiler.isObjectLiteralExpression(at.parent);
 }
 
-/** Reports whether `super` is in a static block or the value of a static field, out of which the compiler moves it. */
+/**
+ * Reports whether `super` is in a static block or the value of a static field, out of which the compiler moves it: where the
+ * class extends nothing, and in functions that wait or yield.
+ */
 function isInStaticBlock(compiler: typeof ts, node: ts.Node): boolean {
   let at = node.parent;
   while (!compiler.isClassElement(at) && !compiler.isSourceFile(at)) at = at.parent;
-  return (
-    compiler.isClassStaticBlockDeclaration(at) || (compiler.isPropertyDeclaration(at) && isStaticMember(compiler, at))
-  );
+  const isStatic =
+    compiler.isClassStaticBlockDeclaration(at) || (compiler.isPropertyDeclaration(at) && isStaticMember(compiler, at));
+  if (!isStatic || !compiler.isClassLike(at.parent)) return false;
+  if (!at.parent.heritageClauses?.some(({ token }) => token === compiler.SyntaxKind.ExtendsKeyword)) return true;
+  let outer: ts.Node = at.parent;
+  while (!compiler.isFunctionLike(outer) && !compiler.isSourceFile(outer)) outer = outer.parent;
+  return isSuspended(compiler, outer);
 }
+
+/** Reports whether a function waits or yields. */
+const isSuspended = (compiler: typeof ts, node: ts.Node): boolean =>
+  ('asteriskToken' in node && node.asteriskToken !== undefined) ||
+  (compiler.canHaveModifiers(node) &&
+    compiler.getModifiers(node)?.some(({ kind }) => kind === compiler.SyntaxKind.AsyncKeyword) === true);
 
 const isStaticMember = (compiler: typeof ts, { modifiers }: ts.PropertyDeclaration | ts.AccessorDeclaration): boolean =>
   modifiers?.some(({ kind }) => kind === compiler.SyntaxKind.StaticKeyword) === true;
