@@ -241,7 +241,7 @@ serve:
     const browser = await openBrowser();
     try {
       for (const { files, secrets } of fc.sample(randomSite, {
-        numRuns: Number(process.env['SITES'] ?? 14),
+        numRuns: Number(process.env['SITES'] ?? 9),
         seed: Number(process.env['SEED'] ?? 14),
       })) {
         const project = new TestProject(files);
@@ -336,7 +336,7 @@ serve:
     const path = fc
       .tuple(fc.constantFrom(...folders), fc.constantFrom(...names))
       .map(([folder, name]) => folder + name);
-    for (const paths of fc.sample(fc.uniqueArray(path, { minLength: 2, maxLength: 8 }), { numRuns: 10, seed: 26 })) {
+    for (const paths of fc.sample(fc.uniqueArray(path, { minLength: 2, maxLength: 8 }), { numRuns: 6, seed: 26 })) {
       const addresses = paths.map((one) =>
         encodeURI(one.replace('.scss', '.css').replace('.ts', '.js')).replaceAll('#', '%23'),
       );

@@ -76,7 +76,7 @@ const targets: Readonly<Record<string, string>> = {
 const firstSeed = Number(process.env['SEED'] ?? Math.floor(Math.random() * 1e6));
 
 /** The number of random programs of newer syntax for each target. */
-const programCount = Number(process.env['PROGRAMS'] ?? 10);
+const programCount = Number(process.env['PROGRAMS'] ?? 6);
 
 describe('compiling for older browsers', () => {
   const programs = Object.values(newerSyntax).flatMap((group) => Object.entries(group));

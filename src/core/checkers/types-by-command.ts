@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { dirname, isAbsolute, join } from 'node:path';
 import type { CheckResult, RawFinding } from './checker.js';
 
@@ -30,11 +30,17 @@ export async function checkTypesByCommand(root: string, entry: string, config: s
 
 /** The script that starts the compiler, as package.json names it. */
 function commandOf(entry: string): string {
-  let folder = dirname(entry);
-  while (!existsSync(join(folder, 'package.json')) && dirname(folder) !== folder) folder = dirname(folder);
-  const { bin } = JSON.parse(readFileSync(join(folder, 'package.json'), 'utf8')) as { readonly bin?: { tsc?: string } };
-  if (bin?.tsc === undefined) throw new Error(`${folder} has no command \`tsc\`.`);
-  return join(folder, bin.tsc);
+  const load = createRequire(entry);
+  for (let folder = dirname(entry); ; folder = dirname(folder)) {
+    const path = join(folder, 'package.json');
+    try {
+      const { bin } = load(path) as { readonly bin?: { readonly tsc?: string } };
+      if (bin?.tsc !== undefined) return join(folder, bin.tsc);
+    } catch {
+      // It is in a folder above.
+    }
+    if (dirname(folder) === folder) throw new Error(`The package of ${entry} has no command \`tsc\`.`);
+  }
 }
 
 function outputOf(cwd: string, args: readonly string[]): Promise<string> {
