@@ -37,13 +37,11 @@ var dec = function (n) { return (value, context) => { log("dec", n, context.kind
 interface Place {
   readonly isAsync: boolean;
   readonly isGenerator: boolean;
-  /** True if \`this\` is an object of a class, or the class. */
+  /** True if `this` is an object of a class, or the class. */
   readonly hasThis: boolean;
   readonly hasSuper: boolean;
   /** True within a function that is no arrow function. */
   readonly isFunction: boolean;
-  /** True in default values of parameters, which neither wait nor yield. */
-  readonly isLoop: boolean;
   readonly fields: readonly string[];
   readonly methods: readonly string[];
   readonly variables: readonly string[];
@@ -56,7 +54,6 @@ const outside: Place = {
   hasThis: false,
   hasSuper: false,
   isFunction: false,
-  isLoop: false,
   fields: [],
   methods: [],
   variables: [],
@@ -189,7 +186,7 @@ class SyntaxWriter extends Random {
   #loop(place: Place): string {
     const [name, all] = [this.#name(), this.#name()];
     const label = this.chance(0.3) ? `${all}_: ` : '';
-    const inner = { ...add(place, 'const', name), isLoop: true };
+    const inner = add(place, 'const', name);
     const leave = this.#one(
       () => '',
       () => `if (${this.#expression(inner)}) continue;`,
@@ -248,7 +245,6 @@ class SyntaxWriter extends Random {
       isAsync: kind.startsWith('async'),
       isGenerator: kind.endsWith('*'),
       isFunction: place.isFunction || !isArrow,
-      isLoop: false,
     };
     const parameters = this.#parameters({ ...inner, hasSuper: inner.hasSuper && kind === '' }, names);
     const body = add(inner, 'let', ...names);
@@ -301,7 +297,7 @@ class SyntaxWriter extends Random {
   #class(place: Place, name: string): { text: string; calls: (readonly [string, FunctionKind])[] } {
     const base = this.#name();
     const isDerived = this.chance(0.7);
-    const own = { isAsync: false, isGenerator: false, isFunction: true, isLoop: false };
+    const own = { isAsync: false, isGenerator: false, isFunction: true };
     const fields = this.chance(0.7) ? [this.#name(), this.#name()] : [];
     const methods = this.chance(0.5) ? [this.#name()] : [];
     const seen: Place = {
@@ -312,7 +308,7 @@ class SyntaxWriter extends Random {
       fields: [...place.fields, ...fields],
       methods: [...place.methods, ...methods],
     };
-    // Of a private name, \`this\` has those of its own class only.
+    // Of a private name, `this` has those of its own class only.
     const members = { ...seen, fields, methods };
     const noSuper = { ...members, hasSuper: false };
     // Private methods that call each other might not end.

@@ -55,7 +55,7 @@ const asLines = (found: Candidates): string => (found === 'files' ? ':files\n' :
 const asLine = ({ value, description }: Candidate): string =>
   `${safeToPrint(value)}${description === undefined ? '' : `\t${safeToPrint(description)}`}\n`;
 
-/** The names in a project; none if its file cannot be used, since this is no place for messages. */
+/** The names in a project; none if its file cannot be used, because completion cannot show messages. */
 async function namesIn(config: string | undefined): Promise<ProjectNames> {
   const { Project } = await import('../../core/open.js');
   try {

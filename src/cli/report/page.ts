@@ -239,7 +239,9 @@ function drawPages(pages: readonly ReportedPage[]): Markup {
 function drawBuild({ builds, jobs, omitted, pipelines }: SiteReport): Markup {
   const last = builds.at(-1);
   if (!last)
-    return html`<p>Nothing is known of it: <code>loyal-anvil build</code> remembers builds that change something.</p>`;
+    return html`<p>
+      There is no record yet: <code>loyal-anvil build</code> records each build that changes something.
+    </p>`;
   const names = pipelines.map(({ name }) => name);
   const sum = (own: typeof jobs): number => own.reduce((total, one) => total + one.milliseconds, 0);
   const bySteps = [...new Set(jobs.map(({ step }) => step))]

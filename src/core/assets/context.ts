@@ -35,7 +35,7 @@ export interface Command {
   readonly environment: Readonly<Record<string, string>>;
   /** In seconds. */
   readonly timeLimit: number;
-  /** True if what it writes to standard output is shown, since it is no result. */
+  /** True if what it writes to standard output is shown, since it is not a result. */
   readonly isShown: boolean;
   /** True if what is shown is also kept in a file. */
   readonly isLogged?: boolean;

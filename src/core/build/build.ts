@@ -155,7 +155,9 @@ class Build implements BuildScope {
     const key = before.sort().join('\0');
     if (hasRun && !this.#renewals.has(key)) this.#renewals.set(key, this.#renew());
     const plan = (await this.#renewals.get(key)) ?? this.plan;
-    for (const one of plan.diagnostics) if (one.code === 'glob-empty' && one.pipeline === name) this.report(one);
+    const empty = plan.diagnostics.filter((one) => one.code === 'glob-empty' && one.pipeline === name);
+    // It is asked again if the pipeline turns out to wait for others.
+    for (const one of empty) if (!this.#diagnostics.includes(one)) this.report(one);
     return plan.pipelines.find((pipeline) => pipeline.name === name);
   }
 

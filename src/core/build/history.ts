@@ -24,7 +24,7 @@ export interface PastBuild {
   readonly sizes: Readonly<Partial<Record<OutputKind, KindSize>>>;
 }
 
-/** What is known of earlier builds of a profile. */
+/** The recorded builds of a profile. */
 export interface BuildHistory {
   /** The latest last. */
   readonly builds: readonly PastBuild[];

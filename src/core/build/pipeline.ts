@@ -159,7 +159,7 @@ class Evaluation {
     this.#units = memo.units as Map<UnitId, UnitMemo>;
   }
 
-  /** Leaves word for the next build in this process. */
+  /** Keeps the results for the next build in this process. */
   #saveSnapshot(memo: PipelineMemo, made: Pick<PipelineSnapshot, 'assets' | 'made' | 'outputs' | 'diagnostics'>): void {
     const { sources } = this.pipeline;
     const before = this.run.memo && PipelineSnapshots.get(this.run.memo);

@@ -7,7 +7,7 @@ export const packagesAndPictures = {
     () => 'Ask its authors under which terms you may publish it.',
   ),
   'picture-damaged': warning<{ format: string; reason: string }>(
-    (p) => `This is no valid ${p.format} file: ${p.reason}. It stays as it is.`,
+    (p) => `This is not a valid ${p.format} file: ${p.reason}. It stays as it is.`,
     () => 'Open it in a program for pictures, and save it again.',
   ),
   'variants-nothing': error(
@@ -25,7 +25,7 @@ export const packagesAndPictures = {
     (p) => `Put \`variants\` after \`${p.step}\`.`,
   ),
   'importmap-missing': error<{ name: string }>(
-    (p) => `\`${p.name}\` leads to no file of an installed package.`,
+    (p) => `\`${p.name}\` does not match any file of an installed package.`,
     (p) =>
       `Run \`npm install ${p.name
         .split('/')

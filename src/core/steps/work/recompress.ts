@@ -27,7 +27,7 @@ export async function recompressAsset(
     context.report(diagnostic('picture-damaged', { format: format ?? extensionOf(asset.path), reason }, { file }));
     return asset;
   };
-  if (!format) return known.has(extensionOf(asset.path)) ? report('it does not begin like one') : asset;
+  if (!format) return known.has(extensionOf(asset.path)) ? report('its first bytes are not those of one') : asset;
   const { packPng } = await import('../../pictures/png-codec.js');
   try {
     const png: PngCodec = (picture) => {

@@ -66,7 +66,7 @@ export async function makeVariants(
 function isStill(path: string, bytes: Uint8Array): boolean {
   const format = pictureFormat(path, bytes);
   const isNamed = `image/${(format ?? extensionOf(path)).toLowerCase()}` === formatOf(path)?.mediaType;
-  if (!isNamed) throw new PictureError('it does not begin like one');
+  if (!isNamed) throw new PictureError('its first bytes are not those of one');
   return !(format === 'PNG' && isAnimatedPng(bytes)) && !(format === 'JPEG' && hasGainMap(bytes));
 }
 
