@@ -1,4 +1,5 @@
-import { cyclesOf } from '../../../graph.js';
+import { cyclesOf, depthFirst } from '../../../graph.js';
+import { chunkRequests } from './chunk-requests.js';
 import { evaluationOrder, type LinkedModule } from './graph.js';
 import type { UsedCode } from './used-code.js';
 
@@ -95,24 +96,79 @@ function chunksOf(
   mayJoin: MayJoin,
 ): Pick<ChunkGraph, 'evaluatedIn' | 'isInSplitCycle'> & { readonly chunks: Chunk[] } {
   const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
-  let groups = groupsOf(roots, used, mayJoin);
   const split = new Set<readonly LinkedModule[]>();
+  let groups = groupsOf(roots, used, mayJoin);
+  for (;;) {
+    groups = splitCycles(groups, cycles, split);
+    const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
+    const evaluatedIn = new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const)));
+    const early = roots.length > 1 && earlyChunk(roots, evaluatedIn, used);
+    if (!early) return { chunks, evaluatedIn, isInSplitCycle: (module) => split.has(cycles.get(module)!) };
+    groups = groups.flatMap((group) => (group === early.modules ? halves(group) : [group]));
+  }
+}
+
+const halves = <Item>(list: readonly Item[]): Item[][] => [
+  list.slice(0, list.length >> 1),
+  list.slice(list.length >> 1),
+];
+
+/** Gives each module of a cycle that is not all in one group a group of its own. */
+function splitCycles(
+  groups: readonly LinkedModule[][],
+  cycles: ReadonlyMap<LinkedModule, readonly LinkedModule[]>,
+  split: Set<readonly LinkedModule[]>,
+): LinkedModule[][] {
+  let result = [...groups];
   // To divide a group divides cycles that were all in it.
   for (let before = -1; before < split.size;) {
     before = split.size;
-    const groupOf = new Map(groups.flatMap((group) => group.map((module) => [module, group] as const)));
+    const groupOf = new Map(result.flatMap((group) => group.map((module) => [module, group] as const)));
     for (const cycle of new Set(cycles.values()))
       if (new Set(cycle.map((one) => groupOf.get(one))).size > 1) split.add(cycle);
-    groups = groups.flatMap((group) =>
+    result = result.flatMap((group) =>
       group.some((one) => split.has(cycles.get(one)!)) ? group.map((one) => [one]) : [group],
     );
   }
-  const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
-  return {
-    chunks,
-    evaluatedIn: new Map(chunks.flatMap((chunk) => chunk.modules.map((module) => [module, chunk] as const))),
-    isInSplitCycle: (module) => split.has(cycles.get(module)!),
+  return result;
+}
+
+/**
+ * The first chunk of several modules whose imports evaluate something before its turn, for some root: all that any of its
+ * modules needs is evaluated before the first of them, in one order, while the root may reach them in another.
+ */
+function earlyChunk(
+  roots: readonly Root[],
+  evaluatedIn: ReadonlyMap<LinkedModule, Chunk>,
+  used: UsedCode,
+): Chunk | undefined {
+  const requests = new Map<Chunk, readonly Chunk[]>();
+  const requestsOf = (chunk: Chunk): readonly Chunk[] => {
+    const known = requests.get(chunk);
+    if (known) return known;
+    const found = chunkRequests(chunk.modules, evaluatedIn, used).filter((one) => typeof one !== 'string');
+    requests.set(chunk, found);
+    return found;
   };
+  for (const { module, order } of roots) {
+    const isOwn = new Set(order);
+    const effects = order.filter((one) => !used.isInert(one));
+    const open: Chunk[] = [];
+    let at = 0;
+    let early: Chunk | undefined;
+    const first = evaluatedIn.get(module);
+    depthFirst(first ? [first] : [], requestsOf, {
+      enter: (chunk) => open.push(chunk),
+      leave(chunk) {
+        for (const one of chunk.modules)
+          if (isOwn.has(one) && !used.isInert(one) && one !== effects[at++])
+            early ??= open.findLast(({ modules }) => modules.length > 1);
+        open.pop();
+      },
+    });
+    if (early) return early;
+  }
+  return undefined;
 }
 
 /**

@@ -2,6 +2,7 @@ import type { FileReferences, Reference } from '../../references/reference.js';
 import type { SectionBuilder } from '../../source-maps/index.js';
 import { hashbangLength } from '../script-text.js';
 import { keyOf, type Bundle, type Hop, type ModuleFile } from './bundle.js';
+import { chunkRequests } from './chunk-requests.js';
 import type { Chunk } from './chunks.js';
 import type { CommonJsRecord } from './commonjs.js';
 import { withoutRanges, type Edit } from './edits.js';
@@ -179,38 +180,9 @@ export class ChunkPrinter {
     return `return Object.freeze(Object.defineProperty(${object}, "__esModule", { value: true }));\n`;
   }
 
-  /** The chunks, and specifiers that are left to the page, in the order in which the modules of a chunk request them. */
-  #dependenciesOf(chunk: Chunk): (Chunk | string)[] {
-    const { used, graph } = this.bundle;
-    const found = new Set<Chunk | string>();
-    const isOwn = new Set(chunk.modules);
-    const requested = new Set<LinkedModule>();
-    const requestsOf = ({ record, targets }: LinkedModule): readonly (LinkedModule | string)[] =>
-      record.format !== 'module'
-        ? []
-        : record.requests.flatMap((one): readonly (LinkedModule | string)[] => {
-            const target = targets.get(one)!;
-            return typeof target === 'string' || used.included.has(target) ? [target] : used.dependenciesOf(target);
-          });
-    const roots: LinkedModule[] = [];
-    for (const module of [...chunk.modules].reverse()) {
-      if (!requested.has(module)) roots.unshift(module);
-      for (const one of used.dependenciesOf(module)) requested.add(one);
-    }
-    const visited = new Set<LinkedModule>();
-    const pending: (LinkedModule | string)[] = roots.reverse();
-    for (let target = pending.pop(); target !== undefined; target = pending.pop()) {
-      if (typeof target === 'string') {
-        found.add(target);
-        continue;
-      }
-      if (visited.has(target)) continue;
-      visited.add(target);
-      const other = graph.evaluatedIn.get(target);
-      if (isOwn.has(target)) pending.push(...[...requestsOf(target)].reverse());
-      else if (other) found.add(other);
-    }
-    return [...found];
+  /** The chunks, and specifiers that are left to the page, in the order in which a chunk requests them. */
+  #dependenciesOf({ modules }: Chunk): (Chunk | string)[] {
+    return chunkRequests(modules, this.bundle.graph.evaluatedIn, this.bundle.used);
   }
 
   #pathTo(chunk: Chunk): string {
