@@ -504,7 +504,7 @@ export const examples: Readonly<Record<Code, Example>> = {
   'reference-not-renamed': {
     files: {
       'anvil.yaml': hashed,
-      'index.html': '<link rel="stylesheet" href="a&#46;css?a=1&amp;b=2">\n',
+      'index.html': '<link rel="stylesheet" href="a.css&#63;a=1&amp;b=2">\n',
       'a.css': 'a { }\n',
     },
   },

@@ -12,8 +12,9 @@ interface SiteFile {
   readonly kind: Kind;
 }
 
-const folders = ['', 'a/', 'a/b b/', 'c/'];
-const prefixes = ['', 'x y', 'é', "it's", 'n(1)', 'm,n', 'r&s', '50%', 'semi;colon', 'v1.2'];
+const folders = ['', 'a/', 'a/b b/', 'c/', 'd[1]/', 'ü%/'];
+const special = ['50%', '%41', 'i[1]', 'w?x', 'h#1', 'two  spaces', '@', '{b}', '*'];
+const prefixes = ['', 'x y', 'é', "it's", 'n(1)', 'm,n', 'r&s', 'semi;colon', 'v1.2', ...special];
 
 /** A random site that changes. */
 export class RandomRelease {
@@ -22,11 +23,7 @@ export class RandomRelease {
   readonly #all: SiteFile[] = [];
   #contents = 0;
 
-  /** @param isPlain true for names without special characters, for servers of tests */
-  constructor(
-    seed: number,
-    private readonly isPlain = false,
-  ) {
+  constructor(seed: number) {
     this.#random = new Random(seed);
     const kinds: Kind[] = ['png', 'png', 'png', 'svg', 'svg', 'css', 'css', 'css', 'js', 'js', 'js', 'html', 'html'];
     for (const kind of [...kinds, ...(this.#random.chance(0.5) ? (['webmanifest'] as const) : [])]) this.#add(kind);
@@ -47,7 +44,7 @@ export class RandomRelease {
 
   #add(kind: Kind): SiteFile {
     const { length: number } = this.#all;
-    const prefix = this.isPlain || kind === 'html' ? '' : this.#random.pick(prefixes);
+    const prefix = kind === 'html' ? '' : this.#random.pick(prefixes);
     const file = { path: `${this.#random.pick(folders)}${prefix}q${String(number)}q.${kind}`, kind };
     this.#all.push(file);
     return file;
@@ -124,12 +121,27 @@ export class RandomRelease {
 
   #page(file: SiteFile): string {
     const random = this.#random;
+    const up = '../'.repeat(file.path.split('/').length - 1) || './';
+    const base = random.chance(0.2) ? random.pick(folders) : undefined;
+    const url = base === undefined ? `` : up + base.split('/').map(encodeURIComponent).join('/');
+    return [
+      '<!doctype html>\n<html><head><meta charset="utf-8"><link rel="icon" href="data:,"><title>Fernlight</title>',
+      base === undefined ? '' : `<base href="${this.#attribute(url)}">`,
+      ...this.#parts(base === undefined ? file : { path: `${base}page`, kind: 'html' }, true),
+      `<p>${this.#content()}</p></body></html>\n`,
+    ].join('\n');
+  }
+
+  /** What a page loads and shows. */
+  #parts(file: Pick<SiteFile, 'path'>, hasFrames: boolean): string[] {
+    const random = this.#random;
     const attribute = (one: SiteFile): string => this.#attribute(this.#url(file, one));
     const quoted = (name: string, one: SiteFile): string =>
       random.pick([`${name}="${attribute(one)}"`, `${name} = '${attribute(one).replace(/'/g, '&#39;')}'`]);
+    const candidate = (one: SiteFile): string => attribute(one).replace(/,/g, '%2C').replace(/ /g, '%20');
     return [
-      '<!doctype html>\n<html><head><meta charset="utf-8"><link rel="icon" href="data:,"><title>Fernlight</title>',
       this.#some(['css'], (one) => `<link rel="stylesheet" ${quoted('href', one)}>`),
+      this.#some(['css'], (one) => `<link rel="preload" as="style" ${quoted('href', one)}>`),
       this.#some(['webmanifest'], (one) => `<link rel="manifest" ${quoted('href', one)}>`),
       this.#some(['js'], (one) => `<script type="module" ${quoted('src', one)}></script>`),
       this.#some(
@@ -137,17 +149,17 @@ export class RandomRelease {
         (one) => `<script type="module">import ${JSON.stringify(this.#url(file, one, true))}</script>`,
       ),
       this.#some(['png'], (one) => `<style>b { background: url("${this.#url(file, one)}") }</style>`),
-      '</head><body>',
+      hasFrames ? '</head><body>' : '',
       this.#some(['png', 'svg'], (one) => `<img alt="" ${quoted('src', one)}>`),
-      this.#some(
-        ['png'],
-        (one) =>
-          `<img alt="" srcset="${attribute(one).replace(/,/g, '%2C').replace(/ /g, '%20')} 1x, ${attribute(one).replace(/,/g, '%2C').replace(/ /g, '%20')} 2x">`,
-      ),
+      this.#some(['png'], (one) => `<img alt="" srcset="${candidate(one)} 1x, ${candidate(one)} 2x">`),
+      this.#some(['png'], (one) => `<picture><source srcset="${candidate(one)} 2x"><img alt=""></picture>`),
+      this.#some(['png'], (one) => `<svg><image ${quoted('href', one)}></image></svg>`),
       this.#some(['png'], (one) => `<i style="background: url(&quot;${attribute(one)}&quot;)">x</i>`),
       this.#some(['html'], (one) => `<a ${quoted('href', one)}>x</a>`),
-      `<p>${this.#content()}</p></body></html>\n`,
-    ].join('\n');
+      hasFrames && random.chance(0.3)
+        ? `<iframe srcdoc="${this.#attribute(this.#parts(file, false).join('\n'))}"></iframe>`
+        : '',
+    ];
   }
 
   /** Up to two files of some kinds. */
@@ -162,14 +174,14 @@ export class RandomRelease {
   }
 
   /** A URL from one file to another. */
-  #url(from: SiteFile, to: SiteFile, isModule = false): string {
+  #url(from: Pick<SiteFile, 'path'>, to: SiteFile, isModule = false): string {
     const random = this.#random;
     const encoded = to.path.split('/').map(encodeURIComponent).join('/');
-    // What need not be encoded is sometimes not, `%` always is.
+    // What need not be encoded is sometimes not; `%`, `?` and `#` always are.
     const path = random.chance(0.5)
       ? encoded
-      : encoded.replace(/%(?!25)../g, (code) =>
-          /%(C3|A9|2[08]|29|2C|3B)/.test(code) ? code : decodeURIComponent(code),
+      : encoded.replace(/%(?!25|3F|23)../g, (code) =>
+          /%([89A-F].|2[08]|29|2C|3B)/.test(code) ? code : decodeURIComponent(code),
         );
     const up = '../'.repeat(from.path.split('/').length - 1) || './';
     const start = random.chance(0.25) ? '/' : up;

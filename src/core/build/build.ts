@@ -279,7 +279,13 @@ class Build implements BuildScope {
       for (const [name, output] of result.missing) await this.#evaluateMissing(name, output, attempt);
       if (result.missing.size > 0) continue;
       for (const { pipeline, problem } of result.problems) this.#builds.get(pipeline)!.fail(problem);
-      if (result.problems.length > 0) continue;
+      const errors = result.findings.filter(({ isError }) => isError);
+      for (const build of open) {
+        const own = errors.filter(({ pipeline }) => pipeline === build.name);
+        await build.reportOutputs(own);
+        if (own.length > 0) build.fail();
+      }
+      if (result.problems.length + errors.length > 0) continue;
       for (const build of open) build.published = result.lists.get(build.name)!;
       const outputsOf = ({ published }: PipelineBuild): readonly OutputFile[] => published!;
       const inOrder: PublishRequest['inOrder'] = (outputs) => publishOrder(outputs, result.targetsOf);

@@ -11,6 +11,8 @@ export interface NamingFinding {
   /** The range in its text: 0-based offsets; undefined for the whole file. */
   readonly range: Pick<Reference, 'start' | 'end'> | undefined;
   readonly describe: (place: Place) => Diagnostic;
+  /** True if nothing can be published with it. */
+  readonly isError?: true;
 }
 
 /**
@@ -29,7 +31,8 @@ export function unfollowed(
   names: Names,
 ): NamingFinding {
   const parameters = { url: range.url, target: target.file.path, published: names.pathOf(target) };
-  return { pipeline, path, range, describe: (place) => diagnostic(kind, parameters, place) };
+  const isError = kind === 'reference-not-renamed' && ({ isError: true } as const);
+  return { pipeline, path, range, describe: (place) => diagnostic(kind, parameters, place), ...isError };
 }
 
 /** The finding for a file that could not be searched for references. */

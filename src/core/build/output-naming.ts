@@ -4,12 +4,12 @@ import type { JobExecutor } from '../execute/job-executor.js';
 import { internal } from '../execute/run-step.js';
 import { contentHash } from '../files/hash.js';
 import type { FileTable } from '../files/file-table.js';
-import { isPage, referringFormat } from '../languages/formats.js';
+import { isPage } from '../languages/formats.js';
 import { variantsUnder } from '../languages/html/picture-variants.js';
 import { targetPath } from '../languages/references/index.js';
 import { manifestName, manifestOf } from '../naming/manifest.js';
 import { Inliner } from '../naming/inlined.js';
-import { lostImports } from '../naming/lost-imports.js';
+import { lostReferences, lostReferencesIn } from '../naming/lost-references.js';
 import { integrityOf, OutputRenamer, readOutput, type NamedOutput } from '../naming/named-output.js';
 import { Names, linkedOutputs, type UnnamedOutput } from '../naming/names.js';
 import { encodingsFor, type PlannedPipeline } from '../plan/pipeline.js';
@@ -130,7 +130,7 @@ export class OutputNaming {
     const isThere = this.#publishedTest(published, [...owners.keys()]);
     const problems = [...owners].flatMap(([output, { pipeline }]) => {
       const named = done.get(output)!;
-      const found = [this.#problemWith(output, named), ...this.#lostImports(output, named, isThere)];
+      const found = [this.#problemWith(output, named), ...this.#lost(output, named, names, isThere)];
       return found.flatMap((problem) => (problem ? [{ pipeline: pipeline.name, problem }] : []));
     });
     return { lists, missing, findings, problems, targetsOf: targetsByPath(names, done) };
@@ -151,22 +151,31 @@ export class OutputNaming {
     return isRead && isChanged ? diagnostic('output-read-renamed', { output: path }, { file: path }) : undefined;
   }
 
-  /** The imports of a script, as it is going to be published, that lead nowhere. */
-  #lostImports(
-    { file, references }: UnnamedOutput,
+  /** The references of an output, as it is going to be published, that lead to nothing, and did not before they were changed. */
+  #lost(
+    output: UnnamedOutput,
     { outputs: [main] }: NamedOutput,
+    names: Names,
     isThere: (path: string) => boolean,
   ): Diagnostic[] {
+    const { file, references } = output;
     const { contents, inputs } = this.executor;
-    const isScript = referringFormat(file.path) === 'script' && references !== undefined;
     // What is on disk under this name was checked before.
-    if (!isScript || inputs.files.state(main!.path) === main!.hash) return [];
+    if (!references || main!.hash === file.hash || inputs.files.state(main!.path) === main!.hash) return [];
     const bytes = readOutput(main!, contents);
     if (!bytes) return [];
-    return lostImports(main!.path, bytes, this.#site, isThere).map((url) => ({
-      ...internal(new Error(`${file.path} imports ${url}, which nothing is published as`)),
-      file: file.origins[0] ?? file.path,
-    }));
+    const wasThere = (path: string): boolean => names.at(path) !== undefined || inputs.files.exists(path);
+    const sources = [output, ...names.linksOf(output).flatMap((link) => (link.reference.inline ? [link.target] : []))];
+    const before = sources.flatMap((one) =>
+      lostReferences(one.references ?? { references: [] }, one.file.path, this.#site, wasThere),
+    );
+    const known = new Set(before.map(({ path }) => path));
+    return lostReferencesIn(main!.path, bytes, this.#site, isThere)
+      .filter(({ path }) => !known.has(path))
+      .map(({ url }) => ({
+        ...internal(new Error(`${file.path} refers to ${url}, which nothing is published as`)),
+        file: file.origins[0] ?? file.path,
+      }));
   }
 
   /** A test for files of the site: what is still on disk under the path that an output had before naming is none. */

@@ -160,7 +160,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'white-space-shown':
     'A style sheet shows white space with `white-space`, and `minify` collapses white space in pages, which it does without reading their style sheets. Rules for elements such as `pre` and `code`, whose text is not changed, do not count.',
   'reference-not-renamed':
-    'With `names: hashed`, a reference to a renamed output is written with escapes that cannot be changed safely, so it leads to nothing.',
+    'With `names: hashed`, a reference to a renamed output is written with escapes that cannot be changed safely, so it would lead to nothing. Nothing is published.',
   'inline-refused':
     'An element with the attribute `data-inline` refers to a file whose content cannot be written into the page without changing its meaning. The page loads it instead.',
   'output-read-renamed':

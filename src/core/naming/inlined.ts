@@ -73,10 +73,11 @@ export class Inliner {
     const edits = (sheet.references?.references ?? []).flatMap((reference): Edit[] => {
       const target = links.get(reference);
       const path = target ? names.pathOf(target) : targetPath(reference.url, sheet.file.path, site);
-      if (path === undefined || reference.isOptional || reference.url.startsWith('/')) return [];
-      return [
-        { start: reference.start, end: reference.end, text: rebasedUrl(reference, text, urlBetween(folder, path)) },
-      ];
+      // What is relative to the site stays so, and only gets another name.
+      const isAbsolute = reference.url.startsWith('/');
+      if (path === undefined || reference.isOptional || (isAbsolute && !target)) return [];
+      const url = isAbsolute ? `/${urlBetween(site.folder ?? '.', path)}` : urlBetween(folder, path);
+      return [{ start: reference.start, end: reference.end, text: rebasedUrl(reference, text, url) }];
     });
     return edited(text, edits);
   }

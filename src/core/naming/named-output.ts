@@ -154,7 +154,7 @@ export class OutputRenamer {
   #edits(one: UnnamedOutput, text: string, { unchanged, refused }: Unsolved): Edit[] {
     const edits: Edit[] = [];
     for (const { link, name, integrity, place, offer } of this.#changes(one)) {
-      const { start, end, url, written = url, integrityAt } = link.reference;
+      const { start, end, url, written = url, integrityAt, isInPage } = link.reference;
       const inlined = place && this.inliner.textOf(one, link, text.slice(place.start, place.end));
       if (inlined !== undefined) {
         edits.push({ start: place!.start, end: place!.end, text: inlined });
@@ -165,7 +165,7 @@ export class OutputRenamer {
       if (replacement !== undefined) edits.push({ start, end, text: replacement });
       else if (name !== undefined) unchanged.push(start);
       if (integrity !== undefined && integrityAt !== undefined)
-        edits.push({ start: integrityAt, end: integrityAt, text: ` integrity="${integrity}"` });
+        edits.push({ start: integrityAt, end: integrityAt, text: integrityAttribute(integrity, isInPage) });
       if (offer) edits.push(...offerVariants(offer));
     }
     return edits.sort((a, b) => a.start - b.start);
@@ -216,6 +216,12 @@ export class OutputRenamer {
     }));
     return { place: image, shown, picture: variants.picture, sets };
   }
+}
+
+/** @param isEscaped true in a page that is the value of an attribute */
+function integrityAttribute(value: string, isEscaped = false): string {
+  const quote = isEscaped ? '&quot;' : '"';
+  return ` integrity=${quote}${value}${quote}`;
 }
 
 /** References that were not changed as they should be. */

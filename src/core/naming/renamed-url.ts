@@ -4,6 +4,12 @@ const quote = /^(?:["'`]|&(?:quot|apos|#0*3[49]|#x0*2[27]);)/i;
 /** Characters that end or escape something where URLs are written. */
 const unsafe = /[\s"'`<>\\^{|}()[\]]/g;
 
+/** The same, with what begins an escape in pages. */
+const escaped = /[\s"'`<>\\^{|}()[\]&]/g;
+
+/** The head of a URL in a style sheet, whose name may be escaped (CSS Syntax, section 4.3.7). */
+const urlHead = /^(?:u|\\0{0,4}[57]5\s?)(?:r|\\0{0,4}[57]2\s?|\\r)(?:l|\\0{0,4}[46]c\s?|\\l)\(\s*/i;
+
 /**
  * The text of a reference to a file that is published under another name. Only the name is replaced: quotes, the
  * folder, the query and the fragment stay as they are written.
@@ -24,15 +30,17 @@ export function renamedUrl(raw: string, url: string, name: string): string | und
   const [written, rest] = end < 0 ? [body, ''] : [body.slice(0, end), body.slice(end)];
   if (written === path) return raw.slice(0, from) + renamed + rest + raw.slice(to);
   // The path is written with escapes: what is special is percent-encoded, which means the same everywhere.
-  const whole = renamed + url.slice(path.length);
-  if (/[&\\]/.test(whole) || (from === 0 && raw.includes('('))) return undefined;
-  return raw.slice(0, from) + whole.replace(unsafe, percentEncoded) + raw.slice(to);
+  const more = url.slice(path.length);
+  const isCall = from === 0 && /\)\s*$/.test(raw) && !url.endsWith(')');
+  if (isCall || (rest === '' && /[&\\]/.test(more))) return undefined;
+  const whole = renamed.replace(escaped, percentEncoded) + (rest === '' ? more.replace(unsafe, percentEncoded) : rest);
+  return raw.slice(0, from) + whole + raw.slice(to);
 }
 
 /** The range of the URL within a reference: without quotes, and without `url()`. */
 export function bodyOf(raw: string): [from: number, to: number] {
   let [from, to] = [0, raw.length];
-  const call = /^url\(\s*/i.exec(raw);
+  const call = urlHead.exec(raw);
   if (call) {
     from = call[0].length;
     to = raw.endsWith(')') ? raw.slice(0, -1).trimEnd().length : raw.length;

@@ -53,8 +53,8 @@ export const references = {
     () => 'This declaration shows white space as it is written, but `minify` collapses white space in pages.',
     () => 'Set `whiteSpace` of `minify` to `keep`, or to `collapse` if no page has such text.',
   ),
-  'reference-not-renamed': warning<{ url: string; target: string; published: string }>(
-    (p) => `\`${p.url}\` still refers to ${p.target}, which is published as ${p.published}.`,
+  'reference-not-renamed': error<{ url: string; target: string; published: string }>(
+    (p) => `\`${p.url}\` would still refer to ${p.target}, which is published as ${p.published}.`,
     () => 'Write the URL without escapes, or list the file in `plainNames`.',
   ),
   'inline-refused': warning<{ url: string; target: string; published: string }>(

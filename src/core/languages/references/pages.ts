@@ -103,6 +103,7 @@ class PageCollector {
     const attributes = Object.hasOwn(urlAttributes, name) ? urlAttributes[name]! : {};
     for (const [attribute, use] of Object.entries(attributes)) this.#add(node, attribute, use);
     if (name === 'img' || name === 'source') this.#addSet(node, 'srcset');
+    if (name === 'iframe') this.#page(node);
     const style = this.#attribute(node, 'style');
     if (style && mayHoldUrls(style.value))
       for (const one of styleReferences(style.value)) {
@@ -118,6 +119,24 @@ class PageCollector {
     if (name === 'script') {
       if (attributeOf(node, 'src') === undefined) this.#script(node, text, place.startOffset);
     } else if (mayHoldUrls(text)) this.#references.push(...moved(styleReferences(text), place.startOffset));
+  }
+
+  /** The URLs of a page in an attribute, which are relative to those of this page (HTML, section 4.8.5, "srcdoc"). */
+  #page(node: Element): void {
+    const page = this.#attribute(node, 'srcdoc');
+    if (!page) return;
+    const { references, importMap = [], texts = [] } = pageReferences(page.value, this.isThorough);
+    this.#importMap.push(...importMap);
+    this.#texts.push(...texts.map((one) => ({ ...one, ...page.range(one.start, one.end) })));
+    for (const { inline, integrityAt, image: _, ...one } of references)
+      this.#references.push({
+        ...one,
+        ...page.range(one.start, one.end),
+        ...(inline && { inline: inAttribute(inline, page) }),
+        ...(integrityAt !== undefined && !one.isInPage && { integrityAt: page.at(integrityAt) }),
+        isInPage: true,
+        ...(one.names && { names: one.names.map((name) => ({ ...name, ...page.range(name.start, name.end) })) }),
+      });
   }
 
   #link(node: Element): void {
@@ -310,7 +329,7 @@ class PageCollector {
     if (!URL.canParse(this.#base!, here)) return [one];
     const base = new URL(this.#base!, here);
     if (base.origin !== 'http://page.invalid') return [];
-    if (one.url.startsWith('/') || !this.#base!.includes('/')) return [one];
+    if (/^\/|^[a-z][a-z0-9+.-]*:/i.test(one.url.trim()) || !this.#base!.includes('/')) return [one];
     const folder = this.#base!.replace(/[^/]*$/, '');
     if (one.use === 'import') {
       // The names of packages are no URLs, and relative ones stay relative (HTML, "resolve a module specifier").
@@ -320,6 +339,12 @@ class PageCollector {
     }
     return [{ ...one, url: folder + one.url, written: one.url }];
   }
+}
+
+/** Where the content of a file can be written in a page in an attribute: only a picture needs no escapes. */
+function inAttribute(place: InlinePlace, page: LocatedText): InlinePlace {
+  const moved = { ...place, ...page.range(place.start, place.end) };
+  return place.kind === 'picture' ? moved : { ...moved, isImpossible: true };
 }
 
 /** True if a text may hold URLs: most of the time, looking is cheaper than parsing. */

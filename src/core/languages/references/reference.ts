@@ -34,6 +34,8 @@ export interface Reference {
   readonly keepsAddress?: true;
   /** The offset for an `integrity` attribute; undefined where there can be none, or is one. */
   readonly integrityAt?: number;
+  /** True if it is in a page that is the value of an attribute. */
+  readonly isInPage?: true;
   /** Where the content of the file can be written instead. */
   readonly inline?: InlinePlace;
   /** Where a page can offer variants of the picture. */
