@@ -114,9 +114,10 @@ tonight</P>
   });
 
   it('lose white space next to blocks on request', async () => {
-    const text = '<ul>\n  <li> one </li>\n  <li><b>two</b> </li>\n</ul>\n<p> a <i>b</i> c </p>\n';
+    const text =
+      '<ul>\n  <li> one </li>\n  <li><b>two</b> </li>\n</ul>\n<p> a <i>b</i> c </p><p> \u00a0d\u00a0 </p>\n<p>e\f </p>\n';
     expect(await minified(text, 'whiteSpace: blocks')).toBe(
-      '<ul><li>one</li><li><b>two</b></li></ul><p>a <i>b</i> c</p>',
+      '<ul><li>one</li><li><b>two</b></li></ul><p>a <i>b</i> c</p><p>\u00a0d\u00a0</p><p>e\f</p>',
     );
     expect(await minified(text, 'whiteSpace: keep')).toBe(text);
   });

@@ -207,6 +207,40 @@ describe('recompress', () => {
       expect(project.bytes(`site/${name}`).equals(Buffer.from(content)), name).toBe(true);
   });
 
+  it('reads SVG files in any encoding, also for references, and keeps white space that selectors see', async () => {
+    const dome = (encoding: string): string =>
+      `<?xml version="1.0" encoding="${encoding}"?>\n<!-- c --><svg xmlns="http://www.w3.org/2000/svg"><title>Über</title><image href="höhe.png"/></svg>`;
+    const written =
+      '<svg xmlns="http://www.w3.org/2000/svg"><title>Über</title><image href="h%C3%B6he-HASH.png"/></svg>\n';
+    const empty =
+      '<svg xmlns="http://www.w3.org/2000/svg"><style>rect:empty { fill: red }</style><rect> </rect></svg>\n';
+    const project = new TestProject({
+      'anvil.yaml': `profiles: { production: { names: hashed } }
+pipelines:
+  pictures: { from: "*.{png,svg}", to: site, steps: [{ recompress: { match: "*.svg" } }] }
+  plain: { from: "*.svg", to: plain }
+`,
+      'latin.svg': Buffer.from(dome('ISO-8859-1'), 'latin1'),
+      'utf-16.svg': Buffer.from(`\uFEFF${dome('utf-16')}`, 'utf16le'),
+      'bare.svg': Buffer.from(dome('utf-8'), 'latin1'),
+      'empty.svg': empty,
+      'höhe.png': png(9, 9),
+    });
+    const { code, said } = await project.diagnose();
+    expect([code, said.filter((one) => !one.includes('reference-missing'))]).toEqual([
+      0,
+      [
+        'bare.svg: warning [picture-damaged]',
+        'bare.svg: warning [references-unknown]',
+        'bare.svg: warning [references-unknown]',
+      ],
+    ]);
+    const pictures = project.files('site');
+    const read = (name: string): string =>
+      project.read(pictures.find((path) => path.startsWith(`site/${name}-`))!).replace(/-[\da-f]{10}/g, '-HASH');
+    expect([read('latin'), read('utf-16'), read('empty')]).toEqual([written, written, empty]);
+  });
+
   it('shows the same for random pictures and animations of all encoders', async () => {
     const { PICTURES = '60', SEED = '1' } = process.env;
     const random = new Random(Number(SEED));

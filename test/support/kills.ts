@@ -68,7 +68,7 @@ export async function checkKills(builds: number, sessions: number): Promise<stri
 export async function checkReleaseKills(kills: number, seed = 1): Promise<string | undefined> {
   const root = mkdtempSync(join(tmpdir(), 'anvil-kills-'));
   const random = new Random(seed);
-  const release = new RandomRelease(seed, true);
+  const release = new RandomRelease(seed);
   try {
     mkdirSync(join(root, 'site'));
     writeFileSync(

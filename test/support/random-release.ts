@@ -127,7 +127,7 @@ export class RandomRelease {
     return [
       '<!doctype html>\n<html><head><meta charset="utf-8"><link rel="icon" href="data:,"><title>Fernlight</title>',
       base === undefined ? '' : `<base href="${this.#attribute(url)}">`,
-      ...this.#parts(base === undefined ? file : { path: `${base}page`, kind: 'html' }, true),
+      ...this.#parts({ path: base === undefined ? file.path : `${base}page` }, true),
       `<p>${this.#content()}</p></body></html>\n`,
     ].join('\n');
   }

@@ -3,13 +3,15 @@ import { fail, type Place } from '../diagnostics/index.js';
 const decoder = new TextDecoder('utf-8', { fatal: true });
 
 /**
- * Decodes UTF-8, without its byte order mark.
+ * Decodes UTF-8, without its byte order mark. SVG files may have other encodings; their text says UTF-8 instead.
  *
  * @param bytes the file
  * @param file how a diagnostic names it
  * @throws DiagnosticError `not-utf8` at the first byte that does not belong there
  */
 export function decodeText(bytes: Uint8Array, file: string): string {
+  const other = /\.svg$/i.test(file) ? xmlEncoding(bytes) : undefined;
+  if (other !== undefined) return withUtf8Declared(new TextDecoder(other).decode(bytes));
   try {
     return decoder.decode(bytes);
   } catch {
@@ -19,6 +21,29 @@ export function decodeText(bytes: Uint8Array, file: string): string {
     return fail('not-utf8', { offset }, place);
   }
 }
+
+/** The encoding of an XML file, if it is not UTF-8 (XML 1.0, section 4.3.3 and appendix F). */
+function xmlEncoding(bytes: Uint8Array): string | undefined {
+  if (bytes[0] === 0xff && bytes[1] === 0xfe) return 'utf-16le';
+  if (bytes[0] === 0xfe && bytes[1] === 0xff) return 'utf-16be';
+  const head = Buffer.from(bytes.subarray(0, 200)).toString('latin1');
+  const [, label] = declaredEncoding.exec(head) ?? [];
+  if (label === undefined || /^utf-?(8|16)$/i.test(label)) return undefined;
+  try {
+    return new TextDecoder(label).encoding;
+  } catch {
+    return undefined;
+  }
+}
+
+const declaredEncoding = /^<\?xml\s[^>]*?encoding\s*=\s*["']([\w.-]+)["']/;
+
+/** Changes the declaration, and no offset behind it. */
+const withUtf8Declared = (text: string): string =>
+  text.replace(declaredEncoding, (written, label: string) => {
+    const short = written.replace(new RegExp(`${label}(["'])$`), 'utf-8$1');
+    return short.padEnd(written.length);
+  });
 
 /** Encodes text as UTF-8. */
 export function encodeText(text: string): Uint8Array {

@@ -6,6 +6,7 @@ import type { Contents } from '../cache/contents.js';
 import { contentHash } from '../files/hash.js';
 import { decodeText, encodeText } from '../files/text.js';
 import { offerVariants, type PictureVariants, type VariantOffer } from '../languages/html/picture-variants.js';
+import { withNesting, withoutNesting } from '../languages/html/nested-text.js';
 import type { InlinePlace } from '../languages/references/index.js';
 import { edited, type Edit } from '../languages/edits.js';
 import type { Inliner } from './inlined.js';
@@ -154,18 +155,20 @@ export class OutputRenamer {
   #edits(one: UnnamedOutput, text: string, { unchanged, refused }: Unsolved): Edit[] {
     const edits: Edit[] = [];
     for (const { link, name, integrity, place, offer } of this.#changes(one)) {
-      const { start, end, url, written = url, integrityAt, isInPage } = link.reference;
-      const inlined = place && this.inliner.textOf(one, link, text.slice(place.start, place.end));
+      const { start, end, url, written: ownUrl = url, integrityAt, nesting = 0 } = link.reference;
+      const written = (range: Pick<Edit, 'start' | 'end'>): string =>
+        withoutNesting(text.slice(range.start, range.end), nesting);
+      const inlined = place && this.inliner.textOf(one, link, written(place));
       if (inlined !== undefined) {
-        edits.push({ start: place!.start, end: place!.end, text: inlined });
+        edits.push({ start: place!.start, end: place!.end, text: withNesting(inlined, nesting) });
         continue;
       }
       if (place?.isAsked) refused.push(start);
-      const replacement = name === undefined ? undefined : renamedUrl(text.slice(start, end), written, name);
-      if (replacement !== undefined) edits.push({ start, end, text: replacement });
+      const replacement = name === undefined ? undefined : renamedUrl(written({ start, end }), ownUrl, name);
+      if (replacement !== undefined) edits.push({ start, end, text: withNesting(replacement, nesting) });
       else if (name !== undefined) unchanged.push(start);
       if (integrity !== undefined && integrityAt !== undefined)
-        edits.push({ start: integrityAt, end: integrityAt, text: integrityAttribute(integrity, isInPage) });
+        edits.push({ start: integrityAt, end: integrityAt, text: withNesting(` integrity="${integrity}"`, nesting) });
       if (offer) edits.push(...offerVariants(offer));
     }
     return edits.sort((a, b) => a.start - b.start);
@@ -216,12 +219,6 @@ export class OutputRenamer {
     }));
     return { place: image, shown, picture: variants.picture, sets };
   }
-}
-
-/** @param isEscaped true in a page that is the value of an attribute */
-function integrityAttribute(value: string, isEscaped = false): string {
-  const quote = isEscaped ? '&quot;' : '"';
-  return ` integrity=${quote}${value}${quote}`;
 }
 
 /** References that were not changed as they should be. */

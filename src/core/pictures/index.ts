@@ -1,3 +1,4 @@
+import { decodeText, encodeText } from '../files/text.js';
 import { recompressGif } from './gif.js';
 import { recompressJpeg } from './jpeg.js';
 import { PictureError } from './picture-error.js';
@@ -55,6 +56,14 @@ function recompressed(format: PictureFormat, bytes: Uint8Array, { png, isThoroug
     case 'WebP':
       return recompressWebp(bytes);
     case 'SVG':
-      return new TextEncoder().encode(recompressSvg(new TextDecoder('utf-8', { fatal: true }).decode(bytes)));
+      return encodeText(recompressSvg(textOfSvg(bytes)));
+  }
+}
+
+function textOfSvg(bytes: Uint8Array): string {
+  try {
+    return decodeText(bytes, 'picture.svg');
+  } catch {
+    throw new PictureError('it is not UTF-8, and declares no other encoding');
   }
 }

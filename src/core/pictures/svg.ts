@@ -30,7 +30,7 @@ const colours: ReadonlySet<string> = new Set([
 ]);
 
 /** Signs of style sheets that refer to more than classes, ids and names. */
-const selectors = /[[|+~]|:(nth|first|last|only|empty|root|has|not|is|where)\b/;
+const selectors = /[[|+~]|:(nth|first|last|only|empty|root|has|not|is|where)\b/i;
 
 type StartTag = Extract<XmlToken, { kind: 'start' }>;
 
@@ -73,11 +73,14 @@ class SvgWriter {
   #isJustEmpty = false;
   /** True if style sheets may refer to attributes, or to the places of elements. */
   readonly #hasSelectors: boolean;
+  /** True if style sheets may refer to elements without any text, not even white space. */
+  readonly #hasEmpty: boolean;
 
   constructor(private readonly tokens: readonly XmlToken[]) {
     const styles = tokens
       .filter(({ kind }) => kind === 'text' || kind === 'data')
       .map((token) => ('text' in token ? token.text : ''));
+    this.#hasEmpty = styles.some((one) => /:empty\b/i.test(one));
     this.#hasSelectors = styles.some((one) => selectors.test(one.replace('<![CDATA[', '').replace(']]>', '')));
   }
 
@@ -143,7 +146,7 @@ class SvgWriter {
 
   #text(text: string): void {
     const { keepsSpace = false } = this.#open.at(-1) ?? {};
-    if (keepsSpace || text.trim() !== '') this.#add(text);
+    if (keepsSpace || this.#hasEmpty || text.trim() !== '') this.#add(text);
   }
 
   /** Reports whether nothing of an element is shown. */

@@ -62,7 +62,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Minifies style sheets, scripts and pages without changing their behaviour.',
-  version: 20,
+  version: 21,
   options: MinifyOptions,
   gathers: () => false,
   settings: (path) =>

@@ -15,7 +15,7 @@ export class RecompressOptions {
 export const recompress: Step<RecompressOptions> = {
   name: 'recompress',
   doc: 'Makes PNG, JPEG, GIF, WebP and SVG pictures smaller without changing what they show.',
-  version: 2,
+  version: 3,
   options: RecompressOptions,
   mainOption: 'effort',
   gathers: () => false,

@@ -66,7 +66,12 @@ interface Range {
 
 /** The URLs in a page, and the definitions of its import maps (HTML, sections 4.2 to 4.12). */
 export function pageReferences(html: string, isThorough = false): FileReferences {
-  const collector = new PageCollector(html, isThorough);
+  return referencesIn(html, isThorough, false);
+}
+
+/** @param isInner true for a page that is the value of an attribute */
+function referencesIn(html: string, isThorough: boolean, isInner: boolean): FileReferences {
+  const collector = new PageCollector(html, isThorough, isInner);
   // What is in `noscript` is shown without scripts, and then loaded.
   for (const node of nodesOf(parsePage(html))) if (isElement(node)) collector.element(node);
   return collector.result();
@@ -83,6 +88,7 @@ class PageCollector {
   constructor(
     private readonly html: string,
     private readonly isThorough: boolean,
+    private readonly isInner: boolean,
   ) {}
 
   result(): FileReferences {
@@ -125,16 +131,16 @@ class PageCollector {
   #page(node: Element): void {
     const page = this.#attribute(node, 'srcdoc');
     if (!page) return;
-    const { references, importMap = [], texts = [] } = pageReferences(page.value, this.isThorough);
+    const { references, importMap = [], texts = [] } = referencesIn(page.value, this.isThorough, true);
     this.#importMap.push(...importMap);
     this.#texts.push(...texts.map((one) => ({ ...one, ...page.range(one.start, one.end) })));
-    for (const { inline, integrityAt, image: _, ...one } of references)
+    for (const { inline, integrityAt, ...one } of references)
       this.#references.push({
         ...one,
         ...page.range(one.start, one.end),
         ...(inline && { inline: inAttribute(inline, page) }),
-        ...(integrityAt !== undefined && !one.isInPage && { integrityAt: page.at(integrityAt) }),
-        isInPage: true,
+        ...(integrityAt !== undefined && { integrityAt: page.at(integrityAt) }),
+        nesting: (one.nesting ?? 0) + 1,
         ...(one.names && { names: one.names.map((name) => ({ ...name, ...page.range(name.start, name.end) })) }),
       });
   }
@@ -217,7 +223,8 @@ class PageCollector {
 
   /** Where variants of a picture can be offered: not where the page itself does. */
   #imagePlace(node: Element, attribute: string): ImagePlace | undefined {
-    if (!this.isThorough) return undefined;
+    // What is offered is written with quotes.
+    if (!this.isThorough || this.isInner) return undefined;
     const { startOffset: start, endOffset: end, attrs = {} } = node.sourceCodeLocation ?? {};
     const at = attrs[attribute]?.endOffset;
     if (start === undefined || end === undefined || at === undefined) return undefined;

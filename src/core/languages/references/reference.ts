@@ -34,8 +34,8 @@ export interface Reference {
   readonly keepsAddress?: true;
   /** The offset for an `integrity` attribute; undefined where there can be none, or is one. */
   readonly integrityAt?: number;
-  /** True if it is in a page that is the value of an attribute. */
-  readonly isInPage?: true;
+  /** For a reference in a page that is the value of an attribute: the number of such attributes around it. */
+  readonly nesting?: number;
   /** Where the content of the file can be written instead. */
   readonly inline?: InlinePlace;
   /** Where a page can offer variants of the picture. */

@@ -43,7 +43,7 @@ export async function recompressAsset(
       ? asset
       : { id, path, bytes: made, origins, isPristine: false, ...(variants && { variants }) };
   } catch (error) {
-    if (error instanceof PictureError || error instanceof TypeError) return report(error.message);
+    if (error instanceof PictureError) return report(error.message);
     throw error;
   }
 }

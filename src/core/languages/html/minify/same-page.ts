@@ -1,6 +1,6 @@
 import { childrenOf, isComment, isElement, isText, parsePage, type Parent } from '../tree.js';
 import { isDefault } from './tags.js';
-import { isStructural, isVerbatim } from './white-space.js';
+import { collapsed, isStructural, isVerbatim } from './white-space.js';
 
 /**
  * Reports whether two texts are the same page but for what minifying changes: comments, white space, default attributes,
@@ -15,10 +15,10 @@ function describe(text: string): string {
   const visit = (parent: Parent, isKept: boolean): void => {
     let shown = '';
     const flush = (): void => {
-      const collapsed = isKept ? shown : shown.replace(/[ \t\n\f\r]+/g, ' ');
       // White space next to blocks is not compared.
-      if (collapsed.trim() !== '') parts.push(JSON.stringify(isKept ? collapsed : collapsed.trim()));
-      else if (isKept && !isStructural(parent)) parts.push(JSON.stringify(collapsed));
+      const text = collapsed(shown).replace(/^ | $/g, '');
+      if (isKept && (text !== '' || !isStructural(parent))) parts.push(JSON.stringify(shown));
+      else if (!isKept && text !== '') parts.push(JSON.stringify(text));
       shown = '';
     };
     for (const child of childrenOf(parent)) {

@@ -96,6 +96,16 @@ export function hasPreservingStyles(root: Parent): boolean {
   return false;
 }
 
+/** White space that collapses: not the form feed, which browsers show, nor spaces that do not break. */
+const spaces = /[ \t\n\r]+/g;
+
+const withoutStart = (text: string): string => text.replace(/^[ \t\n\r]+/, '');
+
+const withoutEnd = (text: string): string => text.replace(/[ \t\n\r]+$/, '');
+
+/** A text as it is shown, with its white space collapsed. */
+export const collapsed = (text: string): string => text.replace(spaces, ' ');
+
 /** Collapses white space (CSS Text 3, section 4.1.1; HTML, section 15.3.2). */
 export function collapseWhiteSpace(root: Parent, text: string, how: Exclude<WhiteSpace, 'keep'>): Edit[] {
   const edits: Edit[] = [];
@@ -114,14 +124,14 @@ export function collapseWhiteSpace(root: Parent, text: string, how: Exclude<Whit
       const written = text.slice(start, end);
       // Text that the parser has moved is not one piece: `aroundTags` handles that after the body.
       if (written.includes('<') && /<[a-z/!?]/i.test(written)) continue;
-      let short = written.replace(/[ \t\n\f\r]+/g, (run) => (/[\n\r]/.test(run) ? '\n' : ' '));
+      let short = written.replace(spaces, (run) => (/[\n\r]/.test(run) ? '\n' : ' '));
       const isBlank = /^[ \t\n\f\r]*$/.test(written);
       if (isBlank && isStructural(parent)) short = '';
       else if (how === 'blocks') {
         const before = children[at - 1];
         const after = children[at + 1];
-        if (isBoundary(before, parent)) short = short.trimStart();
-        if (isBoundary(after, parent)) short = short.trimEnd();
+        if (isBoundary(before, parent)) short = withoutStart(short);
+        if (isBoundary(after, parent)) short = withoutEnd(short);
       }
       if (short !== written) edits.push({ start, end, text: short });
     }
@@ -156,7 +166,7 @@ function aroundTags(root: Parent, text: string): Edit[] {
 function blank(text: string, start: number | undefined, end: number | undefined, short: string): Edit[] {
   if (start === undefined || end === undefined || start >= end) return [];
   const written = text.slice(start, end);
-  return /^[ \t\n\f\r]+$/.test(written) && written !== short ? [{ start, end, text: short }] : [];
+  return /^[ \t\n\r]+$/.test(written) && written !== short ? [{ start, end, text: short }] : [];
 }
 
 /** Reports whether there is a block, or the edge of one, beside a text. */
