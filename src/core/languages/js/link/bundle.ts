@@ -1,4 +1,5 @@
-import { divide, inOneFile, type Chunk, type ChunkGraph } from './chunks.js';
+import type { Chunk } from './chunk.js';
+import { divide, inOneFile, type ChunkGraph } from './chunks.js';
 import { resolveExport, type ResolvedExport } from './exports.js';
 import type { LinkedModule } from './graph.js';
 import { ChunkNames, namespaceName, stemOf, type ModuleName } from './names.js';

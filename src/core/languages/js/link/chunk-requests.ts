@@ -1,4 +1,4 @@
-import type { Chunk } from './chunks.js';
+import type { Chunk } from './chunk.js';
 import type { LinkedModule } from './graph.js';
 import type { UsedCode } from './used-code.js';
 

@@ -1,15 +1,8 @@
 import { cyclesOf, depthFirst } from '../../../graph.js';
+import type { Chunk } from './chunk.js';
 import { chunkRequests } from './chunk-requests.js';
 import { evaluationOrder, type LinkedModule } from './graph.js';
 import type { UsedCode } from './used-code.js';
-
-/** A file of a bundle, in which modules share one scope. */
-export interface Chunk {
-  /** The modules that it evaluates, in order. */
-  readonly modules: LinkedModule[];
-  /** CommonJS modules, and JSON that these require, which it defines: functions and data, without any effect. */
-  readonly definitions: LinkedModule[];
-}
 
 /** The chunks of a bundle. */
 export interface ChunkGraph {

@@ -3,7 +3,7 @@ import { urlBetween } from '../../relative-url.js';
 import type { Reference } from '../../references/reference.js';
 import type { SectionBuilder } from '../../source-maps/index.js';
 import type { Bundle, ModuleFile } from './bundle.js';
-import type { Chunk } from './chunks.js';
+import type { Chunk } from './chunk.js';
 import type { LinkedModule } from './graph.js';
 import { moduleExportName } from './import-list.js';
 

@@ -1,4 +1,4 @@
-import type { Chunk } from './chunks.js';
+import type { Chunk } from './chunk.js';
 import { stemOf } from './names.js';
 
 /** The functions of a part. */

@@ -1,6 +1,6 @@
 import type { SectionBuilder } from '../../source-maps/index.js';
 import { Bundle, type Entry } from './bundle.js';
-import type { Chunk } from './chunks.js';
+import type { Chunk } from './chunk.js';
 import type { AnyRecord, LinkedModule } from './graph.js';
 import { shapeOf } from './module-shape.js';
 import { ChunkPrinter, type PrintedFile, type ScriptForm } from './print.js';

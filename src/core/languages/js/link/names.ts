@@ -1,5 +1,5 @@
 import { reserved } from '../scopes/short-names.js';
-import type { Chunk } from './chunks.js';
+import type { Chunk } from './chunk.js';
 import type { LinkedModule } from './graph.js';
 import { defaultName } from './record.js';
 

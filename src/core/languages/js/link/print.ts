@@ -3,7 +3,7 @@ import type { SectionBuilder } from '../../source-maps/index.js';
 import { hashbangLength } from '../script-text.js';
 import { keyOf, type Bundle, type Hop, type ModuleFile } from './bundle.js';
 import { chunkRequests } from './chunk-requests.js';
-import type { Chunk } from './chunks.js';
+import type { Chunk } from './chunk.js';
 import type { CommonJsRecord } from './commonjs.js';
 import { withoutRanges, type Edit } from './edits.js';
 import type { ResolvedExport } from './exports.js';
