@@ -83,7 +83,10 @@ describe('compressed outputs', () => {
     project.write('src/large.txt', 'Moss\n'.repeat(400));
     const events = await project.events(['build', '--dry-run']);
     const scripts = events.find((one) => one['event'] === 'forecast' && one['name'] === 'scripts');
-    expect(scripts).toMatchObject({ mayWrite: ['site/js/large.js'], remove: [] });
+    expect(scripts).toMatchObject({
+      mayWrite: ['', '.br', '.gz', '.map', '.map.br', '.map.gz'].map((end) => `site/js/large.js${end}`),
+      remove: [],
+    });
     const pages = events.find((one) => one['event'] === 'forecast' && one['name'] === 'pages');
     expect(pages).toMatchObject({ write: ['site/large.txt'], remove: [] });
     await project.build();

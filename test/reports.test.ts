@@ -32,7 +32,7 @@ describe('many outputs', () => {
     expect(first[0]).toBe(
       'A build for production would run 26 jobs, and up to 25 more that depend on their results. Nothing was written.',
     );
-    expect(first).toContain('        run        compile s01.scss  because it was new');
+    expect(first).toContain('        run        compile s01.scss  because it is new');
     expect(first).toContain('                   and 20 more (--verbose lists them)');
     expect(first).toContain('copies  25 sources, copied');
     expect(project.files('site')).toEqual([]);

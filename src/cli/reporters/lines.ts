@@ -56,11 +56,12 @@ export class LinesReporter implements Reporter {
   }
 
   forecast(_: string, forecasts: readonly PipelineForecast[]): void {
-    for (const { name, run, write, mayWrite, remove } of forecasts) {
+    for (const { name, run, write, mayWrite, remove, mayRemove } of forecasts) {
       for (const { step, assets } of run) this.#result(`${name}\trun\t${step}\t${assets.join(' ')}`);
       for (const path of write) this.#result(`${name}\twrite\t${path}`);
       for (const path of mayWrite) this.#result(`${name}\tmay write\t${path}`);
       for (const path of remove) this.#result(`${name}\tremove\t${path}`);
+      for (const path of mayRemove) this.#result(`${name}\tmay remove\t${path}`);
     }
   }
 

@@ -1,5 +1,6 @@
 import type { PipelineForecast } from '../../core/explain/forecast.js';
 import type { Cause } from '../../core/build/memo.js';
+import { filesBehind } from '../../core/plan/claims.js';
 import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
@@ -19,25 +20,26 @@ export function drawForecast(
   const may = total((one) => one.mayRun);
   const reused = total((one) => one.reused);
   const head =
-    jobs + may + total((one) => one.write.length + one.mayWrite.length + one.remove.length) === 0
+    jobs + may + total((one) => filesOf(one).length) === 0
       ? `A build for ${palette.strong(profile)} has nothing to do: all ${count(reused, 'job')} up to date.`
       : `A build for ${palette.strong(profile)} would run ${count(jobs, 'job')}${may > 0 ? `, and up to ${String(may)} more that depend on their results` : ''}. Nothing was written.`;
   return `${head}\n\n${forecasts.map((one) => drawPipeline(one, width, verbose, palette)).join('')}`;
 }
 
 function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, palette: Palette): string {
-  const { name, isGone, run, mayRun, reused, write, mayWrite, remove, sources } = one;
+  const { name, isGone, run, mayRun, reused, write, mayWrite, remove, mayRemove, sources } = one;
   const indent = ' '.repeat(width + 2);
   const list = (title: string, paths: readonly string[]): string => {
     if (paths.length === 0) return '';
-    const named = verbose ? paths : paths.slice(0, shown);
-    const more = paths.length - named.length;
+    const files = withFormsFolded(paths);
+    const named = verbose ? files : files.slice(0, shown);
+    const more = files.length - named.length;
     return `${indent}${palette.faint(title.padEnd(10))} ${named.join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}\n`;
   };
   const jobs = verbose ? run : run.slice(0, shown);
   const lines = jobs.map(
     ({ step, assets, cause }) =>
-      `${indent}${palette.faint('run'.padEnd(10))} ${step} ${names(assets)}  ${palette.faint(because(cause))}\n`,
+      `${indent}${palette.faint('run'.padEnd(10))} ${step} ${names(assets)}  ${palette.faint(because(cause, true))}\n`,
   );
   if (run.length > jobs.length)
     lines.push(`${indent}${' '.repeat(10)} and ${String(run.length - jobs.length)} more (--verbose lists them)\n`);
@@ -48,18 +50,39 @@ function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, pa
     ...(reused > 0 ? [`${String(reused)} reused`] : []),
     ...(isGone ? ['no longer in the project file'] : []),
     ...(run.length + mayRun + reused === 0 && !isGone ? [`${count(sources, 'source')}, copied`] : []),
-    ...(run.length + mayRun + write.length + mayWrite.length + remove.length === 0 ? ['up to date'] : []),
+    ...(run.length + mayRun + filesOf(one).length === 0 ? ['up to date'] : []),
   ].join(', ');
-  return `${title}  ${summary}\n${lines.join('')}${list('write', write)}${list('may write', mayWrite)}${list('remove', remove)}`;
+  return `${title}  ${summary}\n${lines.join('')}${list('write', write)}${list('may write', mayWrite)}${list('remove', remove)}${list('may remove', mayRemove)}`;
 }
+
+const filesOf = ({ write, mayWrite, remove, mayRemove }: PipelineForecast): readonly string[] => [
+  ...write,
+  ...mayWrite,
+  ...remove,
+  ...mayRemove,
+];
 
 function names(assets: readonly string[]): string {
   return assets.length > 2 ? `${count(assets.length, 'file')}` : assets.join(' and ');
 }
 
-/** A cause as part of a sentence. */
-export function because({ kind, paths }: Cause): string {
-  if (kind === 'first') return 'because it was new';
+/** Paths, each with its source map and compressed copies, e.g. `site/js/main.js (.br, .gz)`. */
+function withFormsFolded(paths: readonly string[]): string[] {
+  const forms = new Map<string, string[]>();
+  for (const path of paths) {
+    const main = filesBehind(path).findLast((one) => one === path || paths.includes(one))!;
+    forms.set(main, [...(forms.get(main) ?? []), ...(main === path ? [] : [path.slice(main.length)])]);
+  }
+  return [...forms].map(([path, others]) => (others.length === 0 ? path : `${path} (${others.join(', ')})`));
+}
+
+/**
+ * A cause as part of a sentence.
+ *
+ * @param isFuture true for a job that has not run yet
+ */
+export function because({ kind, paths }: Cause, isFuture = false): string {
+  if (kind === 'first') return isFuture ? 'because it is new' : 'because it was new';
   if (kind === 'always') return 'because it runs in every build';
   if (kind === 'settings') return 'because its settings or the tool versions changed';
   if (paths.length === 0) return 'because its input changed';

@@ -11,7 +11,7 @@ import type { OutputFile } from './memo.js';
 const smallest = 1000;
 
 /** The extension of a file in each encoding. */
-const extensions: Readonly<Record<Encoding, string>> = { gzip: 'gz', br: 'br' };
+export const encodingExtensions: Readonly<Record<Encoding, string>> = { gzip: 'gz', br: 'br' };
 
 const gzipped = promisify(gzip);
 const brotli = promisify(brotliCompress);
@@ -62,7 +62,7 @@ export class CompressedFiles {
       }
       const size = this.contents.get(made.hash)!.length;
       if (size >= output.bytes) continue;
-      const path = `${output.path}.${extensions[encoding]}`;
+      const path = `${output.path}.${encodingExtensions[encoding]}`;
       files.push({ path, hash: made.hash, bytes: size, gzipBytes: size, origins: output.origins, encoding });
     }
     return files;

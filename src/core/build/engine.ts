@@ -267,7 +267,14 @@ export class Engine {
     const { plan, memos, named, build: number } = this.profileState(file, profile);
     if (!plan || memos.size === 0) return fail('why-unbuilt', { profile });
     const { explain } = await import('../explain/why.js');
-    return explain(path, { plan, memos, named, inputs: this.inputs, build: number });
+    return explain(path, {
+      plan,
+      memos,
+      named,
+      inputs: this.inputs,
+      build: number,
+      isPublished: this.#publishedTest(),
+    });
   }
 
   /**
@@ -286,7 +293,15 @@ export class Engine {
     const history = readHistory(this.#historyPath(file, profile));
     const { signal } = new AbortController();
     setMaxListeners(Infinity, signal);
-    return makeReport({ plan, memos, named, inputs: this.inputs, build: number, history, executor, signal });
+    return makeReport({
+      ...{ plan, memos, named, inputs: this.inputs, build: number, isPublished: this.#publishedTest() },
+      ...{ history, executor, signal },
+    });
+  }
+
+  #publishedTest(): (path: string) => boolean {
+    const { outputs } = this.outputRoot(false).record;
+    return (path) => outputs.has(path);
   }
 
   #historyPath(file: string, profile: string): string {

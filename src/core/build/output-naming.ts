@@ -7,13 +7,13 @@ import type { FileTable } from '../files/file-table.js';
 import { isPage } from '../languages/formats.js';
 import { variantsUnder } from '../languages/html/picture-variants.js';
 import { targetPath } from '../languages/references/index.js';
-import { manifestName, manifestOf } from '../naming/manifest.js';
+import { manifestOf } from '../naming/manifest.js';
 import { Inliner } from '../naming/inlined.js';
 import { lostReferences, lostReferencesIn } from '../naming/lost-references.js';
 import { integrityOf, OutputRenamer, readOutput, type NamedOutput } from '../naming/named-output.js';
 import { Names, linkedOutputs, type UnnamedOutput } from '../naming/names.js';
 import { encodingsFor, type PlannedPipeline } from '../plan/pipeline.js';
-import { hashedTest, hasHashedNames } from '../plan/naming.js';
+import { hashedTest, hasHashedNames, manifestPath, siteFolder } from '../plan/naming.js';
 import type { Plan } from '../plan/plan.js';
 import { CompressedFiles } from './compressed-files.js';
 import type { EmittedOutputs, OutputFile } from './memo.js';
@@ -69,7 +69,7 @@ export class OutputNaming {
     private readonly known: Map<string, NamedPipeline>,
   ) {
     this.#isHashed = hashedTest(plan);
-    this.#site = { folder: plan.site.folder ?? commonFolder(plan.pipelines.map(({ to }) => to)) };
+    this.#site = { folder: siteFolder(plan) };
   }
 
   /**
@@ -141,7 +141,7 @@ export class OutputNaming {
     { file: { path, hash }, isRead }: UnnamedOutput,
     { outputs: [main] }: NamedOutput,
   ): Diagnostic | undefined {
-    if (path === this.#manifestPath)
+    if (path === manifestPath(this.plan))
       return diagnostic(
         'output-conflict',
         { output: path, by: 'by a pipeline and by `names: hashed`' },
@@ -183,10 +183,6 @@ export class OutputNaming {
     const unnamed = new Set(outputs.map(({ file }) => file.path));
     const { files } = this.executor.inputs;
     return (path) => published.has(path) || (!unnamed.has(path) && files.exists(path));
-  }
-
-  get #manifestPath(): string {
-    return posix.join(this.#site.folder, manifestName);
   }
 
   #inliner(names: Names): Inliner {
@@ -273,7 +269,7 @@ export class OutputNaming {
     const hash = contentHash(bytes);
     const { contents, gzipSizes } = this.executor;
     contents.put(hash, bytes);
-    const output = { path: this.#manifestPath, hash, bytes: bytes.length, origins: [] };
+    const output = { path: manifestPath(this.plan), hash, bytes: bytes.length, origins: [] };
     return gzipSizes.measure(output, () => contents.get(hash));
   }
 
@@ -324,15 +320,6 @@ function targetsByPath(
         .map((target) => names.pathOf(target)),
     ];
   };
-}
-
-/** The innermost folder that contains all of some folders. */
-function commonFolder(folders: readonly string[]): string {
-  const [first = [], ...others] = folders.map((folder) => folder.split('/'));
-  const common = first.filter((part, at) =>
-    others.every((parts) => parts.slice(0, at + 1).join('/') === first.slice(0, at + 1).join('/')),
-  );
-  return common.join('/') || '.';
 }
 
 function partition<T>(items: readonly T[], test: (item: T) => boolean): [T[], T[]] {

@@ -10,8 +10,6 @@ export interface KnownNames {
   readonly changed: readonly OutputFile[];
   /** The files under which all others are published. */
   readonly published: readonly OutputFile[];
-  /** The files under which the changed ones were published, which a build replaces. */
-  readonly replaced: ReadonlySet<string>;
 }
 
 /**
@@ -30,19 +28,15 @@ export function knownNames(
     for (const { path, hash } of made) before.set(path, hash);
   const changed: OutputFile[] = [];
   const published: OutputFile[] = [];
-  const replaced = new Set<string>();
   for (const output of outputs) {
     const [, , main] = filesBehind(output.path);
     // A source map is published with the file that it belongs to.
     if (main !== output.path && outputs.some(({ path }) => path === main)) continue;
     const known = named.get(output.path);
     if (known && before.get(output.path) === output.hash) published.push(...known.outputs);
-    else {
-      changed.push(output);
-      for (const { path } of known?.outputs ?? []) replaced.add(path);
-    }
+    else changed.push(output);
   }
-  return { changed, published, replaced };
+  return { changed, published };
 }
 
 /**
@@ -54,22 +48,23 @@ export function referringOutputs(
   changed: Iterable<string>,
   { site }: Plan,
   memos: ReadonlyMap<string, PipelineMemo>,
-): ReadonlyMap<string, ReadonlySet<string>> {
+): ReadonlyMap<string, ReadonlyMap<string, OutputFile>> {
   const reached = new Set(changed);
-  const found = new Map([...memos.keys()].map((name) => [name, new Set<string>()]));
+  const found = new Map([...memos.keys()].map((name) => [name, new Map<string, OutputFile>()]));
   for (let size = -1; size !== reached.size;) {
     size = reached.size;
     for (const [name, memo] of memos)
       for (const { outputs, references } of memo.emitted.values()) {
-        const path = outputs[0]?.path;
-        if (path === undefined || reached.has(path)) continue;
+        const [output] = outputs;
+        if (!output || reached.has(output.path)) continue;
+        const { path } = output;
         const isReferring = (references?.references ?? []).some(({ use, url }) => {
           // Pages keep their names.
           const target = use === 'page' || use === 'endpoint' ? undefined : targetPath(url, path, site);
           return target !== undefined && reached.has(target);
         });
         if (!isReferring) continue;
-        found.get(name)!.add(path);
+        found.get(name)!.set(path, output);
         reached.add(path);
       }
   }

@@ -2,20 +2,24 @@ import { posix } from 'node:path';
 import { runPipeline } from '../build/pipeline.js';
 import type { JobOutcome, JobRequest, PipelineExecutor } from '../build/pipeline-executor.js';
 import { jobKey } from '../build/keys.js';
-import type { Cause, PipelineMemo } from '../build/memo.js';
+import type { Cause, OutputFile, PipelineMemo } from '../build/memo.js';
 import { OutputOwners } from '../build/output-owners.js';
 import { unknownHash, type AssetRef, type Read } from '../cache/trace.js';
+import { encodingExtensions } from '../build/compressed-files.js';
 import type { NamedPipeline } from '../build/output-naming.js';
+import { formatOf, kindOf, referringFormat } from '../languages/formats.js';
 import { manifestName } from '../naming/manifest.js';
-import { knownNames, referringOutputs, type KnownNames } from './forecast-names.js';
+import type { NamedOutput } from '../naming/named-output.js';
+import { publishedPath } from '../naming/published-path.js';
+import { knownNames, referringOutputs } from './forecast-names.js';
 import type { ConfiguredStep } from '../config/project-config.js';
 import { hasErrors, type Diagnostic } from '../diagnostics/index.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { planPublish, staleOf, type OutputRoot } from '../outputs/publish.js';
 import { claimIndexOf, describeClaim, filesBehind } from '../plan/claims.js';
-import { outputForm, type PlannedPipeline } from '../plan/pipeline.js';
-import { isNamed } from '../plan/naming.js';
+import { encodingsFor, outputForm, type PlannedPipeline } from '../plan/pipeline.js';
+import { hashedTest, isNamed } from '../plan/naming.js';
 import { stepSettings } from '../build/step-settings.js';
 import { isOfOtherEdition, type Plan } from '../plan/plan.js';
 
@@ -38,10 +42,15 @@ export interface PipelineForecast {
   /** The number of further jobs that would run if the results of earlier ones change. */
   readonly mayRun: number;
   readonly reused: number;
-  /** Outputs that would be written; those of jobs that would run are among `mayWrite`. */
+  /**
+   * Outputs that would be written, with source maps and compressed copies; those of jobs that would run are among `mayWrite`.
+   * `*` stands for what is only known when they are made: a content hash, or a name.
+   */
   readonly write: readonly string[];
   readonly mayWrite: readonly string[];
+  /** Outputs that would be removed; those of jobs that would run, under names that may change, are among `mayRemove`. */
   readonly remove: readonly string[];
+  readonly mayRemove: readonly string[];
 }
 
 /** The forecast of a build. */
@@ -64,28 +73,74 @@ export interface ForecastRequest {
 /** Determines what a build would do, without doing it: evaluates the pipelines with an executor that runs nothing. */
 export async function forecast(plan: Plan, request: ForecastRequest): Promise<BuildForecast> {
   request.executor.inputs.claims = claimIndexOf(plan.pipelines);
-  const stale = new Set<string>();
+  const changed = new Set<string>();
   const results = new Map<string, PipelineForecast>();
   for (const pipeline of writersFirst(plan, request)) {
-    const one = await forecastPipeline(plan, pipeline, request, stale);
-    for (const path of [...one.write, ...one.mayWrite]) stale.add(path);
+    const { forecast: one, paths } = await forecastPipeline(plan, pipeline, request, changed);
+    for (const path of paths) changed.add(path);
     results.set(pipeline.name, one);
   }
   const forecasts = request.pipelines.flatMap(({ name }) => results.get(name) ?? []);
   if (request.pipelines.length === plan.pipelines.length) forecasts.push(...gone(plan, request.place));
-  return { pipelines: withReferring(forecasts, plan, request), diagnostics: plan.diagnostics };
+  return { pipelines: withReferring(forecasts, plan, request, changed), diagnostics: plan.diagnostics };
 }
 
-/** Adds the outputs that may change because outputs that they refer to get other names. */
+/** Adds the outputs that may change because outputs that they refer to get other names, and the manifest of names. */
 function withReferring(
   forecasts: readonly PipelineForecast[],
   plan: Plan,
-  { memos }: ForecastRequest,
+  { memos, named, place }: ForecastRequest,
+  changed: ReadonlySet<string>,
 ): readonly PipelineForecast[] {
   if (!isNamed(plan)) return forecasts;
-  const changed = forecasts.flatMap(({ write, mayWrite }) => [...write, ...mayWrite]);
   const referring = referringOutputs(changed, plan, memos);
-  return forecasts.map((one) => ({ ...one, mayWrite: [...one.mayWrite, ...(referring.get(one.name) ?? [])] }));
+  const manifest = [...place.record.outputs.keys()].find((path) => posix.basename(path) === manifestName);
+  const isChanged = changed.size > 0 || forecasts.some(({ remove }) => remove.length > 0);
+  return forecasts.map((one) => {
+    const pipeline = plan.pipelines.find(({ name }) => name === one.name);
+    if (!pipeline) return one;
+    const paths = referring.get(one.name) ?? new Map<string, OutputFile>();
+    const forms = [...paths.values()].flatMap((output) => formsOf({ ...output, hash: unknownHash }, pipeline, plan));
+    const before = [...paths.keys()].flatMap(
+      (path) =>
+        named
+          .get(one.name)
+          ?.get(path)
+          ?.outputs.map((output) => output.path) ?? [],
+    );
+    const isOwner = manifest !== undefined && isChanged && place.record.outputs.get(manifest)?.pipeline === one.name;
+    const kept = new Set([...forms, ...one.mayRemove, ...one.remove]);
+    return {
+      ...one,
+      mayWrite: [...one.mayWrite, ...forms, ...(isOwner ? [manifest] : [])],
+      mayRemove: [
+        ...one.mayRemove,
+        ...place.record.dueAmong(before, plan.profile.keep).filter((path) => !kept.has(path)),
+      ],
+    };
+  });
+}
+
+/** The name of an output that a build publishes: with its hash as far as it depends on nothing else. */
+function nameOf({ path, hash }: OutputFile, pipeline: PlannedPipeline, plan: Plan): string {
+  if (!isNamed(plan) || !hashedTest(plan)(path, pipeline) || posix.basename(path).includes('*')) return path;
+  const isKnown = hash !== unknownHash && referringFormat(path) === undefined;
+  return isKnown ? publishedPath(path, hash) : path.replace(/(\.[^./]*)?$/, '-*$1');
+}
+
+/** The files that may be beside an output: its source map, and compressed copies of both. */
+function besides(name: string, pipeline: PlannedPipeline, plan: Plan): string[] {
+  const { profile } = plan;
+  const hasMap = profile.maps === 'file' && (kindOf(name) === 'style' || kindOf(name) === 'script');
+  const encodings = formatOf(name)?.isCompressed ? [] : encodingsFor(pipeline, profile);
+  const copies = (file: string): string[] => encodings.map((encoding) => `${file}.${encodingExtensions[encoding]}`);
+  return [...copies(name), ...(hasMap ? [`${name}.map`, ...copies(`${name}.map`)] : [])];
+}
+
+/** The files that an output may be published as. */
+function formsOf(output: OutputFile, pipeline: PlannedPipeline, plan: Plan): string[] {
+  const name = nameOf(output, pipeline, plan);
+  return [name, ...besides(name, pipeline, plan)];
 }
 
 /** The pipelines in an order in which each follows those whose outputs it read when it last ran. */
@@ -109,23 +164,26 @@ function writersFirst(plan: Plan, { pipelines, memos, place }: ForecastRequest):
 
 /** Forecasts the removal of orphaned outputs. */
 function gone(plan: Plan, { record }: OutputRoot): PipelineForecast[] {
-  const nothing = { isGone: true, sources: 0, run: [], mayRun: 0, reused: 0, write: [], mayWrite: [] };
+  const nothing = { isGone: true, sources: 0, run: [], mayRun: 0, reused: 0, write: [], mayWrite: [], mayRemove: [] };
   return [...orphanedOutputs(plan, record, plan.pipelines)]
     .filter(([, remove]) => remove.length > 0)
     .map(([name, remove]) => ({ name, ...nothing, remove }));
 }
 
-/** @param stale outputs of other pipelines that may be different after the build */
+/**
+ * @param changed outputs of other pipelines, before naming, that may be different after the build
+ * @returns the forecast, and the outputs of this pipeline that may be different
+ */
 async function forecastPipeline(
   plan: Plan,
   pipeline: PlannedPipeline,
   { memos, named, executor, place }: ForecastRequest,
-  stale: ReadonlySet<string>,
-): Promise<PipelineForecast> {
+  changed: ReadonlySet<string>,
+): Promise<{ readonly forecast: PipelineForecast; readonly paths: readonly string[] }> {
   const { profile } = plan;
   const memo = memos.get(pipeline.name);
   const form = outputForm(pipeline, profile, plan.namedBrowsers, !isNamed(plan));
-  const dry = new ForecastExecutor(executor, stale);
+  const dry = new ForecastExecutor(executor, changed);
   const result = await runPipeline(pipeline, {
     pipeline,
     executor: dry,
@@ -136,36 +194,41 @@ async function forecastPipeline(
     memo: memo && { ...memo, units: new Map(memo.units), emitted: new Map(memo.emitted) },
     build: 0,
   });
-  const names = isNamed(plan) ? knownNames(result.outputs, named.get(pipeline.name) ?? new Map(), memo) : undefined;
+  const known = named.get(pipeline.name) ?? new Map<string, NamedOutput>();
+  const names = isNamed(plan) ? knownNames(result.outputs, known, memo) : undefined;
+  const isOpen = ({ hash }: OutputFile): boolean => hash === unknownHash;
   const outputs = names?.changed ?? result.outputs;
-  const unnamed = outputs.filter(({ hash }) => hash !== unknownHash);
-  const known = names?.published ?? unnamed;
-  const mayWrite = new Set(outputs.filter(({ hash }) => hash === unknownHash).map(({ path }) => path));
-  const isFailed = hasErrors(result.diagnostics);
-  const isLeft = (path: string): boolean => !isReplaced(path, names) && !isOfOtherEdition(plan, path);
-  const stalePaths = new Set(staleOf(pipeline.name, known, place).filter(isLeft));
-  const { pending } = planPublish(known, place, (path) => stalePaths.has(path));
-  const removed = isFailed ? [] : place.record.dueAmong([...stalePaths], profile.keep);
-  const copies = new Set(form.encodings.length === 0 ? [] : pending.map(({ path }) => path));
-  // Source maps and compressed files are written again with the files that they belong to.
-  const isRewritten = (path: string): boolean =>
-    filesBehind(path).some((one) => mayWrite.has(one)) || copies.has(filesBehind(path)[1]);
-  return {
+  const open = outputs.filter(isOpen);
+  const certain = outputs.filter((one) => !isOpen(one));
+  const { pending } = planPublish(names?.published ?? certain, place, () => false);
+  const mayWrite = open.flatMap((one) => formsOf(one, pipeline, plan));
+  const write = names ? certain.map((one) => nameOf(one, pipeline, plan)) : [];
+  write.push(...pending.map(({ path }) => path));
+  const inPlace = new Set([...write, ...mayWrite]);
+  const isRewritten = (path: string): boolean => filesBehind(path).some((one) => inPlace.has(one));
+  const unnamed = new Map([...known].flatMap(([path, { outputs: made }]) => made.map((one) => [one.path, path])));
+  // What a job made before is made again under a claimed name, or not.
+  const isUncertain = (path: string): boolean =>
+    dry.run.length + dry.mayRun > 0 &&
+    !certain.some((one) => one.path === unnamed.get(path)) &&
+    claimIndexOf(plan.pipelines).isClaimedBy(pipeline.name, unnamed.get(path) ?? path);
+  const stale = staleOf(pipeline.name, names?.published ?? certain, place).filter(
+    (path) => !isOfOtherEdition(plan, path) && posix.basename(path) !== manifestName && !isRewritten(path),
+  );
+  const due = hasErrors(result.diagnostics) ? [] : place.record.dueAmong(stale, profile.keep);
+  const forecast: PipelineForecast = {
     name: pipeline.name,
     isGone: false,
     sources: pipeline.sources.length,
     run: dry.run,
     mayRun: dry.mayRun,
     reused: result.steps.reduce((sum, { reused }) => sum + reused, 0),
-    write: [...(names ? unnamed : []), ...pending].map(({ path }) => path),
-    mayWrite: [...mayWrite],
-    remove: removed.filter((path) => !isRewritten(path)),
+    write,
+    mayWrite: [...mayWrite, ...write.flatMap((path) => besides(path, pipeline, plan))],
+    remove: due.filter((path) => !isUncertain(path)),
+    mayRemove: due.filter(isUncertain),
   };
-}
-
-/** Reports whether a file is replaced by one with another name: that of a changed output, or the manifest. */
-function isReplaced(path: string, names: KnownNames | undefined): boolean {
-  return names !== undefined && (names.replaced.has(path) || posix.basename(path) === manifestName);
+  return { forecast, paths: [...open, ...(names ? certain : pending)].map(({ path }) => path) };
 }
 
 /** Looks up jobs in the cache, and records those that would run. */

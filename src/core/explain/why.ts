@@ -1,6 +1,7 @@
 import type { LinkedPart } from '../assets/asset.js';
 import { fail, nearestWord } from '../diagnostics/index.js';
 import { byCodeUnits } from '../files/globs.js';
+import { hasHashedNames, manifestPath } from '../plan/naming.js';
 import type { Plan } from '../plan/plan.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 import type { NamedPipeline } from '../build/output-naming.js';
@@ -89,6 +90,8 @@ export interface Knowledge {
   readonly named: ReadonlyMap<string, NamedPipeline>;
   /** The number of the last build. */
   readonly build: number;
+  /** Reports whether a file is published, by whatever build. */
+  readonly isPublished: (path: string) => boolean;
 }
 
 /**
@@ -105,13 +108,39 @@ export function explain(asked: string, knowledge: Knowledge): OutputReasons | So
       if (output) return reasonsOf(output, pipeline, memo, knowledge);
     }
   }
+  if (isManifest(path, knowledge)) return manifestReasons(path, knowledge);
   const known = knownFiles(knowledge);
   if (!known.has(path)) {
     const outputs = [...memos.values()].flatMap((memo) => [...memo.emitted.values()].flatMap((one) => one.outputs));
     const near = nearestPath(path, [...outputs.map((output) => output.path), ...known]);
-    fail('why-unknown', { path, profile: plan.profile.name, near });
+    fail('why-unknown', { path, profile: plan.profile.name, near, isPublished: knowledge.isPublished(path) });
   }
   return reachOf(path, knowledge);
+}
+
+/** Reports whether a path is that of the manifest of published names. */
+const isManifest = (path: string, { plan, named, isPublished }: Knowledge): boolean =>
+  path === manifestPath(plan) && named.size > 0 && isPublished(path);
+
+/** The manifest is made from all outputs of pipelines with hashed names, and is written with those of the first one. */
+function manifestReasons(path: string, { plan, named, inputs }: Knowledge): OutputReasons {
+  const sources = [...named].flatMap(([madeBy, outputs]) =>
+    [...outputs.values()].map(({ outputs: [main] }) => ({ path: main!.path, isChanged: false, madeBy })),
+  );
+  const { browsers, profile } = plan;
+  return {
+    kind: 'output',
+    path,
+    pipeline: plan.pipelines.find((one) => hasHashedNames(one, plan))!.name,
+    profile: profile.name,
+    sources: sources.sort((a, b) => byCodeUnits(a.path, b.path)),
+    ...{ steps: [], modules: [], refersTo: [], referencedBy: [] },
+    settings: { browsers, constants: profile.constants, maps: profile.maps },
+    bytes: inputs.files.read(path)?.bytes.length ?? 0,
+    isNew: false,
+    cause: { kind: 'changed', paths: [] },
+    onDisk: inputs.files.exists(path) ? 'unchanged' : 'missing',
+  };
 }
 
 /** The path of an output before naming; others stay. */

@@ -113,8 +113,11 @@ export class OutputRenamer {
       if (!compressed) return undefined;
       outputs.push(...compressed);
     }
-    if (one.isRead && outputs[0]!.path !== one.file.path)
+    if (one.isRead && outputs[0]!.path !== one.file.path) {
       outputs.push(gzipSizes.measure(one.file, () => readOutput(one.file, contents)));
+      // The file as it was names this map.
+      if (one.map) outputs.push(gzipSizes.measure(one.map, () => contents.get(one.map!.hash)));
+    }
     await contents.trim();
     const { variants } = one;
     return { key: this.keyOf(one), outputs, ...unsolved, ...(variants && { variants }) };

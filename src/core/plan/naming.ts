@@ -1,5 +1,7 @@
+import { posix } from 'node:path';
 import { globTest } from '../files/globs.js';
 import { hasFixedName } from '../naming/fixed-names.js';
+import { manifestName } from '../naming/manifest.js';
 import type { PlannedPipeline } from './pipeline.js';
 import type { Plan } from './plan.js';
 
@@ -30,4 +32,21 @@ function orderedTest(globs: readonly string[]): (path: string) => boolean {
     return { isExcluding, test: globTest(isExcluding ? glob.slice(1) : glob) };
   });
   return (path) => tests.reduce((isMatched, { isExcluding, test }) => (test(path) ? !isExcluding : isMatched), false);
+}
+
+/** The folder of the site: that of the server, or else the one that contains all outputs. */
+export const siteFolder = ({ site, pipelines }: Pick<Plan, 'site' | 'pipelines'>): string =>
+  site.folder ?? commonFolder(pipelines.map(({ to }) => to));
+
+/** The path of the manifest of published names. */
+export const manifestPath = (plan: Pick<Plan, 'site' | 'pipelines'>): string =>
+  posix.join(siteFolder(plan), manifestName);
+
+/** The innermost folder that contains all of some folders. */
+function commonFolder(folders: readonly string[]): string {
+  const [first = [], ...others] = folders.map((folder) => folder.split('/'));
+  const common = first.filter((part, at) =>
+    others.every((parts) => parts.slice(0, at + 1).join('/') === first.slice(0, at + 1).join('/')),
+  );
+  return common.join('/') || '.';
 }

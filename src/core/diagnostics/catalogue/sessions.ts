@@ -2,12 +2,14 @@ import { error, warning } from './entry.js';
 
 /** Diagnostics of explaining, watching and serving, and of creating a project. */
 export const sessions = {
-  'why-unknown': error<{ path: string; profile: string; near: string | undefined }>(
+  'why-unknown': error<{ path: string; profile: string; near: string | undefined; isPublished: boolean }>(
     (p) => `${p.path} was not part of the last ${p.profile} build.`,
     (p) =>
-      p.near === undefined
-        ? 'Build first, or list all sources and outputs with `loyal-anvil list --verbose`.'
-        : `Did you mean \`${p.near}\`? If the file is new, build first.`,
+      p.isPublished
+        ? 'A build for another profile published it: specify that profile with --profile.'
+        : p.near === undefined
+          ? 'Build first, or list all sources and outputs with `loyal-anvil list --verbose`.'
+          : `Did you mean \`${p.near}\`? If the file is new, build first.`,
   ),
   'why-unbuilt': error<{ profile: string }>(
     (p) => `There is no previous ${p.profile} build.`,

@@ -1,5 +1,5 @@
 import { promisify } from 'node:util';
-import { brotliCompress, constants } from 'node:zlib';
+import { brotliCompress, constants, gzip } from 'node:zlib';
 import type { Asset } from '../../assets/asset.js';
 import { BuildExecutor } from '../../build/build-executor.js';
 import { kindOfOutput, type BuildHistory } from '../../build/history.js';
@@ -14,6 +14,7 @@ import type { JobExecutor } from '../../execute/job-executor.js';
 import { byCodeUnits } from '../../files/globs.js';
 import { formatOf, kindOf } from '../../languages/formats.js';
 import { variantsUnder } from '../../languages/html/picture-variants.js';
+import { manifestPath } from '../../plan/naming.js';
 import { outputForm, type PlannedPipeline } from '../../plan/pipeline.js';
 import type { Knowledge } from '../why.js';
 import { partsOf } from './composition.js';
@@ -22,6 +23,7 @@ import { findPageLoads, type SiteFile } from './pages.js';
 import type { OutputPart, ReportedOutput, SiteReport, Sizes } from './site-report.js';
 
 const compress = promisify(brotliCompress);
+const compressGzip = promisify(gzip);
 
 /** The quality that servers compress with for each request; the best one takes a hundred times as long. */
 const brotliQuality = 5;
@@ -48,11 +50,14 @@ export async function makeReport(request: ReportRequest): Promise<SiteReport> {
       if (!main) return;
       const published = request.named.get(pipeline.name)?.get(main.path)?.outputs ?? emitted.outputs;
       const [{ path, hash }] = published as [OutputFile];
+      // A build that was blocked, or failed, did not publish it.
+      if (!executor.inputs.files.exists(path)) return;
       const bytes = (): Uint8Array | undefined => executor.inputs.files.read(path)?.bytes;
       const sizes = await sizesOf(published, bytes);
       outputs.push({
         path,
         pipeline: pipeline.name,
+        beside: published.slice(1).map((one) => one.path),
         kind: kindOfOutput(path),
         ...sizes,
         parts: await partsOfOutput(id, emitted, sizes.bytes, pipeline, memo, request),
@@ -68,6 +73,7 @@ export async function makeReport(request: ReportRequest): Promise<SiteReport> {
   return {
     profile: plan.profile.name,
     outputs,
+    ...(request.named.size > 0 && request.isPublished(manifestPath(plan)) && { manifest: manifestPath(plan) }),
     duplicates: findDuplicates(outputs, hashes),
     pages: findPageLoads(sorted, plan.site),
     limits: measureLimits(
@@ -85,10 +91,11 @@ async function sizesOf(outputs: readonly OutputFile[], bytes: () => Uint8Array |
   const copy = (encoding: 'gzip' | 'br'): number | undefined => outputs.find((one) => one.encoding === encoding)?.bytes;
   const isCompressed = formatOf(main.path)?.isCompressed === true;
   const content = isCompressed || copy('br') !== undefined ? undefined : bytes();
+  const gzipped = content && main.gzipBytes === undefined ? (await compressGzip(content)).length : undefined;
   const brotli = content && (await compress(content, { params: { [constants.BROTLI_PARAM_QUALITY]: brotliQuality } }));
   return {
     bytes: main.bytes,
-    gzipBytes: copy('gzip') ?? main.gzipBytes ?? main.bytes,
+    gzipBytes: copy('gzip') ?? main.gzipBytes ?? gzipped ?? main.bytes,
     brotliBytes: copy('br') ?? brotli?.length ?? main.bytes,
   };
 }

@@ -23,6 +23,8 @@ export interface ReportedOutput extends Sizes {
   /** The path under which it is published. */
   readonly path: string;
   readonly pipeline: string;
+  /** The files beside it: its source map, compressed copies, and the file as it was for pipelines that read it. */
+  readonly beside: readonly string[];
   readonly kind: OutputKind;
   /** The largest first. */
   readonly parts: readonly OutputPart[];
@@ -62,6 +64,8 @@ export interface SiteReport {
   readonly profile: string;
   /** The largest first. */
   readonly outputs: readonly ReportedOutput[];
+  /** The path of the manifest of published names, which no page loads, if there is one. */
+  readonly manifest?: string;
   readonly duplicates: readonly Duplicate[];
   readonly pages: readonly ReportedPage[];
   readonly limits: readonly LimitResult[];
