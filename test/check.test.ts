@@ -71,6 +71,34 @@ describe('check', () => {
     },
   );
 
+  it('notices changes of files outside the project that the compiler reads, also in sessions', async () => {
+    const lib = (type: string, value: string): string => `export const open: ${type} = ${value};\n`;
+    const base = (more: string): string => `{ "compilerOptions": { "strict": true, ${more} "types": [] } }`;
+    const project = new TestProject({
+      'tsconfig.base.json': base('"noEmit": true,'),
+      'lib/index.ts': lib('number', '20'),
+      'app/tsconfig.json': '{ "extends": "../tsconfig.base.json", "include": ["src"] }',
+      'app/src/main.ts': "import { open } from '../../lib/index.js';\n\nexport const n: number = open;\n",
+      'app/anvil.yaml': 'pipelines: { types: { from: src/*.ts, steps: [check: types] } }\n',
+    });
+    const built = async (): Promise<string> => {
+      const { code, stdout, stderr } = await project.run(['build'], { folder: 'app' });
+      return `${String(code)} ${/\[(.*)\]/.exec(stderr)?.[1] ?? ''} ${/\d jobs? run/.exec(stdout)?.[0] ?? ''}`;
+    };
+    expect([await built(), await built()]).toEqual(['0  1 job run', '0  0 jobs run']);
+    project.write('lib/index.ts', lib('string', "'20'"));
+    expect(await built()).toContain('1 types/TS2322');
+    project.write('lib/index.ts', lib('number', '21'));
+    expect(await built()).toBe('0  1 job run');
+    project.write('tsconfig.base.json', base('"target": "nothing",'));
+    expect(await built()).toContain('1 types/TS6046');
+    project.write('tsconfig.base.json', base(''));
+    const watch = await Watch.start(project, ['--config', 'app/anvil.yaml']);
+    await watch.round(() => project.write('lib/index.ts', lib('string', "'20'")));
+    expect(JSON.stringify(watch.events)).toContain('types/TS2322');
+    await watch.end();
+  });
+
   it('does not wait for a broken pipeline that might have written a file, but for one that has', async () => {
     const project = new TestProject({
       'tsconfig.json': tsconfig(),

@@ -69,6 +69,8 @@ export interface StepContext {
   readonly signal: AbortSignal;
   /** The bytes of a file; undefined if it does not exist. */
   read(path: string): Uint8Array | undefined;
+  /** Makes a file part of the trace that a checker has read by itself, wherever it is. */
+  track(path: string): void;
   /** Reports whether a file exists. */
   exists(path: string): boolean;
   /** The files that a glob matches, in order. */

@@ -1,4 +1,3 @@
-import { posix } from 'node:path';
 import { diagnostic, type Diagnostic } from '../diagnostics/index.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { internal } from '../execute/run-step.js';

@@ -121,6 +121,11 @@ export class JobContext implements StepContext {
     return file?.bytes;
   }
 
+  track(path: string): void {
+    this.inputs.files.track(path);
+    this.#reads.set(`file ${path}`, ['file', path, this.inputs.files.state(path)]);
+  }
+
   exists(path: string): boolean {
     if (this.#bytes.has(path)) return this.#bytes.get(path) !== undefined;
     const isThere = this.inputs.files.exists(path);

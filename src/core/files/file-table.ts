@@ -63,6 +63,8 @@ export class FileTable {
   readonly #present = new Map<string, boolean>();
   readonly #held = new Map<string, ReadFile>();
   readonly #hardLinked = new Set<string>();
+  /** Files outside the boundary of which checkers depend on the content. */
+  readonly #tracked = new Set<string>();
   /** Paths that were found to have changed without a notification. */
   readonly #unreported = new Set<string>();
   /** Every invalidated path, in order. */
@@ -107,6 +109,16 @@ export class FileTable {
     }
     this.#load(path, false);
     return this.#known.get(path)!.state;
+  }
+
+  /**
+   * Lets `state` tell the content hash of a file outside the boundary, which a checker has read by itself. Other runs have
+   * to be told again: they trust no trace that names such files.
+   */
+  track(path: string): void {
+    if (this.boundary.allowsReading(path) || this.#tracked.has(path)) return;
+    this.#tracked.add(path);
+    this.invalidate(path);
   }
 
   /**
@@ -267,9 +279,10 @@ export class FileTable {
       try {
         const before = this.#takePrint(path);
         if (!before) return this.#note(path, { state: null, isSettled: false });
-        if (!this.boundary.allowsReading(path))
+        const isTracked = !needsBytes && this.#tracked.has(path);
+        if (!isTracked && !this.boundary.allowsReading(path))
           return this.#note(path, { state: unreadable + outside, isSettled: false });
-        const isHashed = !needsBytes && before.size >= largeFile;
+        const isHashed = !needsBytes && (isTracked || before.size >= largeFile);
         const bytes = isHashed ? undefined : readRegularFile(full);
         const { hash, size } = bytes ? { hash: contentHash(bytes), size: bytes.length } : hashRegularFile(full);
         const after = fingerprintOf(full);

@@ -88,8 +88,8 @@ class CheckJob {
   /** Makes a file that a checker has read part of the trace; of packages, only their package.json. */
   #trace(path: string | undefined): void {
     const installed = path && /^(?:.*\/)?node_modules\/(?:@[^/]+\/)?[^/]+/.exec(path)?.[0];
-    if (installed !== undefined && installed !== '') this.context.read(`${installed}/package.json`);
-    else if (path !== undefined && !path.startsWith('../')) this.context.read(path);
+    if (installed !== undefined && installed !== '') this.context.track(`${installed}/package.json`);
+    else if (path !== undefined) this.context.track(path);
   }
 
   /** Checks each asset by a package of the project. */
