@@ -554,3 +554,47 @@ function answer(text: string, globals: object): unknown {
   }
   return inspect(context['out'], { depth: 5 });
 }
+
+describe('merge conflicts', () => {
+  it('are one error with both places in every kind of text, and are shown in code of Markdown', async () => {
+    const conflict = (one: string, other: string): string =>
+      `<<<<<<< HEAD\n${one}\n=======\n${other}\n>>>>>>> night-sky\n`;
+    const project = TestProject.withPackages({
+      'anvil.yaml': `pipelines:
+  styles: { from: "*.{css,scss,less}", to: site, steps: [compile, minify] }
+  scripts: { from: main.ts, to: site, steps: [compile, link] }
+  pages: { from: "pages/*", to: site, steps: [{ render: { layouts: layouts, data: data/*.yaml } }] }
+  copies: { from: "copies/*", to: site }
+`,
+      'a.css': `b { top: 0 }\n${conflict('a { color: teal }', 'a { color: navy }')}`,
+      'b.scss': "@use 'part';\n",
+      '_part.scss': conflict('$dome: 1;', '$dome: 2;'),
+      'main.ts': "import './part.js';\n",
+      'part.js': conflict('open(20);', 'open(21);'),
+      'pages/index.html': '---\nlayout: base.html\n---\n<p>Open</p>\n',
+      'layouts/base.html': conflict('<b>{{ content }}</b>', '<i>{{ content }}</i>'),
+      'pages/night.html': '{{ hours.open }}\n',
+      'data/hours.yaml': conflict('open: 20', 'open: 21'),
+      'pages/git.md': `# Git\n\n\`\`\`\n${conflict('a', 'b')}\`\`\`\n`,
+      'pages/news.md': conflict('# Old', '# New'),
+      'copies/plan.html': conflict('<p>', '<b>'),
+    });
+    const { code, said } = await project.diagnose();
+    expect(code).toBe(1);
+    expect(said.sort()).toEqual(
+      [
+        '_part.scss:1',
+        'a.css:2',
+        'copies/plan.html:1',
+        'data/hours.yaml:1',
+        'layouts/base.html:1',
+        'pages/news.md:1',
+        'part.js:1',
+      ].map((place) => `${place}:1: error [merge-conflict]`),
+    );
+    project.write('anvil.yaml', conflict('pipelines: {}', 'pipelines: { all: { from: "*" } }'));
+    const { stderr } = await project.run(['build']);
+    expect(stderr).toContain('merge conflict: `HEAD` from line 1, `night-sky` from line 3 to 5.');
+    expect(stderr.match(/^error/gm)).toHaveLength(1);
+  });
+});

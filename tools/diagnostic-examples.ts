@@ -174,6 +174,12 @@ export const examples: Readonly<Record<Code, Example>> = {
     circumstance: 'unreadable-folder',
     note: 'The folder `styles` belongs to somebody else, who lets nobody look into it.',
   },
+  'merge-conflict': {
+    files: {
+      'anvil.yaml': steps('minify'),
+      'a.css': '<<<<<<< HEAD\na { color: teal }\n=======\na { color: navy }\n>>>>>>> night-sky\n',
+    },
+  },
   'not-utf8': {
     files: {
       'anvil.yaml': steps('minify'),

@@ -2,12 +2,11 @@ import { hiddenColumns, type Diagnostic } from '../../core/diagnostics/index.js'
 import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
-/** The number of equal warnings that are shown in full when there are more. */
+/** The number of equal diagnostics that are shown in full when there are more. */
 const drawnOfOne = 2;
 
 /**
- * Renders diagnostics: all errors, and only the first of warnings and notes that repeat in many places, with the number
- * of the others.
+ * Renders diagnostics; of those that say the same in many places, only the first, with the number of the others.
  *
  * @param isVerbose true to render all, with the details of internal errors
  */
@@ -20,7 +19,7 @@ export function drawDiagnostics(diagnostics: readonly Diagnostic[], palette: Pal
       const detail = isVerbose && one.detail !== undefined ? `${indented(one.detail)}\n\n` : '';
       const group = alike.get(keyOf(one))!;
       const drawn = drawDiagnostic(one, palette) + detail;
-      if (isVerbose || one.severity === 'error' || group.length <= drawnOfOne + 1) return drawn;
+      if (isVerbose || group.length <= drawnOfOne + 1) return drawn;
       const at = group.indexOf(one);
       if (at !== drawnOfOne - 1) return at < drawnOfOne ? drawn : '';
       return `${drawn}${drawRest(group.slice(drawnOfOne), palette)}`;

@@ -61,8 +61,9 @@ class Check implements CheckedFile {
   ) {}
 
   /** Checks what a script itself is. */
-  syntax({ invalid, newer }: FileReferences): void {
+  syntax({ conflict, invalid, newer }: FileReferences): void {
     const at = ({ start }: { readonly start: number }): Pick<Reference, 'start' | 'end'> => ({ start, end: start + 1 });
+    if (conflict) this.#found(conflict, 'merge-conflict', conflict);
     if (invalid)
       this.#found(at(invalid), 'script-invalid', { output: this.path, reason: invalid.message }, this.isCopy);
     if (newer) this.#found(at(newer), 'script-newer', { what: newer.what, year: newer.year });

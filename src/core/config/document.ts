@@ -2,6 +2,7 @@ import { createRequire } from 'node:module';
 import type * as library from 'yaml';
 import type { Document, Node, Pair, Alias } from 'yaml';
 import { diagnostic, DiagnosticError, type Place } from '../diagnostics/index.js';
+import { conflictDiagnostic } from '../files/merge-conflict.js';
 import { yamlProblems } from './yaml-problems.js';
 
 // Loaded only when a project file is parsed; a cached one needs no parser.
@@ -32,6 +33,8 @@ export class ProjectDocument {
    * @throws DiagnosticError with every syntax error, duplicate key, tag, and alias that expands to too much
    */
   static parse(file: string, text: string): ProjectDocument {
+    const conflict = conflictDiagnostic(text, file);
+    if (conflict) throw new DiagnosticError(conflict);
     const parsed = new ProjectDocument(file, text);
     const problems = yamlProblems(yaml(), parsed.#document, file, text);
     if (problems.length > 0) throw new DiagnosticError(...problems);

@@ -67,6 +67,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
     'A required file does not exist, is not a regular file, or its permissions do not allow reading it.',
   'folder-unreadable':
     'A folder searched by a glob cannot be read, or is a symbolic link to a place outside the project. Nothing is built and no output is removed.',
+  'merge-conflict':
+    'A source, or a file that a step reads, has the lines with which Git marks what it cannot merge. Other errors in the file are not reported.',
   'not-utf8': 'A file that a step reads as text is not valid UTF-8.',
 
   'compiler-ended':

@@ -3,6 +3,7 @@ import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Command, CommandResult, Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
 import type { Inputs } from '../build/inputs.js';
+import { mergeConflictIn } from '../files/merge-conflict.js';
 import { envHash } from '../files/env-hash.js';
 import { errorPlace, importPackage, importProjectModule, packageEntry } from './project-module.js';
 import { runCommand } from './run-command.js';
@@ -60,6 +61,8 @@ const noPipeline: PipelineView = {
 export class JobContext implements StepContext {
   readonly diagnostics: Diagnostic[] = [];
   readonly emitted: Asset[] = [];
+  /** The merge conflicts in files, by path. */
+  readonly conflicts = new Map<string, Diagnostic>();
   /** True if source maps are needed to locate a diagnostic. */
   needsSourceMap = false;
   /** True if a file was created or deleted while the job ran, so that its reads are inconsistent. */
@@ -116,9 +119,16 @@ export class JobContext implements StepContext {
     const file = this.inputs.files.read(path);
     this.#reads.set(`file ${path}`, ['file', path, file?.hash ?? null]);
     this.#bytes.set(path, file?.bytes);
+    if (file) this.noteConflict(file.bytes, path);
     const presence = this.#reads.get(`presence ${path}`);
     if (presence && presence[2] !== (file !== undefined)) this.sawInconsistentFiles = true;
     return file?.bytes;
+  }
+
+  /** Reports a merge conflict in a file instead of anything else. */
+  noteConflict(bytes: Uint8Array, path: string): void {
+    const conflict = path.includes('node_modules/') ? undefined : mergeConflictIn(bytes, path);
+    if (conflict) this.conflicts.set(path, conflict);
   }
 
   track(path: string): void {

@@ -57,14 +57,17 @@ async function runUntimed(
   const result = (made: readonly Asset[], isCacheable: boolean): StepResult => ({
     assets: made,
     reads: context.reads,
-    diagnostics: context.diagnostics.map((one) => context.secrets.maskedDiagnostic(one)),
+    diagnostics: found(context).map((one) => context.secrets.maskedDiagnostic(one)),
     needsSourceMap: context.needsSourceMap,
     isCacheable: isCacheable && !context.sawInconsistentFiles,
   });
   try {
     context.signal.throwIfAborted();
+    for (const { bytes, origins, path } of assets) context.noteConflict(bytes, origins[0] ?? path);
+    if (context.conflicts.size > 0) return result([], true);
     context.declare(new Set(pathsOf(assets).flatMap((path) => step.settings(path))));
     const made = await untilAborted(step.run(assets, options, context), context.signal);
+    if (context.conflicts.size > 0) return result([], true);
     const all = [...made, ...context.emitted];
     const secrets = all.flatMap((asset) => context.secrets.findIn(asset) ?? []);
     for (const one of secrets) context.report(one);
@@ -85,6 +88,12 @@ async function runUntimed(
     return result([], false);
   }
 }
+
+/** What a job has reported; of a file with a merge conflict, only that. */
+const found = ({ diagnostics, conflicts }: JobContext): readonly Diagnostic[] =>
+  conflicts.size === 0
+    ? diagnostics
+    : [...conflicts.values(), ...diagnostics.filter(({ file }) => file === undefined || !conflicts.has(file))];
 
 /** Reports whether an error means that files are nested more deeply than the call stack allows. */
 function isStackOverflow(error: unknown): boolean {

@@ -3,6 +3,8 @@ import { error } from './entry.js';
 /** The reason of `file-unreadable` for a file that does not exist. */
 const missing = 'it does not exist';
 
+const version = (name: string, otherwise: string): string => (name === '' ? otherwise : `\`${name}\``);
+
 /** Diagnostics of files that cannot be read. */
 export const files = {
   'file-unreadable': error<{ reason: string }>(
@@ -13,6 +15,11 @@ export const files = {
   'folder-unreadable': error<{ reason: string }>(
     (p) => `The folder cannot be read: ${p.reason}.`,
     () => 'Nothing was built or removed. Fix its permissions, or exclude it with `!`.',
+  ),
+  'merge-conflict': error<{ lines: readonly [number, number, number]; names: readonly [string, string] }>(
+    ({ lines: [first, middle, last], names: [ours, theirs] }) =>
+      `The file has a merge conflict: ${version(ours, 'one version')} from line ${first}, ${version(theirs, 'the other')} from line ${middle} to ${last}.`,
+    () => 'Choose one version, or combine them, and remove the three lines with the markers.',
   ),
   'not-utf8': error<{ offset: number }>(
     (p) => `The file is not valid UTF-8: unexpected byte at offset ${p.offset}.`,

@@ -1,5 +1,6 @@
 import { extensionOf, formatOf, referringFormat, type ReferringFormat } from '../formats.js';
 import { decodeText } from '../../files/text.js';
+import { findMergeConflict } from '../../files/merge-conflict.js';
 import { jsonUrlTexts } from './json-texts.js';
 import { preservedSpace } from '../css/preserved-space.js';
 import { manifestReferences } from './manifests.js';
@@ -65,6 +66,8 @@ export function findReferences(
   } catch {
     return unsearched;
   }
+  const conflict = findMergeConflict(text, path);
+  if (conflict) return { references: [], conflict };
   const found = finders[format](text, search, path);
   const isEmpty = found.references.length === 0 && Object.keys(found).length === 1;
   return isEmpty ? undefined : found;

@@ -1,4 +1,5 @@
 import { posix } from 'node:path';
+import type { MergeConflict } from '../../files/merge-conflict.js';
 import type { NewerSyntax } from '../js/syntax/newer.js';
 
 /** The purpose of a reference, which determines its allowed targets. */
@@ -107,6 +108,8 @@ export interface FileReferences {
   readonly stars?: readonly string[];
   /** Exports that are names of other modules: the specifier, and the name there; `*` is the namespace. */
   readonly passedOn?: Readonly<Record<string, readonly [specifier: string, name: string]>>;
+  /** The first merge conflict in a file. */
+  readonly conflict?: MergeConflict;
   /** Why a script cannot be parsed. */
   readonly invalid?: SyntaxProblem;
   /** Why a script cannot be parsed as a module; only searched for where outputs are checked. */
