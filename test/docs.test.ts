@@ -3,6 +3,7 @@ import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync } from 'node:fs';
 import { runInNewContext } from 'node:vm';
+import { diagnosticHelp } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
 import { fileBlocks, TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
@@ -42,6 +43,15 @@ async function freePort(): Promise<number> {
   return port;
 }
 
+/** The first line of the answer to a request, whose URL is sent as it is. */
+async function statusOf(port: number, path: string, method = 'GET'): Promise<string> {
+  const socket = connect(port, '127.0.0.1').setEncoding('latin1');
+  socket.write(`${method} ${path} HTTP/1.1\r\nhost: localhost\r\nconnection: close\r\n\r\n`);
+  let text = '';
+  for await (const piece of socket) text += String(piece);
+  return text.split('\r\n')[0]!;
+}
+
 async function untilListening(port: number): Promise<void> {
   for (let isListening = false; !isListening;) {
     const socket = connect(port, '127.0.0.1');
@@ -51,6 +61,27 @@ async function untilListening(port: number): Promise<void> {
 }
 
 describe('the documentation', () => {
+  it('names only keys, steps, commands and values that exist in the texts of diagnostics', async () => {
+    const project = new TestProject();
+    const { stdout: schema } = await project.run(['schema']);
+    const { stdout: help } = await project.run(['--help']);
+    const known = new Set([
+      ...[...schema.matchAll(/"([A-Za-z][\w-]*)"/g)].map(([, name]) => name!),
+      ...(help.match(/[a-z][\w-]+/g) ?? []),
+      ...Object.keys(diagnosticHelp),
+    ]);
+    // Of languages, open formats and front matter.
+    const foreign =
+      /^(acorn|arguments|await|bytes|class|code|const|eval|exports?|extends|false|fetch|if|imports?|js|json|layout|less|let|new|npm|paths|pre|require|styles?|super|true)$/;
+    const hints = read('docs/diagnostics.md').match(/^ *→ (?!.*(?:Did you mean|are `)).*$/gm)!;
+    const texts = [...Object.values(diagnosticHelp), ...hints].join('\n');
+    const unknown = [...texts.matchAll(/`([a-z][A-Za-z]*):?`/g)].flatMap(([, name]) =>
+      // Of the files of examples.
+      known.has(name!) || foreign.test(name!) || /^(age|dome|two)$/.test(name!) ? [] : [name],
+    );
+    expect(unknown).toEqual([]);
+  });
+
   it('has a first project in the README that builds as described', async () => {
     const readme = read('README.md');
     const project = new TestProject(Object.fromEntries(fileBlocks(readme).map(({ file, text }) => [file, text])));
@@ -199,6 +230,20 @@ describe('the documentation', () => {
     try {
       const [port] = (await once(server.stdout, 'data')) as [Buffer];
       await checkHeaders(project, Number(port.toString()), 'br');
+      for (const path of [
+        '/%',
+        '/%00',
+        '//',
+        '/../server.mjs',
+        '/..%2fserver.mjs',
+        '/%2e%2e/server.mjs',
+        '/css',
+        'x',
+        '*',
+      ])
+        expect(await statusOf(Number(port.toString()), path), path).toMatch(/^HTTP\/1\.1 40[04] /);
+      expect(await statusOf(Number(port.toString()), '/', 'HEAD')).toMatch(/ 200 /);
+      expect(await statusOf(Number(port.toString()), '/', 'POST')).toMatch(/ 405 /);
     } finally {
       server.kill();
     }

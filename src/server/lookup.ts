@@ -26,8 +26,8 @@ export const indexPage = 'index.html';
 
 /**
  * Finds the file for a URL's path, never outside the folder: not by `..` in any encoding, a symbolic link, a NUL, a
- * backslash, a drive letter, a stream name or a trailing dot, which some systems ignore. Names that begin with a dot,
- * also behind a link, and anything but regular files are not found.
+ * backslash, a drive letter, a stream name or a trailing dot, which some systems ignore. Names that begin with a dot
+ * but `.well-known`, also behind a link, and anything but regular files are not found.
  *
  * @param pathname the path of the URL as sent, without its query
  */
@@ -36,7 +36,7 @@ export function lookUp(served: ServedFolder, pathname: string): Lookup {
   if (!names) return refused;
   const isFolder = names[names.length - 1] === '';
   const path = (isFolder ? [...names.slice(0, -1), indexPage] : names).join('/');
-  if (names.some((name) => name.startsWith('.'))) return { kind: 'missing', path };
+  if (names.some(isHidden)) return { kind: 'missing', path };
   const file = realFile(served, path);
   if (file === undefined) return { kind: 'missing', path };
   const stat = statSync(file, { throwIfNoEntry: false });
@@ -73,6 +73,9 @@ function decoded(part: string): string | undefined {
   }
 }
 
+/** Hidden files, other than those that servers of all kinds offer at a fixed place (RFC 8615). */
+const isHidden = (name: string, at: number): boolean => name.startsWith('.') && !(at === 0 && name === '.well-known');
+
 function isName(name: string): boolean {
   return name !== '..' && name !== '.' && !/[\0-\x1f\x7f/\\:]|[. ]$/.test(name);
 }
@@ -99,7 +102,7 @@ function realFile(served: ServedFolder, path: string): string | undefined {
   try {
     const file = realpathSync(join(home, path));
     const names = relative(home, file).split(sep);
-    return names.some((name) => name.startsWith('.')) ? undefined : file;
+    return names.some(isHidden) ? undefined : file;
   } catch {
     return undefined;
   }

@@ -4,17 +4,18 @@ import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type * as lmdb from 'lmdb';
-import type { Database, RootDatabase } from 'lmdb';
+import type { RootDatabase } from 'lmdb';
 import { isAlive } from '../files/alive.js';
 import { contentHash } from '../files/hash.js';
 import { reasonOf } from '../files/reason.js';
 import { isLink, readRegularFile } from '../files/regular-file.js';
 import { createFile, makeIgnoredFolder, removeIfPossible, replaceFile } from '../files/write-file.js';
 import type { Store } from './store.js';
-import type { Trace } from './trace.js';
+import { entryDatabases, isSoundResult, traceTextOf, withChecksum, type EntryDatabases } from './store-entries.js';
+import { isTrace, type Trace } from './trace.js';
 
 /** Raised when older stores cannot be read any more; they are left alone and rebuilt beside. */
-const storeVersion = 1;
+const storeVersion = 2;
 
 /** The maximum number of traces per job, such as those of different branches. */
 const maxTracesPerJob = 8;
@@ -31,11 +32,7 @@ const hour = 3_600_000;
 
 /** A store in an LMDB environment that several processes share. A damaged one is quarantined and created again. */
 export class LmdbStore implements Store {
-  /** JSON texts. */
-  readonly #traces: Database<Buffer, string>;
-  readonly #results: Database<Buffer, string>;
-  /** The last use of each entry, by `t` or `r` and the key. */
-  readonly #uses: Database<number, string>;
+  readonly #entries: EntryDatabases;
   /** Written, and not yet to be seen by reading: the latest first. */
   readonly #recent = new Map<string, Trace[]>();
   readonly #written = new Set<string>();
@@ -52,9 +49,7 @@ export class LmdbStore implements Store {
     private readonly root: RootDatabase,
     private readonly limit: number,
   ) {
-    this.#traces = root.openDB({ name: 'traces', encoding: 'binary' });
-    this.#results = root.openDB({ name: 'results', encoding: 'binary' });
-    this.#uses = root.openDB({ name: 'uses', encoding: 'json' });
+    this.#entries = entryDatabases(root);
   }
 
   /** Reports whether there is a store in a folder. */
@@ -74,7 +69,7 @@ export class LmdbStore implements Store {
       makeIgnoredFolder(folder);
       mkdirSync(path, { recursive: true });
       if (!hasRoom(path)) return 'less than 32 MB are free on its disk';
-      if (!isIntact(path)) quarantine(path);
+      if (!isIntact(path)) replaceByCopy(path, limit);
       try {
         return openAt(path, limit);
       } catch {
@@ -108,19 +103,23 @@ export class LmdbStore implements Store {
         const reads = JSON.stringify(one.reads);
         if (!all.has(reads)) all.set(reads, one);
       }
-      return this.#traces.put(key, Buffer.from(JSON.stringify([...all.values()].slice(0, maxTracesPerJob))));
+      return this.#entries.traces.put(
+        key,
+        withChecksum(key, JSON.stringify([...all.values()].slice(0, maxTracesPerJob))),
+      );
     });
     this.#use(`t${key}`);
   }
 
   /** The traces of a job in the database; large ones that have not changed are not parsed again. */
   #stored(key: string): readonly Trace[] {
-    const bytes = this.#traces.get(key);
+    const bytes = this.#entries.traces.get(key);
     if (!bytes) return [];
     const hash = bytes.length < largeTrace ? undefined : contentHash(bytes);
     const known = this.#parsed.get(key);
     if (hash !== undefined && known?.hash === hash) return known.traces;
-    const traces = JSON.parse(bytes.toString('utf8')) as Trace[];
+    const text = traceTextOf(key, bytes);
+    const traces = text === undefined ? [] : (JSON.parse(text) as unknown[]).filter(isTrace);
     if (hash === undefined) return traces;
     this.#parsed.delete(key);
     this.#parsed.set(key, { hash, traces });
@@ -130,15 +129,15 @@ export class LmdbStore implements Store {
 
   /** A result by its content hash; one that does not have the hash it should have counts as missing. */
   result(hash: string): Uint8Array | undefined {
-    const bytes = this.#attempt(() => this.#results.get(hash));
-    if (!bytes || contentHash(bytes) !== hash) return undefined;
+    const bytes = this.#attempt(() => this.#entries.results.get(hash));
+    if (!bytes || !isSoundResult(hash, bytes)) return undefined;
     this.#use(`r${hash}`);
     return bytes;
   }
 
   /** Reports whether there is such a result. */
   has(hash: string): boolean {
-    return this.#written.has(hash) || (this.#attempt(() => this.#results.doesExist(hash)) ?? false);
+    return this.#written.has(hash) || (this.#attempt(() => this.#entries.results.doesExist(hash)) ?? false);
   }
 
   /** Keeps a result. */
@@ -150,7 +149,7 @@ export class LmdbStore implements Store {
       this.#sinceLook = 0;
       this.isFull ||= !hasRoom(this.folder);
     }
-    this.#write(() => this.#results.put(hash, Buffer.from(bytes)));
+    this.#write(() => this.#entries.results.put(hash, Buffer.from(bytes)));
     this.#use(`r${hash}`);
   }
 
@@ -168,12 +167,13 @@ export class LmdbStore implements Store {
     }
   }
 
-  /** Closes the store, and brings it below its limit before that. */
+  /** Closes the store; the last process that does brings it below its limit. */
   async close(): Promise<void> {
     await this.flush();
     try {
-      if (sizeOf(this.folder) > this.limit) await this.#shrink();
       await this.root.close();
+      const isAlone = livingOpeners(this.folder).length === 0;
+      if (isAlone && sizeOf(this.folder) > this.limit) replaceByCopy(this.folder, this.limit / 2);
       writeCloseMarker(this.folder);
     } catch {
       // Optional: the next run checks whether the store is intact.
@@ -182,25 +182,9 @@ export class LmdbStore implements Store {
     }
   }
 
-  /** Removes the least recently used entries until half of the limit is left; the space in the file is reused. */
-  async #shrink(): Promise<void> {
-    const used = [...this.#uses.getRange()].map(({ key, value }) => ({ key, value }));
-    used.sort((a, b) => b.value - a.value);
-    let size = 0;
-    for (const { key } of used) {
-      const entry = key.slice(1);
-      const isResult = key.startsWith('r');
-      size += isResult ? (this.#results.getBinary(entry)?.length ?? 0) : (this.#traces.getBinary(entry)?.length ?? 0);
-      if (size <= this.limit / 2) continue;
-      void (isResult ? this.#results.remove(entry) : this.#traces.remove(entry));
-      void this.#uses.remove(key);
-    }
-    await this.root.flushed;
-  }
-
   #use(key: string): void {
     const now = Math.floor(Date.now() / hour);
-    this.#write(() => (this.#uses.get(key) === now ? undefined : this.#uses.put(key, now)));
+    this.#write(() => (this.#entries.uses.get(key) === now ? undefined : this.#entries.uses.put(key, now)));
   }
 
   /** Writes an entry, now or later; failures only cost time. */
@@ -244,10 +228,10 @@ function openAt(path: string, limit: number): LmdbStore {
   return new Opened(path, root, limit);
 }
 
-/** The state of the data file after it was closed properly. */
+/** The state of the data file after it was closed properly; writing to it changes the last of these times, whatever it is set to. */
 function closeMarkerOf(path: string): string {
-  const { size, mtimeMs, ino } = statSync(join(path, 'data.mdb'));
-  return JSON.stringify([size, mtimeMs, ino]);
+  const { size, ctimeNs, ino } = statSync(join(path, 'data.mdb'), { bigint: true });
+  return [size, ctimeNs, ino].join(' ');
 }
 
 function writeCloseMarker(path: string): void {
@@ -259,26 +243,59 @@ function sizeOf(path: string): number {
 }
 
 /**
- * Reports whether the store can be opened safely. The database maps its file into memory: a damaged one can crash the
- * process, so one that was not closed properly is first opened in another process.
+ * Reports whether the store can be opened safely: it was closed properly, and not written to since. The database maps its
+ * file into memory: a damaged one can end the process.
  */
 function isIntact(path: string): boolean {
-  if (isLink(join(path, 'data.mdb')) || isLink(join(path, 'lock.mdb'))) return false;
   if (!existsSync(join(path, 'data.mdb'))) return true;
-  const openers = readdirSync(path).filter((name) => name.startsWith('open-'));
-  const processOf = (name: string): number => Number(name.slice('open-'.length));
-  const living = openers.filter((name) => processOf(name) !== process.pid && isAlive(processOf(name)));
+  const openers = openersOf(path);
+  const living = livingOpeners(path);
   for (const name of openers) if (!living.includes(name)) rmSync(join(path, name), { force: true });
   if (living.length > 0) return true;
   try {
-    if (openers.length === 0 && readRegularFile(join(path, 'seal')).toString('utf8') === closeMarkerOf(path))
-      return true;
+    return openers.length === 0 && readRegularFile(join(path, 'seal')).toString('utf8') === closeMarkerOf(path);
   } catch {
     // Never sealed.
+    return false;
   }
-  const check = fileURLToPath(new URL('store-check.js', import.meta.url));
-  return spawnSync(process.execPath, [check, path], { timeout: 60_000 }).status === 0;
 }
+
+/** The marks of processes that have opened the store. */
+const openersOf = (path: string): string[] => readdirSync(path).filter((name) => name.startsWith('open-'));
+
+/** Those of other processes that still run. */
+function livingOpeners(path: string): string[] {
+  const processOf = (name: string): number => Number(name.slice('open-'.length));
+  return openersOf(path).filter((name) => processOf(name) !== process.pid && isAlive(processOf(name)));
+}
+
+/**
+ * Replaces a store by a new one with its sound entries, which another process copies. If it cannot, the store is set aside,
+ * and a new one is empty.
+ *
+ * @param limit the maximum size of all entries in bytes
+ */
+function replaceByCopy(path: string, limit: number): void {
+  // Without a dot: the library takes a path with an extension for that of a file.
+  const copy = `${path}-copy`;
+  rmSync(copy, { recursive: true, force: true });
+  const isLinked = ['data.mdb', 'lock.mdb'].some((name) => isLink(join(path, name)));
+  const copier = fileURLToPath(new URL('store-copy.js', import.meta.url));
+  const args = [copier, path, copy, String(limit)];
+  const { status } = isLinked
+    ? { status: 1 }
+    : spawnSync(process.execPath, args, { timeout: longestCopy, stdio: 'ignore' });
+  quarantine(path);
+  if (status === 0 || status === 3) {
+    rmSync(path, { recursive: true, force: true });
+    renameSync(copy, path);
+  }
+  rmSync(copy, { recursive: true, force: true });
+  if (status === 0) rmSync(`${path}.damaged`, { recursive: true, force: true });
+}
+
+/** After so many milliseconds, an empty store is better than a copied one. */
+const longestCopy = 60_000;
 
 /** Moves an unusable store aside; only the last one is retained, for analysis. */
 function quarantine(path: string): void {

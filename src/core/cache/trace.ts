@@ -50,3 +50,62 @@ export interface Trace {
   /** True if some diagnostic would point further with source maps. */
   readonly needsSourceMap: boolean;
 }
+
+/** Reports whether a value from a store has the form of a trace: everything that reading it relies on. */
+export function isTrace(value: unknown): value is Trace {
+  return (
+    isRecord(value) &&
+    isListOf(value['reads'], isRead) &&
+    isListOf(value['assets'], isAssetRef) &&
+    isListOf(value['diagnostics'], isStoredDiagnostic) &&
+    typeof value['needsSourceMap'] === 'boolean'
+  );
+}
+
+const isRecord = (value: unknown): value is Readonly<Record<string, unknown>> =>
+  typeof value === 'object' && value !== null && !Array.isArray(value);
+
+const isListOf = (value: unknown, isItem: (item: unknown) => boolean): boolean =>
+  Array.isArray(value) && value.every(isItem);
+
+const isText = (value: unknown): value is string => typeof value === 'string';
+const isOffset = (value: unknown): boolean => Number.isSafeInteger(value) && (value as number) >= 0;
+const isAbsentOr = (value: unknown, test: (value: unknown) => boolean): boolean => value === undefined || test(value);
+
+function isRead(value: unknown): boolean {
+  if (!Array.isArray(value) || value.length !== 3) return false;
+  const [kind, name, seen] = value as unknown[];
+  if (!isText(name)) return false;
+  if (kind === 'presence' || kind === 'claim') return typeof seen === 'boolean';
+  return kind === 'list' ? isText(seen) : (kind === 'file' || kind === 'env') && (seen === null || isText(seen));
+}
+
+function isAssetRef(value: unknown): boolean {
+  if (!isRecord(value) || ![value['id'], value['path'], value['hash']].every(isText)) return false;
+  return (
+    isListOf(value['origins'], isText) &&
+    typeof value['isPristine'] === 'boolean' &&
+    isAbsentOr(value['map'], isText) &&
+    isAbsentOr(value['references'], isFileReferences) &&
+    isAbsentOr(value['linked'], (linked) => isListOf(linked, (one) => isRecord(one) && isText(one['source']))) &&
+    isAbsentOr(value['variants'], (variants) => isRecord(variants) && isListOf(variants['sets'], isRecord))
+  );
+}
+
+const isRange = (value: unknown): boolean => isRecord(value) && isOffset(value['start']) && isOffset(value['end']);
+
+const isFileReferences = (value: unknown): boolean =>
+  isRecord(value) &&
+  isListOf(value['references'], (one) => isRange(one) && isText((one as { url?: unknown }).url)) &&
+  isAbsentOr(value['exports'], (names) => isListOf(names, isText)) &&
+  isAbsentOr(value['stars'], (names) => isListOf(names, isText)) &&
+  isAbsentOr(value['importMap'], (names) => isListOf(names, isText)) &&
+  isAbsentOr(value['texts'], (texts) => isListOf(texts, isRange));
+
+const isStoredDiagnostic = (value: unknown): boolean =>
+  isRecord(value) &&
+  [value['code'], value['message'], value['hint']].every(isText) &&
+  /^(error|warning|note)$/.test(String(value['severity'])) &&
+  isAbsentOr(value['file'], isText) &&
+  isAbsentOr(value['range'], (range) => isRecord(range) && isRecord(range['start']) && isRecord(range['end'])) &&
+  isAbsentOr(value['frame'], (frame) => isRecord(frame) && isListOf(frame['lines'], isText));

@@ -93,7 +93,7 @@ export const projectFile = {
   ),
   'profile-cycle': error<{ names: readonly string[] }>(
     (p) => `Circular profiles: ${p.names.join(' → ')}.`,
-    () => 'Remove `extends` from one of them.',
+    () => 'Remove `extend` from one of them.',
   ),
   'unknown-pipeline': error<{ name: string; suggestion: string }>(
     (p) => `Unknown pipeline \`${p.name}\`.`,
