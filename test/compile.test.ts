@@ -555,6 +555,30 @@ function answer(text: string, globals: object): unknown {
   return inspect(context['out'], { depth: 5 });
 }
 
+describe('a changed constant', () => {
+  it('only runs the jobs of texts with its name, and none of style sheets', async () => {
+    const yaml = (hours: number): string => `profiles: { production: { constants: { HOURS: ${String(hours)} } } }
+pipelines:
+  scripts: { from: "*.js", to: site, steps: [compile, minify] }
+  styles: { from: a.css, to: site, steps: [link, minify] }
+  pages: { from: "*.html", to: site, steps: [minify] }
+`;
+    const project = new TestProject({
+      'anvil.yaml': yaml(20),
+      'a.js': 'open(HOURS);\n',
+      'b.js': 'open(21);\n',
+      'a.css': 'a { order: 1 }\n',
+      'a.html': '<script>open(HOURS)</script>\n',
+      'b.html': '<p>HOUR</p>\n',
+    });
+    await project.build();
+    project.write('anvil.yaml', yaml(22));
+    const { stdout } = await project.build();
+    expect(stdout).toMatch(/^scripts .* 2 run, 2 reused .*\nstyles .* 2 reused .*\npages .* 1 run, 1 reused /m);
+    expect(project.read('site/a.js') + project.read('site/a.html')).toBe('open(22)<script>open(22)</script>');
+  });
+});
+
 describe('merge conflicts', () => {
   it('are one error with both places in every kind of text, and are shown in code of Markdown', async () => {
     const conflict = (one: string, other: string): string =>

@@ -1,3 +1,4 @@
+import { readdirSync } from 'node:fs';
 import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
@@ -119,6 +120,25 @@ pipelines:
     expect(said.sort()).toEqual(
       [...files, 'parts/side.pug'].map((file) => `${file}:1:1: warning [cut-imported]`).sort(),
     );
+  });
+
+  it('keep values of the environment out of the state of builds', async () => {
+    const project = new TestProject({
+      'anvil.yaml': `profiles: { production: { constants: { API: { env: FERN_API, default: /api } } } }
+pipelines: { scripts: { from: "*.js", to: site, steps: [compile] } }
+`,
+      'a.js': 'console.log(1);\n',
+      'b.js': 'console.log(API);\n',
+    });
+    const env = { FERN_API: 'https://api.fernlight.example' };
+    await project.run(['build'], { env });
+    const folder = '.anvil-cache/store';
+    const states = readdirSync(project.path(folder)).filter((path) => path.endsWith('.json'));
+    expect(states.length).toBeGreaterThan(0);
+    expect(states.filter((name) => project.read(`${folder}/${name}`).includes(env.FERN_API))).toEqual([]);
+    project.write('a.js', 'console.log(2, API);\n');
+    await project.run(['build'], { env });
+    expect(project.read('site/a.js')).toBe(`console.log(2, "${env.FERN_API}");\n`);
   });
 
   it('keep secrets out of outputs and messages', async () => {

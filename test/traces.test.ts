@@ -22,6 +22,7 @@ async function readsOf(
   const settings = {
     browsers: ['chrome 120'],
     constants: {},
+    environment: 'production',
     isLinked: false,
     maps: true,
     profile: 'production',
@@ -101,6 +102,7 @@ describe('the trace of a job', () => {
     const settings = {
       browsers: [],
       constants: {},
+      environment: 'production',
       isLinked: false,
       maps: false,
       profile: 'production',
@@ -134,6 +136,7 @@ describe('the trace of a job', () => {
       settings: {
         browsers: ['chrome 120'],
         constants: { DEBUG: false },
+        environment: 'production',
         isLinked: false,
         maps: false,
         profile: 'production',

@@ -7,6 +7,8 @@ export interface StepEnvironment {
   /** Resolved target browsers, such as `safari 17.4`. */
   readonly browsers: readonly string[];
   readonly constants: Readonly<Record<string, ConstantValue>>;
+  /** What the constant `process.env.NODE_ENV` says, by which packages choose files. */
+  readonly environment: 'development' | 'production';
   /** True if steps have to create source maps. */
   readonly maps: boolean;
   /** True if a later step resolves the imports of scripts and style sheets. */

@@ -12,6 +12,7 @@ import { runsAlways, type PlannedPipeline } from '../plan/pipeline.js';
 import { OutputOwners } from './output-owners.js';
 import { isNamed } from '../plan/naming.js';
 import { selectPipelines, type Plan } from '../plan/plan.js';
+import { withCurrentVariables, withoutVariables } from '../plan/variables.js';
 import type { PlanInputs } from '../plan/request.js';
 import type { StepCatalogue } from '../config/steps.js';
 import type { Step } from '../steps/step.js';
@@ -149,7 +150,7 @@ export class Engine {
       upToDatePath: cachePath(this.#folder, 'look', file, profile),
       configHash: saved?.configHash ?? '',
       folders: saved?.folders ?? {},
-      plan: saved?.plan,
+      plan: saved && { ...saved.plan, profile: withCurrentVariables(saved.plan.profile) },
       isOwnPlan: false,
       build: saved?.build ?? 0,
       report: undefined,
@@ -389,7 +390,7 @@ export class Engine {
       const state: BuildState = {
         configHash,
         folders,
-        plan,
+        plan: { ...plan, profile: withoutVariables(plan.profile) },
         files: this.files.saved(),
         pipelines,
         named: new Map([...named].filter(([name]) => names.has(name))),

@@ -2,6 +2,7 @@ import type { ConfiguredStep } from '../config/project-config.js';
 import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
 import { jobKey } from './keys.js';
+import { settingsOfJob } from './used-constants.js';
 import type { JobOutcome, JobRequest } from './pipeline-executor.js';
 
 /**
@@ -12,10 +13,11 @@ import type { JobOutcome, JobRequest } from './pipeline-executor.js';
 export async function doJob(
   { definition, options }: ConfiguredStep,
   assets: readonly AssetRef[],
-  { settings, signal, isFresh, pipeline, earlier }: JobRequest,
+  { settings: all, signal, isFresh, pipeline, earlier }: JobRequest,
   executor: JobExecutor,
 ): Promise<JobOutcome | undefined> {
   const step = executor.step(definition.name);
+  const settings = settingsOfJob(step, assets, all, executor.contents);
   const key = jobKey(step, options, assets, settings, earlier);
   if (!isFresh && executor.mayKnow) {
     const store = await executor.store();

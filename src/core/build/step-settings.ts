@@ -10,6 +10,7 @@ export const stepSettings = (
   browsers,
   isLinked: steps.some(({ definition }) => definition.loads === true),
   constants: profile.constants,
+  environment: profile.constants['process.env.NODE_ENV'] === 'development' ? 'development' : 'production',
   maps: profile.maps !== 'none',
   profile: profile.name,
   profiles: { lineage: profile.lineage, all: profiles },

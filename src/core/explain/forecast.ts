@@ -1,6 +1,7 @@
 import { posix } from 'node:path';
 import { runPipeline } from '../build/pipeline.js';
 import type { JobOutcome, JobRequest, PipelineExecutor } from '../build/pipeline-executor.js';
+import { settingsOfJob } from '../build/used-constants.js';
 import { jobKey } from '../build/keys.js';
 import type { Cause, OutputFile, PipelineMemo } from '../build/memo.js';
 import { OutputOwners } from '../build/output-owners.js';
@@ -267,7 +268,9 @@ class ForecastExecutor implements PipelineExecutor {
     });
     const isKnown = assets.every(({ hash }) => hash !== unknownHash);
     const store = isKnown ? await this.jobs.store() : undefined;
-    const key = jobKey(this.jobs.step(definition.name), options, assets, settings, earlier);
+    const step = this.jobs.step(definition.name);
+    const own = isKnown ? settingsOfJob(step, assets, settings, this.jobs.contents) : settings;
+    const key = jobKey(step, options, assets, own, earlier);
     const traces = store?.traces(key) ?? [];
     const current = isAlways ? undefined : traces.find(({ reads }) => reads.every((read) => this.isCurrent(read)));
     if (current) return { ...current, ran: false, isCacheable: true };

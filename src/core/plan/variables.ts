@@ -24,6 +24,21 @@ export function withVariables(profile: Profile, project: ProjectConfig, diagnost
   return { ...profile, constants };
 }
 
+/** A profile without the values of environment variables, which are not saved. */
+export function withoutVariables(profile: Profile): Profile {
+  const isOwn = ([name]: readonly [string, unknown]): boolean => !Object.hasOwn(profile.variables, name);
+  return { ...profile, constants: Object.fromEntries(Object.entries(profile.constants).filter(isOwn)) };
+}
+
+/** A saved profile with the values that environment variables have now. */
+export function withCurrentVariables(profile: Profile): Profile {
+  const found = Object.entries(profile.variables).flatMap(([name, variable]): [string, ConstantValue][] => {
+    const value = variable.secret === true ? undefined : valueOf(variable);
+    return value === undefined || (typeof value === 'object' && value !== null) ? [] : [[name, value]];
+  });
+  return { ...profile, constants: { ...profile.constants, ...Object.fromEntries(found) } };
+}
+
 /** The value of a variable: undefined without one, or the type that its text does not have. */
 function valueOf({ env, default: other, type }: Variable): ConstantValue | undefined | { readonly expected: string } {
   const text = process.env[env];

@@ -7,6 +7,7 @@ import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
 import { dottedGlobal, folderList, seconds } from '../config/value-types.js';
 import type { Step } from './step.js';
+import { isInText } from './constant-use.js';
 
 /** Options of `compile`. */
 export class CompileOptions {
@@ -39,6 +40,7 @@ export const compile: Step<CompileOptions> = {
   options: CompileOptions,
   gathers: () => false,
   checksSyntax: true,
+  usesConstant: isInText,
   settings: (path) =>
     kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'isLinked', 'maps', 'secrets'] : ['maps'],
   toolVersions: (path) => [
@@ -54,7 +56,9 @@ export const compile: Step<CompileOptions> = {
   },
   async run([asset], options, context) {
     const compiled = await compileAsset(asset!, options, context);
-    if (kindOf(compiled.path) !== 'script' || Object.keys(context.settings.constants).length === 0) return [compiled];
+    const { constants, secrets } = context.settings;
+    const hasConstants = Object.keys(constants).length + secrets.length > 0;
+    if (kindOf(compiled.path) !== 'script' || !hasConstants) return [compiled];
     // Loaded when there are constants: a script without any need not wait for the parser.
     const { withConstants } = await import('./work/constants.js');
     return [withConstants(compiled, context)];

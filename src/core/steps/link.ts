@@ -50,7 +50,7 @@ export const link: Step<LinkOptions> = {
   options: LinkOptions,
   gathers: () => true,
   loads: true,
-  settings: () => ['constants', 'maps'],
+  settings: (path) => (isScript(path) ? ['constants', 'environment', 'maps'] : ['environment', 'maps']),
   // Scripts import sheets.
   toolVersions: (path) => (isScript(path) ? ['acorn', 'css-tree'] : ['css-tree']),
   runsInProcess: () => true,
@@ -62,8 +62,7 @@ export const link: Step<LinkOptions> = {
   ],
   async run(assets, options, context) {
     const { shared = defaultFolder, as = 'module', global, unused, external, conditions } = options;
-    const environment =
-      context.settings.constants['process.env.NODE_ENV'] === 'development' ? 'development' : 'production';
+    const { environment } = context.settings;
     const { linkAssets } = await import('./work/link.js');
     const settings = {
       folder: shared,

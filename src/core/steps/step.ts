@@ -9,6 +9,8 @@ export interface Step<Options extends object = object> extends StepDefinition {
   /** Incremented when the same input gives another output. */
   readonly version: number;
   readonly options: SettingsClass<Options>;
+  /** Reports whether its result may depend on a constant, by the text of an asset; without it, on all constants. */
+  usesConstant?(name: string, text: string): boolean;
   /** The project settings that the result for an asset with this path depends on. */
   settings(path: string): readonly SettingName[];
   /** The packages whose versions the result for an asset with this path depends on. */
