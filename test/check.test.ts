@@ -1,3 +1,4 @@
+import { copyFileSync, mkdirSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
 import { Watch, type WatchEvent } from './support/watch.js';
@@ -70,6 +71,28 @@ describe('check', () => {
       ]);
     },
   );
+
+  it.each([
+    ['5 and 6', 'typescript'],
+    ['7, a native program', 'typescript-native'],
+  ])('knows what scripts may import by TypeScript %s with the declarations of this package', async (_, name) => {
+    const types = (line: string): string =>
+      `{ "compilerOptions": { "strict": true, "noEmit": true, "noUncheckedSideEffectImports": true, "target": "es2022", "lib": ["es2022", "dom"], "module": "esnext", "moduleResolution": "bundler", "types": [${line}] } }`;
+    const project = TestProject.withCompiler(name, {
+      'anvil.yaml': 'pipelines: { types: { from: main.ts, steps: [check: types] } }\n',
+      'tsconfig.json': types(''),
+      'main.ts':
+        "import './site.scss';\nimport note from './note.txt';\nimport sheet from './card.css' with { type: 'css' };\nimport card from './card.hbs';\n\ndocument.adoptedStyleSheets = [sheet];\nexport const text: string = note + card({ name: 'Vega' });\n",
+    });
+    mkdirSync(project.path('node_modules/loyal-anvil'));
+    for (const file of ['package.json', 'imports.d.ts'])
+      copyFileSync(new URL(`../${file}`, import.meta.url), project.path(`node_modules/loyal-anvil/${file}`));
+    const { stderr } = await project.run(['build']);
+    expect(stderr.match(/^error +main\.ts:[1-4]:\d+/gm)).toHaveLength(4);
+    expect(stderr).toContain('Add "loyal-anvil/imports" to `types` in tsconfig.json');
+    project.write('tsconfig.json', types('"loyal-anvil/imports"'));
+    expect(await project.diagnose()).toMatchObject({ code: 0, said: [] });
+  });
 
   it('notices changes of files outside the project that the compiler reads, also in sessions', async () => {
     const lib = (type: string, value: string): string => `export const open: ${type} = ${value};\n`;

@@ -11,6 +11,8 @@ export interface Finding {
   readonly severity: Severity;
   readonly message: string;
   readonly place?: Place | undefined;
+  /** What to do about it, if the checker does not say so. */
+  readonly hint?: string | undefined;
   /** A page about the rule. */
   readonly url?: string | undefined;
   /** True if an error keeps nothing from being published. */
@@ -18,13 +20,22 @@ export interface Finding {
 }
 
 /** The diagnostic of a finding: its code is the name of the checker with that of the rule. */
-export function findingDiagnostic({ checker, rule, severity, message, place, url, isAdvisory }: Finding): Diagnostic {
+export function findingDiagnostic({
+  checker,
+  rule,
+  severity,
+  message,
+  place,
+  url,
+  hint = url === undefined ? '' : `See ${url}.`,
+  isAdvisory,
+}: Finding): Diagnostic {
   const range = place && placedRange(place);
   return {
     code: `${checker}/${rule ?? severity}`,
     severity,
     message,
-    hint: url === undefined ? '' : `See ${url}.`,
+    hint,
     ...(isAdvisory && severity === 'error' && { isAdvisory: true }),
     ...(place && { file: place.file }),
     ...(range && { range }),

@@ -175,7 +175,8 @@ class CheckJob {
   #report(checker: string, findings: readonly RawFinding[], asset?: Asset): void {
     for (const { rule, severity, message, url, ...at } of findings) {
       const place = this.#placeOf(at, asset);
-      const one = { checker, rule, severity, message, place, url, isAdvisory: this.#isAdvisory };
+      const hint = checker === 'types' ? importHint(rule, message) : undefined;
+      const one = { checker, rule, severity, message, place, url, hint, isAdvisory: this.#isAdvisory };
       this.context.report(findingDiagnostic(one));
     }
   }
@@ -207,6 +208,12 @@ class CheckJob {
     return posix.isAbsolute(path) ? posix.relative(this.context.root, path) : posix.normalize(path);
   }
 }
+
+/** Advice for an import of a file that is no module: the package has the declarations. */
+const importHint = (rule: string | undefined, message: string): string | undefined =>
+  /^TS(2307|2882)$/.test(rule ?? '') && /\.(css|scss|sass|less|txt|svg|html|md|hbs|pug)'/.test(message)
+    ? 'Add "loyal-anvil/imports" to `types` in tsconfig.json: it declares what files are in linked scripts.'
+    : undefined;
 
 /** The names of configuration files. */
 const configurations = {
