@@ -1,8 +1,12 @@
-import { rmSync } from 'node:fs';
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { existsSync, readdirSync, rmSync } from 'node:fs';
+import { setTimeout as pause } from 'node:timers/promises';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { parse } from 'yaml';
 import { openBrowser, serveFolder } from './support/browser.js';
+import { program } from './support/program.js';
 import { TestProject } from './support/project.js';
 import { Terminal } from './support/terminal.js';
 import { randomSite } from './support/random-site.js';
@@ -204,6 +208,34 @@ serve:
     expect(third.exists('anvil.yaml')).toBe(true);
   });
 
+  it('ends at a question, and during its trial, without a trace', async () => {
+    const project = new TestProject({
+      'index.html': page('<link rel=stylesheet href=a.css>'),
+      'a.css': 'a { b: c }\n',
+      '.anvil-cache/trial-99999999-abc/a.css': '',
+    });
+    const trials = (): string[] =>
+      existsSync(project.path('.anvil-cache'))
+        ? readdirSync(project.path('.anvil-cache')).filter((name) => /^trial-(?!9999)/.test(name))
+        : [];
+    for (const key of ['\x03', '\x04']) {
+      const terminal = new Terminal(project, 'init');
+      await terminal.sees('[site]: ');
+      terminal.type(key);
+      expect(await terminal.ended).toBe(130);
+    }
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) {
+      const child = spawn(process.execPath, [program, 'init', '--yes'], { cwd: project.root });
+      const ended = once(child, 'exit');
+      while (trials().length === 0) await pause(5);
+      child.kill(signal);
+      expect(await ended).toEqual([130, null]);
+    }
+    expect(project.files()).toEqual(['a.css', 'index.html']);
+    expect(trials()).toEqual([]);
+    expect(project.exists('.anvil-cache/trial-99999999-abc')).toBe(false);
+  });
+
   it('uses sources instead of their compiled files, and adds scripts that they name', async () => {
     const sheet = 'a { b: c }\n';
     const project = new TestProject({
@@ -309,10 +341,39 @@ serve:
     const { code, stdout } = await project.run(['init']);
     expect(code).toBe(0);
     expect(stdout).toContain(
-      'Omitted, because they import packages that are not installed, or that cannot be linked here:\n  src/main.jsx (lantern)\n  src/app.ts (lantern)\n',
+      'Omitted, because what they import is not installed, or cannot be linked here:\n  src/main.jsx (lantern)\n  src/app.ts (lantern)\n',
     );
     expect(stdout).toContain('Omitted, because no page refers to it:\n  src/other.ts\n');
     expect((await project.run(['build'])).code).toBe(0);
+  });
+
+  it('links scripts with JSX by what tsconfig.json says, and leaves out what Git ignores', async () => {
+    const project = new TestProject({
+      'index.html': page(
+        '<link rel="stylesheet" href="css/site.css"><script type="module" src="src/main.js"></script>',
+      ),
+      'src/main.tsx': 'document.body.append(<b>Open</b>);\n',
+      'css/site.css': 'a { color: teal }\n',
+      'css/old.gen.css': 'b { color: navy }\n',
+      'src/parts/made.js': 'made();\n',
+      '.gitignore': '*.gen.css\n/tmp\n',
+      'src/.gitignore': 'parts/\n',
+      'tmp/index.html': page(''),
+      'config/base.json':
+        '{ "compilerOptions": { "jsx": "react-jsx" /* the library: */, "jsxImportSource": "lantern" } }',
+      'tsconfig.json': '{ "extends": "./config/base.json" }',
+      'node_modules/lantern/package.json': '{ "name": "lantern", "exports": { "./jsx-runtime": "./jsx.js" } }',
+      'node_modules/lantern/jsx.js': 'export const jsx = (name) => document.createElement(name);\n',
+      'node_modules/loyal-anvil/package.json': '{ "name": "loyal-anvil" }',
+    });
+    const { code, stdout } = await project.run(['init', '--to', 'public/']);
+    expect([code, stdout.match(/css\/\*|made|tmp|gen/)]).toEqual([0, null]);
+    expect(stdout).toContain('Develop with `npx loyal-anvil serve --open`.');
+    await project.run(['build', 'scripts', 'styles', 'pages']);
+    expect(project.files('public')).toEqual(['public/css/site.css', 'public/index.html', 'public/src/main.js']);
+    expect((await project.run(['init', '--to', '../x', '--config', 'other.yaml'])).stderr).toContain(
+      '--to needs a folder inside the project',
+    );
   });
 
   it('proposes style sheets and scripts without pages, but no server code', async () => {

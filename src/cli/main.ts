@@ -26,7 +26,9 @@ export async function main(args: readonly string[]): Promise<number> {
   if (process.env['ANVIL_PROFILE'] === '') delete process.env['ANVIL_PROFILE'];
   const stop = new AbortController();
   const interrupt = (): void => stop.abort();
-  process.once('SIGINT', interrupt).once('SIGTERM', interrupt);
+  // SIGHUP: the terminal was closed.
+  const signalNames = ['SIGINT', 'SIGTERM', 'SIGHUP', 'SIGQUIT'] as const;
+  for (const name of signalNames) process.once(name, interrupt);
   let code: number = ExitCode.done;
   const unread = new AbortController();
   // A reader that closes the pipe early, such as `head`, affects neither the work nor the exit code.
@@ -44,7 +46,7 @@ export async function main(args: readonly string[]): Promise<number> {
     if (!(error instanceof CommanderError)) throw error;
     return error.exitCode === 0 ? ExitCode.done : ExitCode.usage;
   } finally {
-    process.off('SIGINT', interrupt).off('SIGTERM', interrupt);
+    for (const name of signalNames) process.off(name, interrupt);
   }
   return stop.signal.aborted ? ExitCode.interrupted : code;
 }

@@ -22,6 +22,7 @@ interface InitOptions {
   readonly scripts?: boolean;
   readonly yes?: boolean;
   readonly fromScratch?: boolean;
+  readonly to?: string;
 }
 
 /** `init`: writes a project file for the content of the folder. */
@@ -31,36 +32,51 @@ export const initCommand: CliCommand<InitOptions> = {
   examples: [
     ['loyal-anvil init', 'look at this folder, show what fits it, and write anvil.yaml'],
     ['loyal-anvil init --yes --scripts', 'the same without questions, with scripts in package.json'],
+    ['loyal-anvil init --to public', 'with the outputs in that folder'],
     ['loyal-anvil init --from-scratch', 'write a small site to start with'],
   ],
   setUp(command) {
     command
       .option('-y, --yes', 'ask nothing')
+      .option('--to <folder>', 'the folder for the outputs')
       .option('--from-scratch', 'write a small site to start with')
       .option('--scripts', 'also add scripts to package.json');
   },
-  async run({ options, reporter }) {
+  async run({ options, reporter, signal }) {
     const file = options.config ?? projectFileName;
     if (existsSync(file)) fail('init-exists', { file });
     const manifest = (hasChecks: boolean): AddedScripts | undefined =>
       options.scripts ? withScripts(hasChecks) : undefined;
+    if (options.to !== undefined && (options.fromScratch || !isOutputPath(options.to.replace(/\/+$/, ''))))
+      fail('usage', {
+        message: `--to ${options.fromScratch ? 'has no effect with --from-scratch' : `needs a folder inside the project, not \`${options.to}\``}.`,
+        help: 'Name a folder relative to this one, such as `--to public`.',
+      });
     if (options.fromScratch) return writeStarter(manifest(false), reporter);
     const [{ proposeProject }, { stepCatalogue }] = await Promise.all([
       import('../../core/scaffold/index.js'),
       import('../../core/steps/index.js'),
     ]);
     const view = await viewFolder((path) => stepCatalogue.isPartial(path));
-    const proposal = proposeProject({ ...view, rendered: await renderedPages(view) });
+    const proposal = proposeProject({ ...view, rendered: await renderedPages(view, signal) });
     if (!proposal) return fail('init-nothing', { folder: process.cwd() });
     const scripts = manifest(proposal.hasChecks);
-    reporter.proposed(proposal.yaml());
+    const named = options.to?.replace(/\/+$/, '');
+    reporter.proposed(proposal.yaml(named));
     const isAsking = reporter.hasKeys && options.yes !== true;
-    const output = isAsking && proposal.isOutputShown ? await askForFolder(proposal.output, view) : proposal.output;
+    const isOpen = isAsking && named === undefined && proposal.isOutputShown;
+    const output = isOpen ? await askForFolder(proposal.output, view, signal) : (named ?? proposal.output);
+    if (output === undefined) return interrupted(reporter);
     const yaml = proposal.yaml(output);
     const sources = view.files.filter((path) => !path.startsWith(`${output}/`));
-    const { diagnostics } = await (await import('../../core/trial.js')).tryProject(process.cwd(), sources, yaml);
+    const { diagnostics } = await (
+      await import('../../core/trial.js')
+    ).tryProject(process.cwd(), sources, yaml, { signal });
+    if (signal.aborted) return interrupted(reporter);
     reporter.diagnostics(diagnostics);
-    if (isAsking && !/^y/i.test(await ask(`Write ${file}? [Y/n] `, 'y'))) return ExitCode.done;
+    const answer = isAsking ? await ask(`Write ${file}? [Y/n] `, 'y', signal) : 'y';
+    if (answer === undefined) return interrupted(reporter);
+    if (!/^y/i.test(answer)) return ExitCode.done;
     const schema = await schemaText();
     const files = [
       [file, yaml],
@@ -73,8 +89,8 @@ export const initCommand: CliCommand<InitOptions> = {
       [
         `${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. Output folder: ${output}.`,
         ...(scripts ? [describeScripts(scripts.added)] : []),
-        'Show the plan with `loyal-anvil list`; build with `loyal-anvil build`.',
-        'Develop with `loyal-anvil serve --open`.',
+        `Show the plan with \`${program()} list\`; build with \`${program()} build\`.`,
+        `Develop with \`${program()} serve --open\`.`,
         ...notesOn({ ...proposal, output }),
       ],
     );
@@ -82,22 +98,33 @@ export const initCommand: CliCommand<InitOptions> = {
   },
 };
 
+/** Ends without having written anything. */
+function interrupted(reporter: Reporter): number {
+  reporter.diagnostics([diagnostic('interrupted', {})]);
+  return ExitCode.interrupted;
+}
+
 /** The pages that are templates, as they are rendered: only then it is known what they refer to. */
-async function renderedPages(view: FolderView): Promise<ReadonlyMap<string, string>> {
+async function renderedPages(view: FolderView, signal: AbortSignal): Promise<ReadonlyMap<string, string>> {
   const { draftTemplates } = await import('../../core/scaffold/index.js');
   const draft = draftTemplates(view);
   if (!draft) return new Map();
   const { tryProject } = await import('../../core/trial.js');
-  const { texts } = await tryProject(process.cwd(), view.files, draft.yaml, [...draft.outputs.values()]);
+  const { texts } = await tryProject(process.cwd(), view.files, draft.yaml, {
+    wanted: [...draft.outputs.values()],
+    signal,
+  });
   return new Map(
     [...draft.outputs].flatMap(([path, output]) => (texts.has(output) ? [[path, texts.get(output)!]] : [])),
   );
 }
 
 /** Asks for the folder of outputs: nothing says which one is meant. */
-async function askForFolder(proposed: string, { files }: FolderView): Promise<string> {
+async function askForFolder(proposed: string, { files }: FolderView, signal: AbortSignal): Promise<string | undefined> {
   for (;;) {
-    const folder = (await ask(`Folder for the outputs [${proposed}]: `, proposed)).replace(/\/+$/, '');
+    const answer = await ask(`Folder for the outputs [${proposed}]: `, proposed, signal);
+    if (answer === undefined) return undefined;
+    const folder = answer.replace(/\/+$/, '');
     if (isOutputPath(folder) && !files.some((path) => path.startsWith(`${folder}/`))) return folder;
   }
 }
@@ -128,11 +155,14 @@ async function writeStarter(scripts: AddedScripts | undefined, reporter: Reporte
     [...files.keys()],
     [
       ...(scripts ? [describeScripts(scripts.added)] : []),
-      'See the site with `loyal-anvil serve --open`, and change pages/index.html.',
+      `See the site with \`${program()} serve --open\`, and change pages/index.html.`,
     ],
   );
   return ExitCode.done;
 }
+
+/** How people start the program here: an installation in the folder is found by the package manager. */
+const program = (): string => (existsSync('node_modules/loyal-anvil') ? 'npx loyal-anvil' : 'loyal-anvil');
 
 /** The files of the working folder. */
 async function viewFolder(isPartial: (path: string) => boolean): Promise<FolderView> {
@@ -141,13 +171,16 @@ async function viewFolder(isPartial: (path: string) => boolean): Promise<FolderV
     import('../../core/files/list-files.js'),
   ]);
   const tree = new FolderTree(process.cwd());
-  const ignored = ignoredFolders();
+  const all = listFiles(tree, '**/*');
+  const isIgnored = await ignoredTest(listFiles(tree, '**/.gitignore'));
   return {
-    files: listFiles(tree, '**/*'),
+    // What Git ignores was made from other files.
+    files: all.filter((path) => !isIgnored(path)),
+    ignored: all.filter(isIgnored),
     read: readText,
     list: (glob) => listFiles(tree, glob),
     isPartial,
-    isIgnored: (folder) => ignored.has(folder),
+    isIgnored: (folder) => isIgnored(`${folder}/`),
   };
 }
 
@@ -159,11 +192,18 @@ function readText(path: string): string {
   }
 }
 
-/** Folders at the top that `.gitignore` names (gitignore documentation, "pattern format"). */
-function ignoredFolders(): Set<string> {
-  const lines = readText('.gitignore').split(/\r?\n/);
-  const names = lines.map((line) => line.trim().replace(/^(\*\*)?\/|\/(\*{1,2})?$/g, ''));
-  return new Set(names.filter((name) => /^[\w.-]+$/.test(name)));
+/** A test for paths that Git ignores, by the `.gitignore` of each folder; those of folders end with `/`. */
+async function ignoredTest(files: readonly string[]): Promise<(path: string) => boolean> {
+  const { default: ignore } = await import('ignore');
+  const tests = files.map((file) => ({
+    folder: file.slice(0, -'.gitignore'.length),
+    rules: ignore().add(readText(file)),
+  }));
+  return (path) =>
+    tests.some(({ folder, rules }) => {
+      const inside = path.startsWith(folder) ? path.slice(folder.length) : '';
+      return inside !== '' && rules.ignores(inside);
+    });
 }
 
 /** Notes on a scaffold that its project file does not contain. */
@@ -175,7 +215,7 @@ function notesOn({ output, isOutputShown, leftOut, needPackages, unresolved, ser
   return [
     ...(isOutputShown && isUnderGit ? [`Git does not ignore ${output}: add it to .gitignore.`] : []),
     ...listed('Omitted, because no page refers to it:', leftOut),
-    ...listed('Omitted, because they import packages that are not installed, or that cannot be linked here:', packages),
+    ...listed('Omitted, because what they import is not installed, or cannot be linked here:', packages),
     ...listed('Referenced but not found:', missing),
     ...listed('Several classic scripts, which `join` can make one file, if the page loads that one:', classic),
   ];

@@ -2,6 +2,8 @@
 export interface FolderView {
   /** Every file, relative to the folder, with `/`; packages and hidden files left out. */
   readonly files: readonly string[];
+  /** Files that version control ignores, which no glob should match. */
+  readonly ignored?: readonly string[];
   /** The text of a file; empty if it is unreadable. */
   readonly read: (path: string) => string;
   /** Files that were built, and that version control does not ignore: pages may refer to them. */

@@ -63,7 +63,7 @@ interface Group {
 export function groupFiles(
   reached: Iterable<ReachedFile>,
   output: string,
-  { files, list, isPartial }: FolderView,
+  { files, ignored = [], list, isPartial }: FolderView,
   facts: SourceFacts,
 ): ProposedPipeline[] {
   const groups = new Map<string, Group>();
@@ -75,7 +75,7 @@ export function groupFiles(
     else groups.set(key, { ...one, files: [file.source] });
   }
   const used = new Set<string>();
-  const all = new Set(files);
+  const all = new Set([...files, ...ignored]);
   return split([...groups.values()])
     .sort((a, b) => order.indexOf(a.treatment) - order.indexOf(b.treatment) || byCodeUnits(a.folder, b.folder))
     .map((group): ProposedPipeline => {

@@ -1,4 +1,6 @@
+import { createRequire } from 'node:module';
 import { posix } from 'node:path';
+import type ts from 'typescript';
 import { importsOf } from '../compilers/imports.js';
 import { byCodeUnits, escapedGlob } from '../files/globs.js';
 import { pageLoads } from '../languages/html/page-loads.js';
@@ -149,8 +151,9 @@ class Follower implements SiteFiles {
   #referencesIn(path: string, text: string): readonly Reference[] {
     if (formatOf(path)?.kind === 'script' && compiledPath(path) !== path) {
       const { specifiers, hasJsx } = importsOf(path, text);
-      if (hasJsx) this.needPackages.set(path, 'the library that its JSX calls');
-      return specifiers.map((url) => ({ use: 'import', url, start: 0, end: 0 }));
+      const library = hasJsx ? jsxLibrary(path, text, this.view) : undefined;
+      if (hasJsx && library === undefined) this.needPackages.set(path, 'no tsconfig.json says what its JSX calls');
+      return [...specifiers, ...(library ?? [])].map((url) => ({ use: 'import', url, start: 0, end: 0 }));
     }
     return findReferences(compiledPath(path), encodeText(text))?.references ?? [];
   }
@@ -264,6 +267,41 @@ class Follower implements SiteFiles {
       for (const importer of this.#importers.get(source) ?? [])
         if (!this.needPackages.has(importer)) this.needPackages.set(importer, name);
   }
+}
+
+/** What importing JSX imports besides, by the nearest tsconfig.json or a comment; undefined if neither says. */
+function jsxLibrary(path: string, text: string, { read }: FolderView): readonly string[] | undefined {
+  const [, named] = /@jsxImportSource\s+(\S+)/.exec(text) ?? [];
+  if (named !== undefined) return [`${named}/jsx-runtime`];
+  for (let folder = posix.dirname(path); ; folder = posix.dirname(folder)) {
+    const config = jsxOptions(posix.join(folder, 'tsconfig.json'), read);
+    if (config?.jsx?.startsWith('react-jsx')) return [`${config.jsxImportSource ?? 'react'}/jsx-runtime`];
+    // Factories are imported, or global.
+    if (config?.jsx !== undefined) return [];
+    if (folder === '.') return undefined;
+  }
+}
+
+interface JsxOptions {
+  readonly jsx?: string;
+  readonly jsxImportSource?: string;
+}
+
+/** What a tsconfig.json, and those of the project that it extends, say of JSX. */
+function jsxOptions(path: string, read: FolderView['read'], open: readonly string[] = []): JsxOptions | undefined {
+  const text = open.includes(path) ? '' : read(path);
+  if (text === '') return undefined;
+  const { parseConfigFileTextToJson } = createRequire(import.meta.url)('typescript') as typeof ts;
+  const config = (parseConfigFileTextToJson(path, text).config ?? {}) as {
+    readonly compilerOptions?: JsxOptions;
+    readonly extends?: unknown;
+  };
+  const parents = [config.extends ?? []].flat().filter((one): one is string => typeof one === 'string');
+  const inherited = parents
+    .filter((one) => /^\.{1,2}\//.test(one))
+    .map((one) => posix.join(posix.dirname(path), /\.json$/.test(one) ? one : `${one}.json`))
+    .map((one) => jsxOptions(one, read, [...open, path]));
+  return Object.assign({}, ...inherited, config.compilerOptions) as JsxOptions;
 }
 
 /** The number of names that two paths share at their ends. */

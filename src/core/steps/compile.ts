@@ -56,9 +56,9 @@ export const compile: Step<CompileOptions> = {
   },
   async run([asset], options, context) {
     const compiled = await compileAsset(asset!, options, context);
+    if (kindOf(compiled.path) !== 'script') return [compiled];
     const { constants, secrets } = context.settings;
-    const hasConstants = Object.keys(constants).length + secrets.length > 0;
-    if (kindOf(compiled.path) !== 'script' || !hasConstants) return [compiled];
+    if (Object.keys(constants).length + secrets.length === 0) return [compiled];
     // Loaded when there are constants: a script without any need not wait for the parser.
     const { withConstants } = await import('./work/constants.js');
     return [withConstants(compiled, context)];
