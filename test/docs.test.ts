@@ -1,4 +1,4 @@
-import { execFileSync, spawn } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { once } from 'node:events';
 import { connect, createServer, type AddressInfo } from 'node:net';
 import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, symlinkSync } from 'node:fs';
@@ -284,6 +284,33 @@ describe('the documentation', () => {
     expect(output).toBe(
       'one built 1\na{color:red}\nexport let a=!0\na { -webkit-user-select: none; user-select: none }\n',
     );
+  });
+
+  it('calls functions in the page of the API as their types say, and names what they return', () => {
+    const calls = [...read('docs/api.md').matchAll(/`(await )?([\w.]+\((?:[^`]*)\))`(?: returns? `\{ ([^}]*) \}`)?/g)];
+    const names = new Set(calls.flatMap(([, , call = '']) => call.replace(/^[\w.]+/, '').match(/[A-Za-z]\w*/g) ?? []));
+    const lines = calls.map(([, wait = '', call = '', results = '']) => {
+      const members = results.replaceAll('?', '').split(', ').filter(Boolean);
+      return members.length === 0
+        ? `void ${call};`
+        : `{ const result = ${wait}${call}; void [${members.map((one) => `result.${one}`).join(', ')}]; }`;
+    });
+    const project = new TestProject({
+      'tsconfig.json':
+        '{ "compilerOptions": { "strict": true, "noEmit": true, "target": "es2023", "lib": ["es2023", "dom"], "types": [], "skipLibCheck": true, "module": "nodenext" } }',
+      'package.json': '{ "type": "module" }',
+      'calls.ts': `import { browserCost, minifyScript, minifyStyle, prefixFeatures, prefixStyle, Project, Session, SiteServer } from 'loyal-anvil';
+declare const project: Project, session: Session, server: SiteServer;
+declare const ${[...names].map((name) => `${name}: any`).join(', ')};
+${lines.join('\n')}
+`,
+    });
+    mkdirSync(project.path('node_modules'));
+    symlinkSync(clone, project.path('node_modules/loyal-anvil'));
+    const tsc = `${clone}node_modules/typescript/bin/tsc`;
+    const { status, stdout } = spawnSync(process.execPath, [tsc], { cwd: project.root, encoding: 'utf8' });
+    expect([status, stdout]).toEqual([0, '']);
+    expect(lines.length).toBeGreaterThan(14);
   });
 
   it('has pages on the project file and on every diagnostic that are made of what the program says', async () => {

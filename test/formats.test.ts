@@ -99,7 +99,16 @@ describe('--format lines', () => {
   });
 
   it('matches the problem matchers of the docs', async () => {
-    const { stderr } = await broken().run(['build', '--format', 'lines']);
+    const project = broken();
+    project.write(
+      'find.mjs',
+      "console.log('more/a.css:1:2: warning: Too many stars. [stars/@fern/max]'); process.exitCode = 1;\n",
+    );
+    project.write(
+      'anvil.yaml',
+      `${project.read('anvil.yaml')}  checks: { steps: [{ check: { run: node find.mjs, reads: find.mjs } }] }\n`,
+    );
+    const { stderr } = await project.run(['build', '--format', 'lines']);
     const { pattern } = JSON.parse(block('matcher.json')) as {
       pattern: Record<'file' | 'line' | 'column' | 'severity' | 'message' | 'code', number> & { regexp: string };
     };
@@ -118,6 +127,7 @@ describe('--format lines', () => {
     expect(read.sort()).toEqual([
       'anvil.yaml:3:30 warning glob-empty',
       'more/a.css:1:18 warning style-skipped',
+      'more/a.css:1:2 warning find/stars/@fern/max',
       'styles/ü b.scss:1:1 warning sass-warning',
       'styles/ü b.scss:2:12 error sass',
     ]);

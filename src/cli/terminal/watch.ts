@@ -145,8 +145,9 @@ export class WatchView {
   #drawConfigError(diagnostics: readonly Diagnostic[], isProjectFile: boolean): void {
     if (!isProjectFile) this.#isBuilding = false;
     const { out } = this.terminal;
-    const file = diagnostics[0]?.file ?? '';
-    const title = isProjectFile ? `${out.strong(file)} changed` : this.#title([]);
+    const file = diagnostics[0]?.file;
+    const what = file === undefined ? 'The project file was removed' : `${out.strong(file)} changed`;
+    const title = isProjectFile ? what : this.#title([]);
     this.#print(`${out.faint(clock())}  ${title}\n`);
     this.#printDiagnostics(diagnostics);
     const effect = isProjectFile ? 'the last valid version stays in use' : 'nothing is built until this is fixed';

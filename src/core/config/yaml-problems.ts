@@ -30,6 +30,7 @@ const words: Partial<Record<ErrorCode, Words>> = {
 /** Diagnostics for errors that the parser only distinguishes by their messages. */
 const wordsByMessage: readonly (readonly [message: RegExp, words: Words])[] = [
   [/^Implicit map keys need to be followed/, oneLine],
+  [/^Maximum call stack/, ['The file is nested too deeply.', 'Write it with fewer levels.']],
   [/ at node end$/, ['Unexpected text after the end of this value.', quoting]],
   [/^Missing , /, ['A `,` is missing before this item.', 'Put a comma between the two.']],
   [/^Missing space after :/, ['A space is missing after this `:`.', 'Write `key: value`.']],
