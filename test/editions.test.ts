@@ -117,7 +117,7 @@ pipelines:
     });
     const { said } = await project.diagnose(['build', '--profile', 'x']);
     const files = ['more/part.less', 'styles/_part.scss', 'layouts/base.html', 'parts/foot.liquid', 'parts/head.hbs'];
-    expect(said.sort()).toEqual(
+    expect(said.filter((one) => !one.includes('template-code')).sort()).toEqual(
       [...files, 'parts/side.pug'].map((file) => `${file}:1:1: warning [cut-imported]`).sort(),
     );
   });

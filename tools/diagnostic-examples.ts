@@ -543,6 +543,7 @@ export const examples: Readonly<Record<Code, Example>> = {
   'command-no-output': {
     files: { 'anvil.yaml': steps('run: "node -e 0 {out}"'), 'a.css': 'a { color: teal }\n' },
   },
+  'template-code': { files: { 'anvil.yaml': steps('render', 'index.pug'), 'index.pug': 'p Open tonight\n' } },
   template: rendered('<p>{{ page.path | shout }}</p>\n'),
   'template-missing': rendered("{% render 'haed' %}\n", { 'parts/head.html': '<title>Tonight</title>\n' }),
   'template-variable': rendered('<p>{{ hours.opne }}</p>\n', { 'data/hours.yaml': 'open: "20:00"\n' }),

@@ -104,6 +104,15 @@ export interface ProfileState {
   isNew: boolean;
 }
 
+/** Says of pipelines that were never built that their sources are code, where nothing else shows it. */
+function newCode(pipelines: readonly PlannedPipeline[], memos: ReadonlyMap<string, PipelineMemo>): Diagnostic[] {
+  for (const { name, steps, sources } of pipelines) {
+    const source = sources.find(({ path }) => steps.some(({ definition }) => definition.runsSource?.(path) === true));
+    if (source && !memos.has(name)) return [diagnostic('template-code', {}, { file: source.path })];
+  }
+  return [];
+}
+
 /** Reports whether a plan runs code that the project file names. */
 const executesCode = ({ pipelines }: Plan): boolean =>
   pipelines.some(({ steps }) => steps.some(({ definition }) => executingSteps.has(definition.name)));
@@ -206,7 +215,7 @@ export class Engine {
     const pipelines = this.#select(plan, request.pipelines, state.memos);
     state.build++;
     this.record.removeTempFiles(this.files.boundary);
-    diagnostics.push(...this.#start(request.profile));
+    diagnostics.push(...this.#start(request.profile), ...newCode(pipelines, state.memos));
     // Every job at work listens.
     for (const { name } of pipelines) setMaxListeners(Infinity, request.signalOf(name));
     const executor = await this.#openExecutor();

@@ -116,7 +116,7 @@ export class ProfileSettings {
   inline?: string;
 
   @Field(count, {
-    doc: 'The number of builds that an output outlives after nothing refers to it any more, for servers that still hand out older pages.',
+    doc: 'The number of builds that outputs stay after nothing refers to them any more, for servers that still hand out older pages: with `2`, a file that a build replaces is removed two builds later. Builds that replace and remove nothing do not count.',
     default: '`0`',
   })
   keep?: number;
@@ -218,7 +218,7 @@ export class ServeSettings {
 /** Settings of the store. */
 export class StoreSettings {
   @Field(size, {
-    doc: 'The maximum size of the store; the least recently used entries are evicted first.',
+    doc: 'The maximum size of the store after a build; the least recently used entries are evicted first.',
     default: '`1 GiB`',
   })
   limit?: string;

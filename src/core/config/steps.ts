@@ -22,6 +22,8 @@ export interface StepDefinition {
   passesOn?(options: object): boolean;
   /** True if it can run in a pipeline without sources. */
   readonly isTask?: boolean;
+  /** Reports whether it runs a source as code, by the path of that. */
+  runsSource?(path: string): boolean;
   /** For a step that only reports what it finds: whether errors keep the build from publishing anything. */
   holds?(options: object, profile: string): boolean;
   /** Reports whether a task has to run in every build, because nothing tells whether its result would be the same. */

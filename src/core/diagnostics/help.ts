@@ -173,6 +173,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'command-failed':
     'A command has failed if it ends with another exit code than 0, or does not end in time. The last lines that it wrote are shown. Nothing of the pipeline is published.',
   'command-no-output': 'A command with `{out}` among its words has to write its result to that file.',
+  'template-code':
+    'A page is a Pug template, which may contain JavaScript. Templates of other languages, sheets and pages are data. See [Trust](trust.md).',
   template: 'The syntax of a template is wrong, or what it does has failed.',
   'template-missing': 'A template includes a part, or a page names a layout, that does not exist.',
   'template-variable': 'Nothing is written in place of variables without a value.',

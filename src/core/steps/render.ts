@@ -1,6 +1,6 @@
 import { Field } from '../config/field.js';
 import { dataName, folder, folderList, text, textList } from '../config/value-types.js';
-import { extensionOf } from '../languages/formats.js';
+import { extensionOf, formatOf } from '../languages/formats.js';
 import type { Claim } from '../config/steps.js';
 import type { Step } from './step.js';
 
@@ -45,6 +45,7 @@ export const render: Step<RenderOptions> = {
   settings: () => ['profile'],
   toolVersions: () => ['liquidjs'],
   runsInProcess: () => true,
+  runsSource: (path) => formatOf(path)?.compiler === 'pug',
   claims: (paths, { each, path }) =>
     each === undefined || path === undefined ? paths.map(renderedPath) : [claimOf(path)],
   async run([asset], options, context) {

@@ -74,7 +74,8 @@ export function explained<T>(template: Template, context: StepContext, work: () 
     const failure = error as Failure;
     // e.g. pages/stars.pug:2\n  > 2| …\n\nCannot read properties of undefined (reading 'name')
     const [, file = failure.filename, row = failure.line] = /^(.*\.pug):(\d+)(?::\d+)?\n/.exec(failure.message) ?? [];
-    const message = failure.msg ?? failure.message.split('\n').at(-1)!;
+    const isPlace = (line: string): boolean => /^\s+at .* line \d+$/.test(line);
+    const message = failure.msg ?? failure.message.split('\n').findLast((line) => line !== '' && !isPlace(line))!;
     const place = placeIn(file ?? template.path, Number(row ?? 1), failure.column ?? 1, template, context);
     throw new DiagnosticError(diagnostic('template', { language: 'Pug', message }, place));
   }

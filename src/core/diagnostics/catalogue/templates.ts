@@ -1,10 +1,14 @@
-import { error, warning } from './entry.js';
+import { error, note, warning } from './entry.js';
 
 /** Diagnostics of templates, and of packages that the project installs. */
 export const templates = {
   template: error<{ language: string; message: string }>(
     (p) => `${p.language}: ${p.message}`,
     () => '',
+  ),
+  'template-code': note(
+    () => 'Pug templates are code: each build runs them, with all the rights of this program.',
+    () => 'Only build templates that you trust. This is said before a pipeline is built for the first time.',
   ),
   'template-missing': error<{ name: string; folders: string; near: string | undefined }>(
     (p) => `There is no template \`${p.name}\` in ${p.folders}.`,
