@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { chmodSync, existsSync, readdirSync, rmSync, symlinkSync } from 'node:fs';
+import { chmodSync, cpSync, existsSync, readdirSync, rmSync, symlinkSync } from 'node:fs';
 import { setTimeout as pause } from 'node:timers/promises';
 import { Session } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
@@ -227,7 +227,7 @@ console.log('all');
       const before = Object.entries(files).filter(() => random.chance(0.3));
       const project = new TestProject({
         'anvil.yaml': `pipelines:
-  gen: { steps: [{ run: { command: node gen.mjs, reads: gen.mjs } }] }
+  gen: { steps: [{ run: { command: node gen.mjs, reads: gen.mjs, writes: ["{pages,parts,data,styles}/**", src/late.js] } }] }
   pages: { after: gen, from: pages/**/*.html, steps: [{ render: { data: data/*.yaml, layouts: layouts, parts: parts } }], to: site }
   styles: { after: gen, from: styles/*.scss, steps: [compile], to: site }
   copies: { from: site/*.css, to: copies }
@@ -248,5 +248,34 @@ for (const [path, text] of Object.entries(${JSON.stringify(files)})) { mkdirSync
       expect(project.files('site').length).toBeGreaterThan(3);
       expect(project.files('copies')).toEqual(['copies/x.css']);
     }
+  });
+});
+
+describe('files that commands write by themselves', () => {
+  it('are written again when they are missing, also in a clone with a copied store, and are a warning otherwise', async () => {
+    const yaml = (writes: string): string => `pipelines:
+  hours: { steps: [{ run: { command: node hours.mjs, reads: hours.txt${writes} } }] }
+  styles: { from: "gen/*.css", to: site, after: hours }
+`;
+    const files = {
+      'anvil.yaml': yaml(''),
+      'hours.txt': 'p { top: 0 }\n',
+      'hours.mjs':
+        "import { cpSync, mkdirSync } from 'node:fs';\nmkdirSync('gen', { recursive: true });\ncpSync('hours.txt', 'gen/hours.css');\n",
+    };
+    const project = new TestProject(files);
+    expect((await project.diagnose()).said).toEqual(['loyal-anvil: warning [command-writes-unlisted]']);
+    project.write('anvil.yaml', yaml(', writes: "gen/*.css"'));
+    expect((await project.diagnose()).said).toEqual([]);
+    expect((await project.build()).stdout).toContain('0 jobs run');
+    rmSync(project.path('gen'), { recursive: true });
+    expect((await project.build()).stdout).toContain('1 job run');
+    expect(project.exists('gen/hours.css')).toBe(true);
+    const clone = new TestProject({ ...files, 'anvil.yaml': project.read('anvil.yaml') });
+    cpSync(project.path('.anvil-cache'), clone.path('.anvil-cache'), { recursive: true });
+    expect((await clone.diagnose()).said).toEqual([]);
+    expect(clone.read('site/hours.css')).toBe(files['hours.txt']);
+    project.write('anvil.yaml', yaml(', writes: [gen/hours.css, gone.css]'));
+    expect((await project.diagnose()).said).toEqual(['loyal-anvil: warning [command-wrote-nothing]']);
   });
 });

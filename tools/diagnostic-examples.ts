@@ -543,6 +543,19 @@ export const examples: Readonly<Record<Code, Example>> = {
   'command-no-output': {
     files: { 'anvil.yaml': steps('run: "node -e 0 {out}"'), 'a.css': 'a { color: teal }\n' },
   },
+  'command-wrote-nothing': {
+    files: {
+      'anvil.yaml': 'pipelines:\n  hours: { steps: [{ run: { command: node -e 0, writes: gen/hours.css } }] }\n',
+    },
+  },
+  'command-writes-unlisted': {
+    files: {
+      'anvil.yaml':
+        'pipelines:\n  hours: { steps: [run: node hours.mjs] }\n  styles: { from: "gen/*.css", to: site, after: hours }\n',
+      'hours.mjs':
+        "import { mkdirSync, writeFileSync } from 'node:fs';\nmkdirSync('gen', { recursive: true });\nwriteFileSync('gen/hours.css', 'p { color: teal }\\n');\n",
+    },
+  },
   'template-code': { files: { 'anvil.yaml': steps('render', 'index.pug'), 'index.pug': 'p Open tonight\n' } },
   template: rendered('<p>{{ page.path | shout }}</p>\n'),
   'template-missing': rendered("{% render 'haed' %}\n", { 'parts/head.html': '<title>Tonight</title>\n' }),

@@ -71,6 +71,12 @@ export interface StepContext {
   readonly signal: AbortSignal;
   /** The bytes of a file; undefined if it does not exist. */
   read(path: string): Uint8Array | undefined;
+  /**
+   * Makes files part of the trace as they are now, after a command has written them.
+   *
+   * @returns those that the glob matches
+   */
+  trackWritten(glob: string): readonly string[];
   /** Makes a file part of the trace that a checker has read by itself, wherever it is. */
   track(path: string): void;
   /** Reports whether a file exists. */

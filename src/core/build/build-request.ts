@@ -41,5 +41,5 @@ export interface BuildRequest {
    *
    * @throws DiagnosticError with all mistakes
    */
-  readonly replan: () => Promise<Plan>;
+  readonly replan: () => Promise<{ readonly plan: Plan; readonly changed: readonly string[] }>;
 }

@@ -18,6 +18,7 @@ import { Publisher, type PublishRequest } from './publisher.js';
 import { readTest, type PathTest } from './read-test.js';
 import { reportsOf, type BuildReport, type PipelineReport, type PipelineState } from './report.js';
 import { Schedule } from './schedule.js';
+import { unlistedWrites } from './unlisted-writes.js';
 
 /** The maximum number of attempts when a source changes while it is copied. */
 const maxAttempts = 5;
@@ -58,6 +59,8 @@ class Build implements BuildScope {
   readonly #preserved = new Set<string>();
 
   /** Plans that were made after pipelines whose code may have written files, by the names of these. */
+  /** The pipelines that read what a command does not say that it writes. */
+  readonly #unlisted = new Set<string>();
   readonly #renewals = new Map<string, Promise<Plan>>();
 
   constructor(
@@ -162,7 +165,14 @@ class Build implements BuildScope {
   }
 
   async #renew(): Promise<Plan> {
-    const plan = await this.request.replan();
+    const before = this.plan;
+    const { plan, changed } = await this.request.replan();
+    const request = { before, plan, changed, codeBefore: (name: string) => this.#codeBefore(name), ...this.request };
+    for (const one of unlistedWrites(request)) {
+      if (this.#unlisted.has(one.reader)) continue;
+      this.#unlisted.add(one.reader);
+      this.report(diagnostic('command-writes-unlisted', one));
+    }
     if (plan === this.plan) return plan;
     this.plan = plan;
     this.claims = claimIndexOf(plan.pipelines);

@@ -457,11 +457,10 @@ export class Engine {
   }
 
   /** Plans again, after commands may have written any file. */
-  async #replan(source: PlanSource, profile: string): Promise<Plan> {
-    for (const path of this.files.paths()) this.files.refresh(path);
-    for (const folder of this.tree.folders()) this.tree.refresh(folder);
-    this.inputs.invalidateLists();
-    return this.plan(source, profile);
+  async #replan(source: PlanSource, profile: string): Promise<{ plan: Plan; changed: readonly string[] }> {
+    const changed = this.files.paths().filter((path) => this.files.refresh(path));
+    this.inputs.refreshFolders();
+    return { plan: await this.plan(source, profile), changed };
   }
 
   /** The pipelines that were named, with all that they depend on, in order. */

@@ -70,6 +70,12 @@ export class Inputs {
     return [...new Set([...listed, ...written])].filter(isThere).sort(byCodeUnits);
   }
 
+  /** Reads all folders again, after a program may have written to them. */
+  refreshFolders(): void {
+    for (const folder of this.tree.folders()) this.tree.refresh(folder);
+    this.invalidateLists();
+  }
+
   /** Forgets lists, after folders have changed. */
   invalidateLists(): void {
     this.#lists.clear();

@@ -22,6 +22,8 @@ export interface StepDefinition {
   passesOn?(options: object): boolean;
   /** True if it can run in a pipeline without sources. */
   readonly isTask?: boolean;
+  /** For a step that runs programs: the globs of files in the project that these write by themselves. */
+  writesSources?(options: object): readonly string[];
   /** Reports whether it runs a source as code, by the path of that. */
   runsSource?(path: string): boolean;
   /** For a step that only reports what it finds: whether errors keep the build from publishing anything. */

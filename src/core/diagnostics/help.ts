@@ -173,6 +173,10 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'command-failed':
     'A command has failed if it ends with another exit code than 0, or does not end in time. The last lines that it wrote are shown. Nothing of the pipeline is published.',
   'command-no-output': 'A command with `{out}` among its words has to write its result to that file.',
+  'command-wrote-nothing':
+    'The option `writes` of `run` names files that a command writes by itself. After it ended, none of them exists.',
+  'command-writes-unlisted':
+    'A command writes a file of the project that a later pipeline reads, and `writes` of `run` does not name it. If the file is removed, or in another clone with a copied store, the command is not run again.',
   'template-code':
     'A page is a Pug template, which may contain JavaScript. Templates of other languages, sheets and pages are data. See [Trust](trust.md).',
   template: 'The syntax of a template is wrong, or what it does has failed.',

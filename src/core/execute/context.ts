@@ -3,6 +3,7 @@ import type { Diagnostic, Place } from '../diagnostics/index.js';
 import { placeIn, type Asset } from '../assets/asset.js';
 import type { Command, CommandResult, Resource, SettingName, StepContext, StepEnvironment } from '../assets/context.js';
 import type { Inputs } from '../build/inputs.js';
+import { literalPath } from '../files/globs.js';
 import { mergeConflictIn } from '../files/merge-conflict.js';
 import { envHash } from '../files/env-hash.js';
 import { errorPlace, importPackage, importProjectModule, packageEntry } from './project-module.js';
@@ -129,6 +130,17 @@ export class JobContext implements StepContext {
   noteConflict(bytes: Uint8Array, path: string): void {
     const conflict = path.includes('node_modules/') ? undefined : mergeConflictIn(bytes, path);
     if (conflict) this.conflicts.set(path, conflict);
+  }
+
+  trackWritten(glob: string): readonly string[] {
+    const literal = literalPath(glob);
+    if (literal === undefined) this.inputs.refreshFolders();
+    const paths = literal === undefined ? this.list(glob) : [literal];
+    for (const path of paths) {
+      this.inputs.files.noteChange(path);
+      this.track(path);
+    }
+    return paths.filter((path) => this.inputs.files.state(path) !== null);
   }
 
   track(path: string): void {

@@ -26,6 +26,12 @@ export class RunOptions {
   })
   reads?: string | readonly string[];
 
+  @Field(textList('globs', 'a glob or a list of globs'), {
+    doc: 'Globs of files of the project that the command writes by itself, such as sources that it generates: it runs again when one of them is missing or changed.',
+    default: 'none',
+  })
+  writes?: string | readonly string[];
+
   @Field(names, {
     doc: 'Names of environment variables that the result depends on. The command always sees all variables, and `ANVIL_PROFILE`, the name of the profile.',
     default: 'none',
@@ -46,7 +52,7 @@ export class RunOptions {
 export const run: Step<RunOptions> = {
   name: 'run',
   doc: 'Runs a command for each asset, for all of them, or without any, and without a shell.',
-  version: 1,
+  version: 2,
   options: RunOptions,
   mainOption: 'command',
   gathers: ({ gather }) => gather === true,
@@ -54,6 +60,7 @@ export const run: Step<RunOptions> = {
   isTask: true,
   resizes: true,
   runsAlways: ({ reads }) => reads === undefined,
+  writesSources: ({ writes }) => [writes ?? []].flat(),
   settings: () => ['profile'],
   toolVersions: () => [],
   runsInProcess: () => false,

@@ -23,6 +23,7 @@ export interface Step<Options extends object = object> extends StepDefinition {
   gathers(options: Options): boolean;
   passesOn?(options: Options): boolean;
   runsAlways?(options: Options): boolean;
+  writesSources?(options: Options): readonly string[];
   holds?(options: Options, profile: string): boolean;
   externals?(options: Options): readonly string[];
   assumesCollapsedSpace?(options: Options): boolean;

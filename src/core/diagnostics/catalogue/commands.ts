@@ -19,6 +19,14 @@ export const commands = {
     (p) => `\`${p.command}\` ended without writing the file \`{out}\`.`,
     () => 'Let it write the file that `{out}` stands for, or omit `{out}` if it writes to standard output.',
   ),
+  'command-wrote-nothing': warning<{ command: string; glob: string }>(
+    (p) => `\`${p.command}\` ended, and there is no file \`${p.glob}\`.`,
+    () => 'Correct the glob in `writes`, or remove it.',
+  ),
+  'command-writes-unlisted': warning<{ pipeline: string; path: string; reader: string }>(
+    (p) => `\`${p.pipeline}\` writes ${p.path}, which \`${p.reader}\` reads.`,
+    () => 'List the file in `writes` of `run`: only then it is written again when it is missing.',
+  ),
   'apply-missing': error<{ module: string }>(
     (p) => `There is no module ${p.module}.`,
     () => 'Write the path of the module relative to the project, such as `tools/credits.mjs`.',

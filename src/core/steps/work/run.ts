@@ -15,6 +15,8 @@ export interface CommandSettings {
   readonly gather?: boolean;
   readonly extension?: string;
   readonly reads?: string | readonly string[];
+  /** Globs of files in the project that it writes by itself. */
+  readonly writes?: string | readonly string[];
   readonly environment?: string | readonly string[];
   /** In seconds. */
   readonly timeLimit?: number;
@@ -132,10 +134,20 @@ class CommandRunner {
   ): Promise<CommandResult> {
     const result = await this.attempt(command, file);
     const { failure, lastLines } = result;
-    if (!failure) return result;
+    if (!failure) {
+      this.#trackWritten();
+      return result;
+    }
     const place = file === undefined ? undefined : { file };
     const parameters = { command: this.text, how: failure.how, lines: lastLines.join('\n') };
     throw new PassingError(diagnostic('command-failed', parameters, place));
+  }
+
+  /** What it has written becomes part of the trace, so that it is written again when it is gone. */
+  #trackWritten(): void {
+    for (const glob of texts(this.options.writes))
+      if (this.context.trackWritten(glob).length === 0)
+        this.context.report(diagnostic('command-wrote-nothing', { command: this.text, glob }));
   }
 
   async attempt(
