@@ -1,5 +1,5 @@
 import { readFileSync, mkdirSync, symlinkSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
+import { createServer, request, type Server } from 'node:http';
 import { connect, type Socket } from 'node:net';
 import { setTimeout as pause } from 'node:timers/promises';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
@@ -208,6 +208,23 @@ describe('a proxying server', () => {
     });
     expect(body.toString()).toContain('passed on');
     expect(body.toString()).not.toMatch(/secret|trailers/);
+  });
+
+  it('forwards requests that wait for the permission to send a body', async () => {
+    const body = Buffer.alloc(300_000, 'x');
+    const headers = { expect: '100-continue', 'content-length': String(body.length) };
+    const options = { host: '127.0.0.1', port: other.port, path: '/back/x', method: 'POST', headers };
+    const answer = new Promise<string>((done, fail) => {
+      const sent = request(options, (response) => {
+        let text = '';
+        response
+          .setEncoding('utf8')
+          .on('data', (part: string) => (text += part))
+          .on('end', () => done(text));
+      });
+      sent.on('continue', () => sent.end(body)).on('error', fail);
+    });
+    expect(JSON.parse(await answer)).toMatchObject({ 'content-length': '300000' });
   });
 
   it('answers HEAD requests for events at once', async () => {

@@ -60,8 +60,20 @@ export async function addProxy(
   });
 }
 
-/** Headers between a client and this server only (RFC 9110, sections 7.6.1 and 11.7.1). */
-const hopByHop = ['connection', 'keep-alive', 'proxy-authorization', 'proxy-connection', 'te', 'trailer', 'upgrade'];
+/**
+ * Headers between a client and this server only (RFC 9110, sections 7.6.1 and 11.7.1), and what this server has answered
+ * itself (section 10.1.1).
+ */
+const hopByHop = [
+  'connection',
+  'expect',
+  'keep-alive',
+  'proxy-authorization',
+  'proxy-connection',
+  'te',
+  'trailer',
+  'upgrade',
+];
 
 /** The headers of a forwarded request: the client's address, and no compression for pages. */
 function forwardedHeaders(
