@@ -178,7 +178,7 @@ describe('files of the user', () => {
     const run = await project.run(['build']);
     expect(run.code).toBe(0);
     expect(run.stderr).toContain('site/css/a.css was edited after it was written, so it was preserved.');
-    expect(run.stdout).toContain('1 unchanged, 1 preserved (edited by hand)');
+    expect(run.stdout).toContain('1 unchanged, 1 preserved');
     expect(project.read('site/css/a.css')).toBe('edited');
     rmSync(project.path('src/a.css'));
     expect((await project.diagnose()).said).toEqual(['loyal-anvil: warning [output-edited]']);

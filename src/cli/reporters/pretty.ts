@@ -10,6 +10,7 @@ import type { Reporter } from '../reporter.js';
 import { count } from '../terminal/figures.js';
 import { BuildProgress } from '../terminal/build-progress.js';
 import { Progress } from '../terminal/progress.js';
+import { SummaryColumns } from '../terminal/summary-columns.js';
 import { drawBuildEnd, drawHeadings, drawJobs, drawOutputs, drawPipeline } from '../terminal/summary.js';
 import type { Terminal } from '../terminal/terminal.js';
 import type { WatchView } from '../terminal/watch.js';
@@ -25,7 +26,7 @@ export class PrettyReporter implements Reporter {
   /** Pipelines that have not been printed yet, in the order of the plan. */
   #waiting: string[] = [];
   #hasHeadings = false;
-  #names: readonly string[] = [];
+  #columns = new SummaryColumns([], Infinity);
   readonly #done = new Map<string, PipelineReport>();
   readonly #diagnostics = new Map<string | undefined, Diagnostic[]>();
 
@@ -53,7 +54,10 @@ export class PrettyReporter implements Reporter {
       case 'job-done':
         return;
       case 'build-started':
-        this.#names = [...(this.terminal.isTerminal ? ['pipeline'] : []), ...event.pipelines];
+        this.#columns = new SummaryColumns(
+          [...(this.terminal.isTerminal ? ['pipeline'] : []), ...event.pipelines],
+          this.terminal.width,
+        );
         this.#waiting = [...event.pipelines];
         this.#done.clear();
         this.#diagnostics.clear();
@@ -164,9 +168,9 @@ export class PrettyReporter implements Reporter {
       if (this.options.quiet) continue;
       this.#progress.hide();
       if (this.terminal.isTerminal && !this.#hasHeadings)
-        this.terminal.print(drawHeadings(this.#names, this.terminal.out));
+        this.terminal.print(drawHeadings(this.#columns, this.terminal.out));
       this.#hasHeadings = true;
-      this.terminal.print(drawPipeline(report, this.#names, this.terminal.out));
+      this.terminal.print(drawPipeline(report, this.#columns, this.terminal.out));
       if (!this.options.verbose) continue;
       const jobs = this.#jobs.filter((job) => job.pipeline === name);
       this.terminal.print(drawJobs(jobs, this.terminal.out) + drawOutputs(report, this.terminal.out));

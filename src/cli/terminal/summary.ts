@@ -1,51 +1,43 @@
 import type { BuildReport, JobRun, OutputReport, PipelineReport } from '../../core/build/report.js';
 import { count, formatSize, formatTime } from './figures.js';
 import type { Palette } from './palette.js';
+import { fitting, type SummaryColumns } from './summary-columns.js';
 
-/** The widths of the columns after the name of a pipeline, in characters. */
-const columns = { sources: 11, outputs: 13, states: 26, jobs: 15, time: 7, size: 8 } as const;
-
-/**
- * The column headings for rows of `drawPipeline`.
- *
- * @param names the first column of all rows
- */
-export function drawHeadings(names: readonly string[], palette: Palette): string {
+/** The column headings for rows of `drawPipeline`. */
+export function drawHeadings(columns: SummaryColumns, palette: Palette): string {
   const cells = [
-    'pipeline'.padEnd(widthOf(names)),
-    'from'.padEnd(columns.sources),
-    'to'.padEnd(columns.outputs),
-    'result'.padEnd(columns.states),
-    'jobs'.padEnd(columns.jobs),
-    'time'.padStart(columns.time),
-    'size'.padStart(columns.size),
-    'gzip'.padStart(columns.size),
+    columns.name('pipeline'),
+    columns.cell('sources', 'from'),
+    columns.cell('outputs', 'to'),
+    columns.cell('result', 'result'),
+    columns.cell('jobs', 'jobs'),
+    columns.cell('time', 'time'),
+    columns.cell('size', 'size'),
+    columns.cell('gzip', 'gzip'),
   ];
-  return `${palette.faint(cells.join('  '))}\n`;
+  return `${palette.faint(cells.join('').trimEnd())}\n`;
 }
 
-/**
- * The result of one pipeline, as one row.
- *
- * @param names the first column of all rows
- */
-export function drawPipeline(report: PipelineReport, names: readonly string[], palette: Palette): string {
-  const name = palette.strong(report.name.padEnd(widthOf(names)));
+/** The result of one pipeline, as one row. */
+export function drawPipeline(report: PipelineReport, columns: SummaryColumns, palette: Palette): string {
+  const name = palette.strong(columns.name(report.name));
   const isTask = report.sources === 0 && !report.isPublished;
-  const sources = (isTask ? 'command' : count(report.sources, 'source')).padEnd(columns.sources);
+  const sources = columns.cell('sources', isTask ? 'command' : count(report.sources, 'source'));
   const problem = describeProblem(report, palette);
-  if (problem !== undefined) return `${name}  ${sources}  ${problem}\n`;
-  const outputs = (report.isPublished ? `→ ${count(report.outputs.length, 'output')}` : '').padEnd(columns.outputs);
-  const states = describeStates(report, palette);
+  if (problem !== undefined) return `${name}${sources}  ${problem}\n`;
   const { bytes, gzipBytes } = totals(report.outputs);
-  const figures = [
-    describeJobs(report.steps).padEnd(columns.jobs),
-    formatTime(report.milliseconds).padStart(columns.time),
+  const isWritten = report.outputs.some(({ state }) => state === 'written');
+  const result = columns.cell('result', fitting('result', statesOf(report)));
+  const cells = [
+    columns.cell('outputs', report.isPublished ? `→ ${count(report.outputs.length, 'output')}` : ''),
+    isWritten ? palette.good(result) : result,
+    columns.cell('jobs', fitting('jobs', jobsOf(report.steps))),
+    columns.cell('time', formatTime(report.milliseconds)),
     ...(report.isPublished
-      ? [formatSize(bytes).padStart(columns.size), `${formatSize(gzipBytes).padStart(columns.size)} gzip`]
+      ? [columns.cell('size', formatSize(bytes)), columns.cell('gzip', `${formatSize(gzipBytes)} gzip`)]
       : []),
   ];
-  return `${name}  ${sources}  ${outputs}  ${states}  ${figures.join('  ')}\n`;
+  return `${name}${sources}${cells.join('')}\n`;
 }
 
 /** The reason why a pipeline was not built; undefined if it was. */
@@ -59,18 +51,23 @@ export function describeProblem(
   return state === 'interrupted' ? `interrupted${kept}` : undefined;
 }
 
-const widthOf = (names: readonly string[]): number => Math.max(...names.map((name) => name.length));
-
-/** The numbers of jobs of a pipeline that ran and that were reused. */
-function describeJobs(steps: PipelineReport['steps']): string {
+/** The numbers of jobs of a pipeline that ran and that were reused, and the same in fewer words. */
+function jobsOf(steps: PipelineReport['steps']): string[] {
   const run = steps.reduce((sum, step) => sum + step.run, 0);
   const reused = steps.reduce((sum, step) => sum + step.reused, 0);
-  if (run + reused === 0) return 'copied';
-  return [...(run > 0 ? [`${String(run)} run`] : []), ...(reused > 0 ? [`${String(reused)} reused`] : [])].join(', ');
+  if (run + reused === 0) return ['copied'];
+  const parts = [...(run > 0 ? [`${String(run)} run`] : []), ...(reused > 0 ? [`${String(reused)} reused`] : [])];
+  return [parts.join(', '), parts[0]!];
 }
 
 /** The numbers of outputs of a pipeline by their states. */
-export function describeStates({ outputs, removed, isPublished }: PipelineReport, palette: Palette): string {
+export function describeStates(report: PipelineReport, palette: Palette): string {
+  const text = fitting('result', statesOf(report)).padEnd(27);
+  return report.outputs.some(({ state }) => state === 'written') ? palette.good(text) : text;
+}
+
+/** The numbers of outputs by their states, and the same in fewer words: without those that need no attention. */
+function statesOf({ outputs, removed, isPublished }: PipelineReport): string[] {
   const number = (state: OutputReport['state']): number => outputs.filter((one) => one.state === state).length;
   const parts: [number, string][] = [
     [number('written'), 'written'],
@@ -78,9 +75,12 @@ export function describeStates({ outputs, removed, isPublished }: PipelineReport
     [number('preserved'), 'preserved (edited by hand)'],
     [removed.length, 'removed'],
   ];
-  const said = parts.filter(([many]) => many > 0).map(([many, what]) => `${String(many)} ${what}`);
-  const text = said.length > 0 ? said.join(', ') : isPublished ? 'nothing to write' : 'done';
-  return number('written') > 0 ? palette.good(text.padEnd(26)) : text.padEnd(26);
+  const said = parts.filter(([many]) => many > 0);
+  if (said.length === 0) return [isPublished ? 'nothing to write' : 'done'];
+  const text = (some: typeof said): string => some.map(([many, what]) => `${String(many)} ${what}`).join(', ');
+  const short = said.map(([many, what]): [number, string] => [many, what.replace(/ \(.*/, '')]);
+  const changed = short.filter(([, what]) => what !== 'unchanged');
+  return [text(said), text(short), text(changed), text(changed.slice(0, 1))];
 }
 
 /** Every job of a pipeline that has run, in the order in which they began, with the time that it took. */
@@ -88,7 +88,7 @@ export function drawJobs(jobs: readonly JobRun[], palette: Palette, indent = '  
   const sorted = [...jobs].sort((a, b) => a.start - b.start);
   const width = Math.max(0, ...sorted.map(({ step }) => step.length));
   const rows = sorted.map(({ step, file = '', milliseconds }) => {
-    const time = formatTime(milliseconds).padStart(columns.time);
+    const time = formatTime(milliseconds).padStart(7);
     return `${indent}  ${palette.faint(`${step.padEnd(width)}  ${time}  ${file}`.trimEnd())}\n`;
   });
   return rows.join('');

@@ -29,6 +29,11 @@ export class Terminal {
     return Boolean(this.stdout.isTTY);
   }
 
+  /** The width of what results are printed to, in characters. */
+  get width(): number {
+    return this.stdout.isTTY ? this.stdout.columns : Infinity;
+  }
+
   /** Reports whether the user can press keys and see their effect. */
   get hasKeys(): boolean {
     return Boolean(process.stdin.isTTY) && Boolean(this.stdout.isTTY);
