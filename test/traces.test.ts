@@ -22,7 +22,7 @@ async function readsOf(
   const settings = {
     browsers: ['chrome 120'],
     constants: {},
-    environment: 'production',
+    environment: 'production' as const,
     isLinked: false,
     maps: true,
     profile: 'production',
@@ -102,7 +102,7 @@ describe('the trace of a job', () => {
     const settings = {
       browsers: [],
       constants: {},
-      environment: 'production',
+      environment: 'production' as const,
       isLinked: false,
       maps: false,
       profile: 'production',
@@ -136,7 +136,7 @@ describe('the trace of a job', () => {
       settings: {
         browsers: ['chrome 120'],
         constants: { DEBUG: false },
-        environment: 'production',
+        environment: 'production' as const,
         isLinked: false,
         maps: false,
         profile: 'production',

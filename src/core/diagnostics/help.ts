@@ -178,7 +178,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'command-writes-unlisted':
     'A command writes a file of the project that a later pipeline reads, and `writes` of `run` does not name it. If the file is removed, or in another clone with a copied store, the command is not run again.',
   'template-code':
-    'A page is a Pug template, which may contain JavaScript. Templates of other languages, sheets and pages are data. See [Trust](trust.md).',
+    'A page is a Pug template, which may contain JavaScript. Templates of other languages, sheets and pages are data.',
   template: 'The syntax of a template is wrong, or what it does has failed.',
   'template-missing': 'A template includes a part, or a page names a layout, that does not exist.',
   'template-variable': 'Nothing is written in place of variables without a value.',
