@@ -146,6 +146,8 @@ describe('the trace of a job', () => {
       signal: new AbortController().signal,
       read: (path) => (path in files ? Buffer.from(files[path]!) : undefined),
       publishes: () => false,
+      track: () => undefined,
+      trackWritten: () => [],
       execute: () => Promise.reject(new Error('no commands here')),
       importModule: () => Promise.reject(new Error('no modules here')),
       root: '/nowhere',
