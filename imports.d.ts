@@ -1,4 +1,4 @@
-// What scripts get when they import files that are no modules, as the step `link` gives it to them. In tsconfig.json:
+// The values that scripts get from imports of style sheets, texts and templates with the step `link`. In tsconfig.json:
 //
 //   { "compilerOptions": { "types": ["loyal-anvil/imports"] } }
 

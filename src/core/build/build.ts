@@ -167,12 +167,9 @@ class Build implements BuildScope {
   async #renew(): Promise<Plan> {
     const before = this.plan;
     const { plan, changed } = await this.request.replan();
-    const request = { before, plan, changed, codeBefore: (name: string) => this.#codeBefore(name), ...this.request };
-    for (const one of unlistedWrites(request)) {
-      if (this.#unlisted.has(one.reader)) continue;
-      this.#unlisted.add(one.reader);
+    const codeBefore = (name: string): readonly string[] => this.#codeBefore(name);
+    for (const one of unlistedWrites({ before, plan, changed, codeBefore, reported: this.#unlisted, ...this.request }))
       this.report(diagnostic('command-writes-unlisted', one));
-    }
     if (plan === this.plan) return plan;
     this.plan = plan;
     this.claims = claimIndexOf(plan.pipelines);

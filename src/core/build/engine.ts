@@ -12,6 +12,7 @@ import { runsAlways, type PlannedPipeline } from '../plan/pipeline.js';
 import { OutputOwners } from './output-owners.js';
 import { isNamed } from '../plan/naming.js';
 import { selectPipelines, type Plan } from '../plan/plan.js';
+import { newCode } from './new-code.js';
 import { withCurrentVariables, withoutVariables } from '../plan/variables.js';
 import type { PlanInputs } from '../plan/request.js';
 import type { StepCatalogue } from '../config/steps.js';
@@ -102,15 +103,6 @@ export interface ProfileState {
   readonly named: BuildRequest['named'];
   readonly siteCheck: SiteCheck;
   isNew: boolean;
-}
-
-/** Says of pipelines that were never built that their sources are code, where nothing else shows it. */
-function newCode(pipelines: readonly PlannedPipeline[], memos: ReadonlyMap<string, PipelineMemo>): Diagnostic[] {
-  for (const { name, steps, sources } of pipelines) {
-    const source = sources.find(({ path }) => steps.some(({ definition }) => definition.runsSource?.(path) === true));
-    if (source && !memos.has(name)) return [diagnostic('template-code', {}, { file: source.path })];
-  }
-  return [];
 }
 
 /** Reports whether a plan runs code that the project file names. */

@@ -11,6 +11,8 @@ interface WrittenRequest extends Pick<BuildRequest, 'memos' | 'outputRoot'> {
   readonly changed: readonly string[];
   /** The pipelines before another that run code of the project. */
   readonly codeBefore: (pipeline: string) => readonly string[];
+  /** The pipelines that a file was already found for; it gets those of this result. */
+  readonly reported: Set<string>;
 }
 
 /** A file that a command has written without saying so, and a pipeline that reads it. */
@@ -28,6 +30,7 @@ export function unlistedWrites({
   codeBefore,
   memos,
   outputRoot,
+  reported,
 }: WrittenRequest): UnlistedWrite[] {
   const claims = claimIndexOf(plan.pipelines);
   return plan.pipelines.flatMap(({ name: reader, sources }): UnlistedWrite[] => {
@@ -36,7 +39,7 @@ export function unlistedWrites({
       .filter(({ name }) => names.includes(name))
       .flatMap((one) => one.steps.map((step) => ({ pipeline: one.name, step })));
     const writers = steps.filter(({ step }) => step.definition.writesSources !== undefined);
-    if (writers.length === 0) return [];
+    if (writers.length === 0 || reported.has(reader)) return [];
     const tests = writers
       .flatMap(({ step: { definition, options } }) => definition.writesSources!(options))
       .map((glob) => globTest(glob));
@@ -54,6 +57,8 @@ export function unlistedWrites({
       (one) =>
         claims.ownerOf(one) === undefined && !outputRoot.record.outputs.has(one) && !tests.some((test) => test(one)),
     );
-    return path === undefined ? [] : [{ pipeline: writers[0]!.pipeline, path, reader }];
+    if (path === undefined) return [];
+    reported.add(reader);
+    return [{ pipeline: writers[0]!.pipeline, path, reader }];
   });
 }

@@ -158,7 +158,7 @@ export function checkUpToDate(path: string, root: string, configHash: string, re
   };
 }
 
-/** Tells of a build that had nothing to do. */
+/** Reports a build that had nothing to do. */
 export function replayReport(report: BuildReport, tell: (event: BuildEvent) => void): void {
   const { profile, pipelines, diagnostics } = report;
   tell({ event: 'build-started', profile, pipelines: pipelines.map((one) => one.name), jobs: pipelines.map(() => 0) });

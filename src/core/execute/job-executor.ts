@@ -74,7 +74,7 @@ export class JobExecutor {
     return this.#wasThere || this.#store !== undefined;
   }
 
-  /** The store, or undefined if it cannot be had. */
+  /** The store; undefined if it cannot be opened. */
   store(): Promise<Store | undefined> {
     this.#opening ??= this.#open();
     return this.#opening;

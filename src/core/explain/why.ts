@@ -75,7 +75,7 @@ export interface SourceReach {
 export interface ReachedOutput {
   readonly path: string;
   readonly pipeline: string;
-  /** The step that reads the file, when it is no source of the pipeline. */
+  /** The step that reads the file, if it is not a source of the pipeline. */
   readonly step?: string;
   /** The output of another pipeline through which it reaches this one. */
   readonly by?: string;
@@ -333,7 +333,7 @@ function reachOf(path: string, knowledge: Knowledge): SourceReach {
   return { kind: 'source', path, profile: plan.profile.name, isChanged, outputs: ordered };
 }
 
-/** The assets of a pipeline that a file has a part in, and the first step that reads it, when it is no source. */
+/** The assets of a pipeline that a file has a part in, and the first step that reads it, if it is not a source. */
 function assetsReached(
   file: string,
   pipeline: PlannedPipeline,

@@ -63,7 +63,7 @@ export class FileTable {
   readonly #present = new Map<string, boolean>();
   readonly #held = new Map<string, ReadFile>();
   readonly #hardLinked = new Set<string>();
-  /** Files outside the boundary of which checkers depend on the content. */
+  /** Files outside the boundary whose content checkers depend on. */
   readonly #tracked = new Set<string>();
   /** Paths that were found to have changed without a notification. */
   readonly #unreported = new Set<string>();
@@ -112,8 +112,8 @@ export class FileTable {
   }
 
   /**
-   * Lets `state` tell the content hash of a file outside the boundary, which a checker has read by itself. Other runs have
-   * to be told again: they trust no trace that names such files.
+   * Lets `state` return the content hash of a file outside the boundary that a checker has read by itself. Later runs do not
+   * trust traces that name such files until a checker has read them again.
    */
   track(path: string): void {
     if (this.boundary.allowsReading(path) || this.#tracked.has(path)) return;

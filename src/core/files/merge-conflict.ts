@@ -44,7 +44,7 @@ export function findMergeConflict(text: string, path: string): MergeConflict | u
   return undefined;
 }
 
-/** The diagnostic for a file with a merge conflict, if it has one; bytes that are no text have none. */
+/** The diagnostic for the merge conflict of a file, if it has one; binary files have none. */
 export function mergeConflictIn(bytes: Uint8Array, file: string): Diagnostic | undefined {
   if (
     bytes.subarray(0, 1000).includes(0) ||

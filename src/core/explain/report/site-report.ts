@@ -30,7 +30,7 @@ export interface ReportedOutput extends Sizes {
   readonly parts: readonly OutputPart[];
 }
 
-/** Something that outputs contain more than once. */
+/** Content that outputs contain repeatedly. */
 export interface Duplicate {
   /** Several copies of a package, a source in several outputs, or outputs with the same content. */
   readonly kind: 'package' | 'source' | 'output';

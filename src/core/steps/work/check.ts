@@ -209,7 +209,7 @@ class CheckJob {
   }
 }
 
-/** Advice for an import of a file that is no module: the package has the declarations. */
+/** Advice for an import of a style sheet, text or template: this package declares them. */
 const importHint = (rule: string | undefined, message: string): string | undefined =>
   /^TS(2307|2882)$/.test(rule ?? '') && /\.(css|scss|sass|less|txt|svg|html|md|hbs|pug)'/.test(message)
     ? 'Add "loyal-anvil/imports" to `types` in tsconfig.json: it declares what files are in linked scripts.'

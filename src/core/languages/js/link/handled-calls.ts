@@ -3,7 +3,7 @@ import { eachChild, isFunction, type FunctionLike } from '../tree/children.js';
 
 /**
  * Finds calls of `import()` whose rejection the code handles: awaited in a `try` with a `catch`, followed by `.catch(…)` or by
- * `.then(…)` with two functions, or awaited in an asynchronous function of which the same is true wherever it is called.
+ * `.then(…)` with two functions, or awaited in an asynchronous function whose rejection is handled in these ways at every call.
  */
 export function handledCalls(program: Program): ReadonlySet<ImportExpression> {
   const search = new HandledCalls();
