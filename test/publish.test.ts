@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { chmodSync, mkdirSync, readFileSync, renameSync, rmSync, symlinkSync, utimesSync } from 'node:fs';
+import { chmodSync, cpSync, mkdirSync, readFileSync, renameSync, rmSync, symlinkSync, utimesSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { pipeline, TestProject } from './support/project.js';
 
@@ -217,6 +217,38 @@ describe('files of the user', () => {
     await project.build();
     expect(project.read('site/css/a.css')).toBe('a{color:green}');
     expect(project.read('.anvil-cache/.gitignore')).toBe('*\n');
+  });
+
+  it('are recognized where file systems have no stable time of birth', async () => {
+    const project = new TestProject({
+      'anvil.yaml': pipeline('from: a.css\nto: site'),
+      'a.css': 'a { top: 0 }\n',
+      // As on file systems that report the time of the last change instead.
+      'birth.mjs': `import fs from 'node:fs';
+import { syncBuiltinESMExports } from 'node:module';
+for (const name of ['fstatSync', 'statSync', 'lstatSync']) {
+  const original = fs[name];
+  fs[name] = (...args) => {
+    const stats = original(...args);
+    if (stats?.ctimeNs !== undefined) stats.birthtimeNs = stats.ctimeNs;
+    return stats;
+  };
+}
+syncBuiltinESMExports();
+`,
+    });
+    const env = { NODE_OPTIONS: `--import ${project.path('birth.mjs')}` };
+    for (const text of ['a { top: 1 }\n', 'a { top: 2 }\n', 'a { top: 3 }\n']) {
+      project.write('a.css', text);
+      expect(await project.diagnose(['build'], { env })).toMatchObject({ code: 0, said: [] });
+      expect(project.read('site/a.css')).toBe(text);
+    }
+    // A copy of the record is not trusted.
+    const copy = new TestProject({ 'anvil.yaml': project.read('anvil.yaml'), 'a.css': 'a { top: 4 }\n' });
+    cpSync(project.path('.anvil-cache'), copy.path('.anvil-cache'), { recursive: true });
+    copy.write('site/a.css', 'a { top: 3 }\n/* by hand */\n');
+    await copy.run(['build'], { env });
+    expect(copy.read('site/a.css')).toContain('by hand');
   });
 
   it('are not derived from a damaged record', async () => {

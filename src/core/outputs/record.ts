@@ -2,6 +2,7 @@ import {
   closeSync,
   existsSync,
   fstatSync,
+  ftruncateSync,
   openSync,
   readSync,
   renameSync,
@@ -9,6 +10,7 @@ import {
   rmSync,
   statSync,
   writeSync,
+  type BigIntStats,
 } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fail } from '../diagnostics/index.js';
@@ -16,6 +18,7 @@ import { isAlive, startOf } from '../files/alive.js';
 import type { Boundary } from '../files/boundary.js';
 import { reasonOf } from '../files/reason.js';
 import { parseRecordLine, type RecordLine } from './record-line.js';
+import { machineIdentityOf } from '../files/machine-identity.js';
 import { identityOf, isLink, openRegularFile } from '../files/regular-file.js';
 import { createFile, makeIgnoredFolder, removeIfPossible } from '../files/write-file.js';
 
@@ -46,6 +49,9 @@ export interface RunningProcess {
   readonly isSession: boolean;
 }
 
+/** Returns what identifies a file on this machine. */
+type Identify = (stats: BigIntStats) => string;
+
 /** The maximum number of content hashes per output. */
 const rememberedHashes = 8;
 
@@ -74,6 +80,8 @@ export class OutputRecord {
   /** The offset up to which the file was read, and the identity of the file. */
   #offset = 0;
   #identity = '';
+  /** Identifies the file: by this machine instead of its time of birth where the file system has no stable one. */
+  #identify: Identify = identityOf;
   #lines = 0;
   #isTrusted = true;
 
@@ -161,7 +169,7 @@ export class OutputRecord {
     if (file === undefined) return;
     try {
       const stats = fstatSync(file, { bigint: true });
-      const identity = identityOf(stats);
+      const identity = this.#identify(stats);
       const size = Number(stats.size);
       if (identity !== this.#identity || size < this.#offset) this.#startOver(identity);
       const bytes = Buffer.alloc(size - this.#offset);
@@ -169,7 +177,9 @@ export class OutputRecord {
       const length = bytes.lastIndexOf('\n', readSync(file, bytes, 0, bytes.length, this.#offset)) + 1;
       const isStart = this.#offset === 0;
       this.#offset += length;
-      this.#take(bytes.toString('utf8', 0, length), isStart && length > 0);
+      const text = bytes.toString('utf8', 0, length);
+      if (isStart && length > 0) this.#checkHead(text, stats);
+      this.#take(text);
     } finally {
       closeSync(file);
     }
@@ -271,9 +281,9 @@ export class OutputRecord {
       const file = openSync(this.path, 'a');
       try {
         const stats = fstatSync(file, { bigint: true });
-        const head: RecordLine[] = stats.size === 0n ? [{ record: 2, identity: identityOf(stats) }] : [];
+        if (stats.size === 0n) this.#writeHead(file);
         // Each line begins with a line break, so that an incomplete line of a killed process does not affect others.
-        writeSync(file, `${head.length > 0 ? '' : '\n'}${textOf([...head, ...this.#unsaved])}`);
+        writeSync(file, `\n${textOf(this.#unsaved)}`);
         // Another process may have just replaced the file.
         if (statSync(this.path, { throwIfNoEntry: false })?.ino === fstatSync(file).ino) break;
       } finally {
@@ -303,13 +313,33 @@ export class OutputRecord {
     this.#isTrusted = true;
   }
 
-  #take(text: string, isStart: boolean): void {
+  /** Writes the first line of a new file. */
+  #writeHead(file: number): void {
+    const write = (): string => {
+      const identity = this.#identify(fstatSync(file, { bigint: true }));
+      writeSync(file, textOf([{ record: 2, identity }]));
+      return identity;
+    };
+    // Some file systems report the time of the last change instead of that of birth.
+    if (write() === this.#identify(fstatSync(file, { bigint: true }))) return;
+    this.#identify = machineIdentityOf;
+    ftruncateSync(file);
+    write();
+  }
+
+  /** Checks whether the file was written on this machine. */
+  #checkHead(text: string, stats: BigIntStats): void {
+    const first = parseRecordLine(text.split('\n')[0] ?? '');
+    const named = first !== undefined && 'record' in first ? first.identity : undefined;
+    const identify = [identityOf, machineIdentityOf].find((one) => one(stats) === named);
+    this.#isTrusted = identify !== undefined;
+    if (identify) this.#identify = identify;
+    this.#identity = this.#identify(stats);
+  }
+
+  #take(text: string): void {
     const lines = text.split('\n').filter((line) => line !== '');
     this.#lines += lines.length;
-    if (isStart) {
-      const first = parseRecordLine(lines[0] ?? '');
-      this.#isTrusted = first !== undefined && 'record' in first && first.identity === this.#identity;
-    }
     for (const line of lines) {
       const parsed = parseRecordLine(line);
       // An incomplete line of a killed process: its operation did not happen.
@@ -362,8 +392,8 @@ export class OutputRecord {
     try {
       const file = createFile(temp);
       try {
-        const head: RecordLine = { record: 2, identity: identityOf(fstatSync(file, { bigint: true })) };
-        writeSync(file, textOf([head, ...this.#current()]));
+        this.#writeHead(file);
+        writeSync(file, `\n${textOf(this.#current())}`);
         // Reads the lines that others have appended to the old file; an untrusted file is ignored.
         const bytes = Buffer.alloc(this.#isTrusted ? Math.max(0, fstatSync(old).size - this.#offset) : 0);
         const length = readSync(old, bytes, 0, bytes.length, this.#offset);
