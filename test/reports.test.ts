@@ -32,8 +32,8 @@ describe('many outputs', () => {
     expect(first[0]).toBe(
       'A build for production would run 26 jobs, and up to 25 more that depend on their results. Nothing was written.',
     );
-    expect(first).toContain('        run        compile s01.scss  because it is new');
-    expect(first).toContain('                   and 20 more (--verbose lists them)');
+    expect(first).toContain('        run         compile s01.scss  because it is new');
+    expect(first).toContain('                    and 20 more (--verbose lists them)');
     expect(first).toContain('copies  25 sources, copied');
     expect(project.files('site')).toEqual([]);
     await project.build();
@@ -111,14 +111,14 @@ describe('many outputs', () => {
         /compile s01\.scss {2}because lib\/_a\.scss, lib\/_b\.scss, lib\/_c\.scss and 2 more changed$/,
       ),
     );
-    expect(forecast).toContain('        remove     site/s03.css');
+    expect(forecast).toContain('        remove      site/s03.css');
     await project.build();
     expect(lines((await project.run(['why', 'site/s01.css'])).stdout)).toContain(
       '  last built  in the last build, because lib/_a.scss, lib/_b.scss, lib/_c.scss and 2 more changed',
     );
     project.write('anvil.yaml', project.read('anvil.yaml').replace('DEBUG: false', 'DEBUG: true'));
     expect((await project.run(['build', '--dry-run'])).stdout).toContain(
-      'run        minify app.js  because its settings or the tool versions changed',
+      'run         minify app.js  because its settings or the tool versions changed',
     );
   });
 });

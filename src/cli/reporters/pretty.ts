@@ -108,7 +108,8 @@ export class PrettyReporter implements Reporter {
 
   async forecast(profile: string, forecasts: readonly PipelineForecast[]): Promise<void> {
     const { drawForecast } = await import('../terminal/forecast.js');
-    this.terminal.print(drawForecast(profile, forecasts, this.options.verbose ?? false, this.terminal.out));
+    const { width, out } = this.terminal;
+    this.terminal.print(drawForecast(profile, forecasts, this.options.verbose ?? false, out, width));
   }
 
   async why(explanation: OutputReasons | SourceReach): Promise<void> {

@@ -4,6 +4,9 @@ import { filesBehind } from '../../core/plan/claims.js';
 import { count } from './figures.js';
 import type { Palette } from './palette.js';
 
+/** The width of the column that says what would be done. */
+const titleWidth = 12;
+
 /** The maximum number of jobs and files to list per pipeline. */
 const shown = 5;
 
@@ -13,6 +16,7 @@ export function drawForecast(
   forecasts: readonly PipelineForecast[],
   verbose: boolean,
   palette: Palette,
+  columns = Infinity,
 ): string {
   const width = Math.max(0, ...forecasts.map((one) => one.name.length));
   const total = (of: (one: PipelineForecast) => number): number => forecasts.reduce((sum, one) => sum + of(one), 0);
@@ -23,10 +27,16 @@ export function drawForecast(
     jobs + may + total((one) => filesOf(one).length) === 0
       ? `A build for ${palette.strong(profile)} has nothing to do: all ${count(reused, 'job')} up to date.`
       : `A build for ${palette.strong(profile)} would run ${count(jobs, 'job')}${may > 0 ? `, and up to ${String(may)} more that depend on their results` : ''}. Nothing was written.`;
-  return `${head}\n\n${forecasts.map((one) => drawPipeline(one, width, verbose, palette)).join('')}`;
+  return `${head}\n\n${forecasts.map((one) => drawPipeline(one, width, verbose, palette, columns)).join('')}`;
 }
 
-function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, palette: Palette): string {
+function drawPipeline(
+  one: PipelineForecast,
+  width: number,
+  verbose: boolean,
+  palette: Palette,
+  columns: number,
+): string {
   const { name, isGone, run, mayRun, reused, write, mayWrite, remove, mayRemove, sources } = one;
   const indent = ' '.repeat(width + 2);
   const list = (title: string, paths: readonly string[]): string => {
@@ -34,15 +44,22 @@ function drawPipeline(one: PipelineForecast, width: number, verbose: boolean, pa
     const files = withFormsFolded(paths);
     const named = verbose ? files : files.slice(0, shown);
     const more = files.length - named.length;
-    return `${indent}${palette.faint(title.padEnd(10))} ${named.join(', ')}${more > 0 ? ` and ${String(more)} more` : ''}\n`;
+    const items = named.map((item, at) => (at < named.length - 1 ? `${item},` : item));
+    const margin = indent.length + titleWidth;
+    const lines = wrapped([...items, ...(more > 0 ? [`and ${String(more)} more`] : [])], columns - margin);
+    return lines
+      .map((line, at) => `${indent}${palette.faint((at === 0 ? title : '').padEnd(titleWidth))}${line}\n`)
+      .join('');
   };
   const jobs = verbose ? run : run.slice(0, shown);
   const lines = jobs.map(
     ({ step, assets, cause }) =>
-      `${indent}${palette.faint('run'.padEnd(10))} ${step} ${names(assets)}  ${palette.faint(because(cause, true))}\n`,
+      `${indent}${palette.faint('run'.padEnd(titleWidth))}${step} ${names(assets)}  ${palette.faint(because(cause, true))}\n`,
   );
   if (run.length > jobs.length)
-    lines.push(`${indent}${' '.repeat(10)} and ${String(run.length - jobs.length)} more (--verbose lists them)\n`);
+    lines.push(
+      `${indent}${' '.repeat(titleWidth)}and ${String(run.length - jobs.length)} more (--verbose lists them)\n`,
+    );
   const title = palette.strong(name.padEnd(width));
   const summary = [
     ...(run.length > 0 ? [`${String(run.length)} to run`] : []),
@@ -61,6 +78,17 @@ const filesOf = ({ write, mayWrite, remove, mayRemove }: PipelineForecast): read
   ...remove,
   ...mayRemove,
 ];
+
+/** Lines of items that are no longer than a width, unless one item is. */
+function wrapped(items: readonly string[], width: number): string[] {
+  const lines: string[] = [];
+  for (const item of items) {
+    const last = lines.at(-1);
+    if (last !== undefined && last.length + 1 + item.length <= width) lines[lines.length - 1] = `${last} ${item}`;
+    else lines.push(item);
+  }
+  return lines;
+}
 
 function names(assets: readonly string[]): string {
   return assets.length > 2 ? `${count(assets.length, 'file')}` : assets.join(' and ');

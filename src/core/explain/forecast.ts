@@ -202,10 +202,13 @@ async function forecastPipeline(
   const open = outputs.filter(isOpen);
   const certain = outputs.filter((one) => !isOpen(one));
   const { pending } = planPublish(names?.published ?? certain, place, () => false);
-  const mayWrite = open.flatMap((one) => formsOf(one, pipeline, plan));
+  // Where another pipeline reads an output, it is also published as it is.
+  const plainOf = ({ path }: OutputFile): string[] =>
+    names && known.get(path)?.outputs.some((one) => one.path === path) === true ? [path] : [];
+  const mayWrite = open.flatMap((one) => [...formsOf(one, pipeline, plan), ...plainOf(one)]);
   const write = names ? certain.map((one) => nameOf(one, pipeline, plan)) : [];
   write.push(...pending.map(({ path }) => path));
-  const inPlace = new Set([...write, ...mayWrite]);
+  const inPlace = new Set([...write, ...mayWrite, ...certain.flatMap(plainOf)]);
   const isRewritten = (path: string): boolean => filesBehind(path).some((one) => inPlace.has(one));
   const unnamed = new Map([...known].flatMap(([path, { outputs: made }]) => made.map((one) => [one.path, path])));
   // What a job made before is made again under a claimed name, or not.
@@ -225,7 +228,9 @@ async function forecastPipeline(
     mayRun: dry.mayRun,
     reused: result.steps.reduce((sum, { reused }) => sum + reused, 0),
     write,
-    mayWrite: [...mayWrite, ...write.flatMap((path) => besides(path, pipeline, plan))],
+    mayWrite: [
+      ...new Set([...mayWrite, ...certain.flatMap(plainOf), ...write.flatMap((path) => besides(path, pipeline, plan))]),
+    ],
     remove: due.filter((path) => !isUncertain(path)),
     mayRemove: due.filter(isUncertain),
   };
