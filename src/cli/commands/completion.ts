@@ -1,4 +1,4 @@
-import { Argument } from 'commander';
+import { Argument, Option } from 'commander';
 import { diagnostic, DiagnosticError } from '../../core/diagnostics/index.js';
 import type { Candidate, Candidates, ProjectNames } from '../completion/candidates.js';
 import { completionScripts, shells } from '../completion/scripts.js';
@@ -16,10 +16,13 @@ export const completionCommand: CliCommand<{ for?: boolean }> = {
     ['loyal-anvil completion fish > ~/.config/fish/completions/loyal-anvil.fish', 'in fish'],
   ],
   setUp(command) {
+    // What the scripts themselves call is not shown.
     command
+      .usage('[options] [shell]')
+      .configureHelp({ visibleArguments: (one) => one.registeredArguments.filter(({ variadic }) => !variadic) })
       .addArgument(shellArgument())
-      .argument('[words...]', 'with --for: the words of a command line, up to the cursor')
-      .option('--for', 'print what can stand at the end of a command line, for such scripts');
+      .argument('[words...]', 'the words of a command line, up to the cursor')
+      .addOption(new Option('--for', 'print what can stand at the end of a command line').hideHelp());
   },
   async run({ args, options, reporter, loadCommands }) {
     const [name, more] = args as [string | undefined, string[]];
