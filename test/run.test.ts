@@ -264,7 +264,9 @@ describe('files that commands write by themselves', () => {
         "import { cpSync, mkdirSync } from 'node:fs';\nmkdirSync('gen', { recursive: true });\ncpSync('hours.txt', 'gen/hours.css');\n",
     };
     const project = new TestProject(files);
-    expect((await project.diagnose()).said).toEqual(['loyal-anvil: warning [command-writes-unlisted]']);
+    const first = await project.run(['build']);
+    expect(first.stderr.match(/\[.*?\]/g)).toEqual(['[command-writes-unlisted]']);
+    expect(first.stdout).toMatch(/^styles +1 source +→ 1 output +1 written/m);
     project.write('anvil.yaml', yaml(', writes: "gen/*.css"'));
     expect((await project.diagnose()).said).toEqual([]);
     expect((await project.build()).stdout).toContain('0 jobs run');

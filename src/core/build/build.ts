@@ -428,8 +428,10 @@ class Build implements BuildScope {
   }
 
   /** Reports a pipeline that has ended. */
-  async #reportPipeline({ name, sources, isPublished }: PlannedPipeline): Promise<PipelineReport> {
-    const { outcome, published, states, removed } = this.#builds.get(name)!;
+  async #reportPipeline({ name }: PlannedPipeline): Promise<PipelineReport> {
+    // Commands before it may have written more sources.
+    const { outcome, published, states, removed, pipeline } = this.#builds.get(name)!;
+    const { sources, isPublished } = pipeline;
     const { outputs: unnamed, ...rest } = outcome;
     const outputs = (rest.state === 'built' && published) || unnamed;
     if (this.request.needsGzip) await this.request.executor.gzipSizes.settled();
