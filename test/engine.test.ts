@@ -219,7 +219,7 @@ describe('the store', () => {
   });
 
   it('survives random damage of its data file, and gives nothing that is wrong', { timeout: 900_000 }, () => {
-    const { DAMAGES = '40', SEED = String(Math.floor(Math.random() * 1e6)) } = process.env;
+    const { DAMAGES = '25', SEED = String(Math.floor(Math.random() * 1e6)) } = process.env;
     const project = new TestProject();
     const script = fileURLToPath(new URL('../build/test/support/store-damage.js', import.meta.url));
     const { status, signal, stdout, stderr } = spawnSync(

@@ -46,7 +46,7 @@ const defaultFolder = 'shared';
 export const link: Step<LinkOptions> = {
   name: 'link',
   doc: 'Follows the imports of scripts and style sheets, and links each entry point with what it imports into one file.',
-  version: 28,
+  version: 29,
   options: LinkOptions,
   gathers: () => true,
   loads: true,

@@ -90,7 +90,7 @@ function chunksOf(
 ): Pick<ChunkGraph, 'evaluatedIn' | 'isInSplitCycle'> & { readonly chunks: Chunk[] } {
   const cycles = cyclesOf(all, (module) => used.dependenciesOf(module));
   const split = new Set<readonly LinkedModule[]>();
-  let groups = groupsOf(roots, used, mayJoin);
+  let groups = groupsOf(roots, used, cycles, mayJoin);
   for (;;) {
     groups = splitCycles(groups, cycles, split);
     const chunks: Chunk[] = groups.map((modules) => ({ modules, definitions: [] }));
@@ -166,9 +166,14 @@ function earlyChunk(
 
 /**
  * Groups modules that all roots evaluate one directly after the other. Modules between them that have no effects and are
- * needed by other roots do not matter: nothing can tell when these are evaluated.
+ * needed by other roots do not matter: only modules of a cycle can tell when these are evaluated.
  */
-function groupsOf(roots: readonly Root[], used: UsedCode, mayJoin: MayJoin): LinkedModule[][] {
+function groupsOf(
+  roots: readonly Root[],
+  used: UsedCode,
+  cycles: ReadonlyMap<LinkedModule, readonly LinkedModule[]>,
+  mayJoin: MayJoin,
+): LinkedModule[][] {
   const rootsOf = new Map<LinkedModule, string>();
   roots.forEach(({ order }, at) => {
     for (const module of order) rootsOf.set(module, `${rootsOf.get(module) ?? ''},${String(at)}`);
@@ -185,15 +190,19 @@ function groupsOf(roots: readonly Root[], used: UsedCode, mayJoin: MayJoin): Lin
     });
     return found;
   });
+  const positions = roots.map(({ order }) => new Map(order.map((module, at) => [module, at])));
+  const isDirect = (before: LinkedModule, module: LinkedModule): boolean =>
+    positions.every((at) => !at.has(module) || at.get(before) === at.get(module)! - 1);
   const groups = new Map<LinkedModule, LinkedModule[]>();
   for (const module of new Set(roots.flatMap(({ order }) => order))) {
     const predecessors = new Set(previous.flatMap((one) => (one.has(module) ? [one.get(module)] : [])));
     const [before, other] = predecessors;
     const isTogether =
       before && !other && predecessors.size === 1 && previous.every((one) => one.has(before) === one.has(module));
-    const group = isTogether && mayJoin(before, module) ? groups.get(before) : undefined;
-    group?.push(module);
-    groups.set(module, group ?? [module]);
+    const group = isTogether && mayJoin(before, module) ? groups.get(before)! : [];
+    const isJoined = group.length > 0 && (isDirect(before!, module) || !group.some((one) => cycles.has(one)));
+    if (isJoined) group.push(module);
+    groups.set(module, isJoined ? group : [module]);
   }
   return [...new Set(groups.values())];
 }
