@@ -352,7 +352,8 @@ serve:
       'index.html': page(
         '<link rel="stylesheet" href="css/site.css"><script type="module" src="src/main.js"></script>',
       ),
-      'src/main.tsx': 'document.body.append(<b>Open</b>);\n',
+      'src/main.tsx': "import note from './note.txt';\ndocument.body.append(<b>{note}</b>);\n",
+      'src/note.txt': 'Open',
       'css/site.css': 'a { color: teal }\n',
       'css/old.gen.css': 'b { color: navy }\n',
       'src/parts/made.js': 'made();\n',
@@ -367,7 +368,7 @@ serve:
       'node_modules/loyal-anvil/package.json': '{ "name": "loyal-anvil" }',
     });
     const { code, stdout } = await project.run(['init', '--to', 'public/']);
-    expect([code, stdout.match(/css\/\*|made|tmp|gen/)]).toEqual([0, null]);
+    expect([code, stdout.match(/css\/\*|made|tmp|gen|not found/)]).toEqual([0, null]);
     expect(stdout).toContain('Develop with `npx loyal-anvil serve --open`.');
     await project.run(['build', 'scripts', 'styles', 'pages']);
     expect(project.files('public')).toEqual(['public/css/site.css', 'public/index.html', 'public/src/main.js']);

@@ -319,7 +319,8 @@ function isCompiledBeside(a: string, b: string): boolean {
 
 /** The files that an import may refer to (as compilers resolve specifiers without an extension). */
 function modulesFor(path: string): string[] {
-  return /\.[cm]?[jt]sx?$|\.(json|css)$/.test(path)
-    ? [path]
-    : [`${path}.js`, `${path}.mjs`, posix.join(path, 'index.js')];
+  if (/\.[cm]?[jt]sx?$|\.(json|css)$/.test(path)) return [path];
+  // e.g. a text
+  const itself = /\.\w+$/.test(path) ? [path] : [];
+  return [...itself, `${path}.js`, `${path}.mjs`, posix.join(path, 'index.js')];
 }
