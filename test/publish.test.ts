@@ -249,6 +249,11 @@ syncBuiltinESMExports();
     copy.write('site/a.css', 'a { top: 3 }\n/* by hand */\n');
     await copy.run(['build'], { env });
     expect(copy.read('site/a.css')).toContain('by hand');
+    rmSync(copy.path('site'), { recursive: true });
+    for (const text of ['a { top: 5 }\n', 'a { top: 6 }\n']) {
+      copy.write('a.css', text);
+      expect(await copy.diagnose(['build'], { env })).toMatchObject({ code: 0, said: [] });
+    }
   });
 
   it('are not derived from a damaged record', async () => {

@@ -37,7 +37,7 @@ export interface BuildOptions {
   /** True if files at the place of an output that the tool did not write may be replaced. */
   readonly force?: boolean | undefined;
   readonly signal?: AbortSignal | undefined;
-  /** Hears of everything that happens. */
+  /** Receives every event of the build. */
   readonly listen?: ((event: BuildEvent) => void) | undefined;
 }
 

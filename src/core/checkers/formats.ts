@@ -103,7 +103,7 @@ function fromJson(value: unknown): RawFinding[] {
 
 /** A log (SARIF 2.1.0, sections 3.14, 3.27 and 3.30). */
 function fromSarif(log: unknown): RawFinding[] {
-  if (!isMap(log)) throw new SyntaxError('it is no log');
+  if (!isMap(log)) throw new SyntaxError('it is not a log');
   return listOf(log['runs']).flatMap((run) => listOf(isMap(run) ? run['results'] : undefined).flatMap(sarifResult));
 }
 

@@ -2,7 +2,6 @@ import {
   closeSync,
   existsSync,
   fstatSync,
-  ftruncateSync,
   openSync,
   readSync,
   renameSync,
@@ -175,10 +174,13 @@ export class OutputRecord {
       const bytes = Buffer.alloc(size - this.#offset);
       // Only complete lines: the last one may still be incomplete.
       const length = bytes.lastIndexOf('\n', readSync(file, bytes, 0, bytes.length, this.#offset)) + 1;
-      const isStart = this.#offset === 0;
-      this.#offset += length;
       const text = bytes.toString('utf8', 0, length);
-      if (isStart && length > 0) this.#checkHead(text, stats);
+      if (this.#offset === 0) {
+        // Another process is about to write the first line.
+        if (text.trim() === '') return;
+        this.#checkHead(text, stats);
+      }
+      this.#offset += length;
       this.#take(text);
     } finally {
       closeSync(file);
@@ -281,7 +283,8 @@ export class OutputRecord {
       const file = openSync(this.path, 'a');
       try {
         const stats = fstatSync(file, { bigint: true });
-        if (stats.size === 0n) this.#writeHead(file);
+        // A killed process may have written the empty line alone.
+        if (stats.size <= 1n) this.#writeHead(file);
         // Each line begins with a line break, so that an incomplete line of a killed process does not affect others.
         writeSync(file, `\n${textOf(this.#unsaved)}`);
         // Another process may have just replaced the file.
@@ -313,23 +316,19 @@ export class OutputRecord {
     this.#isTrusted = true;
   }
 
-  /** Writes the first line of a new file. */
+  /** Writes the first line of a new file, after an empty one. */
   #writeHead(file: number): void {
-    const write = (): string => {
-      const identity = this.#identify(fstatSync(file, { bigint: true }));
-      writeSync(file, textOf([{ record: 2, identity }]));
-      return identity;
-    };
+    const identity = (): string => this.#identify(fstatSync(file, { bigint: true }));
+    const before = identity();
+    writeSync(file, '\n');
     // Some file systems report the time of the last change instead of that of birth.
-    if (write() === this.#identify(fstatSync(file, { bigint: true }))) return;
-    this.#identify = machineIdentityOf;
-    ftruncateSync(file);
-    write();
+    if (identity() !== before) this.#identify = machineIdentityOf;
+    writeSync(file, textOf([{ record: 2, identity: identity() }]));
   }
 
   /** Checks whether the file was written on this machine. */
   #checkHead(text: string, stats: BigIntStats): void {
-    const first = parseRecordLine(text.split('\n')[0] ?? '');
+    const first = parseRecordLine(text.trimStart().split('\n')[0] ?? '');
     const named = first !== undefined && 'record' in first ? first.identity : undefined;
     const identify = [identityOf, machineIdentityOf].find((one) => one(stats) === named);
     this.#isTrusted = identify !== undefined;

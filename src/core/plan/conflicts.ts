@@ -25,7 +25,7 @@ export function conflicts(resolvers: readonly PipelineResolver[], project: Proje
         const by = [...new Set([first, resolver])].map((one) => writerOf(output, one)).join(' and ');
         found.push(diagnostic('output-conflict', { output, by }, place));
       }
-      // A source that is only there because a pipeline writes it is no file of the user's.
+      // A source that only a pipeline writes does not belong to the user.
       const overSource = sources.has(output) && resolvers.some((one) => one.hasOnDisk(output));
       if (overSource || output === project.document.file)
         found.push(diagnostic('output-over-source', { output, pipeline: name }, place));

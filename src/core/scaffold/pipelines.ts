@@ -33,7 +33,7 @@ const treatments: Readonly<Record<Treatment, { readonly note: string; readonly s
   files: { note: 'Files that pages, sheets and scripts refer to', steps: [] },
 };
 
-/** What is known of sources besides their names. */
+/** Facts about sources that their names do not show. */
 export interface SourceFacts {
   /** The modules that pages load. */
   readonly entries: ReadonlySet<string>;

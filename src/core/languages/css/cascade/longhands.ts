@@ -116,7 +116,7 @@ const aliases: Readonly<Record<string, string>> = {
  * The longhands that a property sets, by the names that they have in the same vendor's spelling.
  *
  * @param property in lower case
- * @returns the property alone when it is no shorthand
+ * @returns the property alone if it is not a shorthand
  */
 export function longhandsOf(property: string): readonly string[] {
   const known = longhandCache.get(property);

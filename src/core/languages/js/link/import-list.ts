@@ -24,6 +24,6 @@ export class ImportList {
 const importSpecifier = (name: string, alias: string): string =>
   name === alias ? name : `${moduleExportName(name)} as ${alias}`;
 
-/** A name in a list of imports or exports, which is a string if it is no identifier (`ModuleExportName`; ECMA-262, section 16.2). */
+/** A name in a list of imports or exports, written as a string if it is not an identifier (`ModuleExportName`; ECMA-262, section 16.2). */
 export const moduleExportName = (name: string): string =>
   /^[\p{ID_Start}$_][\p{ID_Continue}$\u200c\u200d]*$/u.test(name) ? name : JSON.stringify(name);
