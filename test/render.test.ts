@@ -139,6 +139,20 @@ describe('render', () => {
     ],
     ['wrong Handlebars', { 'pages/a.hbs': 'a\n{{#if}}' }, ['pages/a.hbs:2:1: error [template]']],
     ['a missing Handlebars part', { 'pages/a.hbs': 'a\n {{> foot}}' }, ['pages/a.hbs:2:2: error [template-missing]']],
+    [
+      'a wrong call in a Handlebars part',
+      { 'pages/a.hbs': '\n{{> f}}', 'parts/f.hbs': '---\nx: 1\n---\n {{#if}}x{{/if}}' },
+      ['parts/f.hbs:4:2: error [template]'],
+    ],
+    [
+      'a wrong mark in a layout',
+      {
+        'anvil.yaml': pages.replace('render', 'render, cut'),
+        'pages/a.html': '---\nlayout: b\n---\n',
+        'layouts/b.html': '\n<p>{{content}}\n  <!-- anvil: oops -->',
+      },
+      ['layouts/b.html:3:3: error [cut-mark]'],
+    ],
     ['wrong Pug', { 'pages/a.pug': '---\nx: 1\n---\np\n  b(' }, ['pages/a.pug:5:5: error [template]']],
     ['what Pug cannot do', { 'pages/a.pug': '---\nx: 1\n---\np= page.y.z' }, ['pages/a.pug:4:1: error [template]']],
     ['wrong front matter', { 'pages/a.html': '---\nx: [1\n---\n' }, ['pages/a.html:2:4: error [yaml-syntax]']],
@@ -162,6 +176,117 @@ describe('render', () => {
       run.stderr,
     ).toEqual(said);
     expect(run.code).toBe(said.some((one) => one.includes('error')) ? 1 : 0);
+  });
+});
+
+describe('positions after render', () => {
+  const templates: Readonly<Record<string, string>> = {
+    'pages/liquid.html': `---
+layout: base
+---
+{% capture nav %}<a href="dead-capture.html">x</a>
+<a href="dead-captured.html">x</a>{% endcapture -%}
+  <p>{{ page.path }} <a href="dead-page.html">x</a> {{- nav -}} </p>
+{% for star in stars %}
+  {%- render 'foot', star: star %}
+{% endfor %}{% if stars %}<img src="dead-branch.png">{% endif %}
+`,
+    'pages/inherited.html': `{% layout 'outer.liquid' %}{% block main %}
+  {{ page.path }}<a href="dead-block.html">x</a>{% endblock %}`,
+    'pages/stars.hbs': `---
+layout: frame.hbs
+---
+{{#each stars}}
+  {{~this}} <a href="dead-each.html">x</a>
+{{/each}}
+<ul>
+  {{> rows}}
+</ul>
+{{#if stars~}}  <a
+  href="dead-if.html">x</a>{{/if}}
+`,
+    'pages/deep/moon.pug': `---
+layout: base
+---
+extends ../../layouts/base
+mixin card(name)
+  b(class="card" title=name): a(href='dead-mixin.html')= name
+block main
+  each star in stars
+    +card(star)
+  p Some <a href="dead-inline.html">x</a> and #[a(href="dead-interpolated.html") y]
+  include foot
+  img(
+    alt=""
+    src="dead-attribute.png")
+  if stars
+    a(href="dead-condition.html")
+`,
+    'pages/hours.md': `---
+layout: base
+---
+# Hours of [{{ stars[0] }}](dead-heading.html)
+
+- *From* [a](dead-item.html)
+  and [b][ref]
+
+> ![c](dead-picture.png)
+
+| a | [d](dead-cell.html) |
+|---|---|
+| 1 | \`x\` [e](dead-row.html) |
+
+<p>
+  <a href="dead-html.html">x</a></p>
+
+{% render 'foot', star: 'Vega' %}
+
+[ref]: dead-definition.html
+`,
+    'layouts/base.html': `<!DOCTYPE html><title>x</title>
+<main>{{ content }}</main> <a href="dead-layout.html">x</a>
+`,
+    'layouts/outer.liquid': `<main>{% block main %}<a href="no">x</a>{% endblock %}</main><a href="dead-outer.html">x</a>`,
+    'layouts/frame.hbs': `<main>
+{{{content}}}</main><a href="dead-frame.html">x</a>`,
+    'layouts/base.pug': `html
+  body
+    block main
+    a(href="dead-base.html") x`,
+    'parts/foot.html': `---
+x: 1
+---
+<i>{{ star }}</i>
+<a href="dead-part.html">x</a>`,
+    'parts/rows.hbs': `<li>{{stars}}
+  <a href="dead-rows.html">x</a>
+</li>
+`,
+    'parts/foot.pug': 'p\n  a(href="dead-included.html")\n',
+    'data/stars.yaml': '[Vega, Deneb]\n',
+  };
+
+  it.each<[string, string]>([
+    ['render', ''],
+    ['cut and render', 'cut, '],
+  ])('are those in the templates: %s', async (_, before) => {
+    for (const after of ['', ', { minify: { whiteSpace: collapse } }']) {
+      const project = TestProject.withPackages({
+        'anvil.yaml': `pipelines: { pages: { from: "pages/**/*", to: site, steps: [${before}render${after}] } }\n`,
+        ...templates,
+      });
+      const run = await project.diagnose();
+      const places = Object.entries(templates).flatMap(([file, text]) =>
+        [...text.matchAll(/dead-[\w-]+\.\w+/g)].map(({ 0: name, index }) => {
+          const lines = text.slice(0, index).split('\n');
+          return `${name} ${file}:${String(lines.length)}:${String(lines.at(-1)!.length + 1)}`;
+        }),
+      );
+      const found = [...run.stderr.matchAll(/^(\S+:\d+:\d+|\S+): warning: .*?(dead-[\w-]+\.\w+)/gm)];
+      expect([...new Set(found.map(([, place, name]) => `${name!} ${place!}`))].sort(), run.stderr).toEqual(
+        places.sort(),
+      );
+    }
   });
 });
 

@@ -1,19 +1,18 @@
 import { posix } from 'node:path';
 import { encodeText } from '../files/text.js';
-import { textOf, type Asset } from '../assets/asset.js';
-import type { StepContext } from '../assets/context.js';
-import { fail, type Place } from '../diagnostics/index.js';
-import { readFrontMatter } from '../templates/front-matter.js';
+import type { Asset } from '../assets/asset.js';
+import { fail } from '../diagnostics/index.js';
+import { emptyMap, TextBuilder } from '../languages/source-maps/index.js';
 import { loadHandlebars, partsOf } from '../templates/handlebars.js';
 import { markdownToHtml } from '../templates/markdown.js';
 import { explained, loadPug, pugOptions, textForPug } from '../templates/pug.js';
-import type { Template } from '../templates/template.js';
+import { pageTemplate } from '../templates/template.js';
 import type { Compile, CompilerOptions } from './compiler.js';
 import { compileScript } from './typescript.js';
 
 /** Compiles a Pug template to a module whose default export is a function, or to a classic script that registers it. */
 export const compilePug: Compile = async (asset, path, options, context) => {
-  const template = templateOf(asset, context);
+  const template = pageTemplate(asset, context);
   const pug = await loadPug(template.path, context);
   const code = explained(template, context, () =>
     pug.compileClient(textForPug(template), {
@@ -35,7 +34,7 @@ export const compilePug: Compile = async (asset, path, options, context) => {
  * Modules import the parts that they name as files beside them; registered templates are the parts of each other.
  */
 export const compileHandlebars: Compile = async (asset, path, options, context) => {
-  const template = templateOf(asset, context);
+  const template = pageTemplate(asset, context);
   const handlebars = await loadHandlebars(template.path, context);
   const parts = [...new Map(partsOf(handlebars, template).map((part) => [part.name, part])).values()];
   const spec = String(handlebars.precompile(template.text.slice(template.start), {}));
@@ -67,8 +66,12 @@ export default (values, options) => template(values, { ...options, partials: { .
 
 /** Compiles Markdown to HTML. */
 export const compileMarkdown: Compile = async (asset, path, _, context) => {
-  const { path: file, text, start } = templateOf(asset, context);
-  return made(asset, path, await markdownToHtml(text.slice(start), file, context));
+  const { path: file, copied, start } = pageTemplate(asset, context);
+  const { maps } = context.settings;
+  const from = new TextBuilder(maps);
+  from.copy(copied, start);
+  const { text, map } = await markdownToHtml({ text: from.text, map: from.map() ?? emptyMap }, file, context);
+  return { ...made(asset, path, text), ...(maps && { map }) };
 };
 
 /** A statement that registers a template by its path without the extension. */
@@ -87,14 +90,7 @@ function registered(
 /** A global object, by its name with dots. */
 const member = (name: string): string => `window.${name}`;
 
-function templateOf(asset: Asset, context: StepContext): Template {
-  const path = asset.origins[0] ?? asset.path;
-  const text = textOf(asset);
-  const { start } = readFrontMatter(path, text);
-  return { path, text, start, place: (from, to): Place => context.place(asset, text, from, to) };
-}
-
-/** Templates have no source maps: what they compile to has no lines of theirs. */
+/** Scripts that templates become have no source maps: the compilers do not tell which lines are whose. */
 const made = (asset: Asset, path: string, text: string): Asset => ({
   id: asset.id,
   path,

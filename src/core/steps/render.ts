@@ -38,11 +38,11 @@ export class RenderOptions {
 export const render: Step<RenderOptions> = {
   name: 'render',
   doc: 'Makes pages from Liquid, Markdown, Handlebars and Pug templates, with layouts, parts and data.',
-  version: 2,
+  version: 3,
   options: RenderOptions,
   mainOption: 'layouts',
   gathers: () => false,
-  settings: () => ['profile'],
+  settings: () => ['maps', 'profile'],
   toolVersions: () => ['liquidjs'],
   runsInProcess: () => true,
   runsSource: (path) => formatOf(path)?.compiler === 'pug',

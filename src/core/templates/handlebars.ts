@@ -1,10 +1,13 @@
 import type * as library from 'handlebars';
 import { posix } from 'node:path';
-import { importedText } from '../assets/imported-text.js';
 import { diagnostic, fail, nearestWord, type Place } from '../diagnostics/index.js';
+import { emptyMap } from '../languages/source-maps/index.js';
+import { markTexts } from './handlebars-marks.js';
+import { offsetAt } from './line-offset.js';
 import { pageUrl } from './page-url.js';
 import { projectPackage } from './project-package.js';
-import { findTemplate, type RenderTemplate, type Template, type TemplateHost } from './template.js';
+import { TextMarks } from './text-marks.js';
+import { fileTemplate, findTemplate, type RenderTemplate, type Template, type TemplateHost } from './template.js';
 
 export type Handlebars = typeof library;
 
@@ -21,45 +24,79 @@ export async function loadHandlebars(file: string, context: TemplateHost['contex
 export const renderHandlebars: RenderTemplate = async (template, variables, host) => {
   const handlebars = await loadHandlebars(template.path, host.context);
   handlebars.registerHelper('url', (path: unknown) => pageUrl(String(path), host.pagePath));
-  const templates = [template];
-  const parts = new Set<string>();
+  placeErrors(handlebars);
+  const templates = new Map([['', template]]);
   const parse = (one: Template): void => {
     for (const { name, start, end } of partsOf(handlebars, one)) {
-      if (parts.has(name)) continue;
-      parts.add(name);
+      if (templates.has(name)) continue;
       const part = readPart(name, host) ?? missingPart(name, one.place(start, end), host);
-      templates.push(part);
-      handlebars.registerPartial(name, part.text);
+      templates.set(name, part);
       parse(part);
     }
   };
   parse(template);
+  const run = (inputOf: (one: Template) => string | hbs.AST.Program, strict: boolean): string => {
+    const compile = (one: Template): HandlebarsTemplateDelegate =>
+      handlebars.compile(inputOf(one), { strict, srcName: one.path } as CompileOptions);
+    for (const [name, part] of templates) if (name !== '') handlebars.registerPartial(name, compile(part));
+    return compile(template)(variables, { allowProtoPropertiesByDefault: false });
+  };
   // Unknown variables are mistakes at first, so that they are found, and nothing afterwards.
-  const render = (strict: boolean): string =>
-    handlebars.compile(template.text.slice(template.start), { strict })(variables, {
-      allowProtoPropertiesByDefault: false,
-    });
-  try {
-    return render(true);
-  } catch (error) {
-    const { message, lineNumber: line, column } = error as Partial<Failure> & Error;
-    const [, name] = /^"(.*)" not defined in /.exec(message) ?? [];
-    const place = placeAt(templates, line, column, name);
-    if (name === undefined) return fail('template', { language: 'Handlebars', message }, place);
-    host.context.report(diagnostic('template-variable', { name }, place));
-  }
-  try {
-    return render(false);
-  } catch (error) {
-    return fail('template', { language: 'Handlebars', message: (error as Error).message }, template.place(0, 0));
-  }
+  const render = (): string => {
+    try {
+      return run(textOf, true);
+    } catch (error) {
+      const name = unknownNameIn(error as Error);
+      const place = placeOf(error as Failure, [...templates.values()], name);
+      if (name === undefined) return failAt(error as Error, place);
+      host.context.report(diagnostic('template-variable', { name }, place));
+    }
+    try {
+      return run(textOf, false);
+    } catch (error) {
+      return failAt(error as Error, placeOf(error as Failure, [...templates.values()], undefined));
+    }
+  };
+  const text = render();
+  if (!host.context.settings.maps) return { text, map: emptyMap };
+  const marks = new TextMarks();
+  const marked = run((one) => markTexts(handlebars, one, marks), false);
+  return marks.placed(text, marked, host.known);
 };
+
+const failAt = ({ message }: Error, place: Place): never =>
+  fail('template', { language: 'Handlebars', message }, place);
+
+/** The variable that a template does not know, if that is what an error says. */
+const unknownNameIn = ({ message }: Error): string | undefined => /^"(.*)" not defined in /.exec(message)?.[1];
+
+/** Makes errors of helpers tell where they were called, which only their options know. */
+function placeErrors(handlebars: Handlebars): void {
+  for (const [name, helper] of Object.entries(handlebars.helpers)) {
+    handlebars.registerHelper(name, function (this: unknown, ...args: unknown[]): unknown {
+      try {
+        return helper.apply(this, args as Parameters<typeof helper>);
+      } catch (error) {
+        const { loc } = args.at(-1) as library.HelperOptions & { readonly loc?: hbs.AST.SourceLocation };
+        const failure = error as { lineNumber?: number; calledAt?: hbs.AST.SourceLocation | undefined };
+        // The innermost call is the cause.
+        if (failure.lineNumber === undefined) failure.calledAt ??= loc;
+        throw error;
+      }
+    });
+  }
+}
+
+/** What is rendered of a template. */
+const textOf = ({ text, start }: Template): string => text.slice(start);
 
 /** An error of Handlebars, with the place of the expression. */
 interface Failure {
   readonly message: string;
   readonly lineNumber: number;
   readonly column: number;
+  /** The call of the helper that has thrown it. */
+  readonly calledAt?: hbs.AST.SourceLocation;
 }
 
 /** A part that a template names by a constant. */
@@ -109,9 +146,7 @@ export function partsOf(handlebars: Handlebars, template: Template): PartName[] 
 
 function readPart(name: string, { parts, context }: TemplateHost): Template | undefined {
   const path = findTemplate(name, parts, extensions, context);
-  const text = path === undefined ? undefined : importedText(path, context);
-  if (path === undefined || text === undefined) return undefined;
-  return { path, text, start: 0, place: (start, end) => ({ file: path, text, offsets: [start, end] }) };
+  return path === undefined ? undefined : fileTemplate(path, context);
 }
 
 function missingPart(name: string, place: Place, { parts, context }: TemplateHost): never {
@@ -121,14 +156,20 @@ function missingPart(name: string, place: Place, { parts, context }: TemplateHos
   return fail('template-missing', { name, folders: parts.join(', '), near: nearestWord(name, names) }, place);
 }
 
-/** The place of an expression: errors do not tell in which of the templates it is. */
-function placeAt(
+/** The place of an error: those of expressions do not tell in which of the templates they are. */
+function placeOf(
+  { lineNumber: line, column, calledAt }: Partial<Failure>,
   templates: readonly Template[],
-  line: number | undefined,
-  column: number | undefined,
   name: string | undefined,
 ): Place {
   const [page] = templates;
+  const called = calledAt && templates.find(({ path }) => path === calledAt.source);
+  if (calledAt && called) {
+    const [from, to] = [calledAt.start, calledAt.end].map(
+      (at) => called.start + offsetAt(textOf(called), at.line, at.column),
+    );
+    return called.place(from!, to!);
+  }
   if (line === undefined || column === undefined) return { file: page!.path };
   for (const { text, start, place } of templates) {
     const at = start + offsetAt(text.slice(start), line, column);
@@ -136,15 +177,4 @@ function placeAt(
     if (length >= 0 && at < text.length) return place(at + length, at + length + (name?.length ?? 1));
   }
   return { file: page!.path };
-}
-
-/** The offset of a line, from 1, and a column, from 0. */
-function offsetAt(text: string, line: number, column: number): number {
-  let offset = 0;
-  for (let at = 1; at < line; at++) {
-    const next = text.indexOf('\n', offset);
-    if (next < 0) break;
-    offset = next + 1;
-  }
-  return Math.min(offset + column, text.length);
 }

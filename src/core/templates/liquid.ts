@@ -1,11 +1,18 @@
 import { posix } from 'node:path';
 import type * as library from 'liquidjs';
 import type { LiquidError, Template as Parsed, Token } from 'liquidjs';
-import { importedText } from '../assets/imported-text.js';
 import { diagnostic, fail, nearestWord, type Place } from '../diagnostics/index.js';
 import { pageUrl } from './page-url.js';
-import { readFrontMatter } from './front-matter.js';
-import { findTemplate, type RenderTemplate, type Template, type TemplateHost, type Variables } from './template.js';
+import { emptyMap, type CopiedText } from '../languages/source-maps/index.js';
+import { LiquidPieces } from './liquid-pieces.js';
+import {
+  fileTemplate,
+  findTemplate,
+  type RenderTemplate,
+  type Template,
+  type TemplateHost,
+  type Variables,
+} from './template.js';
 
 /** The extensions of Liquid templates, which names may leave out. */
 const extensions = ['liquid', 'html'];
@@ -42,6 +49,7 @@ class LiquidRenderer {
       locale: 'en-US',
     });
     this.#engine.registerFilter('url', (path: unknown) => pageUrl(String(path ?? ''), host.pagePath));
+    if (host.context.settings.maps) new LiquidPieces(this.#engine, (token) => this.#templateOf(token), host.known);
     // A random choice is another one in each build.
     delete this.#engine.filters['sample'];
     const { date } = this.#engine.filters;
@@ -52,12 +60,12 @@ class LiquidRenderer {
     });
   }
 
-  render(variables: Variables): string {
+  render(variables: Variables): CopiedText {
     const { text, start, path } = this.template;
     const parsed = this.#attempt(() => this.#engine.parse(text.slice(start), path));
     for (;;) {
       const result = this.#attempt(() => this.#renderOnce(parsed, variables));
-      if (typeof result === 'string') return result;
+      if (typeof result === 'string') return this.host.known.get(result) ?? { text: result, map: emptyMap };
       this.#reportUnknown(result);
     }
   }
@@ -74,7 +82,7 @@ class LiquidRenderer {
 
   /** Reports an unknown variable, and makes it stand for nothing, so that those after it are found. */
   #reportUnknown(token: Token): void {
-    const { place } = this.#placeOf(token);
+    const place = this.#placeOf(token);
     this.host.context.report(diagnostic('template-variable', { name: token.getText() }, place));
     const access = token as unknown as { variable: unknown; props: unknown[] };
     access.variable = new this.liquid.Tokenizer('nil').readValue();
@@ -94,7 +102,7 @@ class LiquidRenderer {
     const { originalError: cause, token } = error;
     // What goes wrong in data files and nested templates is reported at its own place.
     if (cause && 'diagnostics' in cause) throw cause;
-    const { place } = this.#placeOf(token);
+    const place = this.#placeOf(token);
     const [, name] = /^ENOENT: Failed to lookup "([^"]*)"/.exec(cause?.message ?? '') ?? [];
     if (name !== undefined) return fail('template-missing', { name, ...this.#nearest(name) }, place);
     const message = (cause?.message ?? error.message).replace(/, (file|line):.*$/s, '');
@@ -109,22 +117,24 @@ class LiquidRenderer {
     return { folders: folders.join(', '), near: nearestWord(name, names) };
   }
 
-  #placeOf({ file, input, begin, end }: Token): { readonly place: Place } {
+  #placeOf(token: Token): Place {
+    const { start, place } = this.#templateOf(token);
+    return place(start + token.begin, start + token.end);
+  }
+
+  #templateOf({ file, input }: Token): Template {
     // Tokens of expressions do not name their file.
     const isOf = ({ text, start }: Template): boolean => text.slice(start) === input;
-    const template = this.#templates.get(file ?? '') ?? [...this.#templates.values()].find(isOf) ?? this.template;
-    return { place: template.place(template.start + begin, template.start + end) };
+    return this.#templates.get(file ?? '') ?? [...this.#templates.values()].find(isOf) ?? this.template;
   }
 
   /** Files as templates name them, all through the context. */
   #files(): library.FS {
     const { context } = this.host;
     const read = (path: string): string => {
-      const text = importedText(path, context) ?? '';
-      const { start } = readFrontMatter(path, text);
-      const place = (from: number, to: number): Place => ({ file: path, text, offsets: [from, to] });
-      this.#templates.set(path, { path, text, start, place });
-      return text.slice(start);
+      const template = fileTemplate(path, context);
+      this.#templates.set(path, template);
+      return template.text.slice(template.start);
     };
     const exists = (path: string): boolean => context.exists(path);
     return {

@@ -4,9 +4,12 @@ import type { StepContext } from '../assets/context.js';
 import { importedText } from '../assets/imported-text.js';
 import { diagnostic, DiagnosticError, type Place } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
+import { emptyMap, type CopiedText } from '../languages/source-maps/index.js';
 import { pageUrl } from './page-url.js';
 import { projectPackage } from './project-package.js';
-import { findTemplate, type RenderTemplate, type Template } from './template.js';
+import { markNodes } from './pug-marks.js';
+import { fileTemplate, findTemplate, type RenderTemplate, type Template, type TemplateHost } from './template.js';
+import { TextMarks } from './text-marks.js';
 
 export type Pug = typeof library;
 
@@ -17,23 +20,53 @@ export const loadPug = (file: string, context: StepContext): Promise<Pug> => pro
 export const renderPug: RenderTemplate = async (template, variables, host) => {
   const pug = await loadPug(template.path, host.context);
   const folders = [...host.parts, host.layouts];
-  return explained(template, host.context, () => {
-    const render = pug.compile(textForPug(template), pugOptions(template, folders, host.context));
-    const url = (path: unknown): string => pageUrl(String(path), host.pagePath);
-    const names = new Set<string>();
-    const known = Object.defineProperties({ url }, Object.getOwnPropertyDescriptors(variables));
-    const html = render(
-      new Proxy(known, {
-        has(target, name) {
-          if (typeof name === 'string' && !(name in target) && !(name in globalThis)) names.add(name);
-          return name in target;
-        },
-      }),
-    );
-    for (const name of names) if (name !== 'pug') reportUnknown(name, template, host.context);
-    return html;
+  const options = pugOptions(template, folders, host.context);
+  const url = (path: unknown): string => pageUrl(String(path), host.pagePath);
+  const names = new Set<string>();
+  const known = Object.defineProperties({ url }, Object.getOwnPropertyDescriptors(variables));
+  const noted = new Proxy(known, {
+    has(target, name) {
+      if (typeof name === 'string' && !(name in target) && !(name in globalThis)) names.add(name);
+      return name in target;
+    },
   });
+  const render = (marking: library.Options): string => pug.compile(textForPug(template), marking)(noted);
+  const html = explained(template, host.context, () => render(options));
+  for (const name of names) if (name !== 'pug') reportUnknown(name, template, host.context);
+  return host.context.settings.maps
+    ? placedTexts(html, template, host, options, render)
+    : { text: html, map: emptyMap };
 };
+
+/** The text with its mappings: the template is rendered once more, with marks. */
+function placedTexts(
+  html: string,
+  template: Template,
+  { context, known }: TemplateHost,
+  options: library.Options,
+  render: (options: library.Options) => string,
+): CopiedText {
+  const templates = new Map([[template.path, template]]);
+  const templateOf = (file = template.path): Template => {
+    const found = templates.get(file) ?? fileTemplate(file, context);
+    templates.set(file, found);
+    return found;
+  };
+  const marks = new TextMarks();
+  const { plugins } = options as { readonly plugins: readonly object[] };
+  const marking = {
+    preCodeGen(root: Parameters<typeof markNodes>[0]) {
+      markNodes(root, templateOf, marks);
+      return root;
+    },
+  };
+  try {
+    return marks.placed(html, render({ ...options, ...({ plugins: [...plugins, marking] } as object) }), known);
+  } catch {
+    // Code in the template fails the second time.
+    return { text: html, map: emptyMap };
+  }
+}
 
 /** The text of a template, with empty lines instead of its front matter, so that the numbers of lines stay. */
 export const textForPug = ({ text, start }: Template): string =>

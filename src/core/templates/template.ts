@@ -1,5 +1,10 @@
+import { copiedText, textOf, type Asset } from '../assets/asset.js';
 import type { StepContext } from '../assets/context.js';
+import { importedText } from '../assets/imported-text.js';
 import type { Place } from '../diagnostics/index.js';
+import { emptyMap, identityMap, type CopiedText } from '../languages/source-maps/index.js';
+import { readFrontMatter } from './front-matter.js';
+import type { KnownTexts } from './rendered-text.js';
 
 /** A template: the text of a page, a layout or a part. */
 export interface Template {
@@ -9,8 +14,28 @@ export interface Template {
   readonly text: string;
   /** The offset after its front matter. */
   readonly start: number;
+  /** What its front matter sets. */
+  readonly values: Variables;
+  /** The text with its mappings to the sources, when maps are on. */
+  readonly copied: CopiedText;
   /** The place of a range of the text. */
   place(start: number, end: number): Place;
+}
+
+/** The text of a page as a template. */
+export function pageTemplate(asset: Asset, context: StepContext): Template {
+  const path = asset.origins[0] ?? asset.path;
+  const text = textOf(asset);
+  const place = (from: number, to: number): Place => context.place(asset, text, from, to);
+  return { path, text, ...readFrontMatter(path, text), copied: copiedText(asset, text, context.settings.maps), place };
+}
+
+/** A layout or a part; an empty one if the file does not exist. */
+export function fileTemplate(path: string, context: StepContext): Template {
+  const text = importedText(path, context) ?? '';
+  const map = context.settings.maps ? identityMap(path, text) : emptyMap;
+  const place = (from: number, to: number): Place => ({ file: path, text, offsets: [from, to] });
+  return { path, text, ...readFrontMatter(path, text), copied: { text, map }, place };
 }
 
 /** What the variables of a template stand for, by name. */
@@ -24,14 +49,17 @@ export interface TemplateHost {
   readonly layouts: string;
   /** The path of the page that is made, relative to the pipeline's `to`. */
   readonly pagePath: string;
+  /** What the template may print of what was rendered before it. */
+  readonly known: KnownTexts;
 }
 
 /**
  * Renders a template.
  *
+ * @returns the text, with its mappings to the templates when maps are on
  * @throws DiagnosticError with the mistakes in templates; unknown variables are reported as warnings
  */
-export type RenderTemplate = (template: Template, variables: Variables, host: TemplateHost) => Promise<string>;
+export type RenderTemplate = (template: Template, variables: Variables, host: TemplateHost) => Promise<CopiedText>;
 
 /** A part or a layout that templates refer to by its path in one of some folders, with or without its extension. */
 export function findTemplate(

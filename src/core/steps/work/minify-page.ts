@@ -1,4 +1,4 @@
-import { textOf, withMap, type Asset } from '../../assets/asset.js';
+import { copiedText, textOf, withMap, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { DiagnosticError } from '../../diagnostics/index.js';
 import { minifyStyle } from '../../languages/css/minify/minify.js';
@@ -15,7 +15,7 @@ export function minifyPageAsset(
   context: StepContext,
 ): Asset {
   const text = textOf(asset);
-  const { browsers, constants } = context.settings;
+  const { browsers, constants, maps } = context.settings;
   // Attributes and other scripts use global names.
   const scriptChoices: MinifyScriptChoices = {
     ...choices,
@@ -36,6 +36,6 @@ export function minifyPageAsset(
       return undefined;
     }
   };
-  const short = minifyPage(text, choices.whiteSpace ?? 'collapse', minifyCode);
-  return short === text ? asset : withMap(asset, short, undefined);
+  const short = minifyPage(copiedText(asset, text, maps), choices.whiteSpace ?? 'collapse', minifyCode, maps);
+  return short.text === text ? asset : withMap(asset, short.text, maps ? short.map : undefined);
 }

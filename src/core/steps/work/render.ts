@@ -1,15 +1,21 @@
 import { posix } from 'node:path';
-import { textOf, type Asset } from '../../assets/asset.js';
-import { importedText } from '../../assets/imported-text.js';
+import type { Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { diagnostic, DiagnosticError, fail, nearestWord, type Place } from '../../diagnostics/index.js';
 import { encodeText } from '../../files/text.js';
 import { extensionOf } from '../../languages/formats.js';
+import type { CopiedText } from '../../languages/source-maps/index.js';
 import { dataVariables } from '../../templates/data.js';
-import { readFrontMatter } from '../../templates/front-matter.js';
 import { languageOf, layoutExtensions } from '../../templates/index.js';
 import { markdownToHtml } from '../../templates/markdown.js';
-import { findTemplate, type Template, type TemplateHost, type Variables } from '../../templates/template.js';
+import {
+  fileTemplate,
+  findTemplate,
+  pageTemplate,
+  type Template,
+  type TemplateHost,
+  type Variables,
+} from '../../templates/template.js';
 
 /** Where templates find what they use. */
 export interface RenderSettings {
@@ -40,9 +46,7 @@ export async function renderPages(
 }
 
 class PageRenderer {
-  readonly #file: string;
   readonly #template: Template;
-  readonly #values: Variables;
   readonly #data: Variables;
 
   constructor(
@@ -50,12 +54,7 @@ class PageRenderer {
     private readonly settings: RenderSettings,
     private readonly context: StepContext,
   ) {
-    this.#file = asset.origins[0] ?? asset.path;
-    const text = textOf(asset);
-    const { values, start } = readFrontMatter(this.#file, text);
-    this.#values = values;
-    const place = (from: number, to: number): Place => context.place(asset, text, from, to);
-    this.#template = { path: this.#file, text, start, place };
+    this.#template = pageTemplate(asset, context);
     this.#data = dataVariables([settings.data ?? 'data/*.{yaml,yml,json}'].flat(), context);
   }
 
@@ -82,34 +81,37 @@ class PageRenderer {
       parts: [settings.parts ?? 'parts'].flat(),
       layouts: settings.layouts ?? 'layouts',
       pagePath: path,
+      known: new Map(),
     };
     const own = { ...more, profile: context.settings.profile };
-    const text = await this.#throughLayouts(this.#template, { ...this.#values, path }, own, host);
-    return { id: this.asset.id, path, bytes: encodeText(text), origins: this.asset.origins, isPristine: false };
+    const { text, map } = await this.#throughLayouts({ ...this.#template.values, path }, own, host);
+    const { id, origins } = this.asset;
+    return { id, path, bytes: encodeText(text), origins, isPristine: false, ...(context.settings.maps && { map }) };
   }
 
   get #here(): Place {
-    return { file: this.#file };
+    return { file: this.#template.path };
   }
 
-  /** Renders a template, and the layouts around it, from the inside. */
-  async #throughLayouts(first: Template, values: Variables, own: Variables, host: TemplateHost): Promise<string> {
+  /** Renders the template, and the layouts around it, from the inside. */
+  async #throughLayouts(values: Variables, own: Variables, host: TemplateHost): Promise<CopiedText> {
     const used = new Set<string>();
-    let [template, page, content] = [first, values, undefined as string | undefined];
+    let [template, page, content] = [this.#template, values, undefined as CopiedText | undefined];
     for (;;) {
-      const named: Record<string, unknown> = { ...own, page, ...(content !== undefined && { content }) };
+      const named: Record<string, unknown> = { ...own, page, ...(content && { content: content.text }) };
       const variables = Object.defineProperties(named, Object.getOwnPropertyDescriptors(this.#data));
       const rendered = await (await languageOf(template.path))(template, variables, host);
       const isMarkdown = extensionOf(template.path) === 'md';
       content = isMarkdown ? await markdownToHtml(rendered, template.path, this.context) : rendered;
-      const { layout } = template === first ? values : readFrontMatter(template.path, template.text).values;
+      const { layout } = template.values;
       if (layout === undefined || layout === null || layout === false) return content;
       const path = this.#findLayout(String(layout), template, host);
       if (used.has(path)) fail('layout-cycle', { path }, { file: path });
       used.add(path);
-      template = this.#readLayout(path);
+      host.known.set(content.text, content);
+      template = fileTemplate(path, this.context);
       // What a page sets is more specific than what its layout sets.
-      page = { ...readFrontMatter(path, template.text).values, ...page };
+      page = { ...template.values, ...page };
     }
   }
 
@@ -122,12 +124,6 @@ class PageRenderer {
     const at = text.slice(0, start).search(/^layout\s*:/m);
     const where = at < 0 ? { file: path } : place(at, at + 'layout'.length);
     return fail('template-missing', { name, folders: layouts, near: nearestWord(name, names) }, where);
-  }
-
-  #readLayout(path: string): Template {
-    const text = importedText(path, this.context) ?? '';
-    const { start } = readFrontMatter(path, text);
-    return { path, text, start, place: (from, to) => ({ file: path, text, offsets: [from, to] }) };
   }
 
   async #renderPath(path: string, entry: unknown): Promise<string> {

@@ -1,4 +1,5 @@
-import { edited } from '../../edits.js';
+import { editedCopy } from '../../edits.js';
+import type { CopiedText } from '../../source-maps/index.js';
 import { parsePage } from '../tree.js';
 import { removeComments } from './comments.js';
 import { minifyInlineCode, type MinifyCode } from './inline-code.js';
@@ -10,19 +11,27 @@ import { collapseWhiteSpace, hasPreservingStyles, type WhiteSpace } from './whit
  * Minifies a page without changing what a browser shows: removes comments, white space, quotes and default attributes.
  * Everything else stays as it is written, errors included. A page that would be read in another way stays as it is.
  *
+ * @param from the page, with its mappings to the sources when maps are on
  * @param whiteSpace what happens to white space between words and elements
  * @param minifyCode minifies scripts and style sheets in the page
  */
-export function minifyPage(text: string, whiteSpace: WhiteSpace, minifyCode: MinifyCode): string {
+export function minifyPage(
+  from: CopiedText,
+  whiteSpace: WhiteSpace,
+  minifyCode: MinifyCode,
+  maps: boolean,
+): CopiedText {
+  const { text } = from;
   const page = parsePage(text);
   const edits = [
     ...removeComments(page, text),
     ...shortenTags(page, text),
     ...minifyInlineCode(page, text, minifyCode),
   ].sort((a, b) => a.start - b.start);
-  const short = edited(text, edits);
+  const short = editedCopy(from, edits, maps);
   // Comments divide white space, so that it is collapsed without them.
   const isKept = whiteSpace === 'keep' || hasPreservingStyles(page);
-  const result = isKept ? short : edited(short, collapseWhiteSpace(parsePage(short), short, whiteSpace));
-  return isSamePage(text, result) ? result : text;
+  const spaces = isKept ? [] : collapseWhiteSpace(parsePage(short.text), short.text, whiteSpace);
+  const result = isKept ? short : editedCopy(short, spaces, maps);
+  return isSamePage(text, result.text) ? result : from;
 }

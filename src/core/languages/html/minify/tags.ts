@@ -24,47 +24,63 @@ export function isDefault(element: Element, name: string, value: string): boolea
 
 /** Removes quotes that are not needed, default attributes, and white space in start tags. */
 export function shortenTags(root: Parent, text: string): Edit[] {
-  const edits = new Map<number, Edit>();
+  const edits = new Map<number, readonly Edit[]>();
   for (const node of nodesOf(root)) {
     if (!isElement(node) || !node.sourceCodeLocation) continue;
     const { startTag, startOffset, endOffset } = node.sourceCodeLocation;
     const [start, end] = startTag ? [startTag.startOffset, startTag.endOffset] : [startOffset, endOffset];
     // Elements that the parser repeats have the place of the first.
     if (text[start] !== '<' || text[end - 1] !== '>' || edits.has(start)) continue;
-    const tag = shortTag(node, text.slice(start, end), start, text);
-    if (tag !== undefined) edits.set(start, { start, end, text: tag });
+    edits.set(start, tagEdits(node, start, end, text));
   }
-  return [...edits.values()];
+  return [...edits.values()].flat().filter((one) => text.slice(one.start, one.end) !== one.text);
 }
 
-function shortTag(node: Element, tag: string, start: number, text: string): string | undefined {
+/** The changes of a tag: names and values stay, so that they keep their places in source maps. */
+function tagEdits(node: Element, start: number, end: number, text: string): readonly Edit[] {
+  const tag = text.slice(start, end);
   const places = Object.entries(node.sourceCodeLocation?.attrs ?? {}).sort(
     ([, a], [, b]) => a.startOffset - b.startOffset,
   );
   const [, name = ''] = /^<([^\s/>]+)/.exec(tag) ?? [];
-  const written = places.map(([key, { startOffset, endOffset }]) => ({
-    key,
-    text: text.slice(startOffset, endOffset),
-  }));
   // Attributes that are given twice have no place; what is left of the tag without its attributes has to be empty.
   let rest = tag;
-  for (const { startOffset, endOffset } of places.map(([, place]) => place).toReversed())
+  for (const [, { startOffset, endOffset }] of places.toReversed())
     rest = rest.slice(0, startOffset - start) + rest.slice(endOffset - start);
-  if (name === '' || !/^<[^\s/>]+[\s/]*>$/.test(rest)) return undefined;
+  if (name === '' || !/^<[^\s/>]+[\s/]*>$/.test(rest)) return [];
   const isForeign = node.namespaceURI !== htmlNamespace;
-  const isClosed = isForeign && /\/>$/.test(tag);
-  const attributes = written
-    .filter(({ key }) => isForeign || !isDefault(node, key, attributeOf(node, key) ?? ''))
-    .map((one) => shortAttribute(one.text));
-  const separator = isClosed && /=[^"']*$/.test(attributes.at(-1) ?? '') ? ' ' : '';
-  return `<${[name, ...attributes].join(' ')}${isClosed ? `${separator}/` : ''}>`;
+  const isClosed = isForeign && tag.endsWith('/>');
+  const edits: Edit[] = [];
+  let at = start + 1 + name.length;
+  let isUnquoted = false;
+  for (const [key, { startOffset, endOffset }] of places) {
+    if (!isForeign && isDefault(node, key, attributeOf(node, key) ?? '')) continue;
+    edits.push({ start: at, end: startOffset, text: ' ' });
+    const value = valueOf(text.slice(startOffset, endOffset), startOffset);
+    at = endOffset;
+    const isEmpty = value?.begin === value?.end;
+    isUnquoted = !isEmpty && value?.quote === '';
+    if (!value) continue;
+    const { equals, begin, quote } = value;
+    // e.g. `alt=""`
+    if (isEmpty) edits.push({ start: equals, end: endOffset, text: '' });
+    else
+      edits.push({ start: equals, end: begin, text: `=${quote}` }, { start: value.end, end: endOffset, text: quote });
+  }
+  // A slash would belong to a value without quotes.
+  edits.push({ start: at, end, text: isClosed ? `${isUnquoted ? ' ' : ''}/>` : '>' });
+  return edits;
 }
 
-/** An attribute without quotes, if it needs none, and without the value if that is empty. */
-function shortAttribute(written: string): string {
-  const [, name, quote = '', rest] = /^([^\s=]+)\s*=\s*(["']?)(.*)$/s.exec(written) ?? [];
-  if (name === undefined) return written;
-  const value = quote === '' ? rest! : rest!.slice(0, -1);
-  if (value === '') return name;
-  return unquotable.test(value) ? `${name}=${value}` : `${name}=${quote}${value}${quote}`;
+/** The offsets of an attribute's value, and the quotes that it needs; undefined if it has none. */
+function valueOf(
+  written: string,
+  start: number,
+): { readonly equals: number; readonly begin: number; readonly end: number; readonly quote: string } | undefined {
+  const [, name = '', before = '', quote = '', rest = ''] = /^([^\s=]+)(\s*=\s*)(["']?)(.*)$/s.exec(written) ?? [];
+  if (name === '') return undefined;
+  const equals = start + name.length;
+  const begin = equals + before.length + quote.length;
+  const value = quote === '' ? rest : rest.slice(0, -1);
+  return { equals, begin, end: begin + value.length, quote: unquotable.test(value) ? '' : quote };
 }
