@@ -47,7 +47,7 @@ describe('an incremental build', () => {
     expect(await jobsOf(project)).toEqual({ run: 0, reused: 52 });
     const loaded = mkdtempSync(join(tmpdir(), 'anvil-loaded-'));
     const first = await project.build();
-    await project.run(['build'], { env: { NODE_V8_COVERAGE: loaded } });
+    await project.run(['build'], { env: { NODE_V8_COVERAGE: loaded }, isCold: true });
     const scripts = readdirSync(loaded).flatMap((name) => {
       const { result } = JSON.parse(readFileSync(join(loaded, name), 'utf8')) as { result: { url: string }[] };
       return result.map(({ url }) => url);

@@ -1,10 +1,11 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { chmodSync, cpSync, existsSync, readdirSync, rmSync, symlinkSync } from 'node:fs';
 import { setTimeout as pause } from 'node:timers/promises';
 import { Session } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
 import { commandWords } from '#modules/core/config/command-words.js';
 import { startWords } from '#modules/core/execute/program-path.js';
+import { program } from './support/program.js';
 import { TestProject } from './support/project.js';
 import { Random } from './support/random.js';
 
@@ -150,6 +151,19 @@ console.log('all');
     session.close();
     await running;
     while (processesWith('sleep 78').length > 0) await pause(20);
+  });
+
+  it.each([
+    ['the program', `exec "$0" "$@"`],
+    ['the shell that has started it', '"$0" "$@"; :'],
+  ])('ends a session and its commands when %s is killed', async (_, shell) => {
+    const notes = project('run: sh -c "echo $$ > started; sleep 79 & sleep 79"');
+    const call = [process.execPath, program, 'watch', '--config', notes.path('anvil.yaml')];
+    const killed = spawn('/bin/sh', ['-c', shell, ...call]);
+    killed.stdout.resume();
+    while (!existsSync(notes.path('started'))) await pause(20);
+    killed.kill('SIGKILL');
+    while (processesWith('sleep 79').length + processesWith(notes.root).length > 0) await pause(20);
   });
 
   it('takes the profile from the environment where no option names one, as commands do that run the program', async () => {

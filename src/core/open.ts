@@ -13,6 +13,7 @@ import { configHash, cachePath, hashWithVariables, storeFolder } from './cache/s
 import { forProfile } from './config/editions.js';
 import { recordPath } from './outputs/record.js';
 import { findProject, type ProjectFile } from './config/find.js';
+import { ProjectFolder } from './files/project-folder.js';
 import type { CachedConfig } from './config/config-cache.js';
 import type { Plan } from './plan/plan.js';
 import type { PlanInputs } from './plan/request.js';
@@ -70,11 +71,13 @@ export class Project {
   readonly #configHash: string;
   /** Identifies everything that a plan is made of besides files: also the variables that constants have the values of. */
   #planHash: string;
+  readonly #folder: ProjectFolder;
 
   private constructor(
     private readonly place: ProjectFile,
     private readonly isReadOnly: boolean,
   ) {
+    this.#folder = new ProjectFolder(place.root);
     this.#configHash = configHash(place.text);
     this.#planHash = this.#configHash;
   }
@@ -176,10 +179,8 @@ export class Project {
         return report;
       }
     }
-    const engine = await this.engine();
-    try {
-      const source = this.planSource(profile);
-      return await engine.build(source, {
+    return this.#withEngine((engine) =>
+      engine.build(this.planSource(profile), {
         profile,
         pipelines,
         force,
@@ -187,10 +188,8 @@ export class Project {
         isInteractive: false,
         signalOf: () => signal,
         tell: listen,
-      });
-    } finally {
-      await engine.close();
-    }
+      }),
+    );
   }
 
   /**
@@ -214,12 +213,7 @@ export class Project {
    * @throws DiagnosticError if the project or the request is wrong
    */
   async forecast({ profile = 'production', pipelines = [] }: ForecastOptions = {}): Promise<BuildForecast> {
-    const engine = await this.engine();
-    try {
-      return await engine.forecast(this.planSource(profile), profile, pipelines);
-    } finally {
-      await engine.close();
-    }
+    return this.#withEngine((engine) => engine.forecast(this.planSource(profile), profile, pipelines));
   }
 
   /**
@@ -231,13 +225,10 @@ export class Project {
    * @throws DiagnosticError if no build knows the path
    */
   async why(path: string, profile?: string): Promise<OutputReasons | SourceReach> {
-    const engine = await this.engine();
-    try {
+    return this.#withEngine(async (engine) => {
       const wanted = profile ?? engine.lastProfile(this.file, await this.profiles()) ?? 'production';
-      return await engine.explain(this.file, wanted, path);
-    } finally {
-      await engine.close();
-    }
+      return engine.explain(this.file, wanted, path);
+    });
   }
 
   /**
@@ -247,13 +238,10 @@ export class Project {
    * @throws DiagnosticError if there was no build
    */
   async report(profile?: string): Promise<SiteReport> {
-    const engine = await this.engine();
-    try {
+    return this.#withEngine(async (engine) => {
       const wanted = profile ?? engine.lastProfile(this.file, await this.profiles()) ?? 'production';
-      return await engine.report(this.file, wanted);
-    } finally {
-      await engine.close();
-    }
+      return engine.report(this.file, wanted);
+    });
   }
 
   /** Removes the outputs that the tool wrote; edited ones only with `force`. */
@@ -278,6 +266,27 @@ export class Project {
     return { removed, diagnostics: problem ? [...diagnostics, problem] : diagnostics };
   }
 
+  /** Runs something with an engine. */
+  #withEngine<T>(work: (engine: Engine) => Promise<T>): Promise<T> {
+    return this.inFolder(async () => {
+      const engine = await this.engine();
+      try {
+        return await work(engine);
+      } finally {
+        await engine.close();
+      }
+    });
+  }
+
+  /**
+   * Runs something in the project folder.
+   *
+   * @throws DiagnosticError if it fails because the folder is gone
+   */
+  inFolder<T>(work: () => Promise<T>): Promise<T> {
+    return this.#folder.during(work);
+  }
+
   /** An engine for this project, which has to be closed. */
   async engine(isSession = false): Promise<Engine> {
     const [{ Engine: Made }, { stepCatalogue, steps }] = await Promise.all([
@@ -285,7 +294,7 @@ export class Project {
       import('./steps/index.js'),
     ]);
     return new Made({
-      root: this.root,
+      folder: this.#folder,
       steps,
       catalogue: stepCatalogue,
       isReadOnly: this.isReadOnly,

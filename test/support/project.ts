@@ -18,10 +18,13 @@ import { fileURLToPath } from 'node:url';
 import { afterAll } from 'vitest';
 import { program } from './program.js';
 import { copyDemo } from './demo.js';
+import { WarmProgram } from './warm-program.js';
 
 const made: string[] = [];
+const warm = new WarmProgram();
 
 afterAll(() => {
+  warm.close();
   for (const folder of made) rmSync(folder, { recursive: true, force: true });
 });
 
@@ -38,6 +41,8 @@ export interface RunOptions {
   readonly env?: NodeJS.ProcessEnv;
   /** True to run as an unprivileged user if the tests run as root. */
   readonly asNobody?: boolean;
+  /** True to run in a process of its own. */
+  readonly isCold?: boolean;
 }
 
 /** A project in a folder of its own, on which the built program is run. */
@@ -128,11 +133,16 @@ export class TestProject {
   }
 
   /** Runs the built program in the project. */
-  run(args: readonly string[], { folder = '.', env = {}, asNobody = false }: RunOptions = {}): Promise<Run> {
+  run(
+    args: readonly string[],
+    { folder = '.', env = {}, asNobody = false, isCold = false }: RunOptions = {},
+  ): Promise<Run> {
     const isRoot = process.getuid?.() === 0;
+    const all = { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, ...env };
+    if (!isCold && !asNobody && warm.isFree) return warm.run(args, this.path(folder), all);
     const child = spawn(process.execPath, [program, ...args], {
       cwd: this.path(folder),
-      env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, ...env },
+      env: all,
       ...(asNobody && isRoot && { uid: 65_534, gid: 65_534 }),
     });
     return new Promise((done, failed) => {

@@ -4,6 +4,7 @@ import { resolveBrowsers } from '#modules/core/config/browsers.js';
 import { ProjectDocument } from '#modules/core/config/document.js';
 import { checkProject } from '#modules/core/config/project-config.js';
 import type { BuildForecast } from '#modules/core/explain/forecast.js';
+import { ProjectFolder } from '#modules/core/files/project-folder.js';
 import { makePlan } from '#modules/core/plan/plan.js';
 import { stepCatalogue, steps as ownSteps } from '#modules/core/steps/index.js';
 import type { Step } from '#modules/core/steps/step.js';
@@ -38,7 +39,7 @@ export class TestEngine {
   ) {
     this.#steps = new Map([...ownSteps, ...steps.map((step) => [step.name, step] as const)]);
     this.#engine = new Engine({
-      root: project.root,
+      folder: new ProjectFolder(project.root),
       steps: this.#steps,
       catalogue: this.#catalogue,
       worker: 'none',

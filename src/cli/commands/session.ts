@@ -7,6 +7,7 @@ import type { Reporter } from '../reporter.js';
 import { ExitCode } from '../exit-code.js';
 import { listenForKeys, type Key } from '../terminal/keys.js';
 import type { Call, SharedOptions } from './command.js';
+import { whenParentEnds } from './parent.js';
 
 /** Options of the commands that run a session. */
 export interface SessionCommandOptions {
@@ -52,7 +53,7 @@ export function checkFormat({ format }: SharedOptions): void {
 }
 
 /**
- * Runs a session until it is stopped by a key, by a signal, or by closing standard output.
+ * Runs a session until it is stopped by a key, by a signal, by closing standard output, or by the end of its parent.
  *
  * @param more keys in addition to those of every session
  * @returns the exit code
@@ -71,10 +72,12 @@ export async function runSession(
     d: { description: 'show the problems of the last round', press: () => reporter.again(session.diagnostics) },
     q: { description: 'quit', press: end },
   };
+  const forgetParent = whenParentEnds(end);
   const listening = reporter.hasKeys ? listenForKeys(keys, (text) => reporter.text(text)) : undefined;
   try {
     return (await run()) ? ExitCode.done : ExitCode.errors;
   } finally {
+    forgetParent();
     listening?.close();
   }
 }

@@ -7,7 +7,7 @@ import { FileTable } from '../files/file-table.js';
 import { FolderTree } from '../files/folder-tree.js';
 import { saveRecord, type OutputRoot } from '../outputs/publish.js';
 import { OutputRecord } from '../outputs/record.js';
-import { identityOf } from '../files/regular-file.js';
+import type { ProjectFolder } from '../files/project-folder.js';
 import { runsAlways, type PlannedPipeline } from '../plan/pipeline.js';
 import { OutputOwners } from './output-owners.js';
 import { isNamed } from '../plan/naming.js';
@@ -38,7 +38,7 @@ import { JobExecutor } from '../execute/job-executor.js';
 /** Options of an engine. */
 export interface EngineSetting {
   /** The project folder, absolute. */
-  readonly root: string;
+  readonly folder: ProjectFolder;
   readonly steps: ReadonlyMap<string, Step>;
   readonly catalogue: StepCatalogue;
   /** The module that workers run. */
@@ -124,19 +124,17 @@ export class Engine {
   readonly #profileStates = new Map<string, ProfileState>();
   readonly #resources = new RunResources();
   readonly #folder: string;
-  readonly #identity: string;
   #executor: JobExecutor | undefined;
   #hasReportedStore = false;
   #hasStarted = false;
 
   constructor(private readonly setting: EngineSetting) {
-    const { root } = setting;
+    const { root } = setting.folder;
     this.files = new FileTable(root);
     this.tree = new FolderTree(root, this.files.boundary);
     this.inputs = new Inputs(this.files, this.tree);
     this.record = OutputRecord.open(root);
     this.#folder = storeFolder(root);
-    this.#identity = identityOf(statSync(root, { bigint: true }));
   }
 
   /** The state of a profile, from this engine's builds or from those of earlier runs. */
@@ -144,7 +142,7 @@ export class Engine {
     const path = cachePath(this.#folder, 'build', file, profile);
     const known = this.#profileStates.get(path);
     if (known) return known;
-    const saved = loadState(path, this.setting.root, this.setting.catalogue);
+    const saved = loadState(path, this.setting.folder.root, this.setting.catalogue);
     if (saved) this.files.fill(saved.files);
     const state: ProfileState = {
       path,
@@ -183,7 +181,7 @@ export class Engine {
     )
       return plan;
     const made = await source.makePlan({
-      root: this.setting.root,
+      root: this.setting.folder.root,
       owned: { has: (path) => outputs.has(path) || candidates.has(path) },
       list: (glob) => this.inputs.list(glob),
       problems: () => this.tree.problems(),
@@ -365,18 +363,18 @@ export class Engine {
       for (const pipeline of plan.pipelines) await warmUpLoads(pipeline, plan, executor, signal);
     }
     const { warmUp } = await import('../watch/warm-up.js');
-    await warmUp(plan, memos, { ...this.setting, resources: this.#resources }, signal);
+    const { folder, steps } = this.setting;
+    await warmUp(plan, memos, { root: folder.root, steps, resources: this.#resources }, signal);
   }
 
   /** The root for publishing outputs. */
   outputRoot(force: boolean): OutputRoot {
-    return { root: this.setting.root, files: this.files, record: this.record, force };
+    return { root: this.setting.folder.root, files: this.files, record: this.record, force };
   }
 
   /** Reports whether the project folder is still the same: not moved, removed or replaced. */
   get isInPlace(): boolean {
-    const stats = statSync(this.setting.root, { bigint: true, throwIfNoEntry: false });
-    return stats !== undefined && identityOf(stats) === this.#identity;
+    return this.setting.folder.isInPlace;
   }
 
   /** Saves the state of all profiles for later runs. */
@@ -420,7 +418,7 @@ export class Engine {
 
   /** The folders that globs search, with their present digests; undefined if a glob matches other files than before. */
   #listedFolders(lists: readonly (readonly [glob: string, hash: unknown])[]): Record<string, string> | undefined {
-    const tree = new FolderTree(this.setting.root, this.files.boundary);
+    const tree = new FolderTree(this.setting.folder.root, this.files.boundary);
     const inputs = new Inputs(this.files, tree);
     return lists.every(([glob, hash]) => inputs.listHash(glob) === hash) ? tree.digests() : undefined;
   }
@@ -474,9 +472,9 @@ export class Engine {
   }
 
   async #openExecutor(): Promise<JobExecutor> {
-    const { root, steps, worker, storeLimit, isReadOnly } = this.setting;
+    const { folder, steps, worker, storeLimit, isReadOnly } = this.setting;
     this.#executor ??= new JobExecutor({
-      root,
+      root: folder.root,
       steps,
       inputs: this.inputs,
       resources: this.#resources,

@@ -252,7 +252,7 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
   'watch-limit':
     'The operating system does not allow more folders to be watched. Files are polled instead, which detects changes later.',
 
-  'project-gone': 'The project folder was moved, deleted or replaced during a session, which ends it.',
+  'project-gone': 'The project folder was moved, deleted or replaced during a build or a session, which ends it.',
 
   'serve-missing': 'The project file does not define which folder to serve.',
   'serve-address': 'The server cannot listen on this host and port.',

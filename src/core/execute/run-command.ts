@@ -1,8 +1,10 @@
 import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
 import { randomBytes } from 'node:crypto';
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import type { Socket } from 'node:net';
 import { availableParallelism } from 'node:os';
 import { dirname, join, relative, sep } from 'node:path';
+import type { Writable } from 'node:stream';
 import { StringDecoder } from 'node:string_decoder';
 import { stripVTControlCharacters } from 'node:util';
 import type { Command, CommandResult } from '../assets/context.js';
@@ -32,7 +34,6 @@ const graceMs = 2000;
 
 /** Commands that are running: they end with this process. */
 const running = new Set<ChildProcess>();
-let waitsForExit = false;
 
 /** Commands that wait until others have ended. */
 const waiting: (() => void)[] = [];
@@ -176,11 +177,42 @@ function signalGroup(id: number, signal: NodeJS.Signals): void {
 /** Lets a command end when this process does, whatever the reason. */
 function endWithProcess(child: ChildProcess): void {
   running.add(child);
-  if (waitsForExit) return;
-  waitsForExit = true;
+  if (process.platform === 'win32' || child.pid === undefined) return;
+  const group = child.pid;
+  guard ??= startGuard();
+  guard.write(`+${String(group)}\n`);
+  child.once('close', () => guard?.write(`-${String(group)}\n`));
+}
+
+/**
+ * A shell that is told which groups of processes run, and ends those that are left when this process has ended in any
+ * way: only then is its input closed.
+ */
+const guardScript = `
+groups=
+while read -r change; do
+  group=\${change#?}
+  rest=
+  for one in $groups; do [ "$one" = "$group" ] || rest="$rest $one"; done
+  groups=$rest
+  case $change in +*) groups="$groups $group";; esac
+done
+for one in $groups; do kill -9 "-$one"; done
+`;
+let guard: Writable | undefined;
+
+function startGuard(): Writable {
+  // In a group of its own: what ends this process must not end the guard first.
+  const child = spawn('/bin/sh', ['-c', guardScript], { stdio: ['pipe', 'ignore', 'ignore'], detached: true });
+  child.unref();
+  // Without it, commands only end if this process ends in an orderly way.
+  child.on('error', () => undefined);
+  child.stdin.on('error', () => undefined);
+  (child.stdin as Socket).unref();
   process.on('exit', () => {
-    for (const { pid } of running) if (pid !== undefined && process.platform !== 'win32') signalGroup(pid, 'SIGKILL');
+    for (const { pid } of running) if (pid !== undefined) signalGroup(pid, 'SIGKILL');
   });
+  return child.stdin;
 }
 
 /** Splits what a command writes into lines, without colours. */

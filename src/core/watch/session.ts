@@ -111,7 +111,8 @@ export class Session {
    */
   static async open(options: SessionOptions = {}): Promise<Session> {
     const project = await Project.open(options);
-    return new Session(project, await project.engine(true), { ...options, profile: options.profile ?? 'development' });
+    const profile = options.profile ?? 'development';
+    return project.inFolder(async () => new Session(project, await project.engine(true), { ...options, profile }));
   }
 
   /** The project folder, absolute. */
@@ -162,21 +163,27 @@ export class Session {
       this.#watch();
       await this.#build();
       while (!this.#isStopping) {
+        if (!this.engine.isInPlace) return this.#noteGone();
         this.#watch();
         if (!this.#changes.isEmpty) this.#hint();
         else if (!this.#isFullRebuildRequested) this.#wait();
         await this.#somethingToDo();
         if (this.#isStopping) break;
-        if (!this.engine.isInPlace) {
-          this.#emit({ event: 'diagnostic', diagnostic: diagnostic('project-gone', { folder: this.project.root }) });
-          return false;
-        }
-        await this.#round();
+        if (this.engine.isInPlace) await this.#round();
       }
       return true;
+    } catch (error) {
+      if (error instanceof DiagnosticError || this.engine.isInPlace) throw error;
+      // What a system reports of a folder that is gone depends on what was done at that moment.
+      return this.#noteGone();
     } finally {
       await this.dispose();
     }
+  }
+
+  #noteGone(): false {
+    this.#emit({ event: 'diagnostic', diagnostic: diagnostic('project-gone', { folder: this.project.root }) });
+    return false;
   }
 
   /** Releases everything that is held open: for a session that is not run. */

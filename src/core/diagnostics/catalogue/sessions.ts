@@ -22,7 +22,7 @@ export const sessions = {
   ),
   'project-gone': error<{ folder: string }>(
     (p) => `The project folder ${p.folder} was moved, deleted or replaced.`,
-    () => 'The session has ended; nothing was written. Start it again in the current project folder.',
+    () => 'Nothing more was written. Run the command again in the current project folder.',
   ),
   'serve-missing': error(
     () => 'The project file has no `serve` section.',
