@@ -104,6 +104,8 @@ function start(
   const output: Buffer[] = [];
   const lines = new LineReader((line) => show(line));
   return new Promise((done, fail) => {
+    // Before the command, which must not run unguarded while the guard starts.
+    if (process.platform !== 'win32') guard ??= startGuard();
     // In a process group of its own, so that everything that it starts ends with it.
     const child = spawn(program, rest, {
       cwd: root,
@@ -177,11 +179,10 @@ function signalGroup(id: number, signal: NodeJS.Signals): void {
 /** Lets a command end when this process does, whatever the reason. */
 function endWithProcess(child: ChildProcess): void {
   running.add(child);
-  if (process.platform === 'win32' || child.pid === undefined) return;
-  const group = child.pid;
-  guard ??= startGuard();
-  guard.write(`+${String(group)}\n`);
-  child.once('close', () => guard?.write(`-${String(group)}\n`));
+  if (child.pid === undefined) return;
+  const group = String(child.pid);
+  guard?.write(`+${group}\n`);
+  child.once('close', () => guard?.write(`-${group}\n`));
 }
 
 /**
