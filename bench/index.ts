@@ -8,6 +8,7 @@ import { linking } from './rows/link.js';
 import { lasting } from './rows/lasting.js';
 import { meaning } from './rows/meaning.js';
 import { minifying } from './rows/minify.js';
+import { packageMeaning } from './rows/package-meaning.js';
 import { showing } from './rows/page.js';
 import { pictures } from './rows/pictures.js';
 import { rebuilding, scaling } from './rows/rebuild.js';
@@ -42,6 +43,7 @@ const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   steps: stepsOfProjects,
   pictures,
   lasting: () => lasting(chance),
+  packages: packageMeaning,
   meaning: () => meaning(corpus(), chance),
 };
 

@@ -1,5 +1,5 @@
 import { readFileSync, rmSync } from 'node:fs';
-import { spawn } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { Ajv2020 } from 'ajv/dist/2020.js';
 import { describe, expect, it } from 'vitest';
 import { parse } from 'yaml';
@@ -115,6 +115,25 @@ describe('the command line', () => {
     const code = await new Promise((done) => child.on('close', done));
     expect(code).toBe(130);
     expect(project.files('site')).toEqual([]);
+  });
+
+  it('says that too many files are open, whenever that happens', () => {
+    const project = new TestProject({
+      'anvil.yaml': pipeline('from: "*.{css,ts}"\nto: site\nsteps: [compile, minify]'),
+      'a.css': 'a { b: c }',
+      'a.ts': 'export const a: number = 1;\n',
+    });
+    const said = [24, 32, 40, 48, 56, 64, 80, 96].map((limit) => {
+      const shell = `ulimit -n ${String(limit)} && exec "$0" "$@"`;
+      const { status, stderr } = spawnSync('sh', ['-c', shell, process.execPath, program, 'build'], {
+        cwd: project.root,
+        encoding: 'utf8',
+      });
+      return status === 0 ? 'done' : stderr;
+    });
+    const isExpected = (one: string): boolean => one === 'done' || /^(Too|.*: too) many files are open\./m.test(one);
+    expect(said.filter((one) => !isExpected(one) || /Internal|^ +at /m.test(one))).toEqual([]);
+    expect(said.at(0)).not.toBe('done');
   });
 
   it('lists the features that target browsers need prefixes for', async () => {

@@ -10,7 +10,11 @@ if (process.argv.length === 3 && (process.argv[2] === '--version' || process.arg
   process.once('exit', (code) => {
     if (code === unsettled) process.stderr.write('Internal error: the build never ended. Please report it.\n');
   });
-  const { main } = await import('./main.js');
+  const { main } = await import('./main.js').catch((error: NodeJS.ErrnoException) => {
+    if (error.code !== 'EMFILE' && error.code !== 'ENFILE') throw error;
+    process.stderr.write('Too many files are open. Raise the limit of the system, such as with `ulimit -n 1024`.\n');
+    process.exit(1);
+  });
   const code = await main(process.argv.slice(2));
   process.exitCode = code;
   // An interrupted run need not finish: compiler processes end with this one.

@@ -5,6 +5,7 @@ import type { Asset } from '../assets/asset.js';
 import type { Step } from '../steps/step.js';
 import { NoPipelineError, type JobContext } from './context.js';
 import { MissingContentError } from '../cache/contents.js';
+import { reasonOf, tooManyFiles } from '../files/reason.js';
 import type { Read } from '../cache/trace.js';
 
 /** The result of running a step, with everything it read and reported. */
@@ -116,8 +117,11 @@ async function untilAborted<T>(work: Promise<T> | T, signal: AbortSignal): Promi
   }
 }
 
-/** A defect of the tool as a diagnostic, with the place in its code as a detail. */
+/** A defect of the tool as a diagnostic, with the place in its code as a detail, unless it is a limit of the system. */
 export function internal(error: unknown, file?: string): Diagnostic {
+  const reason = reasonOf(error);
+  if (reason === tooManyFiles)
+    return diagnostic('file-unreadable', { reason }, file === undefined ? undefined : { file });
   const message = error instanceof Error ? `${error.name}: ${error.message}` : String(error);
   const problem = diagnostic('internal', { message }, file === undefined ? undefined : { file });
   return error instanceof Error && error.stack !== undefined ? { ...problem, detail: error.stack } : problem;

@@ -1,3 +1,6 @@
+/** The reason that is not the file's. */
+export const tooManyFiles = 'too many files are open';
+
 const reasons: Readonly<Record<string, string>> = {
   EACCES: 'permission denied',
   EPERM: 'permission denied',
@@ -16,8 +19,8 @@ const reasons: Readonly<Record<string, string>> = {
   EIO: 'the disk reports an error',
   ENXIO: 'it is not a regular file',
   ENAMETOOLONG: 'its name is too long',
-  EMFILE: 'too many files are open',
-  ENFILE: 'too many files are open',
+  EMFILE: tooManyFiles,
+  ENFILE: tooManyFiles,
 };
 
 /** The error of the operating system as part of a sentence. */

@@ -1,7 +1,8 @@
 import { error } from './entry.js';
 
-/** The reason of `file-unreadable` for a file that does not exist. */
+/** Reasons of `file-unreadable`: a file that does not exist, and a limit of the system. */
 const missing = 'it does not exist';
+const tooManyFiles = 'too many files are open';
 
 const version = (name: string, otherwise: string): string => (name === '' ? otherwise : `\`${name}\``);
 
@@ -9,8 +10,12 @@ const version = (name: string, otherwise: string): string => (name === '' ? othe
 export const files = {
   'file-unreadable': error<{ reason: string }>(
     (p) => (p.reason === missing ? 'File not found.' : `The file cannot be read: ${p.reason}.`),
-    (p) =>
-      p.reason === missing ? 'It was moved or deleted.' : 'Check its permissions, and that it is a regular file.',
+    (p) => {
+      if (p.reason === tooManyFiles) return 'Raise the limit of the system, such as with `ulimit -n 1024`.';
+      return p.reason === missing
+        ? 'It was moved or deleted.'
+        : 'Check its permissions, and that it is a regular file.';
+    },
   ),
   'folder-unreadable': error<{ reason: string }>(
     (p) => `The folder cannot be read: ${p.reason}.`,
