@@ -94,7 +94,7 @@ describe('debouncing', () => {
     rmSync(project.path('lock'));
     vi.advanceTimersByTime(timing.gitPollMs);
     expect(count()).toBe(0);
-    vi.advanceTimersByTime(timing.emptyFileGraceMs);
+    vi.advanceTimersByTime(timing.missingFileGraceMs);
     expect(count()).toBe(1);
   });
 });

@@ -5,6 +5,7 @@ import {
   existsSync,
   mkdirSync,
   readdirSync,
+  readFileSync,
   renameSync,
   rmSync,
   symlinkSync,
@@ -130,6 +131,27 @@ describe('watching', () => {
     await watch!.shows(() => project.read('site/a.css') === 'a{color:lime}');
     // On a machine that was suspended in between, waiting longer would have been wrong.
     if (gap < 50) expect(watch!.count('build-done')).toBe(2);
+  });
+
+  it('shows no error while an editor renames a module and changes the files that import it', async () => {
+    const project = new TestProject({
+      'anvil.yaml': pipeline(
+        'from: src/main.js\nto: site\nsteps: [link]',
+        'profiles: { development: { maps: file } }\n',
+      ),
+      'src/main.js': "import { moon } from './moon.js';\nimport './stars.js';\nconsole.log(moon);\n",
+      'src/stars.js': "import { moon } from './moon.js';\nconsole.log(moon + 1);\n",
+      'src/moon.js': 'export const moon = 27;\n',
+    });
+    await start(project);
+    renameSync(project.path('src/moon.js'), project.path('src/luna.js'));
+    for (const path of ['src/main.js', 'src/stars.js']) {
+      await pause(30);
+      project.write(path, project.read(path).replace('moon.js', 'luna.js'));
+    }
+    const isShown = (): boolean => /luna/.test(readFileSync(project.path('site/main.js.map'), 'utf8'));
+    await watch!.shows(isShown);
+    expect(watch!.count('diagnostic')).toBe(0);
   });
 
   it('ends with the complete file after reading a half-written one', async () => {

@@ -32,7 +32,9 @@ export class Debouncer {
       this.#firstChange = now;
       this.#emptied = 0;
     }
-    const wait = this.changes.isBurst ? timing.burstDebounceMs : timing.debounceMs;
+    // After a module is renamed, editors change the files that import it one by one.
+    const isBurst = this.changes.isBurst || this.#emptied > 0;
+    const wait = isBurst ? timing.burstDebounceMs : timing.debounceMs;
     const left = Math.max(0, timing.maxDebounceMs - (now - this.#firstChange));
     this.#wait(Math.min(wait, left));
   }
@@ -54,7 +56,7 @@ export class Debouncer {
     const isLate = performance.now() - this.#firstChange > timing.maxDebounceMs;
     if (emptied > this.#emptied && !isLate) {
       this.#emptied = emptied;
-      return this.#wait(timing.emptyFileGraceMs);
+      return this.#wait(timing.missingFileGraceMs);
     }
     this.#timer = undefined;
     this.settled();

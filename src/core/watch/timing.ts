@@ -5,8 +5,8 @@ export const timing = {
   burstDebounceMs: 50,
   /** The maximum time for which changes are debounced. */
   maxDebounceMs: 2000,
-  /** The time that an emptied file is given to be written. */
-  emptyFileGraceMs: 60,
+  /** The time that an emptied or removed file is given to be written again, under another name too. */
+  missingFileGraceMs: 250,
   /** The interval at which the lock of Git is checked, and the maximum wait. */
   gitPollMs: 20,
   maxGitWaitMs: 15_000,
