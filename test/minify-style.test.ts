@@ -254,6 +254,8 @@ describe('minifying sheets', () => {
       '@scope (.x){color:red;.b{}}': '@scope (.x){color:red}',
       '.b{.d{} --t:{a:b}; order:2}': '.b{--t:{a:b};order:2}',
       '@im\\70ort url(a.css);a{src:u\\72l(b)}': '@import"a.css";a{src:url(b)}',
+      'a{margin-top:1px;m\\61rgin:9px;margin-top:2px}': 'a{margin:2px 9px 9px}',
+      'a{o\\72 der:2.0}a{\\62 .c{--\\61:{m\\61rgin:0}}}': 'a{order:2.0}a{b.c{--a:{m\\61rgin:0}}}',
       '\uFEFFa{b:"ü"}': '\uFEFFa{b:"ü"}',
     };
     for (const [sheet, small] of Object.entries(sheets)) expect(minifyStyle(sheet).text).toBe(small);

@@ -320,6 +320,15 @@ describe('prefixing', () => {
     );
   });
 
+  it('knows properties with escapes, which stay as they are written', () => {
+    const { text } = prefixStyle('a { \\64 isplay: flex; b\\3a hover { u\\73 er-select : none } }', {
+      browsers: 'safari 8',
+    });
+    expect(text).toBe(
+      'a { display: -webkit-flex; \\64 isplay: flex; b\\3a hover { -webkit-user-select : none; u\\73 er-select : none } }',
+    );
+  });
+
   it('reports unknown queries, and leaves the text unchanged', () => {
     expect(prefixStyle('a{}', { browsers: 'netsca 4' })).toMatchObject({
       text: 'a{}',

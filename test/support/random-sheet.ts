@@ -127,7 +127,12 @@ const declaration: fc.Arbitrary<string> = fc
 
 const important = fc
   .tuple(fc.oneof({ weight: 5, arbitrary: declaration }, { weight: 1, arbitrary: pair }), fc.nat(9))
-  .map(([text, chance]) => (chance === 0 ? `${text} !important` : text));
+  .map(([text, chance]) =>
+    chance === 0 ? `${text} !important` : chance === 1 && /^[a-z]/.test(text) ? withEscape(text) : text,
+  );
+
+/** A declaration whose property has an escape for its second letter. */
+const withEscape = (text: string): string => `${text[0]!}\\${text.charCodeAt(1).toString(16)} ${text.slice(2)}`;
 const block = fc.array(important, { maxLength: 6 }).map((all) => all.join('; '));
 
 const simple = pick(

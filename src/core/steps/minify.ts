@@ -63,7 +63,7 @@ type Droppable = 'console' | 'debugger';
 export const minify: Step<MinifyOptions> = {
   name: 'minify',
   doc: 'Minifies style sheets, scripts and pages without changing their behaviour.',
-  version: 22,
+  version: 23,
   options: MinifyOptions,
   gathers: () => false,
   usesConstant: isInText,

@@ -20,7 +20,7 @@ export class PrefixOptions {
 export const prefix: Step<PrefixOptions> = {
   name: 'prefix',
   doc: 'Adds vendor prefixes and older names to style sheets where target browsers need them.',
-  version: 6,
+  version: 7,
   options: PrefixOptions,
   gathers: () => false,
   settings: () => ['browsers', 'maps'],

@@ -2,6 +2,7 @@ import type { AtrulePlain, CssNodePlain, DeclarationPlain, RulePlain, SelectorPl
 import { emptyMap, identityMap, TextBuilder, type CopiedText, type SourceMap } from '../../source-maps/index.js';
 import { parseStyle } from '../parse.js';
 import type { StyleProblem } from '../problem.js';
+import { endOfName } from '../plain-names.js';
 import { IgnoredParts } from './ignore-comments.js';
 import { conditionInsertions } from './conditions.js';
 import { olderDeclarations, withOtherNames } from './declarations.js';
@@ -108,6 +109,8 @@ class PrefixWriter {
   #declaration(node: DeclarationPlain, siblings: readonly CssNodePlain[]): void {
     const [start, end] = trimmed(node, this.from.text);
     const property = node.property.toLowerCase();
+    const isEscaped = !this.from.text.startsWith(node.property, start);
+    const nameEnd = isEscaped ? endOfName(this.from.text, start) : start + node.property.length;
     const [valueStart] = node.value.loc ? offsets(node.value) : [end];
     const text = this.from.text.slice(valueStart, end).replace(/\s*!\s*[\w-]+$/, '');
     const older = olderDeclarations(node, text, this.needs, this.tools.choices.grid ?? false);
@@ -116,7 +119,7 @@ class PrefixWriter {
       const isOurs = this.#ours([vendorOf(name) === '' ? vendorIn(value) : name]).length > 0;
       if (!isOurs || written!.has(name === property ? `${name}:${packed(value)}` : name)) continue;
       this.out.add(name, this.from, start);
-      this.out.copy(this.from, start + node.property.length, valueStart);
+      this.out.copy(this.from, nameEnd, valueStart);
       if (value === text) this.out.copy(this.from, valueStart, end);
       else {
         this.out.add(value, this.from, valueStart);
