@@ -14,7 +14,7 @@ function kept(name) {
 }
 
 process.on('message', async ({ bin, args, cwd, env }) => {
-  for (const name of Object.keys(process.env)) delete process.env[name];
+  for (const name of Object.keys(process.env)) Reflect.deleteProperty(process.env, name);
   Object.assign(process.env, env);
   process.chdir(cwd);
   process.argv = [process.execPath, bin, ...args];
