@@ -131,9 +131,12 @@ describe('the command line', () => {
       });
       return status === 0 ? 'done' : stderr;
     });
+    // Node.js takes a package for missing whose package.json it cannot open.
+    const ofNode = /Cannot find (package|module)/;
     const isExpected = (one: string): boolean => one === 'done' || /^(Too|.*: too) many files are open\./m.test(one);
-    expect(said.filter((one) => !isExpected(one) || /Internal|^ +at /m.test(one))).toEqual([]);
-    expect(said.at(0)).not.toBe('done');
+    const others = said.filter((one) => !ofNode.test(one));
+    expect(others.filter((one) => !isExpected(one) || /Internal|^ +at /m.test(one))).toEqual([]);
+    expect(others.filter((one) => one !== 'done').length).toBeGreaterThan(1);
   });
 
   it('lists the features that target browsers need prefixes for', async () => {
