@@ -37,11 +37,12 @@ const folder = join(clone, 'bench/.packages');
 const nameOf = (wanted: string): string => wanted.replace(/(?<=.)@.*/, '');
 const fileOf = (name: string): string => name.replace(/\W/g, '-');
 
-/** The ways of linking: the first is what the others are compared with. */
-const ways = ['development', 'plain', 'minified', 'hashed'] as const;
+/** The ways of linking, all for production: the first is what the others are compared with. */
+const ways = ['plain', 'development', 'minified', 'hashed'] as const;
 
 const projectFile = `browsers: chrome 120
 profiles:
+  development: { constants: { process.env.NODE_ENV: production } }
   plain: {}
   minified: {}
   hashed: { names: hashed }
@@ -160,9 +161,11 @@ export async function* packageMeaning(): AsyncGenerator<Count | string> {
       if (status !== 0) return;
     }
     yield* await inChromium(root, names);
+    // Many packages are others for production.
+    process.env['NODE_ENV'] = 'production';
     const require = createRequire(join(folder, 'package.json'));
     const linked = names.map((name): LinkedPackage => {
-      const bundle = join(root, 'out/development/all', `${fileOf(name)}.js`);
+      const bundle = join(root, 'out/plain/all', `${fileOf(name)}.js`);
       return { name, entry: require.resolve(name), bundle };
     });
     yield* bundleMeaning(linked);
