@@ -257,7 +257,8 @@ class PackageDrive {
     try {
       await page.goto(`${this.url}${way}/${this.file}.html?${query}`, { waitUntil: 'commit' });
       await page.waitForFunction(() => 'told' in window, undefined, { timeout: longest });
-      return await page.evaluate(() => (window as unknown as { told: Outcomes }).told);
+      const told = await page.evaluate(() => (window as unknown as { told: Outcomes }).told);
+      return Object.fromEntries(Object.entries(told).map(([key, said]) => [key, withoutNames(said)]));
     } catch {
       return errors.length > 0 && used === '' ? { error: errors[0]! } : used;
     } finally {
@@ -266,3 +267,7 @@ class PackageDrive {
     }
   }
 }
+
+/** An outcome without what the way of linking is called, and the hashes of names, in URLs of the page and its scripts. */
+const withoutNames = (said: string): string =>
+  said.replaceAll(/-[\da-f]{10}(?=\.js)/g, '').replaceAll(new RegExp(`/(${ways.join('|')})/`, 'g'), '/way/');
