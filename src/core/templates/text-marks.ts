@@ -28,7 +28,7 @@ export class TextMarks {
    * The text with its mappings.
    *
    * @param text the result without marks
-   * @param withMarks the same result with marks: if it differs otherwise, nothing is known of the places
+   * @param withMarks the same result with marks; if anything else differs, the text gets no mappings
    */
   placed(text: string, withMarks: string, known: KnownTexts): CopiedText {
     // Text and indexes alternate; the text before the first mark comes from nowhere.
