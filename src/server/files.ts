@@ -60,7 +60,7 @@ export class FolderFiles {
   async miss(request: FastifyRequest, reply: FastifyReply): Promise<void> {
     const found = this.#find(partsOf(request).pathname, false);
     if (found.kind === 'refused') {
-      await reply.code(400).type('text/plain; charset=utf-8').send('This is no path of a file.\n');
+      await reply.code(400).type('text/plain; charset=utf-8').send('The URL is not a valid file path.\n');
       return;
     }
     const path = found.kind === 'missing' ? found.path : '';

@@ -304,7 +304,7 @@ class Build implements BuildScope {
     }
   }
 
-  /** Evaluates a pipeline again whose output is not available: it is no longer cached, or its source has changed. */
+  /** Evaluates a pipeline again because an output is unavailable: it was evicted, or its source has changed. */
   async #evaluateMissing(name: string, { origins: [source] }: OutputFile, attempt: number): Promise<void> {
     const build = this.#builds.get(name)!;
     if (source !== undefined) this.request.outputRoot.files.noteChange(source);

@@ -60,8 +60,7 @@ export const renderHandlebars: RenderTemplate = async (template, variables, host
   const text = render();
   if (!host.context.settings.maps) return { text, map: emptyMap };
   const marks = new TextMarks();
-  const marked = run((one) => markTexts(handlebars, one, marks), false);
-  return marks.placed(text, marked, host.known);
+  return marks.placed(text, () => run((one) => markTexts(handlebars, one, marks), false), host.known);
 };
 
 const failAt = ({ message }: Error, place: Place): never =>

@@ -60,12 +60,7 @@ function placedTexts(
       return root;
     },
   };
-  try {
-    return marks.placed(html, render({ ...options, ...({ plugins: [...plugins, marking] } as object) }), known);
-  } catch {
-    // Code in the template fails the second time.
-    return { text: html, map: emptyMap };
-  }
+  return marks.placed(html, () => render({ ...options, ...({ plugins: [...plugins, marking] } as object) }), known);
 }
 
 /** The text of a template, with empty lines instead of its front matter, so that the numbers of lines stay. */

@@ -25,12 +25,14 @@ export class TextMarks {
   }
 
   /**
-   * The text with its mappings.
+   * The text with its mappings; without any if the template renders to something else, or fails, the second time.
    *
    * @param text the result without marks
-   * @param withMarks the same result with marks; if anything else differs, the text gets no mappings
+   * @param render renders the template with marks
    */
-  placed(text: string, withMarks: string, known: KnownTexts): CopiedText {
+  placed(text: string, render: () => string, known: KnownTexts): CopiedText {
+    const withMarks = attempt(render);
+    if (withMarks === undefined) return { text, map: emptyMap };
     // Text and indexes alternate; the text before the first mark comes from nowhere.
     const [first = '', ...rest] = withMarks.split(mark);
     const pieces = rest.filter((_, at) => at % 2 === 1);
@@ -43,5 +45,14 @@ export class TextMarks {
       else rendered.addUnknown(piece);
     });
     return rendered.finish();
+  }
+}
+
+/** The second run is only for the places: code in a template may count on being run once. */
+function attempt(render: () => string): string | undefined {
+  try {
+    return render();
+  } catch {
+    return undefined;
   }
 }

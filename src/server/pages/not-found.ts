@@ -24,7 +24,7 @@ export function notFoundPage(root: string | undefined, folder: string, path: str
     files.length === 0
       ? `<p>The folder has no files yet. This page shows itself again when a build has written them.</p>`
       : near.length > 0
-        ? `<p>Near by:</p>\n<ul>\n${list}\n</ul>`
+        ? `<p>Similar paths:</p>\n<ul>\n${list}\n</ul>`
         : '';
   const wait = '<p class="faint">When a build writes the file, this page shows it.</p>';
   const asked = posix.basename(path) === indexPage ? path.slice(0, -indexPage.length) : path;

@@ -2,7 +2,7 @@ import { ident, tokenize, tokenTypes } from 'css-tree';
 
 /**
  * The text of a sheet in which at-rules, functions and properties have the names that their escapes spell, such as `url`
- * for `u\\72l`: parsers compare names as written, browsers by value (CSS Syntax Level 3, section 4.3.7). Spaces fill up
+ * for `u\72l`: parsers compare names as written, browsers by value (CSS Syntax Level 3, section 4.3.7). Spaces fill up
  * what the names are shorter, so that all offsets after them stay.
  */
 export function withPlainNames(text: string): string {

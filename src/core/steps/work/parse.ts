@@ -51,7 +51,7 @@ export function explainedAt<T>(asset: Asset, text: string, at: number, context: 
   }
 }
 
-/** Tells of the parts of a sheet that browsers skip. */
+/** Reports the parts of a sheet that browsers skip. */
 export function reportSkipped(
   asset: Asset,
   text: string,
