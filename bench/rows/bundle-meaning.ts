@@ -9,16 +9,26 @@ export interface LinkedPackage {
   readonly bundle: string;
 }
 
-/** Lets Node.js import modules of packages that are written for linking: without extensions, or without a declared type. */
+/** Lets Node.js import packages as they are resolved for browsers, and modules that are written for linking: without extensions. */
 const hooks = `data:text/javascript,${encodeURIComponent(`
-export async function resolve(specifier, context, next) {
-  for (const end of ['', '.js', '/index.js'])
-    try { return await next(specifier + end, context); } catch (error) { if (end === '/index.js') throw error; }
+import { existsSync, readFileSync } from 'node:fs';
+const conditions = ['browser', 'module', 'import', 'default', process.env.NODE_ENV ?? 'development'];
+function fileOf(name, parent) {
+  for (let folder = new URL('.', parent); ; folder = new URL('..', folder)) {
+    const file = new URL('node_modules/' + name + '/package.json', folder);
+    if (existsSync(file)) {
+      const { exports, browser, module, main } = JSON.parse(readFileSync(file, 'utf8'));
+      const wanted = typeof browser === 'string' ? browser : (module ?? main);
+      return exports === undefined && wanted !== undefined ? new URL(wanted, file).href : name;
+    }
+    if (folder.pathname === '/') return name;
+  }
 }
-export async function load(url, context, next) {
-  const loaded = await next(url, context.format === 'commonjs' ? { ...context, format: 'module' } : context);
-  if (context.format !== 'commonjs') return loaded;
-  return /^\\s*(import|export)\\b/m.test(String(loaded.source)) ? loaded : next(url, context);
+export async function resolve(specifier, context, next) {
+  const isPackage = /^(@[^/]+\\/)?[^./:@][^/:]*$/.test(specifier) && context.parentURL?.startsWith('file:');
+  const wanted = isPackage ? fileOf(specifier, context.parentURL) : specifier;
+  for (const end of ['', '.js', '/index.js'])
+    try { return await next(wanted + end, { ...context, conditions }); } catch (error) { if (end === '/index.js') throw error; }
 }`)}`;
 
 /** Compares the exports of two modules: their names and types, and what functions return for a few arguments. */
@@ -50,21 +60,28 @@ const outcome = (call, args) => {
   }
 };
 const wrong = [];
-// \`export *\` leaves the default export out, and only CommonJS has a mark of ES modules.
-const names = new Set([...Object.keys(plain), ...Object.keys(linked)].filter((name) => !['default', '__esModule', 'module.exports'].includes(name)));
+let names = 0;
 let calls = 0;
-for (const name of names) {
-  if (typeof plain[name] !== typeof linked[name] || name in plain !== name in linked) wrong.push(name);
-  else if (typeof plain[name] === 'function')
+const compare = (name, ours, theirs, depth) => {
+  names++;
+  // Node.js lists names of files of CommonJS that are only required for development; they are undefined.
+  if (typeof theirs !== typeof ours) return wrong.push(name);
+  if (typeof theirs === 'function')
     for (const [at, args] of inputs().entries()) {
-      const [one, other] = [outcome(plain[name], args), outcome(plain[name], inputs()[at])];
-      const ours = [outcome(linked[name], inputs()[at]), outcome(linked[name], inputs()[at])];
+      const [one, other] = [outcome(theirs, args), outcome(theirs, inputs()[at])];
+      const found = [outcome(ours, inputs()[at]), outcome(ours, inputs()[at])];
       if (one !== other) continue;
       calls++;
-      if (!ours.includes(one)) wrong.push(name + ' with ' + shown(args) + ': ' + ours[0] + ' instead of ' + one);
+      if (!found.includes(one)) wrong.push(name + ' with ' + shown(args) + ': ' + found[0] + ' instead of ' + one);
     }
-}
-console.log(JSON.stringify({ wrong, calls, names: names.size }));
+  else if (typeof theirs !== 'object' && shown(theirs) !== shown(ours)) wrong.push(name);
+  if (depth < 2 && theirs !== null && (typeof theirs === 'object' || typeof theirs === 'function'))
+    for (const key of new Set([...Object.keys(theirs), ...Object.keys(ours)].slice(0, 300)))
+      // Only CommonJS has a mark of ES modules.
+      if (!['__esModule', 'module.exports'].includes(key)) compare(name + '.' + key, ours[key], theirs[key], depth + 1);
+};
+for (const name of new Set([...Object.keys(plain), ...Object.keys(linked)])) compare(name, linked[name], plain[name], 0);
+console.log(JSON.stringify({ wrong, calls, names }));
 process.exit();
 `;
 

@@ -1,6 +1,5 @@
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as pause } from 'node:timers/promises';
@@ -138,7 +137,7 @@ export async function* packageMeaning(): AsyncGenerator<Count | string> {
       const file = fileOf(name);
       const text = `import * as all from '${name}';\ndrive(all);\n`;
       writeFileSync(join(root, 'src', `${file}.js`), text);
-      writeFileSync(join(root, 'src/all', `${file}.js`), `export * from '${name}';\n`);
+      writeFileSync(join(root, 'src/all', `${file}.js`), `export * as all from '${name}';\n`);
       const page = `<!doctype html>\n<title>${name}</title>\n<body><script src="drive.js"></script><script type="module" src="${file}.js"></script>\n`;
       writeFileSync(join(root, 'pages', `${file}.html`), page);
     }
@@ -163,10 +162,9 @@ export async function* packageMeaning(): AsyncGenerator<Count | string> {
     yield* await inChromium(root, names);
     // Many packages are others for production.
     process.env['NODE_ENV'] = 'production';
-    const require = createRequire(join(folder, 'package.json'));
     const linked = names.map((name): LinkedPackage => {
-      const bundle = join(root, 'out/plain/all', `${fileOf(name)}.js`);
-      return { name, entry: require.resolve(name), bundle };
+      const file = `all/${fileOf(name)}.js`;
+      return { name, entry: join(root, 'src', file), bundle: join(root, 'out/plain', file) };
     });
     yield* bundleMeaning(linked);
   } finally {
