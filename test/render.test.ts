@@ -158,8 +158,8 @@ describe('render', () => {
     ['wrong front matter', { 'pages/a.html': '---\nx: [1\n---\n' }, ['pages/a.html:2:4: error [yaml-syntax]']],
     [
       'wrong data',
-      { 'pages/a.html': '{{ b }}', 'data/b.json': '{ "x": 1, }' },
-      ['data/b.json:1:11: error [data-json]'],
+      { 'pages/a.html': '{{ b }}', 'data/b.json': '{ "x": 1,\n  "y": tru }' },
+      ['data/b.json:2:8: error [data-json]'],
     ],
     [
       'aliases that expand without end',

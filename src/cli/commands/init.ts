@@ -4,6 +4,7 @@ import { diagnostic, DiagnosticError, fail } from '../../core/diagnostics/index.
 import { reasonOf } from '../../core/files/reason.js';
 import { readRegularFile } from '../../core/files/regular-file.js';
 import { projectFileName } from '../../core/config/find.js';
+import { jsonErrorOf } from '../../core/languages/json-error.js';
 import type { FolderView, Proposal } from '../../core/scaffold/index.js';
 import { isOutputPath } from '../../core/files/project-path.js';
 import { ExitCode } from '../exit-code.js';
@@ -258,8 +259,10 @@ function withScripts(hasChecks: boolean): AddedScripts {
   let manifest: { scripts?: Record<string, string> };
   try {
     manifest = JSON.parse(text) as typeof manifest;
-  } catch {
-    return fail('init-package', { reason: 'it is not valid JSON' });
+  } catch (error) {
+    const { offset } = jsonErrorOf(text, error);
+    const place = { file: 'package.json', text, offsets: [offset, offset + 1] as const };
+    return fail('init-package', { reason: 'it is not valid JSON' }, place);
   }
   const wanted = {
     start: 'loyal-anvil serve --open',

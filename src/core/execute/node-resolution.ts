@@ -4,6 +4,7 @@ import { foldersAbove, packageFolders } from '../files/package-folder.js';
 import { exportsTarget, importsTarget } from '../files/package-targets.js';
 import { decodeText } from '../files/text.js';
 import { extensionOf, extensionsWhere, withExtension } from '../languages/formats.js';
+import { jsonErrorOf } from '../languages/json-error.js';
 
 /** The file access that resolution needs; every lookup is recorded. */
 export interface ResolutionFiles {
@@ -187,12 +188,14 @@ const parsedManifests = new WeakMap<Uint8Array, Manifest>();
 function parseManifest(bytes: Uint8Array, file: string): Manifest {
   const known = parsedManifests.get(bytes);
   if (known) return known;
+  const text = decodeText(bytes, file);
   try {
-    const manifest = (JSON.parse(decodeText(bytes, file)) as Manifest | null) ?? { name: '' };
+    const manifest = (JSON.parse(text) as Manifest | null) ?? { name: '' };
     parsedManifests.set(bytes, manifest);
     return manifest;
-  } catch {
-    return fail('file-unreadable', { reason: 'it is not valid JSON' }, { file });
+  } catch (error) {
+    const { offset } = jsonErrorOf(text, error);
+    return fail('file-unreadable', { reason: 'it is not valid JSON' }, { file, text, offsets: [offset, offset + 1] });
   }
 }
 

@@ -4,6 +4,7 @@ import { ProjectDocument } from '../config/document.js';
 import { diagnostic, DiagnosticError, fail } from '../diagnostics/index.js';
 import { decodeText } from '../files/text.js';
 import { extensionOf } from '../languages/formats.js';
+import { jsonErrorOf } from '../languages/json-error.js';
 import type { Variables } from './template.js';
 
 /** Variables that templates have besides those of data files. */
@@ -42,13 +43,8 @@ function readData(path: string, context: StepContext): unknown {
   try {
     return JSON.parse(text) as unknown;
   } catch (error) {
-    // e.g. Unexpected token 'x', "{x" is not valid JSON at position 1
-    const { message } = error as SyntaxError;
-    const at = /position (\d+)/.exec(message)?.[1];
-    const offset = at === undefined ? text.length : Number(at);
+    const { reason, offset } = jsonErrorOf(text, error);
     const place = { file: path, text, offsets: [offset, offset + 1] as const };
-    throw new DiagnosticError(
-      diagnostic('data-json', { message: message.replace(/,? (in JSON )?at position.*/s, '') }, place),
-    );
+    throw new DiagnosticError(diagnostic('data-json', { message: reason }, place));
   }
 }

@@ -106,8 +106,8 @@ export const linking = {
         wrapper: 'Use `exports`, `require` and `module` by their names.',
       })[p.what],
   ),
-  'link-json': error<{ file: string; reason: string }>(
-    (p) => `${p.file} is not valid JSON: ${p.reason}.`,
+  'link-json': error<{ file: string; reason: string; line: number; column: number }>(
+    (p) => `${p.file} is not valid JSON: ${p.reason} in line ${String(p.line)}, column ${String(p.column)}.`,
     () => 'Correct it; JSON has no comments and no trailing commas.',
   ),
   'link-export': error<{ name: string; file: string; advice: string }>(

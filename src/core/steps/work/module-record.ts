@@ -2,6 +2,7 @@ import { copiedText, textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { fail, LineIndex } from '../../diagnostics/index.js';
 import { extensionOf, formatOf, kindOf } from '../../languages/formats.js';
+import { jsonErrorOf } from '../../languages/json-error.js';
 import { AnalysisCache } from '../../languages/js/link/analysis-cache.js';
 import { analyseCommonJs, sloppySyntaxIn, type CommonJsRecord } from '../../languages/js/link/commonjs.js';
 import { removeDeadBranches } from '../../languages/js/link/dead-branches.js';
@@ -139,16 +140,10 @@ function jsonValues(file: string, text: string): Map<string, string> {
     const members = Object.entries(isObject ? value : {}).map(([key, one]) => [key, expressionOf(one)] as const);
     return new Map([...members, ['default', expressionOf(value)]]);
   } catch (error) {
-    return fail('link-json', { file, reason: jsonReason((error as Error).message, text) }, { file });
+    const { reason, offset } = jsonErrorOf(text, error);
+    const { line, column } = LineIndex.of(text).position(offset);
+    return fail('link-json', { file, reason, line, column }, { file });
   }
-}
-
-/** The message of the engine, with the line and column of its offset. */
-function jsonReason(message: string, text: string): string {
-  const [, what, offset] = /^(.*?)(?: in JSON)? at position (\d+)/.exec(message) ?? [];
-  if (what === undefined) return message.replace(/, "[^]*" is not valid JSON$/, '');
-  const { line, column } = LineIndex.of(text).position(Number(offset));
-  return `${what} in line ${String(line)}, column ${String(column)}`;
 }
 
 /** A JSON value as an expression; the key `__proto__` would set the prototype of a literal (ECMA-262, section B.3.1). */
