@@ -256,6 +256,20 @@ syncBuiltinESMExports();
     }
   });
 
+  it.each([['scripts/*.js'], ['scripts/a.js']])('belong to the user once `from` has them: %s', async (glob) => {
+    const copying = (from: string, to: string): string => `pipelines: { one: { from: "${from}", to: ${to} } }\n`;
+    const project = new TestProject({ 'src/a.js': 'a;\n', 'anvil.yaml': copying('src/*.js', 'scripts') });
+    await project.build();
+    project.write('anvil.yaml', copying(glob, 'site'));
+    expect((await project.run(['build', '--dry-run'])).stdout).not.toContain('remove');
+    expect((await project.run(['clean'])).stdout).toBe('Nothing to remove.\n');
+    await project.build();
+    expect((await project.run(['clean'])).stdout).toBe('Removed 1 output.\n');
+    project.write('anvil.yaml', copying('src/*.js', 'site'));
+    await project.build();
+    expect(project.exists('scripts/a.js')).toBe(true);
+  });
+
   it('are not derived from a damaged record', async () => {
     const project = sheets();
     await project.build();

@@ -244,7 +244,11 @@ export class Project {
     });
   }
 
-  /** Removes the outputs that the tool wrote; edited ones only with `force`. */
+  /**
+   * Removes the outputs that the tool wrote; edited ones only with `force`, and those that are now sources never.
+   *
+   * @throws DiagnosticError if the project file is invalid
+   */
   async clean({ force = false, store = false }: CleanOptions = {}): Promise<CleanReport> {
     const [{ FileTable }, { remove, saveRecord }, { OutputRecord, removeRecordFolder }] = await Promise.all([
       import('./files/file-table.js'),
@@ -254,12 +258,15 @@ export class Project {
     const record = OutputRecord.open(this.root);
     const files = new FileTable(this.root);
     record.removeTempFiles(files.boundary);
-    if (record.candidates.size > 0) {
-      const { adoptOutputs } = await import('./outputs/adopt.js');
-      adoptOutputs(record, await this.plan());
-    }
+    const [{ adoptOutputs }, { isFormerOutput }] = await Promise.all([
+      import('./outputs/adopt.js'),
+      import('./plan/plan.js'),
+    ]);
+    if (record.candidates.size > 0) adoptOutputs(record, await this.plan());
+    const plans = await Promise.all((await this.profiles()).map((profile) => this.plan(profile)));
     const place = { root: this.root, files, record, force };
-    const { removed, diagnostics } = remove([...record.outputs.keys()], place);
+    const written = [...record.outputs.keys()].filter((path) => !plans.some((plan) => isFormerOutput(plan, path)));
+    const { removed, diagnostics } = remove(written, place);
     const problem = saveRecord(place);
     if (store) rmSync(storeFolder(this.root), { recursive: true, force: true });
     removeRecordFolder(this.root);

@@ -4,7 +4,7 @@ import { orphanedOutputs } from '../outputs/orphaned-outputs.js';
 import { remove, saveRecord, staleOf } from '../outputs/publish.js';
 import { claimIndexOf, type ClaimIndex } from '../plan/claims.js';
 import { expectedJobs, isAdvisory, type PlannedPipeline } from '../plan/pipeline.js';
-import { isOfOtherEdition, type Plan } from '../plan/plan.js';
+import { isFormerOutput, isKept, type Plan } from '../plan/plan.js';
 import type { BuildRequest } from './build-request.js';
 import { Gate } from './gate.js';
 import type { EmittedOutputs, OutputFile, PipelineMemo } from './memo.js';
@@ -418,7 +418,7 @@ class Build implements BuildScope {
     return (path) => {
       const owner = record.outputs.get(path)?.pipeline;
       const isOwn = owner !== undefined && (names.has(owner) || !this.evaluations.has(owner));
-      return isOwn && !isCurrent(path) && !isOfOtherEdition(this.plan, path);
+      return isOwn && !isCurrent(path) && !isKept(this.plan, path);
     };
   }
 
@@ -458,8 +458,11 @@ class Build implements BuildScope {
       // Preserved outputs are still in the record, so that equal numbers mean that none is stale.
       outputRoot.record.countOf(name) === published.length
         ? []
-        : staleOf(name, published, outputRoot).filter((path) => !isOfOtherEdition(this.plan, path)),
+        : staleOf(name, published, outputRoot).filter((path) => !isKept(this.plan, path)),
     );
+    if (this.#isWhole)
+      for (const path of outputRoot.record.outputs.keys())
+        if (isFormerOutput(this.plan, path)) outputRoot.record.forget(path);
     const orphans = this.#isWhole ? [...orphanedOutputs(this.plan, outputRoot.record, []).values()].flat() : [];
     const due = this.#due([...stale.flat(), ...orphans.filter((path) => !this.#preserved.has(path))]);
     for (const [at, build] of builds.entries())

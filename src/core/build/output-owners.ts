@@ -2,7 +2,7 @@ import type { Read } from '../cache/trace.js';
 import type { OutputRecord } from '../outputs/record.js';
 import { claimIndexOf, type ClaimIndex } from '../plan/claims.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
-import type { Plan } from '../plan/plan.js';
+import { isFormerOutput, type Plan } from '../plan/plan.js';
 import type { ReverseDependencies } from '../watch/reverse-dependencies.js';
 import type { PipelineMemo } from './memo.js';
 import { PipelineSnapshots } from './pipeline-snapshot.js';
@@ -59,7 +59,7 @@ export class OutputOwners {
   orphansReadBy(name: string, memo: PipelineMemo): readonly string[] {
     const isOrphan = (path: string): boolean => {
       const owner = this.#ownerOf(path);
-      return owner !== undefined && !this.#names.has(owner);
+      return owner !== undefined && !this.#names.has(owner) && !isFormerOutput(this.plan, path);
     };
     return [...new Set(this.#outputReads(name, memo).map(([, path]) => path))].filter(isOrphan).sort();
   }

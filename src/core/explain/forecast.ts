@@ -22,7 +22,7 @@ import { claimIndexOf, describeClaim, filesBehind } from '../plan/claims.js';
 import { encodingsFor, outputForm, type PlannedPipeline } from '../plan/pipeline.js';
 import { hashedTest, isNamed } from '../plan/naming.js';
 import { stepSettings } from '../build/step-settings.js';
-import { isOfOtherEdition, type Plan } from '../plan/plan.js';
+import { isKept, type Plan } from '../plan/plan.js';
 
 /** One job that a build would run, and why. */
 export interface ForecastJob {
@@ -217,7 +217,7 @@ async function forecastPipeline(
     !certain.some((one) => one.path === unnamed.get(path)) &&
     claimIndexOf(plan.pipelines).isClaimedBy(pipeline.name, unnamed.get(path) ?? path);
   const stale = staleOf(pipeline.name, names?.published ?? certain, place).filter(
-    (path) => !isOfOtherEdition(plan, path) && posix.basename(path) !== manifestName && !isRewritten(path),
+    (path) => !isKept(plan, path) && posix.basename(path) !== manifestName && !isRewritten(path),
   );
   const due = hasErrors(result.diagnostics) ? [] : place.record.dueAmong(stale, profile.keep);
   const forecast: PipelineForecast = {

@@ -1,7 +1,7 @@
 import { staleOf } from './publish.js';
 import { ClaimIndex } from '../plan/claims.js';
 import type { OutputRecord } from './record.js';
-import type { Plan } from '../plan/plan.js';
+import { isFormerOutput, type Plan } from '../plan/plan.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
 
 /**
@@ -18,6 +18,9 @@ export function orphanedOutputs(
   const gone = record.pipelines().filter((name) => !names.has(name));
   const claims = new ClaimIndex(spared);
   return new Map(
-    gone.map((name) => [name, staleOf(name, [], { record }).filter((path) => claims.ownerOf(path) === undefined)]),
+    gone.map((name) => {
+      const stale = staleOf(name, [], { record });
+      return [name, stale.filter((path) => claims.ownerOf(path) === undefined && !isFormerOutput(plan, path))];
+    }),
   );
 }

@@ -71,8 +71,11 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
   }
   const problems: Diagnostic[] = [];
   const profile = inEdition(withVariables(written, project, problems));
+  const folders = project.pipelines.flatMap(({ to }) => (to === undefined ? [] : [forProfile(to, profile.name)]));
+  // What no pipeline can write any more is no output, whatever wrote it: a source that was one belongs to the user.
+  const owned = { has: (path: string) => isInSome(folders, path) && request.owned.has(path) };
   const resolvers = resolveToFixpoint(
-    project.pipelines.map((config) => new PipelineResolver(config, profile, request)),
+    project.pipelines.map((config) => new PipelineResolver(config, profile, { ...request, owned })),
   );
   const claims = new ClaimIndex(resolvers.map(({ config: { name }, claims }) => ({ name, claims })));
   const diagnostics = problems;
@@ -134,9 +137,18 @@ function otherEditions({ pipelines, profiles }: ProjectConfig, { name }: Profile
   return [...new Set(folders.flatMap((to) => others.map((other) => forProfile(to, other))))];
 }
 
-/** Reports whether an output belongs to another profile than that of a plan. */
-export const isOfOtherEdition = ({ otherEditions: folders }: Pick<Plan, 'otherEditions'>, path: string): boolean =>
-  folders.some((folder) => path.startsWith(`${folder}/`));
+const isInSome = (folders: readonly string[], path: string): boolean =>
+  folders.some((folder) => folder === '.' || path.startsWith(`${folder}/`));
+
+/** Reports whether a file stays that a pipeline wrote earlier: it belongs to another profile, or is now a source. */
+export const isKept = (plan: Plan, path: string): boolean =>
+  isInSome(plan.otherEditions, path) || isFormerOutput(plan, path);
+
+/** Reports whether a file that a pipeline wrote earlier is now a source of the user: no pipeline writes to its folder. */
+export function isFormerOutput({ pipelines }: Plan, path: string): boolean {
+  const folders = pipelines.flatMap(({ isPublished, to }) => (isPublished ? [to] : []));
+  return !isInSome(folders, path) && pipelines.some(({ sources }) => sources.some((source) => source.path === path));
+}
 
 /**
  * The pipelines that were named, and all that they wait for, in order.
