@@ -56,14 +56,17 @@ pipelines:
  * texts of functions, and messages of the engine, which quotes code, are left out. It is the same script in all ways.
  */
 const driver = `
+// Packages keep it when they are loaded.
+Math.random = () => 0.5;
 function drive(all) {
   const told = {};
   const now = 1764547200000;
   const textOf = Function.prototype.toString;
   Function.prototype.toString = () => 'function';
-  Math.random = () => 0.5;
   Date.now = () => now;
   performance.now = () => 1;
+  // Their names depend on the way.
+  for (const script of document.querySelectorAll('script')) script.remove();
   let ids = 0;
   crypto.randomUUID = () => String(ids++);
   const element = () => document.body.appendChild(document.createElement('p'));
@@ -79,12 +82,14 @@ function drive(all) {
     const keys = Object.keys(value);
     return '{' + keys.slice(0, 30).map((key) => key + ': ' + shown(value[key], depth + 1)).join(', ') + '}';
   };
+  const kinds = [TypeError, RangeError, SyntaxError, ReferenceError, URIError, DOMException];
   const outcome = (call) => {
     try {
       const value = call();
       return [shown(value), value];
     } catch (error) {
-      return [error instanceof Error ? error.name : 'thrown'];
+      // Names of other classes may be shorter.
+      return [error instanceof Error ? (kinds.find((kind) => error instanceof kind)?.name ?? 'Error') : 'thrown'];
     }
   };
   const methodsOf = (value) => {
@@ -94,22 +99,24 @@ function drive(all) {
         for (const name of Object.getOwnPropertyNames(one)) if (name !== 'constructor') names.add(name);
     return [...names].sort().slice(0, 40);
   };
-  const use = (path, value, depth) => {
+  const use = (path, value, depth, owner) => {
     if (typeof value === 'function') {
       for (const [at, args] of inputs().entries()) {
         const isClass = /^class\\b/.test(textOf.call(value));
-        const [said, result] = outcome(() => (isClass ? new value(...args) : value(...args)));
+        const [said, result] = outcome(() => (isClass ? new value(...args) : value.apply(owner, args)));
         told[path + '#' + at] = said;
-        if (result?.catch) result.catch(() => undefined);
-        if (typeof result === 'object' && result !== null && depth < 1)
-          for (const name of methodsOf(result)) {
+        outcome(() => result?.catch?.(() => undefined));
+        // Proxies may throw, and errors quote code.
+        if (typeof result === 'object' && result !== null && depth < 1 && !(result instanceof Error))
+          for (const name of outcome(() => methodsOf(result))[1] ?? []) {
             const [about, method] = outcome(() => result[name]);
             told[path + '#' + at + '.' + name] = about;
             if (typeof method === 'function') told[path + '#' + at + '.' + name + '()'] = outcome(() => method.apply(result, inputs()[at % 7]))[0];
           }
       }
     } else if (typeof value === 'object' && value !== null && depth < 1)
-      for (const name of Object.keys(value).sort().slice(0, 40)) use(path + '.' + name, value[name], depth + 1);
+      for (const name of new Set([...Object.keys(value).sort().slice(0, 40), ...methodsOf(value)]))
+        use(path + '.' + name, outcome(() => value[name])[1], depth + 1, value);
     else told[path] = shown(value);
   };
   told.names = Object.keys(all).sort().join();
