@@ -171,11 +171,16 @@ describe('the server', () => {
 });
 
 describe('a proxying server', () => {
+  const ended: string[] = [];
   let back: Server;
   let other: Serve;
 
   beforeAll(async () => {
-    back = createServer((request, response) => response.end(JSON.stringify(request.headers)));
+    back = createServer((request, response) => {
+      response.on('close', () => ended.push(String(request.url)));
+      if (request.url === '/back/begun') response.write('begun');
+      else if (request.url !== '/back/slow') response.end(JSON.stringify(request.headers));
+    });
     await new Promise<void>((listening) => back.listen(0, '127.0.0.1', listening));
     const { port } = back.address() as { port: number };
     other = await Serve.open(
@@ -225,6 +230,22 @@ describe('a proxying server', () => {
       sent.on('continue', () => sent.end(body)).on('error', fail);
     });
     expect(JSON.parse(await answer)).toMatchObject({ 'content-length': '300000' });
+  });
+
+  it.each(['/slow', '/begun'])('ends a request at the other server when its client has left: %s', async (path) => {
+    const leaving = new AbortController();
+    const sent = fetch(`${other.url}back${path}`, { signal: leaving.signal, method: 'POST', body: 'x' });
+    const left = sent.then(
+      () => 'begun',
+      () => 'unanswered',
+    );
+    if (path === '/begun') await (await sent).body!.getReader().read();
+    else await pause(200);
+    expect(ended).not.toContain(`/back${path}`);
+    leaving.abort();
+    await expect.poll(() => ended, { timeout: 5000 }).toContain(`/back${path}`);
+    expect(await left).toBe(path === '/begun' ? 'begun' : 'unanswered');
+    expect(other.stderr).toBe('');
   });
 
   it('answers HEAD requests for events at once', async () => {

@@ -1,7 +1,8 @@
-import type { IncomingHttpHeaders, IncomingMessage } from 'node:http';
+import type { IncomingHttpHeaders, IncomingMessage, ServerResponse } from 'node:http';
 import { buffer } from 'node:stream/consumers';
 import httpProxy from '@fastify/http-proxy';
 import type { FastifyInstance, FastifyReply, FastifyRequest } from 'fastify';
+import { Agent, type Dispatcher } from 'undici';
 import { wantsPage } from './files.js';
 import type { Injector } from './injector.js';
 import { noAnswerPage } from './pages/no-answer.js';
@@ -26,21 +27,28 @@ export async function addProxy(
 ): Promise<void> {
   const { origin } = new URL(url);
   const path = url.slice(url.indexOf(new URL(url).host) + new URL(url).host.length);
+  const agent = new Agent();
+  const leaving = new WeakMap<object, AbortSignal>();
+  app.addHook('onClose', () => agent.destroy());
   await app.register(httpProxy, {
     upstream: origin,
+    undici: { request: requestWith(agent) } as object,
     prefix: prefix === '/' ? '' : prefix.replace(/\/$/, ''),
     rewritePrefix: path === '' ? prefix : path,
     websocket: true,
     disableRequestLogging: true,
-    ...(prefix === '/' && {
-      preHandler: (request, reply, done) => {
-        const isRead = request.method === 'GET' || request.method === 'HEAD';
-        if (!isRead || request.headers.upgrade !== undefined) return done();
-        filesFirst(request, reply).then((isDone) => (isDone ? undefined : done()), done);
-      },
-    }),
+    preHandler: (request, reply, done) => {
+      leaving.set(request.raw, signalOf(reply.raw));
+      if (prefix !== '/') return done();
+      const isRead = request.method === 'GET' || request.method === 'HEAD';
+      if (!isRead || request.headers.upgrade !== undefined) return done();
+      filesFirst(request, reply).then((isDone) => (isDone ? undefined : done()), done);
+    },
     replyOptions: {
-      rewriteRequestHeaders: (request, headers) => forwardedHeaders(request, headers),
+      rewriteRequestHeaders: (request, headers) => ({
+        ...forwardedHeaders(request, headers),
+        [clientLeft]: leaving.get(request.raw),
+      }),
       onResponse: (request, reply, response) => {
         // The types describe a raw response; the value has a status, headers and a stream.
         const { stream } = response as unknown as { readonly stream: IncomingMessage };
@@ -58,6 +66,25 @@ export async function addProxy(
       },
     },
   });
+}
+
+/** The key of a signal among the headers of a forwarded request, which is all that the proxy passes on. */
+const clientLeft = Symbol('client left');
+
+type ForwardedOptions = Dispatcher.RequestOptions & { readonly headers: { readonly [clientLeft]?: AbortSignal } };
+type RequestCallback = (error: Error | null, response: Dispatcher.ResponseData) => void;
+
+/** Sends requests that end at the target when the client is gone. */
+const requestWith =
+  (agent: Agent) =>
+  (options: ForwardedOptions, callback: RequestCallback): void =>
+    agent.request({ ...options, signal: options.headers[clientLeft] ?? null }, callback);
+
+/** Aborts when a response has ended, or its client is gone. */
+function signalOf(response: ServerResponse): AbortSignal {
+  const controller = new AbortController();
+  response.once('close', () => controller.abort());
+  return controller.signal;
 }
 
 /**
