@@ -230,6 +230,9 @@ describe('compiling for older browsers', () => {
       'error.js': 'class Lost extends Error {}',
       'super.js': 'const o = { m() { return super.m } };',
       'static-super.js': 'class A {} async function f() { class B extends A { static { super.m(); } } }',
+      'static-super-expression.js': 'class A {} const B = class extends A { static m = super.m() };',
+      'static-this.js':
+        'for (let i = 0; i < 2; i++) log(class A { static #n = this; static m() { return i + A.#n } });',
       'static-accessor.js': 'if (1) { class A { static get m() { return 1 } } }',
       'member.js': 'class A {} class B extends A { m() { return super.m } }',
     };
@@ -237,6 +240,8 @@ describe('compiling for older browsers', () => {
       'async.js': 'async function f() { await 0; return arguments[0] }',
       'plain.js': 'function f() { for (let i = 0; i < 2; i++) log(arguments[i]); return () => arguments }',
       'class.js': 'class A { m() {} } class B extends A { m() { return super.m() } }',
+      'static.js':
+        'for (let i = 0; i < 2; i++) log(class { static n = this; m() { return i } }); class A { static #n = this; }',
       'object.js': 'const o = { get b() { return 2 }, arguments: 1 }; o.arguments++;',
     };
     const files = Object.entries({ ...reported, ...fine }).map(([name, text]) => [`scripts/${name}`, `${text}\n`]);

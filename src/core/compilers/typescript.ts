@@ -157,7 +157,9 @@ function reportInexact(compiler: typeof ts, asset: Asset, text: string, fileName
     const name = text.slice(start, node.end);
     const one = diagnostic('syntax-inexact', { what, name }, context.place(asset, text, start, node.end));
     // They would end the script.
-    context.report(['super', 'static super', 'static member'].includes(what) ? { ...one, severity: 'error' } : one);
+    context.report(
+      ['super', 'static super', 'static this', 'static member'].includes(what) ? { ...one, severity: 'error' } : one,
+    );
   }
 }
 

@@ -4,7 +4,8 @@ import type ts from 'typescript';
 export interface Inexact {
   readonly node: ts.Node;
   /** What it is, and what becomes of it. */
-  readonly what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static member' | 'member';
+  readonly what:
+    'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static this' | 'static member' | 'member';
 }
 
 /** Constructors of the language and of browsers that only classes can extend. */
@@ -32,6 +33,8 @@ export function inexactIn(compiler: typeof ts, source: ts.SourceFile): readonly 
       found.push({ node, what: 'static super' });
     else if (node.kind === compiler.SyntaxKind.SuperKeyword && isMember(compiler, node))
       found.push({ node, what: 'member' });
+    if (node.kind === compiler.SyntaxKind.ThisKeyword && isStaticInLoop(compiler, node))
+      found.push({ node, what: 'static this' });
     const isMoved =
       compiler.isClassStaticBlockDeclaration(node) || (compiler.isAccessor(node) && isStaticMember(compiler, node));
     if (isMoved && compiler.isClassDeclaration(node.parent) && isInBlock(compiler, node.parent))
@@ -53,20 +56,43 @@ function isInLiteral(compiler: typeof ts, node: ts.Node): boolean {
 }
 
 /**
- * Reports whether `super` is in a static block or the value of a static field, out of which the compiler moves it: where the
- * class extends nothing, and in functions that wait or yield.
+ * Reports whether `super` is in a static block or the value of a static field, out of which the compiler moves it: in class
+ * expressions, where the class extends nothing, and in functions that wait or yield.
  */
 function isInStaticBlock(compiler: typeof ts, node: ts.Node): boolean {
   let at = node.parent;
   while (!compiler.isClassElement(at) && !compiler.isSourceFile(at)) at = at.parent;
-  const isStatic =
-    compiler.isClassStaticBlockDeclaration(at) || (compiler.isPropertyDeclaration(at) && isStaticMember(compiler, at));
-  if (!isStatic || !compiler.isClassLike(at.parent)) return false;
+  if (!isStaticValue(compiler, at) || !compiler.isClassLike(at.parent)) return false;
+  if (compiler.isClassExpression(at.parent)) return true;
   if (!at.parent.heritageClauses?.some(({ token }) => token === compiler.SyntaxKind.ExtendsKeyword)) return true;
   let outer: ts.Node = at.parent;
   while (!compiler.isFunctionLike(outer) && !compiler.isSourceFile(outer)) outer = outer.parent;
   return isSuspended(compiler, outer);
 }
+
+/**
+ * Reports whether `this` is the class in a static block or the value of a static field, in a loop whose rounds become calls:
+ * the compiler takes it for the outer `this` where the class has private members.
+ */
+function isStaticInLoop(compiler: typeof ts, node: ts.Node): boolean {
+  let at = node.parent;
+  while (!hasOwnThis(compiler, at)) at = at.parent;
+  if (!isStaticValue(compiler, at) || !compiler.isClassLike(at.parent)) return false;
+  if (!at.parent.members.some(({ name }) => name && compiler.isPrivateIdentifier(name))) return false;
+  for (at = at.parent; !hasOwnThis(compiler, at); at = at.parent)
+    if (compiler.isIterationStatement(at, false) && closesOver(compiler, at)) return true;
+  return false;
+}
+
+const hasOwnThis = (compiler: typeof ts, node: ts.Node): boolean =>
+  compiler.isSourceFile(node) ||
+  compiler.isClassElement(node) ||
+  (compiler.isFunctionLike(node) && !compiler.isArrowFunction(node));
+
+/** Reports whether a class element is a static block or a static field. */
+const isStaticValue = (compiler: typeof ts, node: ts.Node): boolean =>
+  compiler.isClassStaticBlockDeclaration(node) ||
+  (compiler.isPropertyDeclaration(node) && isStaticMember(compiler, node));
 
 /** Reports whether a function waits or yields. */
 const isSuspended = (compiler: typeof ts, node: ts.Node): boolean =>

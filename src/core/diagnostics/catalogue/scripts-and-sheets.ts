@@ -54,7 +54,7 @@ export const scriptsAndSheets = {
     () => 'It cannot be compiled to older syntax. Rewrite it, or remove this browser from `browsers`.',
   ),
   'syntax-inexact': warning<{
-    what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static member' | 'member';
+    what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static this' | 'static member' | 'member';
     name: string;
   }>(
     (p) =>
@@ -65,6 +65,8 @@ export const scriptsAndSheets = {
         member: 'In browsers without classes, accessors that `super` leads to get the prototype as `this`.',
         super: 'For browsers without classes, `super` in a method of an object literal cannot be compiled.',
         'static super': 'For browsers without classes, `super` in a static block or a static field cannot be compiled.',
+        'static this':
+          'For browsers without classes, `this` in a static block or a static field of a class with private members cannot be compiled in a loop.',
         'static member': `For browsers without classes, the static accessors and static blocks of \`${p.name}\` cannot be compiled, because it is declared in a block.`,
         builtin: `In browsers without classes, \`new\` creates a plain \`${p.name}\`, not an instance of this class.`,
       })[p.what],
@@ -75,6 +77,7 @@ export const scriptsAndSheets = {
         member: 'Call a method instead, or ignore this if the property is no accessor.',
         super: 'Call the method of the prototype by its name.',
         'static super': 'Use it in a static method, and call that.',
+        'static this': 'Use the name of the class, or declare the class outside the loop.',
         'static member': 'Declare the class outside the block, or use static methods.',
         builtin: 'Use functions instead, or newer target browsers.',
       })[p.what],
