@@ -6,7 +6,7 @@ import type { Chance, Count } from '../measure.js';
 import { randomProgram, sayTheSame } from '../../test/support/random-program.js';
 
 /** The number of random programs. */
-const programs = 20_000;
+const programs = 4_000;
 
 /** Compares the logs of random programs before and after minifying, with two sets of options. */
 export function randomProgramMeaning({ seed: first, times }: Chance): Count {
