@@ -1,6 +1,6 @@
 import { spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { existsSync, readdirSync, rmSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { setTimeout as pause } from 'node:timers/promises';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
@@ -113,6 +113,26 @@ serve:
     expect(other.read('anvil.yaml')).toContain('to: built/css');
   });
 
+  it('declares what scripts import where types are checked, and keeps the rest of tsconfig.json', async () => {
+    const config = (types: string): string =>
+      `{\n  // Ours\n  "compilerOptions": {\n    "strict": true,\n    "noEmit": true, // by the pipelines\n    "module": "esnext",\n    "moduleResolution": "bundler",\n    "lib": ["es2022", "dom"]${types}\n  },\n}\n`;
+    const project = new TestProject({
+      'index.html': '<!doctype html>\n<title>Dome</title>\n<script type="module" src="main.js"></script>\n',
+      'main.ts': "import note from './note.txt';\n\nconst text: string = note;\nconsole.log(text);\n",
+      'note.txt': 'Clear tonight\n',
+      'tsconfig.json': config(''),
+    });
+    await project.run(['init', '--yes', '--to', 'public']);
+    expect(project.read('tsconfig.json')).toBe(config(''));
+    rmSync(project.path('anvil.yaml'));
+    for (const file of ['package.json', 'imports.d.ts'])
+      project.write(`node_modules/loyal-anvil/${file}`, readFileSync(new URL(`../${file}`, import.meta.url)));
+    const { stdout } = await project.run(['init', '--yes', '--to', 'public']);
+    expect(stdout).toContain('Added to `types` in tsconfig.json: "loyal-anvil/imports"');
+    expect(project.read('tsconfig.json')).toBe(config(',\n    "types": ["loyal-anvil/imports"]'));
+    expect(await project.diagnose(['build'])).toMatchObject({ code: 0, said: [] });
+  });
+
   it('adds scripts to package.json only on request, and keeps existing ones', async () => {
     const project = new TestProject(site);
     expect((await project.run(['init', '--scripts'])).code).toBe(0);
@@ -128,7 +148,7 @@ serve:
     const broken = new TestProject({ 'a.css': 'a{}', 'package.json': '{' });
     expect(await broken.diagnose(['init', '--scripts'])).toMatchObject({
       code: 2,
-      said: ['loyal-anvil: error [init-package]'],
+      said: ['package.json:1:2: error [init-package]'],
     });
   });
 

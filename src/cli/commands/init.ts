@@ -3,6 +3,7 @@ import { dirname } from 'node:path';
 import { diagnostic, DiagnosticError, fail } from '../../core/diagnostics/index.js';
 import { reasonOf } from '../../core/files/reason.js';
 import { readRegularFile } from '../../core/files/regular-file.js';
+import { replaceFile } from '../../core/files/write-file.js';
 import { projectFileName } from '../../core/config/find.js';
 import { jsonErrorOf } from '../../core/languages/json-error.js';
 import type { FolderView, Proposal } from '../../core/scaffold/index.js';
@@ -29,7 +30,7 @@ interface InitOptions {
 /** `init`: writes a project file for the content of the folder. */
 export const initCommand: CliCommand<InitOptions> = {
   name: 'init',
-  description: 'create an anvil.yaml for the files in this folder; nothing is overwritten',
+  description: 'create an anvil.yaml for the files in this folder, unless there is one',
   examples: [
     ['loyal-anvil init', 'look at this folder, show what fits it, and write anvil.yaml'],
     ['loyal-anvil init --yes --scripts', 'the same without questions, with scripts in package.json'],
@@ -75,7 +76,9 @@ export const initCommand: CliCommand<InitOptions> = {
     ).tryProject(process.cwd(), sources, yaml, { signal });
     if (signal.aborted) return interrupted(reporter);
     reporter.diagnostics(diagnostics);
-    const answer = isAsking ? await ask(`Write ${file}? [Y/n] `, 'y', signal) : 'y';
+    const declared = await declaredTypes(proposal, view);
+    const change = declared === undefined ? '' : ' and change tsconfig.json';
+    const answer = isAsking ? await ask(`Write ${file}${change}? [Y/n] `, 'y', signal) : 'y';
     if (answer === undefined) return interrupted(reporter);
     if (!/^y/i.test(answer)) return ExitCode.done;
     const schema = await schemaText();
@@ -83,13 +86,15 @@ export const initCommand: CliCommand<InitOptions> = {
       [file, yaml],
       ...(existsSync(schemaFileName) ? [] : [[schemaFileName, schema]]),
       ...(scripts === undefined || scripts.added.length === 0 ? [] : [['package.json', scripts.text]]),
+      ...(declared === undefined ? [] : [['tsconfig.json', declared]]),
     ] as [name: string, text: string][];
-    for (const [name, text] of files) writeFile(name, text, name === 'package.json');
+    for (const [name, text] of files) writeFile(name, text, ['package.json', 'tsconfig.json'].includes(name));
     reporter.created(
       files.map(([name]) => name),
       [
         `${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. Output folder: ${output}.`,
         ...(scripts ? [describeScripts(scripts.added)] : []),
+        ...(declared === undefined ? [] : [declarationsNote]),
         `Show the plan with \`${program()} list\`; build with \`${program()} build\`.`,
         `Develop with \`${program()} serve --open\`.`,
         ...notesOn({ ...proposal, output }),
@@ -98,6 +103,15 @@ export const initCommand: CliCommand<InitOptions> = {
     return ExitCode.done;
   },
 };
+
+/** tsconfig.json with the declarations of files that scripts import, if types are checked and it lacks them. */
+async function declaredTypes({ checksTypes }: Proposal, view: FolderView): Promise<string | undefined> {
+  if (!checksTypes) return undefined;
+  return (await import('../../core/scaffold/type-declarations.js')).withDeclarations(view);
+}
+
+const declarationsNote =
+  'Added to `types` in tsconfig.json: "loyal-anvil/imports", which declares style sheets, texts and pictures that scripts import.';
 
 /** Ends without having written anything. */
 function interrupted(reporter: Reporter): number {
@@ -237,7 +251,8 @@ function describeScripts(added: readonly string[]): string {
 
 function writeFile(name: string, text: string, replace: boolean): void {
   try {
-    writeFileSync(name, text, { flag: replace ? 'w' : 'wx' });
+    if (replace) replaceFile(name, text);
+    else writeFileSync(name, text, { flag: 'wx' });
   } catch (error) {
     throw new DiagnosticError(diagnostic('output-unwritable', { output: name, reason: reasonOf(error) }));
   }

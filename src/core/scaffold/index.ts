@@ -19,6 +19,8 @@ export interface Proposal {
   readonly pipelines: readonly string[];
   /** True if some of them only check sources. */
   readonly hasChecks: boolean;
+  /** True if one of them checks types. */
+  readonly checksTypes: boolean;
   /** The output folder, and whether version control ignores it. */
   readonly output: string;
   readonly isOutputShown: boolean;
@@ -81,6 +83,7 @@ export function proposeProject(view: FolderView): Proposal | undefined {
       ),
     pipelines: pipelines.map(({ name }: ProposedPipeline) => name),
     hasChecks: pipelines.length > published.length,
+    checksTypes: pipelines.some(({ steps }) => steps.includes('check: types')),
     output,
     isOutputShown: !view.isIgnored(output),
     leftOut: leftOut.sort(byCodeUnits),
