@@ -7,6 +7,8 @@ export interface LinkedPackage {
   readonly name: string;
   readonly entry: string;
   readonly bundle: string;
+  /** True if nothing of the package is left out, so that what its values hold is compared as well. */
+  readonly isWhole?: boolean;
 }
 
 /** Lets Node.js import packages as they are resolved for browsers, and modules that are written for linking: without extensions. */
@@ -36,7 +38,7 @@ const comparison = `
 import { register } from 'node:module';
 Math.random = () => 0.5;
 register(${JSON.stringify(hooks)});
-const [entry, bundle] = process.argv.slice(1);
+const [entry, bundle, depths] = process.argv.slice(1);
 const plain = await import(entry).catch((error) => console.log(JSON.stringify({ unusable: error.message })));
 if (!plain) process.exit();
 const linked = await import(bundle);
@@ -75,7 +77,7 @@ const compare = (name, ours, theirs, depth) => {
       if (!found.includes(one)) wrong.push(name + ' with ' + shown(args) + ': ' + found[0] + ' instead of ' + one);
     }
   else if (typeof theirs !== 'object' && shown(theirs) !== shown(ours)) wrong.push(name);
-  if (depth < 2 && theirs !== null && (typeof theirs === 'object' || typeof theirs === 'function'))
+  if (depth < Number(depths) && theirs !== null && (typeof theirs === 'object' || typeof theirs === 'function'))
     for (const key of new Set([...Object.keys(theirs), ...Object.keys(ours)].slice(0, 300)))
       // Only CommonJS has a mark of ES modules.
       if (!['__esModule', 'module.exports'].includes(key)) compare(name + '.' + key, ours[key], theirs[key], depth + 1);
@@ -90,11 +92,11 @@ export function bundleMeaning(packages: readonly LinkedPackage[]): (Count | stri
   const unusable: string[] = [];
   const wrong: string[] = [];
   let compared = 0;
-  for (const { name, entry, bundle } of packages) {
+  for (const { name, entry, bundle, isWhole = false } of packages) {
     const urls = [entry, bundle].map((path) => pathToFileURL(path).href);
     const { stdout } = spawnSync(
       process.execPath,
-      ['--no-warnings', '--input-type=module', '--eval', comparison, ...urls],
+      ['--no-warnings', '--input-type=module', '--eval', comparison, ...urls, isWhole ? '2' : '0'],
       { encoding: 'utf8', timeout: 120_000 },
     );
     const last = stdout.trim().split('\n').at(-1) ?? '';

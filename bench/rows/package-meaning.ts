@@ -171,7 +171,7 @@ export async function* packageMeaning(): AsyncGenerator<Count | string> {
     process.env['NODE_ENV'] = 'production';
     const linked = names.map((name): LinkedPackage => {
       const file = `all/${fileOf(name)}.js`;
-      return { name, entry: join(root, 'src', file), bundle: join(root, 'out/plain', file) };
+      return { name, entry: join(root, 'src', file), bundle: join(root, 'out/plain', file), isWhole: true };
     });
     yield* bundleMeaning(linked);
   } finally {
