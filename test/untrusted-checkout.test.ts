@@ -448,3 +448,71 @@ describe('file names', () => {
     await watch.end();
   });
 });
+
+describe('sources in every language', () => {
+  const mark = 'fernlight-own-words';
+  /** Sources that name a file, by its path without an extension; each language reads one with its own. */
+  const sources: Readonly<Record<string, (path: string) => string>> = {
+    'pages/pug-include.pug': (path) => `p\n  include ${path}.pug\n`,
+    'pages/pug-filter.pug': (path) => `p\n  include ${path}.txt\n`,
+    'pages/pug-base.pug': (path) => `extends ${path}.pug\n`,
+    'pages/handlebars.hbs': (path) => `{{> "${path}.hbs"}}{{> ${path} }}`,
+    'pages/liquid-include.html': (path) => `{% include "${path}.html" %}`,
+    'pages/liquid-render.html': (path) => `{% render "${path}.html" %}`,
+    'pages/layout.md': (path) => `---\nlayout: ${path}.html\n---\n# Hours\n`,
+    'styles/inline.less': (path) => `@import (inline) "${path}.txt";\n`,
+    'styles/import.less': (path) => `@import "${path}.less";\n`,
+    'styles/data.less': (path) => `a { b: data-uri("${path}.txt") }\n`,
+    'styles/use.scss': (path) => `@use "${path}.scss" as own;\n`,
+    'styles/old.sass': (path) => `@import "${path}"\n`,
+    'styles/plain.css': (path) => `@import "${path}.css";\n`,
+    'scripts/module.js': (path) => `import "${path}.js";\n`,
+    'scripts/text.js': (path) => `import own from "${path}.txt" with { type: "text" };\nconsole.log(own);\n`,
+    'scripts/required.coffee': (path) => `import "${path}.js"\n`,
+    'scripts/url.js': (path) => `console.log(new URL("${path}.txt", import.meta.url));\n`,
+  };
+  const contents: Readonly<Record<string, string>> = {
+    ...{ txt: mark, pug: `p ${mark}\n`, hbs: mark, html: mark, css: `.${mark} { color: red }\n` },
+    ...{ less: `.${mark} { color: red }\n`, scss: `.${mark} { color: red }\n`, js: `console.log("${mark}");\n` },
+  };
+
+  /** The outputs that have the words of the files that all sources name, and everything that a build said. */
+  async function telling(at: (outer: TestProject) => string): Promise<{ outputs: string[]; said: string }> {
+    const outer = new TestProject();
+    for (const folder of ['outside', 'app/inside'])
+      for (const [extension, text] of Object.entries(contents)) outer.write(`${folder}/own.${extension}`, text);
+    for (const [path, text] of Object.entries(sources)) outer.write(`app/${path}`, text(at(outer)));
+    symlinkSync(outer.path('outside'), outer.path('app/linked'));
+    symlinkSync(new URL('../node_modules', import.meta.url).pathname, outer.path('app/node_modules'));
+    const steps: Readonly<Record<string, string>> = {
+      pages: '{ render: { layouts: inside, parts: inside } }',
+      styles: 'compile, link',
+      scripts: 'compile, link',
+    };
+    // A pipeline with an error publishes nothing.
+    const pipelines = Object.keys(sources).map((path, at) => {
+      const [folder = ''] = path.split('/');
+      return `  p${String(at)}: { from: ${path}, to: site/${String(at)}, steps: [${steps[folder]!}] }\n`;
+    });
+    outer.write('app/anvil.yaml', `pipelines:\n${pipelines.join('')}`);
+    const { stdout, stderr } = await outer.run(['build'], { folder: 'app' });
+    const made = existsSync(outer.path('app/site')) ? outer.files('app/site') : [];
+    return { outputs: made.filter((path) => outer.bytes(path).includes(mark)), said: stdout + stderr };
+  }
+
+  it.each<[string, (outer: TestProject) => string]>([
+    ['beside it', () => '../../outside/own'],
+    ['below a folder of it', () => '../../app/../outside/own'],
+    ['by an absolute path', (outer) => outer.path('outside/own')],
+    ['behind a link', () => '../linked/own'],
+  ])('reads nothing outside the project: %s', async (_, at) => {
+    const { outputs, said } = await telling(at);
+    expect(outputs).toEqual([]);
+    expect(said).not.toContain(mark);
+  });
+
+  it('reads what is inside', async () => {
+    const { outputs } = await telling(() => '../inside/own');
+    expect(outputs).toHaveLength(14);
+  });
+});

@@ -103,9 +103,12 @@ function fileManager(less: Less, context: StepContext, loaded: Set<string>): obj
       return true;
     }
 
-    loadFile(...[name, folder, options]: Parameters<typeof load>): Promise<object> {
+    // What is thrown here, and not rejected, would never end the compilation.
+     
+    async loadFile(...[name, folder, options]: Parameters<typeof load>): Promise<object> {
       const loaded = load(name, folder, options);
-      return 'error' in loaded ? Promise.reject(loaded.error as Error) : Promise.resolve(loaded);
+      if ('error' in loaded) throw loaded.error as Error;
+      return loaded;
     }
 
     loadFileSync(...[name, folder, options]: Parameters<typeof load>): object {
