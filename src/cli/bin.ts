@@ -8,7 +8,9 @@ if (process.argv.length === 3 && (process.argv[2] === '--version' || process.arg
   // Node.js ends a process whose work waits for something that never happens, without a word.
   const unsettled = 13;
   process.once('exit', (code) => {
-    if (code === unsettled) process.stderr.write('Internal error: the build never ended. Please report it.\n');
+    // Up to Node.js 20, the event does not have the code.
+    if (code === unsettled || process.exitCode === unsettled)
+      process.stderr.write('Internal error: the build never ended. Please report it.\n');
   });
   const { main } = await import('./main.js').catch((error: NodeJS.ErrnoException) => {
     if (error.code !== 'EMFILE' && error.code !== 'ENFILE') throw error;

@@ -104,7 +104,7 @@ function fileManager(less: Less, context: StepContext, loaded: Set<string>): obj
     }
 
     // What is thrown here, and not rejected, would never end the compilation.
-     
+
     async loadFile(...[name, folder, options]: Parameters<typeof load>): Promise<object> {
       const loaded = load(name, folder, options);
       if ('error' in loaded) throw loaded.error as Error;
