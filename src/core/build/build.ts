@@ -460,9 +460,12 @@ class Build implements BuildScope {
         ? []
         : staleOf(name, published, outputRoot).filter((path) => !isKept(this.plan, path)),
     );
-    if (this.#isWhole)
-      for (const path of outputRoot.record.outputs.keys())
-        if (isFormerOutput(this.plan, path)) outputRoot.record.forget(path);
+    const former = this.#isWhole
+      ? [...outputRoot.record.outputs.keys()].filter((path) => isFormerOutput(this.plan, path))
+      : [];
+    for (const path of former) outputRoot.record.forget(path);
+    const problem = former.length > 0 ? saveRecord(outputRoot) : undefined;
+    if (problem) this.report(problem);
     const orphans = this.#isWhole ? [...orphanedOutputs(this.plan, outputRoot.record, []).values()].flat() : [];
     const due = this.#due([...stale.flat(), ...orphans.filter((path) => !this.#preserved.has(path))]);
     for (const [at, build] of builds.entries())

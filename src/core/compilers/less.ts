@@ -103,8 +103,7 @@ function fileManager(less: Less, context: StepContext, loaded: Set<string>): obj
       return true;
     }
 
-    // What is thrown here, and not rejected, would never end the compilation.
-
+    // Asynchronous, so that an unreadable file rejects: after an error that is thrown, the compilation never ends.
     async loadFile(...[name, folder, options]: Parameters<typeof load>): Promise<object> {
       const loaded = load(name, folder, options);
       if ('error' in loaded) throw loaded.error as Error;

@@ -71,7 +71,8 @@ export function makePlan(project: ProjectConfig, request: PlanRequest): Plan {
   }
   const problems: Diagnostic[] = [];
   const profile = inEdition(withVariables(written, project, problems));
-  const folders = project.pipelines.flatMap(({ to }) => (to === undefined ? [] : [forProfile(to, profile.name)]));
+  const current = project.pipelines.flatMap(({ to }) => (to === undefined ? [] : [forProfile(to, profile.name)]));
+  const folders = [...current, ...otherEditions(project, profile)];
   // What no pipeline can write any more is no output, whatever wrote it: a source that was one belongs to the user.
   const owned = { has: (path: string) => isInSome(folders, path) && request.owned.has(path) };
   const resolvers = resolveToFixpoint(
@@ -145,9 +146,12 @@ export const isKept = (plan: Plan, path: string): boolean =>
   isInSome(plan.otherEditions, path) || isFormerOutput(plan, path);
 
 /** Reports whether a file that a pipeline wrote earlier is now a source of the user: no pipeline writes to its folder. */
-export function isFormerOutput({ pipelines }: Plan, path: string): boolean {
+export function isFormerOutput({ pipelines, otherEditions: others }: Plan, path: string): boolean {
   const folders = pipelines.flatMap(({ isPublished, to }) => (isPublished ? [to] : []));
-  return !isInSome(folders, path) && pipelines.some(({ sources }) => sources.some((source) => source.path === path));
+  return (
+    !isInSome([...folders, ...others], path) &&
+    pipelines.some(({ sources }) => sources.some((source) => source.path === path))
+  );
 }
 
 /**
