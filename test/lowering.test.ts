@@ -231,6 +231,7 @@ describe('compiling for older browsers', () => {
       'super.js': 'const o = { m() { return super.m } };',
       'static-super.js': 'class A {} async function f() { class B extends A { static { super.m(); } } }',
       'static-super-expression.js': 'class A {} const B = class extends A { static m = super.m() };',
+      'early-this.js': 'class A {} class B extends A { constructor(a = this.b) { super(a); } }',
       'static-this.js':
         'for (let i = 0; i < 2; i++) log(class A { static #n = this; static m() { return i + A.#n } });',
       'static-accessor.js': 'if (1) { class A { static get m() { return 1 } } }',
@@ -238,6 +239,8 @@ describe('compiling for older browsers', () => {
     };
     const fine: Readonly<Record<string, string>> = {
       'async.js': 'async function f() { await 0; return arguments[0] }',
+      'late-this.js':
+        'class A {} class B extends A { constructor(a, b = () => this.c) { super(a, function () { return this; }); this.c = b; } }',
       'plain.js': 'function f() { for (let i = 0; i < 2; i++) log(arguments[i]); return () => arguments }',
       'class.js': 'class A { m() {} } class B extends A { m() { return super.m() } }',
       'static.js':

@@ -263,7 +263,7 @@ syncBuiltinESMExports();
     project.write('anvil.yaml', copying(glob, 'site'));
     expect((await project.run(['build', '--dry-run'])).stdout).not.toContain('remove');
     expect((await project.run(['clean'])).stdout).toBe('Nothing to remove.\n');
-    await project.build();
+    expect((await project.diagnose(['build'])).said).toEqual(['scripts/a.js: warning [output-now-source]']);
     expect((await project.run(['clean'])).stdout).toBe('Removed 1 output.\n');
     project.write('anvil.yaml', copying('src/*.js', 'site'));
     await project.build();

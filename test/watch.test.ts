@@ -288,8 +288,10 @@ describe('watching', () => {
     await start(project);
     await watch!.round(() => project.write('anvil.yaml', file.replace('to: site/deep', 'to: site/flat')));
     await pause(500);
-    expect([watch!.count('build-done'), watch!.count('changed'), project.exists('site/deep')]).toEqual([2, 1, false]);
-    // A user's file at the same path is a source like any other, and so is its removal.
+    expect([watch!.count('build-done'), watch!.count('changed')]).toEqual([2, 1]);
+    // What another pipeline reads by name is its source from now on, whoever wrote it, and stays.
+    expect(project.files('site')).toEqual(['site/deep/a.css', 'site/flat/a.css', 'site/flat/b.css']);
+    expect(watch!.last('diagnostic')).toMatchObject({ code: 'output-now-source' });
     await watch!.round(() => project.write('site/deep/a.css', 'mine { b: c }\n'));
     expect(project.read('two/all.css')).toContain('mine');
     await watch!.round(() => rmSync(project.path('site'), { recursive: true }));

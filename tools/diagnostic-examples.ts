@@ -714,6 +714,13 @@ export const examples: Readonly<Record<Code, Example>> = {
 
   'output-foreign': { files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', 'site/a.css': '/* from before */\n' } },
   'output-edited': { ...project(copy), then: { 'site/a.css': 'a { color: red }\n', 'a.css': 'a { color: navy }\n' } },
+  'output-now-source': {
+    files: {
+      'anvil.yaml': 'pipelines:\n  one: { from: a.css, to: site }\n  two: { from: site/a.css, to: two }\n',
+      'a.css': 'a { color: teal }\n',
+    },
+    then: { 'anvil.yaml': 'pipelines:\n  one: { from: a.css, to: out }\n  two: { from: site/a.css, to: two }\n' },
+  },
   'output-unwritable': {
     files: { 'anvil.yaml': copy, 'a.css': 'a { }\n', site: 'a file in the place of the folder\n' },
   },

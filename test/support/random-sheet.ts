@@ -241,12 +241,29 @@ const contents: fc.Arbitrary<string> = fc.letrec<{ list: string }>((tie) => ({
     ),
 })).list;
 
+/** A rule inside another one or in `@scope`, with contents of every kind. */
+const inner = fc
+  .tuple(pick('& ', '> ', ''), selector, contents)
+  .map(([relation, head, text]) => `${relation}${head} { ${text} }`);
+
+/** The contents of `@scope`. Chromium does not read declarations in a group in it, and skips to the end of the next rule. */
+const scoped = fc
+  .array(
+    fc.oneof(
+      { weight: 4, arbitrary: important.map((one) => `${one};`) },
+      { weight: 2, arbitrary: inner },
+      fc.tuple(group, fc.array(inner, { maxLength: 3 })).map(([head, rules]) => `${head} { ${rules.join(' ')} }`),
+    ),
+    { maxLength: 5 },
+  )
+  .map((all) => all.join(' '));
+
 const nested: fc.Arbitrary<string> = fc.oneof(
   { weight: 8, arbitrary: rule },
   { weight: 3, arbitrary: fc.tuple(simple, contents).map(([head, list]) => `${head} { ${list} }`) },
   {
     weight: 1,
-    arbitrary: fc.tuple(pick('@scope (a)', '@scope (.x)'), contents).map(([head, list]) => `${head} { ${list} }`),
+    arbitrary: fc.tuple(pick('@scope (a)', '@scope (.x)'), scoped).map(([head, list]) => `${head} { ${list} }`),
   },
   fc
     .tuple(condition, fc.array(fc.oneof({ weight: 4, arbitrary: rule }, naming), { maxLength: 3 }))
@@ -268,4 +285,4 @@ export const bodyForRandomSheets = `<a class="x" title="t"><b class="y">1</b><i 
 export const oldBrowsers = 'safari 7, chrome 20, firefox 15, ie 10';
 
 /** A sheet without the 2009 box model: Chromium still supports its prefixed properties. */
-export const withoutOldBoxes = (sheet: string): string => sheet.replaceAll('display: -webkit-box', 'display: block');
+export const withoutOldBoxes = (sheet: string): string => sheet.replaceAll('splay: -webkit-box', 'splay: block');

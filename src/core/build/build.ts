@@ -460,12 +460,7 @@ class Build implements BuildScope {
         ? []
         : staleOf(name, published, outputRoot).filter((path) => !isKept(this.plan, path)),
     );
-    const former = this.#isWhole
-      ? [...outputRoot.record.outputs.keys()].filter((path) => isFormerOutput(this.plan, path))
-      : [];
-    for (const path of former) outputRoot.record.forget(path);
-    const problem = former.length > 0 ? saveRecord(outputRoot) : undefined;
-    if (problem) this.report(problem);
+    if (this.#isWhole) this.#giveUpSources();
     const orphans = this.#isWhole ? [...orphanedOutputs(this.plan, outputRoot.record, []).values()].flat() : [];
     const due = this.#due([...stale.flat(), ...orphans.filter((path) => !this.#preserved.has(path))]);
     for (const [at, build] of builds.entries())
@@ -476,6 +471,21 @@ class Build implements BuildScope {
         ),
       );
     return [...this.#removedEarly, ...this.#remove(orphans.filter((path) => due.has(path)))];
+  }
+
+  /** Forgets outputs of earlier builds that are now sources: whatever becomes of them, they belong to the user. */
+  #giveUpSources(): void {
+    const { outputRoot } = this.request;
+    const former = [...outputRoot.record.outputs.keys()].filter((path) => isFormerOutput(this.plan, path));
+    if (former.length === 0) return;
+    for (const path of former) {
+      outputRoot.record.forget(path);
+      const readers = this.plan.pipelines.filter(({ sources }) => sources.some((source) => source.path === path));
+      const pipelines = readers.map(({ name }) => name).join('`, `');
+      this.report(diagnostic('output-now-source', { output: path, pipelines }, { file: path }));
+    }
+    const problem = saveRecord(outputRoot);
+    if (problem) this.report(problem);
   }
 
   /** The outputs to remove now among those that are no longer made; the others stay for some builds. */

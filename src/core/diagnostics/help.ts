@@ -234,6 +234,8 @@ export const diagnosticHelp: Readonly<Record<Code, string>> = {
 
   'output-foreign': 'A file that Loyal Anvil did not write exists at the path of an output. It is not changed.',
   'output-edited': 'An output was edited after it was written. It is preserved unless --force is given.',
+  'output-now-source':
+    'A file that an earlier build wrote is now a source, and no pipeline writes it any more. It is kept, as any source is; a clone of the project does not contain it unless it is committed.',
   'output-unwritable': 'An output cannot be written. Nothing in its pipeline was published.',
   'record-unreadable':
     'The record of written outputs exists but cannot be read, is not a regular file, or is a symbolic link. Without it, nothing is built or removed.',

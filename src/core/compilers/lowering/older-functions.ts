@@ -5,7 +5,15 @@ export interface Inexact {
   readonly node: ts.Node;
   /** What it is, and what becomes of it. */
   readonly what:
-    'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static this' | 'static member' | 'member';
+    | 'arguments'
+    | 'accessor'
+    | 'builtin'
+    | 'super'
+    | 'static super'
+    | 'early this'
+    | 'static this'
+    | 'static member'
+    | 'member';
 }
 
 /** Constructors of the language and of browsers that only classes can extend. */
@@ -35,6 +43,8 @@ export function inexactIn(compiler: typeof ts, source: ts.SourceFile): readonly 
       found.push({ node, what: 'member' });
     if (node.kind === compiler.SyntaxKind.ThisKeyword && isStaticInLoop(compiler, node))
       found.push({ node, what: 'static this' });
+    if (node.kind === compiler.SyntaxKind.ThisKeyword && isBeforeSuper(compiler, node))
+      found.push({ node, what: 'early this' });
     const isMoved =
       compiler.isClassStaticBlockDeclaration(node) || (compiler.isAccessor(node) && isStaticMember(compiler, node));
     if (isMoved && compiler.isClassDeclaration(node.parent) && isInBlock(compiler, node.parent))
@@ -83,6 +93,24 @@ function isStaticInLoop(compiler: typeof ts, node: ts.Node): boolean {
     if (compiler.isIterationStatement(at, false) && closesOver(compiler, at)) return true;
   return false;
 }
+
+/** Reports whether `this` is read before `super` is called, in the parameters or the body of a constructor. */
+function isBeforeSuper(compiler: typeof ts, node: ts.Node): boolean {
+  let at = node.parent;
+  while (!compiler.isFunctionLike(at) && !hasOwnThis(compiler, at)) at = at.parent;
+  if (!compiler.isConstructorDeclaration(at) || !at.body) return false;
+  if (!at.parent.heritageClauses?.some(({ token }) => token === compiler.SyntaxKind.ExtendsKeyword)) return false;
+  const call = superCallIn(compiler, at.body);
+  return call !== undefined && node.pos < call.end;
+}
+
+/** The first call of `super` that a constructor makes itself. */
+const superCallIn = (compiler: typeof ts, node: ts.Node): ts.Node | undefined =>
+  compiler.isCallExpression(node) && node.expression.kind === compiler.SyntaxKind.SuperKeyword
+    ? node
+    : compiler.isFunctionLike(node) || compiler.isClassLike(node)
+      ? undefined
+      : compiler.forEachChild(node, (child) => superCallIn(compiler, child));
 
 const hasOwnThis = (compiler: typeof ts, node: ts.Node): boolean =>
   compiler.isSourceFile(node) ||

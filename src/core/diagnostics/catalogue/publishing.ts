@@ -10,6 +10,11 @@ export const publishing = {
     (p) => `${p.output} was edited after it was written, so it was ${p.did}.`,
     () => 'Apply the edit to the source, then run the command with --force.',
   ),
+  'output-now-source': warning<{ output: string; pipelines: string }>(
+    (p) => `${p.output} was an output of an earlier build and is now a source of \`${p.pipelines}\`.`,
+    () =>
+      'No pipeline writes it any more, so it is yours: builds neither overwrite nor remove it. Delete it if it is a leftover.',
+  ),
   'output-unwritable': error<{ output: string; reason: string }>(
     (p) => `${p.output} cannot be written: ${p.reason}.`,
     () => 'Nothing in this pipeline was published; previous outputs kept. Free disk space or fix the permissions.',

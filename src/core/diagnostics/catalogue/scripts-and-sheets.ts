@@ -54,7 +54,16 @@ export const scriptsAndSheets = {
     () => 'It cannot be compiled to older syntax. Rewrite it, or remove this browser from `browsers`.',
   ),
   'syntax-inexact': warning<{
-    what: 'arguments' | 'accessor' | 'builtin' | 'super' | 'static super' | 'static this' | 'static member' | 'member';
+    what:
+      | 'arguments'
+      | 'accessor'
+      | 'builtin'
+      | 'super'
+      | 'static super'
+      | 'early this'
+      | 'static this'
+      | 'static member'
+      | 'member';
     name: string;
   }>(
     (p) =>
@@ -65,6 +74,8 @@ export const scriptsAndSheets = {
         member: 'In browsers without classes, accessors that `super` leads to get the prototype as `this`.',
         super: 'For browsers without classes, `super` in a method of an object literal cannot be compiled.',
         'static super': 'For browsers without classes, `super` in a static block or a static field cannot be compiled.',
+        'early this':
+          '`this` is read before `super()`, which throws an error in browsers with classes, and is `undefined` in those without.',
         'static this':
           'For browsers without classes, `this` in a static block or a static field of a class with private members cannot be compiled in a loop.',
         'static member': `For browsers without classes, the static accessors and static blocks of \`${p.name}\` cannot be compiled, because it is declared in a block.`,
@@ -77,6 +88,7 @@ export const scriptsAndSheets = {
         member: 'Call a method instead, or ignore this if the property is no accessor.',
         super: 'Call the method of the prototype by its name.',
         'static super': 'Use it in a static method, and call that.',
+        'early this': 'Move it after the call of `super`.',
         'static this': 'Use the name of the class, or declare the class outside the loop.',
         'static member': 'Declare the class outside the block, or use static methods.',
         builtin: 'Use functions instead, or newer target browsers.',
