@@ -71,9 +71,13 @@ module.exports = {
     ),
     rule(
       'no-development-packages',
-      'The product does not import development packages; of those that projects install, it imports types.',
+      'The product does not import development packages, except the database that the release contains; of those that projects install, it imports types.',
       { path: '^src/' },
-      { dependencyTypes: ['npm-dev', 'npm-no-pkg'], dependencyTypesNot: ['npm-peer'], pathNot: '(@types/)' },
+      {
+        dependencyTypes: ['npm-dev', 'npm-no-pkg'],
+        dependencyTypesNot: ['npm-peer'],
+        pathNot: '(@types|^node_modules/lmdb)/',
+      },
     ),
   ],
   options: {

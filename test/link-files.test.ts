@@ -1,4 +1,5 @@
 import { execFileSync } from 'node:child_process';
+import { rmSync } from 'node:fs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Browser } from 'playwright-core';
 import { openBrowser, serveFolder } from './support/browser.js';
@@ -169,12 +170,15 @@ describe('linking files of all kinds', () => {
     expect(project.read('site/a.js')).toBe('import{glow}from"lantern";glow()');
   });
 
-  it('leaves packages and modules of Node.js to Node.js', async () => {
+  it('leaves packages and modules of Node.js to Node.js, except those it is told to link', async () => {
     const project = new TestProject({
-      'anvil.yaml': 'pipelines: { app: { from: a.mjs, to: site, steps: [{ link: { external: "*" } }] } }\n',
+      'anvil.yaml':
+        'pipelines: { app: { from: a.mjs, to: site, steps: [{ link: { external: ["*", "!lantern"] } }] } }\n',
+      'node_modules/lantern/index.mjs': "export { join } from 'path';\n",
+      'node_modules/lantern/package.json': '{ "exports": "./index.mjs" }',
       'a.mjs': `#!/usr/bin/env node
 import { Worker } from 'node:worker_threads';
-import { join } from 'path';
+import { join } from 'lantern';
 import { glow } from './glow.mjs';
 const worker = new Worker(new URL('./work.mjs', import.meta.url));
 worker.once('message', (text) => process.stdout.write(join(glow, Buffer.from(text).toString())));
@@ -183,6 +187,7 @@ worker.once('message', (text) => process.stdout.write(join(glow, Buffer.from(tex
       'work.mjs': "import { parentPort } from 'node:worker_threads';\nparentPort.postMessage('dim');\n",
     });
     expect(await project.run(['build'])).toMatchObject({ code: 0, stderr: '' });
+    rmSync(project.path('node_modules'), { recursive: true });
     expect(execFileSync(process.execPath, [project.path('site/a.mjs')], { encoding: 'utf8' })).toBe('glow/dim');
     expect(project.read('site/a.mjs')).toMatch(/^#!\/usr\/bin\/env node\nimport /);
   });

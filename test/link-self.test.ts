@@ -40,3 +40,23 @@ pipelines:
   expect(demoBuiltBy(program)).toEqual(built);
   expect(demoBuiltBy(project.path('out/cli/bin.js'))).toEqual(built);
 });
+
+it('imports only packages that it declares, none of which runs a script when it is installed', () => {
+  const read = (path: string): unknown => JSON.parse(readFileSync(join(clone, path), 'utf8'));
+  const { dependencies, peerDependencies } = read('package.json') as Record<string, Record<string, string>>;
+  const declared = new Set([...Object.keys(dependencies!), ...Object.keys(peerDependencies!)]);
+  const dist = dirname(dirname(program));
+  const scripts = readdirSync(dist, { recursive: true, encoding: 'utf8' }).filter((path) => path.endsWith('.js'));
+  const imported = scripts.flatMap((path) =>
+    [...readFileSync(join(dist, path), 'utf8').matchAll(/^import .*?from "((?:@[\w.-]+\/)?\w[\w.-]*)[/"]/gm)].map(
+      (one) => one[1]!,
+    ),
+  );
+  expect(imported).toContain('weak-lru-cache');
+  expect([...new Set(imported)].filter((name) => !declared.has(name))).toEqual([]);
+  const { packages } = read('package-lock.json') as {
+    packages: Record<string, { dev?: true; hasInstallScript?: true }>;
+  };
+  const running = Object.entries(packages).filter(([, one]) => one.hasInstallScript && !one.dev);
+  expect(running).toEqual([]);
+});

@@ -19,15 +19,15 @@ const trace = (at: number): Parameters<LmdbStore['addTrace']>[1] => ({
   ...{ assets: [], diagnostics: [], needsSourceMap: false },
 });
 
-const open = (): LmdbStore => {
-  const store = LmdbStore.open(folder, limit);
+const open = async (): Promise<LmdbStore> => {
+  const store = await LmdbStore.open(folder, limit);
   if (typeof store === 'string') throw new Error(store);
   return store;
 };
 
 const counts: number[] = [];
 for (let round = 0; round <= Number(times); round++) {
-  const store = open();
+  const store = await open();
   let found = 0;
   for (let at = 0; at < entries; at++) {
     const bytes = store.result(contentHash(text(at)));

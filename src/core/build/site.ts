@@ -1,5 +1,5 @@
 import { posix } from 'node:path';
-import { isExternal } from '../config/externals.js';
+import { externalEntry } from '../config/externals.js';
 import type { FileTable } from '../files/file-table.js';
 import type { OutputRecord } from '../outputs/record.js';
 import { isPage } from '../languages/formats.js';
@@ -20,7 +20,7 @@ export class Site {
   #claims = new ClaimIndex([]);
   #hasCollapsedPages = false;
   /** Specifiers that steps leave to the page. */
-  #externals: readonly string[] = [];
+  #externals: readonly (readonly string[])[] = [];
   /** The exports and import maps of outputs, and the same as text for comparison. */
   readonly #offers = new Map<string, { readonly references: FileReferences; readonly text: string }>();
 
@@ -35,7 +35,7 @@ export class Site {
     this.#plan = plan;
     this.#claims = claimIndexOf(plan.pipelines);
     this.#externals = plan.pipelines.flatMap(({ steps }) =>
-      steps.flatMap(({ definition, options }) => definition.externals?.(options) ?? []),
+      steps.map(({ definition, options }) => definition.externals?.(options) ?? []),
     );
     this.#hasCollapsedPages = plan.pipelines.some(collapsesPages);
     for (const path of this.#offers.keys()) if (this.writerOf(path) === undefined) this.#offers.delete(path);
@@ -88,7 +88,7 @@ export class Site {
 
   /** Reports whether an import map of a page defines a name, or the project leaves it to the page (HTML, "resolve a module specifier"). */
   isMapped(name: string): boolean {
-    if (this.#externals.some((entry) => isExternal(entry, name))) return true;
+    if (this.#externals.some((entries) => externalEntry(entries, name) !== undefined)) return true;
     for (const { references } of this.#offers.values())
       if (references.importMap?.some((key) => key === name || (key.endsWith('/') && name.startsWith(key)))) return true;
     return false;

@@ -1,6 +1,5 @@
 import { spawnSync } from 'node:child_process';
 import { closeSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statfsSync, statSync } from 'node:fs';
-import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type * as lmdb from 'lmdb';
@@ -63,18 +62,19 @@ export class LmdbStore implements Store {
    * @param limit the maximum size in bytes
    * @returns the store, or the reason why it cannot be opened
    */
-  static open(folder: string, limit: number): LmdbStore | string {
+  static async open(folder: string, limit: number): Promise<LmdbStore | string> {
     const path = pathIn(folder);
     try {
+      const { open } = await import('./database/open.js');
       makeIgnoredFolder(folder);
       mkdirSync(path, { recursive: true });
       if (!hasRoom(path)) return 'less than 32 MB are free on its disk';
       if (!isIntact(path)) replaceByCopy(path, limit);
       try {
-        return openAt(path, limit);
+        return openAt(open, path, limit);
       } catch {
         quarantine(path);
-        return openAt(path, limit);
+        return openAt(open, path, limit);
       }
     } catch (error) {
       return reasonOf(error);
@@ -219,9 +219,7 @@ function pathIn(folder: string): string {
   return join(folder, `results-${String(storeVersion)}`);
 }
 
-function openAt(path: string, limit: number): LmdbStore {
-  // Bundled as one file for `require`, which loads in half the time of the modules for `import`.
-  const { open } = createRequire(import.meta.url)('lmdb') as typeof lmdb;
+function openAt(open: (typeof lmdb)['open'], path: string, limit: number): LmdbStore {
   closeSync(createFile(join(path, `open-${String(process.pid)}`)));
   const root = open({ path, maxDbs: 4 });
   const Opened = LmdbStore as unknown as new (folder: string, root: RootDatabase, limit: number) => LmdbStore;

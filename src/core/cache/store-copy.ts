@@ -5,9 +5,9 @@
 // The least recently used entries are left out where all together have more than LIMIT bytes. Exit code 0 means that all
 // entries are sound, 3 that some were not.
 import { mkdirSync } from 'node:fs';
-import { open } from 'lmdb';
 import { entryDatabases, isSoundResult, traceTextOf } from './store-entries.js';
 
+const { open } = await import('./database/open.js');
 const [from = '', to = '', limit = ''] = process.argv.slice(2);
 mkdirSync(to, { recursive: true });
 const source = open({ path: from, maxDbs: 4, readOnly: true });

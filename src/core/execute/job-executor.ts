@@ -228,7 +228,7 @@ export class JobExecutor {
     if (!this.setting.store) return undefined;
     const { folder, limit, isReadOnly } = this.setting.store;
     if (isReadOnly && !this.mayKnow) return undefined;
-    const opened = LmdbStore.open(folder, limit);
+    const opened = await LmdbStore.open(folder, limit);
     if (typeof opened === 'string') this.#problem = opened;
     else this.#store = opened;
     return this.#store;

@@ -16,7 +16,7 @@ export class LinkOptions {
   global?: string;
 
   @Field(externals, {
-    doc: 'Import specifiers that are not linked: a list of those that stay imports, or a map from specifiers to the global variables that hold their exports. `name/*` stands for all subpaths of a package, `node:*` for all modules of Node.js, and `*` for both and all packages.',
+    doc: 'Import specifiers that are not linked: a list of those that stay imports, or a map from specifiers to the global variables that hold their exports. `name/*` stands for all subpaths of a package, `node:*` for all modules of Node.js, and `*` for both and all packages; in lists, `!name` is an exception.',
     default: 'none',
   })
   external?: string | readonly string[] | Readonly<Record<string, string>>;

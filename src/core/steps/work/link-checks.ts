@@ -1,6 +1,6 @@
 import type { Expression } from 'acorn';
 import type { StepContext } from '../../assets/context.js';
-import { isExternal } from '../../config/externals.js';
+import { externalEntry } from '../../config/externals.js';
 import { diagnostic, nearestWord } from '../../diagnostics/index.js';
 import type { Bundle } from '../../languages/js/link/bundle.js';
 import type { CertainRead } from '../../languages/js/link/certain-reads.js';
@@ -133,7 +133,7 @@ function checkGlobals(loader: ModuleLoader, module: LinkedModule, context: StepC
   if (record.format === 'commonjs')
     for (const { what, start, end } of record.sloppyMeanings)
       context.report(diagnostic('link-sloppy-meaning', { what }, loader.place(module, start, end)));
-  const isForNode = [...loader.options.externals.keys()].some((entry) => isExternal(entry, 'node:process'));
+  const isForNode = externalEntry([...loader.options.externals.keys()], 'node:process') !== undefined;
   if (isForNode) return;
   const isGuarded = (name: string): boolean => new RegExp(`typeof\\s+${name}\\b`).test(record.from.text);
   for (const name of nodeNames) {

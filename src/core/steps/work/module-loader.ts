@@ -1,7 +1,7 @@
 import { textOf, type Asset } from '../../assets/asset.js';
 import type { StepContext } from '../../assets/context.js';
 import { TsconfigPaths } from '../../compilers/tsconfig-paths.js';
-import { isExternal } from '../../config/externals.js';
+import { externalEntry } from '../../config/externals.js';
 import { diagnostic, DiagnosticError, placed, type Diagnostic } from '../../diagnostics/index.js';
 import { encodeText } from '../../files/text.js';
 import { formatOf } from '../../languages/formats.js';
@@ -41,9 +41,8 @@ function externalFor(
   specifier: string,
   externals: LoadOptions['externals'],
 ): { readonly global: string | undefined } | undefined {
-  if (externals.has(specifier)) return { global: externals.get(specifier) };
-  for (const [entry, global] of externals) if (isExternal(entry, specifier)) return { global };
-  return undefined;
+  const entry = externalEntry([...externals.keys()], specifier);
+  return entry === undefined ? undefined : { global: externals.get(entry) };
 }
 
 /** The path of the module that stands for those that packages leave out in browsers. */
