@@ -172,6 +172,8 @@ describe('compiling for older browsers', () => {
     const programs: Readonly<Record<string, string>> = {
       super:
         'class A { async m() { return "m" } async *g() { yield "g" } } class B extends A { async m() { return await super.m() + "!" } async *g() { yield* super.g() } async n() { return (async () => super.m())() } } new B().m().then(log, log); new B().n().then(log, log); (async () => { for await (const x of new B().g()) log(x) })();',
+      supers:
+        'class A { m(a) { return "m" + this.p + a } get s() { return 1 } } class B extends A { p = 2; m(a = super["m"](1), b = super.s) { (async () => log(super.m`b`, super.s))(); super.z = 3; super.z **= 2; log(a, b, this.z); return (async () => { super.y = super["s"]; log(this.y) })() } async *g() { log(super.m`c`) } } new B().m(); new B().g().next();',
       defaults:
         'const o = { f() { log("f"); return null } }; function* g(x = o.f() ?? 2, { y = o.f?.() } = {}) { log("first"); yield x } const it = g(); log("called"); log(it.next().value); async function* h(x = o?.f() ?? 3) {} h(); log(((a, b = o?.p, c) => 1).length, (class { m(a = 1 ?? 2) {} }).prototype.m.length);',
       chains:
@@ -206,6 +208,36 @@ describe('compiling for older browsers', () => {
     expect((await types.diagnose(['build', '--profile', '2017'])).said).toContain(
       'scripts/main.ts:2:1: error [compiled-impossible]',
     );
+  });
+
+  it('reports uses of `super` that cannot be moved into generators', async () => {
+    const around = (inner: string): string => `class A {}\nclass B extends A { ${inner} }\n`;
+    const reported: Readonly<Record<string, string>> = {
+      generator: 'async *m(a = super.n()) { yield a; }',
+      parameter: 'async m(a = super.n()) { return a; }',
+      constructor: 'constructor() { super(); (async () => super.n())(); }',
+      accessor: 'get m() { return (async () => super.n())(); }',
+      field: 'm = async () => super.n();',
+      arrow: 'm(a = async () => super.n()) { return a(); }',
+      name: 'async m() { return class { [super.n()]() {} }; }',
+      heritage: 'async m() { return class extends super.C {}; }',
+    };
+    const project = new TestProject({
+      'anvil.yaml': projectFile,
+      'scripts/fine.js': around(
+        'static m = async () => super.n; async m() { return (async (a = super.n()) => [a, super.n])(); }',
+      ),
+      ...Object.fromEntries(Object.entries(reported).map(([name, inner]) => [`scripts/${name}.js`, around(inner)])),
+    });
+    const all = Object.keys(reported).map((name) => `scripts/${name}.js:2:`);
+    const { code, said } = await project.diagnose(['build', '--profile', '2015']);
+    expect([code, said.map((one) => one.replace(/\d+: error \[syntax-inexact\]$/, '')).sort()]).toEqual([
+      1,
+      all.sort(),
+    ]);
+    expect((await project.diagnose(['build', '--profile', '2017'])).said).toEqual([
+      expect.stringMatching(/^scripts\/generator.js:2:\d+: error \[syntax-inexact\]$/),
+    ]);
   });
 
   it('publishes no script that is invalid after it was compiled', async () => {

@@ -11,7 +11,7 @@ import { withComposedMap, sourceName, textOf, type Asset } from '../assets/asset
 import type { StepContext } from '../assets/context.js';
 import type { Compile } from './compiler.js';
 import { localSpecifiers } from './specifiers.js';
-import { inexactIn, loweringOf, type LoweringProblem } from './lowering/index.js';
+import { inexactIn, lostSupers, loweringOf, type LoweringProblem } from './lowering/index.js';
 import { Tsconfigs, type CompilerSettings } from './tsconfig.js';
 
 const require = createRequire(import.meta.url);
@@ -83,6 +83,8 @@ function transpile(asset: Asset, written: string, path: string, level: SyntaxLev
     },
   };
   if (typeof level === 'number' && level < 2015) reportInexact(compiler, asset, text, fileName, context);
+  if (typeof level === 'number' && level >= 2015 && level < 2018)
+    checkSupers(compiler, asset, text, fileName, level, context);
   if (!isPlain) checkModuleForms(compiler, asset, text, fileName, context);
   const fail = (): void => checkSyntax(compiler, asset, text, fileName, context);
   const explain = (): Diagnostic => crashIn(compiler, asset, text, options, context);
@@ -161,6 +163,30 @@ function reportInexact(compiler: typeof ts, asset: Asset, text: string, fileName
       ['super', 'static super', 'static this', 'static member'].includes(what) ? { ...one, severity: 'error' } : one,
     );
   }
+}
+
+/**
+ * Reports `super` where the compiler cannot move it into a generator.
+ *
+ * @throws DiagnosticError if there are any
+ */
+function checkSupers(
+  compiler: typeof ts,
+  asset: Asset,
+  text: string,
+  fileName: string,
+  level: number,
+  context: StepContext,
+): void {
+  if (!/\bsuper\b/.test(text) || !/\basync\b/.test(text)) return;
+  const tree = compiler.createSourceFile(fileName, text, compiler.ScriptTarget.Latest, true);
+  const found = lostSupers(compiler, tree, level >= 2017).map((node): Diagnostic => {
+    const start = node.getStart(tree);
+    const place = context.place(asset, text, start, node.end);
+    const one = diagnostic('syntax-inexact', { what: 'async super', name: text.slice(start, node.end) }, place);
+    return { ...one, severity: 'error' };
+  });
+  if (found.length > 0) throw new DiagnosticError(...found);
 }
 
 /** Compiles a text; `fail` reports syntax errors that the compiler cannot recover from. */

@@ -1,7 +1,6 @@
 import type ts from 'typescript';
 import type { SyntaxLevel } from '../../languages/js/syntax/level.js';
 import { ambientEnums } from './ambient-enums.js';
-import { asyncSupers } from './async-supers.js';
 import { defaultClassNames } from './default-class-names.js';
 import { defaultValues } from './default-values.js';
 import { fieldAssignments } from './field-assignments.js';
@@ -9,11 +8,13 @@ import { fieldConstructors } from './field-constructors.js';
 import { fieldScopes } from './field-scopes.js';
 import { newTargets } from './new-targets.js';
 import { objectSpreads } from './object-spreads.js';
+import { keptSupers, superPowers, superTags } from './async-supers.js';
 import { privateChains } from './private-chains.js';
 import { exactRest } from './rest-helper.js';
 import { superCalls } from './super-calls.js';
 
 export { inexactIn } from './older-functions.js';
+export { lostSupers } from './async-supers.js';
 
 /** Something that cannot be compiled to older syntax without a change of what it does. */
 export type LoweringProblem =
@@ -59,7 +60,11 @@ export function loweringOf(
   if (isOlder) before.push(defaultValues(compiler));
   // After default values, since the variables of chains belong to functions around them.
   if (text.includes('#') && text.includes('?.')) before.push(privateChains(compiler));
-  if (target === compiler.ScriptTarget.ES2017 && text.includes('super')) after.push(asyncSupers(compiler));
+  if (isOlder && level < 2018 && /\bsuper\b/.test(text) && /\basync\b/.test(text)) {
+    before.push(superTags(compiler, level >= 2017));
+    after.push(keptSupers(compiler));
+  }
+  if (level === 2015 && text.includes('**=')) before.push(superPowers(compiler));
   if (text.includes('export default class')) after.push(defaultClassNames(compiler));
   const spreads = typeof level === 'number' && level < 2018;
   if (spreads && text.includes('...')) {

@@ -60,6 +60,7 @@ export const scriptsAndSheets = {
       | 'builtin'
       | 'super'
       | 'static super'
+      | 'async super'
       | 'early this'
       | 'static this'
       | 'static member'
@@ -74,6 +75,7 @@ export const scriptsAndSheets = {
         member: 'In browsers without classes, accessors that `super` leads to get the prototype as `this`.',
         super: 'For browsers without classes, `super` in a method of an object literal cannot be compiled.',
         'static super': 'For browsers without classes, `super` in a static block or a static field cannot be compiled.',
+        'async super': `For browsers without asynchronous functions or generators, \`${p.name}\` cannot be compiled here.`,
         'early this':
           '`this` is read before `super()`, which throws an error in browsers with classes, and is `undefined` in those without.',
         'static this':
@@ -88,6 +90,7 @@ export const scriptsAndSheets = {
         member: 'Call a method instead, or ignore this if the property is no accessor.',
         super: 'Call the method of the prototype by its name.',
         'static super': 'Use it in a static method, and call that.',
+        'async super': 'Call it in a method of its own, without `async`, and call that.',
         'early this': 'Move it after the call of `super`.',
         'static this': 'Use the name of the class, or declare the class outside the loop.',
         'static member': 'Declare the class outside the block, or use static methods.',
