@@ -94,6 +94,30 @@ describe('check', () => {
     expect(await project.diagnose()).toMatchObject({ code: 0, said: [] });
   });
 
+  it.each([
+    ['5 and 6', 'typescript'],
+    ['7, a native program', 'typescript-native'],
+  ])('checks what a change affects again in sessions by TypeScript %s', async (_, name) => {
+    const project = TestProject.withCompiler(name, {
+      ...typed,
+      'anvil.yaml': 'pipelines: { types: { from: src/*.ts, steps: [check: types] } }\n',
+      'src/two.ts': 'export const two = 2;\n',
+    });
+    const notes = 'node_modules/.cache/loyal-anvil/types-99999999-other.tsbuildinfo';
+    project.write(notes, 'of a process that has ended');
+    const watch = await Watch.start(project);
+    const found = async (two: string): Promise<number> => {
+      const before = watch.events.length;
+      await watch.round(() => project.write('src/two.ts', `export const two = ${two};\n`));
+      const text = JSON.stringify(watch.events.slice(before));
+      return text.split('types/TS2322').length - 1;
+    };
+    // The error is in a file that has not changed.
+    expect([await found('"2"'), await found('3'), await found('"4"'), await found('5')]).toEqual([1, 0, 1, 0]);
+    await watch.end();
+    expect(project.exists(notes)).toBe(name === 'typescript');
+  });
+
   it('notices changes of files outside the project that the compiler reads, also in sessions', async () => {
     const lib = (type: string, value: string): string => `export const open: ${type} = ${value};\n`;
     const base = (more: string): string => `{ "compilerOptions": { "strict": true, ${more} "types": [] } }`;

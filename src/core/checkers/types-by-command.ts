@@ -1,11 +1,17 @@
 import { spawn } from 'node:child_process';
+import { readdirSync, rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, isAbsolute, join } from 'node:path';
+import { storeFolder } from '../cache/store-folder.js';
+import { isAlive } from '../files/alive.js';
+import { contentHash } from '../files/hash.js';
+import { makeIgnoredFolder } from '../files/write-file.js';
 import type { CheckResult, RawFinding } from './checker.js';
 
 /**
  * Checks the types of a project by the command of a compiler that has no programming interface, as TypeScript from version
- * 7 on, which is a native program.
+ * 7 on, which is a native program. Its service, which is for editors, checks all files after each change; the command only
+ * checks what a change affects, by the notes that it writes for its next run.
  *
  * @param root the project folder, in which it runs
  * @param entry the entry point of the package, absolute
@@ -13,8 +19,8 @@ import type { CheckResult, RawFinding } from './checker.js';
  * @throws Error if it cannot be started
  */
 export async function checkTypesByCommand(root: string, entry: string, config: string): Promise<CheckResult> {
-  const args = ['-p', config, '--noEmit', '--pretty', 'false', '--listFiles', '--incremental', 'false'];
-  const output = await outputOf(root, [commandOf(entry), ...args, '--composite', 'false']);
+  const args = ['-p', config, '--noEmit', '--pretty', 'false', '--listFiles', '--composite', 'false'];
+  const output = await outputOf(root, [commandOf(entry), ...args, ...incrementalOptions(root, config)]);
   const findings: RawFinding[] = [];
   const read: string[] = [];
   for (const line of output.split(/\r?\n/)) {
@@ -26,6 +32,33 @@ export async function checkTypesByCommand(root: string, entry: string, config: s
     else if (isAbsolute(line)) read.push(line);
   }
   return { findings, read };
+}
+
+/** The files of notes that runs of this process have written, by configuration file. */
+const notes = new Map<string, string>();
+
+/**
+ * The options that let the compiler write notes into the cache folder, and read those that this process made it write; others
+ * are not trusted, but removed once their process has ended.
+ */
+function incrementalOptions(root: string, config: string): string[] {
+  try {
+    if (!notes.has(config)) {
+      const folder = storeFolder(root);
+      makeIgnoredFolder(folder);
+      for (const name of readdirSync(folder)) {
+        const [, id] = /^types-(\d+)-[\w-]+\.tsbuildinfo$/.exec(name) ?? [];
+        if (id !== undefined && !isAlive(Number(id))) rmSync(join(folder, name), { force: true });
+      }
+      const path = join(folder, `types-${String(process.pid)}-${contentHash(config)}.tsbuildinfo`);
+      rmSync(path, { force: true });
+      notes.set(config, path);
+    }
+    return ['--incremental', '--tsBuildInfoFile', notes.get(config)!];
+  } catch {
+    // Nothing can be written there.
+    return ['--incremental', 'false'];
+  }
 }
 
 /** The script that starts the compiler, as package.json names it. */
