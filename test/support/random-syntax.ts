@@ -362,13 +362,15 @@ class SyntaxWriter extends Random {
     }
     if (this.chance(0.5)) {
       const before = this.chance(0.3) ? `log(${this.#leaf({ ...seen, hasThis: false, hasSuper: false })});` : '';
+      // Before `super()`, there is no `this`: what such a program does until its error is not compared.
+      const early: Place = { ...place, ...own, ...(isDerived && { hasThis: false, hasSuper: false }) };
       const call = this.#one(
         () => 'super(a, 2);',
-        () => `super(...[a, ${this.#leaf({ ...place, ...own })}]);`,
+        () => `super(...[a, ${this.#leaf(early)}]);`,
         () => (this.chance(0.9) ? 'super();' : this.pick(['(() => super(a))();', 'if (super(a).p) log("made");'])),
       );
       lines.push(
-        `constructor(a = ${this.#expression({ ...place, ...own })}) { ${before} ${isDerived ? call : ''} ${this.#statements(add(members, 'let', 'a'), 2)} log(new.target === ${name}); }`,
+        `constructor(a = ${this.#expression(early)}) { ${before} ${isDerived ? call : ''} ${this.#statements(add(members, 'let', 'a'), 2)} log(new.target === ${name}); }`,
       );
     }
     const text = `class ${name}${isDerived ? ` extends ${base}` : ''} {\n${lines.join('\n')}\n}`;
