@@ -120,6 +120,55 @@ describe('a session on a terminal', () => {
     expect(await terminal.ended).toBe(0);
   });
 
+  it('ends every command in order by the keys of the terminal', async () => {
+    const project = new TestProject({
+      'anvil.yaml': `serve: { folder: site }
+pipelines:
+  slow: { steps: [{ run: { command: node slow.mjs, writes: gen.css } }] }
+  sheets: { from: src/*.css, to: site }
+`,
+      'src/a.css': 'a { color: teal }\n',
+      'slow.mjs':
+        "import { writeFileSync } from 'node:fs';\nwriteFileSync('started', String(process.pid));\nsetTimeout(() => {}, 60_000);\n",
+    });
+    const [interrupt, quit] = ['\x03', '\x1c'];
+    for (const [command, key] of [
+      ['build', interrupt],
+      ['build', quit],
+      ['watch', interrupt],
+      ['serve', quit],
+    ] as const) {
+      const terminal = new Terminal(project, `${command} --profile production`, { CI: undefined });
+      while (!project.exists('started')) await pause(20);
+      // The line that moves is shown by now.
+      await pause(400);
+      terminal.type(key);
+      if (command === 'build') await terminal.sees('Interrupted in');
+      expect([command, await terminal.ended]).toEqual([command, 130]);
+      expect(() => process.kill(Number(project.read('started')), 0)).toThrow('ESRCH');
+      rmSync(project.path('started'));
+    }
+    for (const command of [
+      'list',
+      'why site/a.css',
+      'report',
+      'clean',
+      'schema',
+      'completion bash',
+      'init',
+      'help',
+      'build --dry-run',
+    ])
+      for (const wait of [60, 120, 180]) {
+        const terminal = new Terminal(project, command);
+        await pause(wait);
+        terminal.type(interrupt);
+        expect([0, 130, 1]).toContain(await terminal.ended);
+        expect(terminal.shown, command).not.toMatch(/Internal|^ {4}at /m);
+      }
+    expect(project.files('.anvil-cache').filter((path) => path.includes('trial'))).toEqual([]);
+  });
+
   it('reports the address of the site, its visitors, and page updates', async () => {
     const blocker = createServer();
     await new Promise<void>((listening) => blocker.listen(0, '0.0.0.0', listening));

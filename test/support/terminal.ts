@@ -19,6 +19,11 @@ export class Terminal {
     this.ended = new Promise((over) => this.#child.on('close', over));
   }
 
+  /** What is shown after the last text that was waited for. */
+  get shown(): string {
+    return this.#shown;
+  }
+
   type(key: string): void {
     this.#child.stdin.write(key);
   }

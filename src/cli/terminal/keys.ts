@@ -5,7 +5,12 @@ export interface Key {
   readonly press: () => void;
 }
 
-const interrupt = '\u0003';
+/** What a terminal sends in raw mode in place of signals: Ctrl+C, Ctrl+\\ and Ctrl+Z. */
+const signals: Readonly<Record<string, NodeJS.Signals>> = {
+  '\u0003': 'SIGINT',
+  '\u001c': 'SIGQUIT',
+  '\u001a': 'SIGTSTP',
+};
 
 /**
  * Listens for single keys on the terminal; `h` and `?` show help.
@@ -18,18 +23,31 @@ export function listenForKeys(keys: Readonly<Record<string, Key>>, print: (text:
   const help = [...Object.entries(keys).map(([key, { description }]) => [key, description]), ['h', 'show this help']]
     .map(([key, description]) => `  ${key!}  ${description!}\n`)
     .join('');
+  let isClosed = false;
   const press = (data: Buffer): void => {
     for (const key of data.toString('utf8')) {
-      // In raw mode, the terminal sends this key instead of a signal.
-      if (key === interrupt) process.kill(process.pid, 'SIGINT');
+      const signal = signals[key];
+      if (signal === 'SIGTSTP') suspend();
+      else if (signal) process.kill(process.pid, signal);
       else if (key === 'h' || key === '?') print(`${help}\n`);
       else keys[key.toLowerCase()]?.press();
     }
+  };
+  /** Stops the processes of the terminal, as it would itself, until the shell continues them. */
+  const suspend = (): void => {
+    if (process.platform === 'win32') return;
+    stdin.setRawMode(false);
+    process.kill(0, 'SIGTSTP');
+    // Time goes on when they do.
+    setTimeout(() => {
+      if (!isClosed) stdin.setRawMode(true);
+    }, 100);
   };
   stdin.setRawMode(true);
   stdin.resume().on('data', press);
   return {
     close() {
+      isClosed = true;
       stdin.off('data', press).pause();
       stdin.setRawMode(false);
     },
