@@ -3,6 +3,7 @@
 import { parseArgs } from 'node:util';
 import { Corpus } from './corpus.js';
 import { median, type Chance, type Count, type Row } from './measure.js';
+import { checks } from './rows/checks.js';
 import { cold } from './rows/cold.js';
 import { linking } from './rows/link.js';
 import { lasting } from './rows/lasting.js';
@@ -38,6 +39,7 @@ const groups: Readonly<Record<string, () => Rows | Promise<Rows>>> = {
   rebuild: rebuilding,
   page: showing,
   cold: () => cold(corpus()),
+  checks,
   scaling,
   release: releases,
   steps: stepsOfProjects,

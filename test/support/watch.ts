@@ -23,7 +23,7 @@ export class Watch {
    * @param verb the program's command
    */
   constructor(
-    project: TestProject,
+    project: Pick<TestProject, 'root'>,
     args: readonly string[] = [],
     command: readonly string[] = [],
     verb: 'watch' | 'serve' = 'watch',
@@ -38,7 +38,7 @@ export class Watch {
 
   /** Starts watching and waits until the first build is done. */
   static async start(
-    project: TestProject,
+    project: Pick<TestProject, 'root'>,
     args: readonly string[] = [],
     command: readonly string[] = [],
   ): Promise<Watch> {

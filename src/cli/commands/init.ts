@@ -82,15 +82,15 @@ export const initCommand: CliCommand<InitOptions> = {
     if (answer === undefined) return interrupted(reporter);
     if (!/^y/i.test(answer)) return ExitCode.done;
     const schema = await schemaText();
-    const files = [
-      [file, yaml],
-      ...(existsSync(schemaFileName) ? [] : [[schemaFileName, schema]]),
-      ...(scripts === undefined || scripts.added.length === 0 ? [] : [['package.json', scripts.text]]),
-      ...(declared === undefined ? [] : [['tsconfig.json', declared]]),
-    ] as [name: string, text: string][];
-    for (const [name, text] of files) writeFile(name, text, ['package.json', 'tsconfig.json'].includes(name));
+    const created = new Map([[file, yaml], ...(existsSync(schemaFileName) ? [] : [[schemaFileName, schema] as const])]);
+    const changed = new Map([
+      ...(scripts === undefined || scripts.added.length === 0 ? [] : [['package.json', scripts.text] as const]),
+      ...(declared === undefined ? [] : [['tsconfig.json', declared] as const]),
+    ]);
+    for (const [name, text] of created) writeFile(name, text, false);
+    for (const [name, text] of changed) writeFile(name, text, true);
     reporter.created(
-      files.map(([name]) => name),
+      [...created.keys()],
       [
         `${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. Output folder: ${output}.`,
         ...(scripts ? [describeScripts(scripts.added)] : []),
@@ -99,6 +99,7 @@ export const initCommand: CliCommand<InitOptions> = {
         `Develop with \`${program()} serve --open\`.`,
         ...notesOn({ ...proposal, output }),
       ],
+      [...changed.keys()],
     );
     return ExitCode.done;
   },
@@ -172,6 +173,7 @@ async function writeStarter(scripts: AddedScripts | undefined, reporter: Reporte
       ...(scripts ? [describeScripts(scripts.added)] : []),
       `See the site with \`${program()} serve --open\`, and change pages/index.html.`,
     ],
+    scripts && scripts.added.length > 0 ? ['package.json'] : [],
   );
   return ExitCode.done;
 }

@@ -76,8 +76,8 @@ export class JsonReporter implements Reporter {
     this.#write({ event: 'fixed', paths });
   }
 
-  created(files: readonly string[], next: readonly string[]): void {
-    this.#write({ event: 'created', files, next });
+  created(files: readonly string[], next: readonly string[], changed: readonly string[] = []): void {
+    this.#write({ event: 'created', files, changed, next });
   }
 
   proposed(): void {

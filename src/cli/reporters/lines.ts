@@ -81,8 +81,8 @@ export class LinesReporter implements Reporter {
     for (const path of paths) this.#result(`fixed\t${path}`);
   }
 
-  created(files: readonly string[]): void {
-    for (const file of files) this.#result(`written\t${file}`);
+  created(files: readonly string[], _: readonly string[], changed: readonly string[] = []): void {
+    for (const file of [...files, ...changed]) this.#result(`written\t${file}`);
   }
 
   proposed(): void {

@@ -132,10 +132,12 @@ export class PrettyReporter implements Reporter {
     if (paths.length > 0) this.terminal.print('\n');
   }
 
-  created(files: readonly string[], next: readonly string[]): void {
+  created(files: readonly string[], next: readonly string[], changed: readonly string[] = []): void {
     if (this.options.quiet) return;
-    for (const file of files)
-      this.terminal.print(`${this.terminal.out.good('created')}  ${this.terminal.out.strong(file)}\n`);
+    const line = (verb: string, file: string): void =>
+      this.terminal.print(`${this.terminal.out.good(verb)}  ${this.terminal.out.strong(file)}\n`);
+    for (const file of files) line('created', file);
+    for (const file of changed) line('changed', file);
     if (next.length > 0) this.terminal.print(`\n${next.join('\n')}\n`);
   }
 
