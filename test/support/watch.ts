@@ -1,7 +1,6 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import { setTimeout as pause } from 'node:timers/promises';
 import { program } from './program.js';
-import type { TestProject } from './project.js';
 
 /** One event of `watch --format json`. */
 export interface WatchEvent {
@@ -23,7 +22,7 @@ export class Watch {
    * @param verb the program's command
    */
   constructor(
-    project: Pick<TestProject, 'root'>,
+    project: { readonly root: string },
     args: readonly string[] = [],
     command: readonly string[] = [],
     verb: 'watch' | 'serve' = 'watch',
@@ -38,7 +37,7 @@ export class Watch {
 
   /** Starts watching and waits until the first build is done. */
   static async start(
-    project: Pick<TestProject, 'root'>,
+    project: { readonly root: string },
     args: readonly string[] = [],
     command: readonly string[] = [],
   ): Promise<Watch> {

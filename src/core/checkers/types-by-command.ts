@@ -1,11 +1,7 @@
 import { spawn } from 'node:child_process';
-import { readdirSync, rmSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, isAbsolute, join } from 'node:path';
-import { storeFolder } from '../cache/store-folder.js';
-import { isAlive } from '../files/alive.js';
-import { contentHash } from '../files/hash.js';
-import { makeIgnoredFolder } from '../files/write-file.js';
+import { compilerNotes } from '../cache/compiler-notes.js';
 import type { CheckResult, RawFinding } from './checker.js';
 
 /**
@@ -34,31 +30,10 @@ export async function checkTypesByCommand(root: string, entry: string, config: s
   return { findings, read };
 }
 
-/** The files of notes that runs of this process have written, by configuration file. */
-const notes = new Map<string, string>();
-
-/**
- * The options that let the compiler write notes into the cache folder, and read those that this process made it write; others
- * are not trusted, but removed once their process has ended.
- */
+/** The options that let the compiler write notes for its next run, where it can. */
 function incrementalOptions(root: string, config: string): string[] {
-  try {
-    if (!notes.has(config)) {
-      const folder = storeFolder(root);
-      makeIgnoredFolder(folder);
-      for (const name of readdirSync(folder)) {
-        const [, id] = /^types-(\d+)-[\w-]+\.tsbuildinfo$/.exec(name) ?? [];
-        if (id !== undefined && !isAlive(Number(id))) rmSync(join(folder, name), { force: true });
-      }
-      const path = join(folder, `types-${String(process.pid)}-${contentHash(config)}.tsbuildinfo`);
-      rmSync(path, { force: true });
-      notes.set(config, path);
-    }
-    return ['--incremental', '--tsBuildInfoFile', notes.get(config)!];
-  } catch {
-    // Nothing can be written there.
-    return ['--incremental', 'false'];
-  }
+  const path = compilerNotes(root, config);
+  return path === undefined ? ['--incremental', 'false'] : ['--incremental', '--tsBuildInfoFile', path];
 }
 
 /** The script that starts the compiler, as package.json names it. */
