@@ -50,9 +50,11 @@ async function shown(page: Page, url: string): Promise<Record<'requests' | 'styl
   const noteResponse = async (response: Response): Promise<void> => {
     const type = response.request().resourceType();
     const isData = response.url().startsWith('data:');
-    const body = /^http.*\.png(?:[?#]|$)/.test(response.url())
-      ? digestOf(plain((await response.body()).toString('latin1')))
-      : '';
+    const isPicture = /^http.*\.png(?:[?#]|$)/.test(response.url());
+    const bytes = isPicture ? await response.body() : undefined;
+    // The browser has it in memory, from a request that was noted.
+    if (bytes?.length === 0 && response.ok()) return;
+    const body = bytes ? digestOf(plain(bytes.toString('latin1'))) : '';
     if (!isData)
       requests.push(
         `${type} ${plain(decodeURIComponent(new URL(response.url()).pathname))} ${String(response.status())} ${body}`,
