@@ -154,7 +154,7 @@ describe('compiling for older browsers', () => {
         for (const seed of seeds.map(String).filter((one) => !refused.has(one))) {
           const { text, isNewest } = programs.get(seed)!;
           const compiled = project.read(`site/${target}/${seed}.js`);
-          // What Node.js does not know is compared with what newer browsers get.
+          // What Node.js does not know is compared with what the first of the targets gets.
           const before = references.get(seed) ?? (isNewest ? compiled : text);
           references.set(seed, before);
           expect(sayTheSame([before], compiled), `seed ${seed} for ${target}`).toBe(true);
@@ -201,6 +201,14 @@ describe('compiling for older browsers', () => {
       const output = execFileSync(process.execPath, [types.path(`site/${level}/main.js`)], { encoding: 'utf8' });
       expect(output).toBe('default 3 1\n');
     }
+    // For the newest browsers, too, the compiler writes private chains in full; parameters still fail at the call.
+    const newest = new TestProject({
+      'anvil.yaml': 'browsers: chrome 130\npipelines: { scripts: { from: a.ts, to: site, steps: [compile] } }\n',
+      'a.ts':
+        'class A { #x: number[] | undefined = [1]; *m([a] = this?.#x!) { yield a; } }\nlog(...new A().m());\ntry { new A().m(null as never); log("called"); } catch { log("refused"); }\n',
+    });
+    await newest.build();
+    expect(await logged(newest.read('site/a.js'))).toBe(await logged('log(1); log("refused");'));
     types.write(
       'scripts/main.ts',
       'export const all: unknown[] = [];\nfor (let K = class { #p(): number { return 2; } h(): number { return this.#p(); } }, j = 0; j < 1; j++) all.push(() => K);\n',

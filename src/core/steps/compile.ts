@@ -36,7 +36,7 @@ const defaultTimeLimit = 120;
 export const compile: Step<CompileOptions> = {
   name: 'compile',
   doc: 'Compiles Sass and Less to CSS, TypeScript, JSX, CoffeeScript and modern JavaScript to the syntax that all target browsers support, and templates to functions.',
-  version: 26,
+  version: 27,
   options: CompileOptions,
   gathers: () => false,
   checksSyntax: true,

@@ -57,9 +57,10 @@ export function loweringOf(
   if (/\bdeclare\s+const\s+enum\b/.test(text)) before.unshift(ambientEnums(compiler));
   if (isOldest && text.includes('target')) before.push(newTargets(compiler, text));
   const isOlder = typeof level === 'number' && level >= 2015;
-  if (isOlder) before.push(defaultValues(compiler));
+  const hasPrivateChains = text.includes('#') && text.includes('?.');
+  if (isOlder || (level === 'latest' && hasPrivateChains)) before.push(defaultValues(compiler));
   // After default values, since the variables of chains belong to functions around them.
-  if (text.includes('#') && text.includes('?.')) before.push(privateChains(compiler));
+  if (hasPrivateChains) before.push(privateChains(compiler));
   if (isOlder && level < 2018 && /\bsuper\b/.test(text) && /\basync\b/.test(text)) {
     before.push(superTags(compiler, level >= 2017));
     after.push(keptSupers(compiler));
