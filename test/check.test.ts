@@ -1,4 +1,4 @@
-import { copyFileSync, mkdirSync } from 'node:fs';
+import { chmodSync, copyFileSync, mkdirSync } from 'node:fs';
 import { describe, expect, it } from 'vitest';
 import { TestProject } from './support/project.js';
 import { Watch, type WatchEvent } from './support/watch.js';
@@ -116,6 +116,18 @@ describe('check', () => {
     expect([await found('"2"'), await found('3'), await found('"4"'), await found('5')]).toEqual([1, 0, 1, 0]);
     await watch.end();
     expect(project.exists(notes)).toBe(name === 'typescript');
+  });
+
+  it('checks types by TypeScript 7 where its cache cannot be written', async () => {
+    const project = TestProject.withCompiler('typescript-native', {
+      ...typed,
+      'anvil.yaml': 'pipelines: { types: { from: src/*.ts, steps: [check: types] } }\n',
+    });
+    project.write('node_modules/.cache/loyal-anvil/.gitignore', '*\n');
+    chmodSync(project.root, 0o777);
+    chmodSync(project.path('node_modules/.cache/loyal-anvil'), 0o555);
+    const { code, said } = await project.diagnose(['build'], { asNobody: true });
+    expect([code, said.filter((one) => one.includes('types/'))]).toEqual([1, [wrongType]]);
   });
 
   it('notices changes of files outside the project that the compiler reads, also in sessions', async () => {

@@ -29,8 +29,8 @@ export interface Reporter {
   fixed(paths: readonly string[]): void;
   /** The project file that `init` proposes, before it is written. */
   proposed(yaml: string): void;
-  /** The result of `init`: the files that it created and next steps, and files of the user that it changed. */
-  created(files: readonly string[], next: readonly string[], changed?: readonly string[]): void;
+  /** The result of `init`: the files that it created, files of the user that it changed, and next steps. */
+  created(files: readonly string[], changed: readonly string[], next: readonly string[]): void;
   /** Rings the bell of the terminal. */
   ring(): void;
   /** A result that is a complete text. */

@@ -91,6 +91,7 @@ export const initCommand: CliCommand<InitOptions> = {
     for (const [name, text] of changed) writeFile(name, text, true);
     reporter.created(
       [...created.keys()],
+      [...changed.keys()],
       [
         `${count(proposal.pipelines.length, 'pipeline')}: ${proposal.pipelines.join(', ')}. Output folder: ${output}.`,
         ...(scripts ? [describeScripts(scripts.added)] : []),
@@ -99,7 +100,6 @@ export const initCommand: CliCommand<InitOptions> = {
         `Develop with \`${program()} serve --open\`.`,
         ...notesOn({ ...proposal, output }),
       ],
-      [...changed.keys()],
     );
     return ExitCode.done;
   },
@@ -167,14 +167,10 @@ async function writeStarter(scripts: AddedScripts | undefined, reporter: Reporte
     writeFile(file, text, false);
   }
   if (scripts && scripts.added.length > 0) writeFile('package.json', scripts.text, true);
-  reporter.created(
-    [...files.keys()],
-    [
-      ...(scripts ? [describeScripts(scripts.added)] : []),
-      `See the site with \`${program()} serve --open\`, and change pages/index.html.`,
-    ],
-    scripts && scripts.added.length > 0 ? ['package.json'] : [],
-  );
+  reporter.created([...files.keys()], scripts && scripts.added.length > 0 ? ['package.json'] : [], [
+    ...(scripts ? [describeScripts(scripts.added)] : []),
+    `See the site with \`${program()} serve --open\`, and change pages/index.html.`,
+  ]);
   return ExitCode.done;
 }
 

@@ -57,7 +57,7 @@ export const reportCommand: CliCommand<ReportOptions> = {
       const file = options.out === undefined ? join(project.root, recordFolder, 'report.html') : resolve(options.out);
       const { drawReport, reportMark } = await import('../report/page.js');
       writePage(file, drawReport(measured), reportMark, options.out !== undefined);
-      reporter.created([relative(process.cwd(), file) || file], []);
+      reporter.created([relative(process.cwd(), file) || file], [], []);
       if (options.open) openInBrowser(pathToFileURL(file).href);
     }
     const problems = exceededLimits(limitsOf(report, options.limit ?? []));

@@ -76,7 +76,7 @@ export class JsonReporter implements Reporter {
     this.#write({ event: 'fixed', paths });
   }
 
-  created(files: readonly string[], next: readonly string[], changed: readonly string[] = []): void {
+  created(files: readonly string[], changed: readonly string[], next: readonly string[]): void {
     this.#write({ event: 'created', files, changed, next });
   }
 

@@ -81,7 +81,7 @@ export class LinesReporter implements Reporter {
     for (const path of paths) this.#result(`fixed\t${path}`);
   }
 
-  created(files: readonly string[], _: readonly string[], changed: readonly string[] = []): void {
+  created(files: readonly string[], changed: readonly string[]): void {
     for (const file of [...files, ...changed]) this.#result(`written\t${file}`);
   }
 

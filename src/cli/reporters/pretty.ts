@@ -132,7 +132,7 @@ export class PrettyReporter implements Reporter {
     if (paths.length > 0) this.terminal.print('\n');
   }
 
-  created(files: readonly string[], next: readonly string[], changed: readonly string[] = []): void {
+  created(files: readonly string[], changed: readonly string[], next: readonly string[]): void {
     if (this.options.quiet) return;
     const line = (verb: string, file: string): void =>
       this.terminal.print(`${this.terminal.out.good(verb)}  ${this.terminal.out.strong(file)}\n`);

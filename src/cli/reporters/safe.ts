@@ -52,8 +52,8 @@ export class SafeReporter implements Reporter {
     this.reporter.fixed(safeToPrint(paths));
   }
 
-  created(files: readonly string[], next: readonly string[], changed: readonly string[] = []): void {
-    this.reporter.created(safeToPrint(files), safeToPrint(next), safeToPrint(changed));
+  created(files: readonly string[], changed: readonly string[], next: readonly string[]): void {
+    this.reporter.created(safeToPrint(files), safeToPrint(changed), safeToPrint(next));
   }
 
   proposed(yaml: string): void {

@@ -5,7 +5,7 @@ export interface Key {
   readonly press: () => void;
 }
 
-/** What a terminal sends in raw mode in place of signals: Ctrl+C, Ctrl+\\ and Ctrl+Z. */
+/** What a terminal sends in raw mode in place of signals: Ctrl+C, Ctrl+\ and Ctrl+Z. */
 const signals: Readonly<Record<string, NodeJS.Signals>> = {
   '\u0003': 'SIGINT',
   '\u001c': 'SIGQUIT',
@@ -33,12 +33,12 @@ export function listenForKeys(keys: Readonly<Record<string, Key>>, print: (text:
       else keys[key.toLowerCase()]?.press();
     }
   };
-  /** Stops the processes of the terminal, as it would itself, until the shell continues them. */
+  /** Suspends the process group, as the terminal does for Ctrl+Z outside raw mode. */
   const suspend = (): void => {
     if (process.platform === 'win32') return;
     stdin.setRawMode(false);
     process.kill(0, 'SIGTSTP');
-    // Time goes on when they do.
+    // The timer fires after the shell has continued the process.
     setTimeout(() => {
       if (!isClosed) stdin.setRawMode(true);
     }, 100);

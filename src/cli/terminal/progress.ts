@@ -29,7 +29,7 @@ export class Progress {
     const { default: createSpinner } = await import('yocto-spinner');
     // It may have been removed and requested again in the meantime.
     if (this.#timer !== timer) return;
-    // This program ends in order after a signal; the spinner would end it at once.
+    // The program shuts down in order after a signal; the handler of the spinner would exit at once.
     this.#spinner = createSpinner({ text: this.#text, stream: process.stderr, handleSignals: false }).start();
   }
 }

@@ -460,7 +460,7 @@ class Build implements BuildScope {
         ? []
         : staleOf(name, published, outputRoot).filter((path) => !isKept(this.plan, path)),
     );
-    if (this.#isWhole) this.#giveUpSources();
+    if (this.#isWhole) this.#releaseSources();
     const orphans = this.#isWhole ? [...orphanedOutputs(this.plan, outputRoot.record, []).values()].flat() : [];
     const due = this.#due([...stale.flat(), ...orphans.filter((path) => !this.#preserved.has(path))]);
     for (const [at, build] of builds.entries())
@@ -473,8 +473,8 @@ class Build implements BuildScope {
     return [...this.#removedEarly, ...this.#remove(orphans.filter((path) => due.has(path)))];
   }
 
-  /** Forgets outputs of earlier builds that are now sources: whatever becomes of them, they belong to the user. */
-  #giveUpSources(): void {
+  /** Removes outputs of earlier builds that are now sources from the record, since they belong to the user, and reports them. */
+  #releaseSources(): void {
     const { outputRoot } = this.request;
     const former = [...outputRoot.record.outputs.keys()].filter((path) => isFormerOutput(this.plan, path));
     if (former.length === 0) return;

@@ -76,7 +76,7 @@ export class Contents {
     return this.#fresh.has(hash) || this.store()?.result(hash) !== undefined;
   }
 
-  /** Restores an asset; undefined if part of it is no longer available. */
+  /** Restores an asset, or returns undefined if its content or its source map is no longer available. */
   asset(ref: AssetRef): Asset | undefined {
     const { id, path, hash, origins, isPristine, references, linked, variants } = ref;
     const bytes = this.get(hash, isPristine ? origins[0] : undefined);

@@ -1,13 +1,13 @@
 import { spawn } from 'node:child_process';
 import { createRequire } from 'node:module';
 import { dirname, isAbsolute, join } from 'node:path';
-import { compilerNotes } from '../cache/compiler-notes.js';
+import { buildInfoFile } from '../cache/build-info-file.js';
 import type { CheckResult, RawFinding } from './checker.js';
 
 /**
  * Checks the types of a project by the command of a compiler that has no programming interface, as TypeScript from version
- * 7 on, which is a native program. Its service, which is for editors, checks all files after each change; the command only
- * checks what a change affects, by the notes that it writes for its next run.
+ * 7 on, which is a native program. From the second run on, it only checks what a change affects. (Its service for editors
+ * would check all files again.)
  *
  * @param root the project folder, in which it runs
  * @param entry the entry point of the package, absolute
@@ -15,25 +15,22 @@ import type { CheckResult, RawFinding } from './checker.js';
  * @throws Error if it cannot be started
  */
 export async function checkTypesByCommand(root: string, entry: string, config: string): Promise<CheckResult> {
-  const args = ['-p', config, '--noEmit', '--pretty', 'false', '--listFiles', '--composite', 'false'];
-  const output = await outputOf(root, [commandOf(entry), ...args, ...incrementalOptions(root, config)]);
+  const info = buildInfoFile(root, config);
+  const args = ['-p', config, '--noEmit', '--pretty', 'false', '--listFiles', '--composite', 'false', '--incremental'];
+  const output = await outputOf(root, [commandOf(entry), ...args, ...(info ? ['--tsBuildInfoFile', info] : ['false'])]);
   const findings: RawFinding[] = [];
   const read: string[] = [];
   for (const line of output.split(/\r?\n/)) {
     const finding = findingIn(line, config);
     const last = findings.at(-1);
+    // A build info file that cannot be written only makes the next run slower.
+    if (finding && info !== undefined && finding.rule === unwritable && finding.message.includes(info)) continue;
     if (finding) findings.push(finding);
     else if (/^\s+\S/.test(line) && last)
       findings[findings.length - 1] = { ...last, message: `${last.message}\n${line}` };
     else if (isAbsolute(line)) read.push(line);
   }
   return { findings, read };
-}
-
-/** The options that let the compiler write notes for its next run, where it can. */
-function incrementalOptions(root: string, config: string): string[] {
-  const path = compilerNotes(root, config);
-  return path === undefined ? ['--incremental', 'false'] : ['--incremental', '--tsBuildInfoFile', path];
 }
 
 /** The script that starts the compiler, as package.json names it. */
@@ -65,6 +62,9 @@ function outputOf(cwd: string, args: readonly string[]): Promise<string> {
     });
   });
 }
+
+/** The error for a file that cannot be written. */
+const unwritable = 'TS5033';
 
 /** E.g. `src/a.ts(1,7): error TS2322: …`, or `error TS18003: …` for the whole project. */
 const placed = /^(?:(.+)\((\d+),(\d+)\): )?(error|warning) (TS\d+): (.*)$/;

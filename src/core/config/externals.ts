@@ -1,7 +1,7 @@
 /**
  * Finds the entry of `external` that keeps an import specifier from being linked: the same specifier, or one that begins
  * with what precedes a final `*`. `*` alone stands for all names of packages and of modules of Node.js. An entry with `!`
- * is an exception to all others.
+ * excludes specifiers from all others.
  *
  * @example
  * externalEntry(['lantern/*'], 'lantern/glow.js') // 'lantern/*'

@@ -1,4 +1,4 @@
-// The database, linked into one file in the release: its package runs a script when it is installed, which this one spares
-// its users. The native part is a package of its own for each platform. It is found by the name in the package.json beside
-// this file, whose folder the database takes for its own.
+// The release contains the JavaScript of the database, linked into this file, because its package has an install script.
+// Its native code is in one package per platform, which it finds by the name in the package.json of its own folder: hence
+// the package.json beside this file.
 export { open } from 'lmdb';

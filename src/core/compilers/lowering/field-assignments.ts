@@ -1,4 +1,5 @@
 import type ts from 'typescript';
+import { isDerived, isStaticMember } from './syntax.js';
 
 /** Static properties that functions have, which cannot be assigned. */
 const functionProperties: ReadonlySet<string> = new Set(['name', 'length', 'prototype', 'caller', 'arguments']);
@@ -51,7 +52,7 @@ function isPlain(compiler: typeof ts, field: Field, name: string): boolean {
   const outer = field as { readonly parent?: ts.Node };
   const parent = compiler.isParameter(field) ? outer.parent?.parent : outer.parent;
   if (!parent || !compiler.isClassLike(parent) || name === '__proto__') return false;
-  if (parent.heritageClauses?.some(({ token }) => token === compiler.SyntaxKind.ExtendsKeyword)) return false;
+  if (isDerived(compiler, parent)) return false;
   const isStatic = isStaticMember(compiler, field);
   if (isStatic && functionProperties.has(name)) return false;
   return !parent.members.some(
@@ -62,9 +63,6 @@ function isPlain(compiler: typeof ts, field: Field, name: string): boolean {
         (!compiler.isPrivateIdentifier(member.name) && member.name.text === name)),
   );
 }
-
-const isStaticMember = (compiler: typeof ts, { modifiers }: Field | ts.AccessorDeclaration): boolean =>
-  modifiers?.some(({ kind }) => kind === compiler.SyntaxKind.StaticKeyword) === true;
 
 function valueIn(compiler: typeof ts, { properties }: ts.ObjectLiteralExpression): ts.Expression | undefined {
   const last = properties.at(-1);

@@ -1,4 +1,5 @@
 import type ts from 'typescript';
+import { isDerived, isStaticMember } from './syntax.js';
 
 /**
  * Gives classes the constructors in which the compiler initializes their members rightly, for older syntax:
@@ -12,7 +13,6 @@ import type ts from 'typescript';
 export function fieldConstructors(compiler: typeof ts): ts.TransformerFactory<ts.SourceFile> {
   return (transformation) => {
     const constructors = new FieldConstructors(compiler, transformation.factory);
-    const { SyntaxKind } = compiler;
     let isStatic = false;
     const within = (value: boolean, node: ts.Node): ts.Node => {
       const before = isStatic;
@@ -24,8 +24,7 @@ export function fieldConstructors(compiler: typeof ts): ts.TransformerFactory<ts
     const visit = (node: ts.Node): ts.Node => {
       const startsStatic =
         compiler.isClassStaticBlockDeclaration(node) ||
-        (compiler.isPropertyDeclaration(node) &&
-          node.modifiers?.some(({ kind }) => kind === SyntaxKind.StaticKeyword) === true);
+        (compiler.isPropertyDeclaration(node) && isStaticMember(compiler, node));
       const isFunction = compiler.isFunctionLike(node) && !compiler.isArrowFunction(node);
       const inside = startsStatic || (isStatic && !isFunction);
       const visited = within(inside, node);
@@ -47,10 +46,10 @@ class FieldConstructors {
     const initialized = node.members.filter((member) => this.#isInitialized(member));
     if (initialized.length === 0) return node;
     const written = node.members.filter((member) => compiler.isConstructorDeclaration(member));
-    const isDerived = node.heritageClauses?.some(({ token }) => token === compiler.SyntaxKind.ExtendsKeyword) === true;
-    if (written.length === 0) return isStatic ? this.#with(node, [this.#maker(isDerived), ...node.members]) : node;
+    const extendsOther = isDerived(compiler, node);
+    if (written.length === 0) return isStatic ? this.#with(node, [this.#maker(extendsOther), ...node.members]) : node;
     const maker = written.find(({ body }) => body !== undefined);
-    if (isDerived || !maker || !this.#comesFirst(initialized, maker)) return node;
+    if (extendsOther || !maker || !this.#comesFirst(initialized, maker)) return node;
     return this.#with(
       node,
       node.members.map((member) => (member === maker ? this.#enclosed(maker) : member)),
@@ -67,11 +66,11 @@ class FieldConstructors {
   }
 
   /** The constructor that a class without one has (ECMA-262, section 15.7.14). */
-  #maker(isDerived: boolean): ts.ConstructorDeclaration {
+  #maker(extendsOther: boolean): ts.ConstructorDeclaration {
     const { factory } = this;
     const all = factory.createSpreadElement(factory.createIdentifier('arguments'));
     const call = factory.createCallExpression(factory.createSuper(), undefined, [all]);
-    const statements = isDerived ? [factory.createExpressionStatement(call)] : [];
+    const statements = extendsOther ? [factory.createExpressionStatement(call)] : [];
     return factory.createConstructorDeclaration(undefined, [], factory.createBlock(statements, true));
   }
 

@@ -1,6 +1,7 @@
 import type ts from 'typescript';
 import { Renamer } from './renamer.js';
 import { ScopeNames } from './scope-names.js';
+import { isStaticMember } from './syntax.js';
 
 /** Is called for a name in a field that means something else in the constructor, where neither can be renamed. */
 export type CapturedName = (name: ts.Identifier) => void;
@@ -80,19 +81,15 @@ class FieldScopes {
   }
 
   #isField(member: ts.ClassElement): member is Field {
-    return this.#hasValue(member) && !this.#isStatic(member);
+    return this.#hasValue(member) && !isStaticMember(this.compiler, member);
   }
 
   #isStaticField(member: ts.ClassElement): member is Field {
-    return this.#hasValue(member) && this.#isStatic(member);
+    return this.#hasValue(member) && isStaticMember(this.compiler, member);
   }
 
   #hasValue(member: ts.ClassElement): member is Field {
     return this.compiler.isPropertyDeclaration(member) && member.initializer !== undefined;
-  }
-
-  #isStatic(member: Field): boolean {
-    return member.modifiers?.some(({ kind }) => kind === this.compiler.SyntaxKind.StaticKeyword) === true;
   }
 
   #withoutNewTarget(member: Field): ts.PropertyDeclaration {

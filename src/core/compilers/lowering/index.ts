@@ -6,15 +6,17 @@ import { defaultValues } from './default-values.js';
 import { fieldAssignments } from './field-assignments.js';
 import { fieldConstructors } from './field-constructors.js';
 import { fieldScopes } from './field-scopes.js';
+import { keptSupers } from './kept-supers.js';
 import { newTargets } from './new-targets.js';
 import { objectSpreads } from './object-spreads.js';
-import { keptSupers, superPowers, superTags } from './async-supers.js';
 import { privateChains } from './private-chains.js';
 import { exactRest } from './rest-helper.js';
 import { superCalls } from './super-calls.js';
+import { superPowers } from './super-powers.js';
+import { superTags } from './super-tags.js';
 
+export { lostSupers } from './lost-supers.js';
 export { inexactIn } from './older-functions.js';
-export { lostSupers } from './async-supers.js';
 
 /** Something that cannot be compiled to older syntax without a change of what it does. */
 export type LoweringProblem =

@@ -1,4 +1,5 @@
 import type ts from 'typescript';
+import { isAsynchronous, isDerived, isStaticMember } from './syntax.js';
 
 /** Something that the compiler cannot express in functions without classes, generators and arrow functions. */
 export interface Inexact {
@@ -74,7 +75,7 @@ function isInStaticBlock(compiler: typeof ts, node: ts.Node): boolean {
   while (!compiler.isClassElement(at) && !compiler.isSourceFile(at)) at = at.parent;
   if (!isStaticValue(compiler, at) || !compiler.isClassLike(at.parent)) return false;
   if (compiler.isClassExpression(at.parent)) return true;
-  if (!at.parent.heritageClauses?.some(({ token }) => token === compiler.SyntaxKind.ExtendsKeyword)) return true;
+  if (!isDerived(compiler, at.parent)) return true;
   let outer: ts.Node = at.parent;
   while (!compiler.isFunctionLike(outer) && !compiler.isSourceFile(outer)) outer = outer.parent;
   return isSuspended(compiler, outer);
@@ -99,7 +100,7 @@ function isBeforeSuper(compiler: typeof ts, node: ts.Node): boolean {
   let at = node.parent;
   while (!compiler.isFunctionLike(at) && !hasOwnThis(compiler, at)) at = at.parent;
   if (!compiler.isConstructorDeclaration(at) || !at.body) return false;
-  if (!at.parent.heritageClauses?.some(({ token }) => token === compiler.SyntaxKind.ExtendsKeyword)) return false;
+  if (!isDerived(compiler, at.parent)) return false;
   const call = superCallIn(compiler, at.body);
   return call !== undefined && node.pos < call.end;
 }
@@ -124,12 +125,7 @@ const isStaticValue = (compiler: typeof ts, node: ts.Node): boolean =>
 
 /** Reports whether a function waits or yields. */
 const isSuspended = (compiler: typeof ts, node: ts.Node): boolean =>
-  ('asteriskToken' in node && node.asteriskToken !== undefined) ||
-  (compiler.canHaveModifiers(node) &&
-    compiler.getModifiers(node)?.some(({ kind }) => kind === compiler.SyntaxKind.AsyncKeyword) === true);
-
-const isStaticMember = (compiler: typeof ts, { modifiers }: ts.PropertyDeclaration | ts.AccessorDeclaration): boolean =>
-  modifiers?.some(({ kind }) => kind === compiler.SyntaxKind.StaticKeyword) === true;
+  ('asteriskToken' in node && node.asteriskToken !== undefined) || isAsynchronous(compiler, node);
 
 /** Reports whether a class is in a block, where the compiler may rename it, but not in its static accessors and blocks. */
 const isInBlock = (compiler: typeof ts, { parent }: ts.Node): boolean =>
@@ -159,9 +155,7 @@ function placeIn(compiler: typeof ts, node: ts.Node, place: Place): Place {
   if (compiler.isIterationStatement(node, false))
     return place === 'function' && closesOver(compiler, node) ? 'loop' : place;
   if (!compiler.isFunctionLike(node)) return place;
-  const isAsync =
-    compiler.canHaveModifiers(node) &&
-    compiler.getModifiers(node)?.some(({ kind }) => kind === compiler.SyntaxKind.AsyncKeyword) === true;
+  const isAsync = isAsynchronous(compiler, node);
   if ('asteriskToken' in node && node.asteriskToken !== undefined) return 'hidden';
   if (!compiler.isArrowFunction(node)) return 'function';
   return isAsync || place === 'loop' ? 'hidden' : place;

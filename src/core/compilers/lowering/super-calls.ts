@@ -1,4 +1,5 @@
 import type ts from 'typescript';
+import { isDerived, isStaticMember } from './syntax.js';
 
 /** A call of `super` before which the compiler would initialize the members of the class. */
 export type MisplacedCall = (call: ts.Node) => void;
@@ -37,15 +38,13 @@ class Constructors {
   ) {}
 
   /** Reports whether a constructor initializes members after it has called `super`. */
-  hasInitialized({ heritageClauses, members }: ts.ClassLikeDeclaration): boolean {
+  hasInitialized(node: ts.ClassLikeDeclaration): boolean {
     const { compiler } = this;
-    const { SyntaxKind } = compiler;
-    if (!heritageClauses?.some(({ token }) => token === SyntaxKind.ExtendsKeyword)) return false;
-    return members.some((member) => {
+    if (!isDerived(compiler, node)) return false;
+    return node.members.some((member) => {
       if (compiler.isConstructorDeclaration(member))
         return member.parameters.some((one) => compiler.isParameterPropertyDeclaration(one, member));
-      const modifiers = compiler.canHaveModifiers(member) ? (compiler.getModifiers(member) ?? []) : [];
-      if (modifiers.some(({ kind }) => kind === SyntaxKind.StaticKeyword)) return false;
+      if (isStaticMember(compiler, member)) return false;
       // Private methods are registered like fields.
       return (
         compiler.isPropertyDeclaration(member) ||

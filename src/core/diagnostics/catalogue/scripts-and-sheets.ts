@@ -90,7 +90,7 @@ export const scriptsAndSheets = {
         member: 'Call a method instead, or ignore this if the property is no accessor.',
         super: 'Call the method of the prototype by its name.',
         'static super': 'Use it in a static method, and call that.',
-        'async super': 'Call it in a method of its own, without `async`, and call that.',
+        'async super': 'Move it to a separate method that is not asynchronous, and call that method.',
         'early this': 'Move it after the call of `super`.',
         'static this': 'Use the name of the class, or declare the class outside the loop.',
         'static member': 'Declare the class outside the block, or use static methods.',

@@ -5,18 +5,18 @@ import { contentHash } from '../files/hash.js';
 import { makeIgnoredFolder } from '../files/write-file.js';
 import { storeFolder } from './store-folder.js';
 
-/** The files of notes that this process has had written, by configuration file. */
+/** The files that this process has chosen, by configuration file. */
 const known = new Map<string, string>();
 
 /**
- * The file in the cache folder that a compiler writes notes into for its next run in this process. Notes that another one
- * left are not trusted, but removed once it has ended.
+ * The file in the cache folder in which the TypeScript compiler keeps its build info for the next run. Only the process that
+ * created a file uses it, since its content cannot be verified; files of processes that have ended are removed.
  *
  * @param root the project folder
  * @param config the configuration file of the compiler, absolute
- * @returns undefined if nothing can be written there
+ * @returns undefined if the folder cannot be used
  */
-export function compilerNotes(root: string, config: string): string | undefined {
+export function buildInfoFile(root: string, config: string): string | undefined {
   const path = known.get(config);
   if (path !== undefined) return path;
   try {
