@@ -11,7 +11,8 @@ export class Terminal {
 
   /** @param args as a shell takes them */
   constructor(project: TestProject, args = 'watch', env: NodeJS.ProcessEnv = {}) {
-    this.#child = spawn('script', ['-qec', `${process.execPath} ${program} ${args}`, '/dev/null'], {
+    // Without `exec`, some shells stay, and a key that quits ends them before the program.
+    this.#child = spawn('script', ['-qec', `exec ${process.execPath} ${program} ${args}`, '/dev/null'], {
       cwd: project.root,
       env: { ...process.env, NO_COLOR: '1', TERM: 'xterm', ...env },
     });
