@@ -556,10 +556,17 @@ function answer(text: string, globals: object): unknown {
 }
 
 describe('a changed constant', () => {
-  it('only runs the jobs of texts with its name, and none of style sheets', async () => {
-    const yaml = (hours: number): string => `profiles: { production: { constants: { HOURS: ${String(hours)} } } }
+  it('only runs the jobs of texts with its name, what is linked from them, and functions that read it', async () => {
+    const yaml = (
+      hours: number,
+      dome = 1,
+    ): string => `profiles: { production: { constants: { HOURS: ${String(hours)}, DOME: ${String(dome)} } } }
 pipelines:
-  scripts: { from: "*.js", to: site, steps: [compile, minify] }
+  linked: { from: app.js, to: site/linked, steps: [compile, link] }
+  others: { from: other.js, to: site/linked, steps: [compile, link] }
+  notes: { from: "*.txt", to: site, steps: [{ apply: { module: note.mjs } }] }
+  plans: { from: "*.plan", to: site, steps: [{ apply: { module: plan.mjs } }] }
+  scripts: { from: "[ab].js", to: site, steps: [compile, minify] }
   styles: { from: a.css, to: site, steps: [link, minify] }
   pages: { from: "*.html", to: site, steps: [minify] }
 `;
@@ -567,15 +574,31 @@ pipelines:
       'anvil.yaml': yaml(20),
       'a.js': 'open(HOURS);\n',
       'b.js': 'open(21);\n',
+      'app.js': "import './part.ts';\n",
+      'part.ts': 'declare const HOURS: number;\nif (HOURS > 21) open(HOURS as 22);\nelse shut();\n',
+      'other.js': 'export const open = 21;\n',
+      'a.txt': 'open',
+      'b.txt': 'open',
+      'note.mjs':
+        'let hours;\nexport default ({ text }, { settings: { constants } }) => text + (hours ??= constants.HOURS);\n',
+      'a.plan': 'open',
+      'plan.mjs': 'export default ({ text }, { settings }) => `${text} in ${settings.profile}`;\n',
       'a.css': 'a { order: 1 }\n',
       'a.html': '<script>open(HOURS)</script>\n',
       'b.html': '<p>HOUR</p>\n',
     });
     await project.build();
     project.write('anvil.yaml', yaml(22));
-    const { stdout } = await project.build();
-    expect(stdout).toMatch(/^scripts .* 2 run, 2 reused .*\nstyles .* 2 reused .*\npages .* 1 run, 1 reused /m);
+    // The module of a function may keep what it has read while a process runs.
+    const { stdout } = await project.run(['build'], { isCold: true });
+    expect(stdout).toMatch(
+      /^linked .* 1 run, 1 reused .*\nothers .* 2 reused .*\nnotes .* 2 run .*\nplans .* 1 reused .*\nscripts .* 2 run, 2 reused .*\nstyles .* 2 reused .*\npages .* 1 run, 1 reused /m,
+    );
     expect(project.read('site/a.js') + project.read('site/a.html')).toBe('open(22)<script>open(22)</script>');
+    expect(project.read('site/linked/app.js')).toContain('open(22)');
+    expect(project.read('site/b.txt')).toBe('open22');
+    project.write('anvil.yaml', yaml(22, 2));
+    expect((await project.build()).stdout).toContain('; 0 jobs run, 15 reused;');
   });
 });
 

@@ -15,7 +15,7 @@ const sources = (random: Random): Record<string, string> => ({
   'src/two.ts': `import { shared } from './shared';\nimport './one.css';\nimport data from './data.json' with { type: 'json' };\nexport const two: unknown = shared(data);\nconsole.log(two, new URL('./note.txt?x', import.meta.url).href.length > 0);\n`,
   'src/three.ts': `export * from './two';\nimport * as all from './shared';\nconsole.log(Object.keys(all));\n`,
   'src/shared.ts': `/*! Fernlight */\nexport const shared = <T>(value: T): T => value ?? ({} as T);\nexport let count = ${String(random.between(0, 9))};\n`,
-  'src/lazy.ts': `import { count } from './shared';\nexport const late: number = count + 1;\n`,
+  'src/lazy.ts': `import { count } from './shared';\ndeclare const HOURS: number;\nexport const late: number = count + HOURS;\n`,
   'src/one.css': '@import "./two.css";\n.dome { user-select: none; color: #ff0000 }\n',
   'src/two.css': '.moon { margin: 0px 0px }\n',
   'src/data.json': '{ "open": [20, 22] }\n',
@@ -24,6 +24,8 @@ const sources = (random: Random): Record<string, string> => ({
   'pages/dome.png': 'dome',
   'pages/plan.css': 'p { background: url("dome.png") }\n',
   'pass.mjs': 'export default () => undefined;\n',
+  'sign.mjs':
+    'export default ([...all], { settings }) => [...all, { path: "sign.txt", text: `Open at ${settings.constants.DOME}` }];\n',
   'tsconfig.json':
     '{ "compilerOptions": { "verbatimModuleSyntax": true, "module": "esnext", "moduleResolution": "bundler" } }\n',
   'package.json': '{ "type": "module", "name": "fernlight" }\n',
@@ -39,6 +41,7 @@ function chain(random: Random): string[] {
   );
   const after = some(
     'apply: { module: pass.mjs, gather: true }',
+    'apply: { module: sign.mjs, gather: true, writes: sign.txt }',
     'check: { run: node -e 0, reads: src/*.ts }',
     'licences: licences.txt',
   );
@@ -50,10 +53,12 @@ function chain(random: Random): string[] {
   );
 }
 
+const constants = 'constants: { HOURS: 20, DOME: 2 }';
+
 const profiles: Readonly<Record<string, string>> = {
-  development: '',
-  production: '',
-  hashed: 'names: hashed, maps: file, compress: [gzip]',
+  development: constants,
+  production: constants,
+  hashed: `names: hashed, maps: file, compress: [gzip], ${constants}`,
 };
 
 const contents = (project: TestProject): Record<string, string> =>
@@ -145,9 +150,10 @@ it(
         '[src/two.ts, src/one.ts, src/three.ts]',
         'src/three.ts',
       ]);
+      const settings = Object.entries(profiles).map(([name, text]) => `  ${name}: { ${text} }\n`);
       const files = {
         ...sources(random),
-        'anvil.yaml': `browsers: ${random.pick(['last 1 chrome version', 'chrome 60', 'safari 12'])}\nprofiles:\n  hashed: { ${profiles['hashed']!} }\npipelines:\n  scripts: { from: ${entries}, base: src, to: site, steps: [${steps}] }\n  pages: { from: "pages/*", to: site }\n`,
+        'anvil.yaml': `browsers: ${random.pick(['last 1 chrome version', 'chrome 60', 'safari 12'])}\nprofiles:\n${settings.join('')}pipelines:\n  scripts: { from: ${entries}, base: src, to: site, steps: [${steps}] }\n  pages: { from: "pages/*", to: site }\n`,
       };
       const what = `seed ${String(seed)}, ${profile}: ${files['anvil.yaml']}`;
       const build = async (project: TestProject): Promise<string> => {
@@ -166,7 +172,7 @@ it(
       expect(contents(copy), what).toEqual(first);
       const edits: Readonly<Record<string, (text: string) => string>> = {
         'src/shared.ts': (text) => text.replace(/count = \d/, 'count = 70'),
-        'src/lazy.ts': (text) => text.replace('count + 1', 'count + 70'),
+        'src/lazy.ts': (text) => text.replace('count + HOURS', 'HOURS - count'),
         'src/two.ts': (text) => `${text}console.log('edited');\n`,
         'src/two.css': (text) => text.replace('0px 0px', '2px'),
         'src/data.json': (text) => text.replace('20', '19'),
@@ -177,14 +183,30 @@ it(
         'pages/index.html': (text) => text.replace('tonight', 'tomorrow'),
         'pages/new.html': () => '<!doctype html><p>New</p>\n',
         'src/new.ts': () => 'export {};\n',
+        'anvil.yaml': (text) =>
+          random.pick([
+            text.replaceAll('HOURS: 20', 'HOURS: 21'),
+            text.replaceAll('DOME: 2', 'DOME: 3'),
+            text.replace('base: src, to: site,', 'base: src, to: site/app,'),
+            text.replace('from: "pages/*"', 'from: "pages/*.{html,css}"'),
+            text.replace(/(\[src\/one\.ts, .*?\]|src\/three\.ts)/, 'src/two.ts'),
+          ]),
       };
       const edited = random.pick(Object.keys(edits));
-      const text = edits[edited]!(project.exists(edited) ? project.read(edited) : '');
+      const before = project.exists(edited) ? project.read(edited) : '';
+      const text = edits[edited]!(before);
+      const after = `${what}\nafter an edit of ${edited}`;
+      if (before !== '' && edited !== 'pages/dome.png' && random.chance(0.3)) {
+        project.write(edited, `<<<<<<< HEAD\n${before}=======\n${text}>>>>>>> night-sky\n`);
+        const { code, stderr } = await project.run(['build', '--profile', profile]);
+        expect(`${String(code)} ${stderr}`, after).toMatch(/^[12] .*\[merge-conflict\]/s);
+        expect(Object.keys(contents(project)), after).toEqual(Object.keys(first));
+      }
       project.write(edited, text);
-      await expectForecast(project, profile, `${what}\nafter an edit of ${edited}`);
+      await expectForecast(project, profile, after);
       const fresh = new TestProject({ ...files, [edited]: text });
       await build(fresh);
-      expect(contents(project), `${what}\nafter an edit of ${edited}`).toEqual(contents(fresh));
+      expect(contents(project), after).toEqual(contents(fresh));
       await expectExplained(project, profile, what);
       const dry = await project.run(['build', '--profile', profile, '--dry-run']);
       expect(dry.stdout, what).toContain('has nothing to do');

@@ -58,9 +58,9 @@ class Build implements BuildScope {
   /** Orphaned outputs that could not be removed before the end, which was reported. */
   readonly #preserved = new Set<string>();
 
-  /** Plans that were made after pipelines whose code may have written files, by the names of these. */
   /** The pipelines that read what a command does not say that it writes. */
   readonly #unlisted = new Set<string>();
+  /** Plans that were made after pipelines whose code may have written files, by the names of these. */
   readonly #renewals = new Map<string, Promise<Plan>>();
 
   constructor(
@@ -69,7 +69,7 @@ class Build implements BuildScope {
   ) {
     const { pipelines, outputRoot, executor, published } = request;
     this.claims = claimIndexOf(plan.pipelines);
-    executor.inputs.claims = this.claims;
+    executor.inputs.plan = { claims: this.claims, constants: plan.profile.constants };
     this.schedule = new Schedule(pipelines, new OutputOwners(plan, outputRoot.record));
     this.#publisher = new Publisher(executor, outputRoot, published);
   }
@@ -173,7 +173,7 @@ class Build implements BuildScope {
     if (plan === this.plan) return plan;
     this.plan = plan;
     this.claims = claimIndexOf(plan.pipelines);
-    this.request.executor.inputs.claims = this.claims;
+    this.request.executor.inputs.plan = { claims: this.claims, constants: plan.profile.constants };
     this.request.siteCheck.site.setPlan(plan, this.request.memos);
     this.isNew = true;
     return plan;

@@ -1,3 +1,5 @@
+import type { StepEnvironment } from '../assets/context.js';
+import { constantHash } from '../execute/tracked-constants.js';
 import { envHash } from '../files/env-hash.js';
 import type { FileTable } from '../files/file-table.js';
 import type { FolderTree } from '../files/folder-tree.js';
@@ -12,8 +14,8 @@ export class Inputs {
   #lists = new Map<string, readonly string[]>();
   /** Outputs that were written or removed since their folders were read, and whether they exist. */
   readonly #outputs = new Map<string, boolean>();
-  /** The claims of the pipelines that are being built. */
-  claims: Pick<ClaimIndex, 'isExact'> | undefined;
+  /** What jobs see of the plan that is being built. */
+  plan: { readonly claims: Pick<ClaimIndex, 'isExact'>; readonly constants: StepEnvironment['constants'] } | undefined;
 
   constructor(
     readonly files: FileTable,
@@ -36,7 +38,7 @@ export class Inputs {
 
   /** Reports whether a pipeline certainly writes a file. */
   isClaimed(path: string): boolean {
-    return this.claims?.isExact(path) ?? false;
+    return this.plan?.claims.isExact(path) ?? false;
   }
 
   /** Reports whether a job would still see the same. */
@@ -47,11 +49,13 @@ export class Inputs {
       case 'presence':
         return this.files.exists(path) === seen;
       case 'claim':
-        return this.claims === undefined || this.isClaimed(path) === seen;
+        return this.plan === undefined || this.isClaimed(path) === seen;
       case 'list':
         return this.listHash(path) === seen;
       case 'env':
         return envHash(path) === seen;
+      case 'constant':
+        return this.plan === undefined || constantHash(this.plan.constants, path) === seen;
     }
   }
 

@@ -1,6 +1,7 @@
 import type { ConfiguredStep } from '../config/project-config.js';
 import type { AssetRef } from '../cache/trace.js';
 import type { JobExecutor } from '../execute/job-executor.js';
+import { constantRead } from '../execute/tracked-constants.js';
 import { jobKey } from './keys.js';
 import { settingsOfJob } from './used-constants.js';
 import type { JobOutcome, JobRequest } from './pipeline-executor.js';
@@ -26,7 +27,10 @@ export async function doJob(
   }
   const result = await executor.run({ step, options, settings }, assets, signal, pipeline);
   if (!result) return undefined;
-  const { reads, diagnostics, needsSourceMap, isCacheable } = result;
+  const { diagnostics, needsSourceMap, isCacheable } = result;
+  // A job that loads its result depends on the same constants.
+  const constants = step.tracksConstants === true ? [] : Object.keys(settings.constants);
+  const reads = [...result.reads, ...constants.map((name) => constantRead(name, settings.constants))];
   const store = await executor.store();
   const refs = result.assets.map((asset) => executor.contents.add(asset));
   if (isCacheable) store?.addTrace(key, { reads, assets: refs, diagnostics, needsSourceMap });

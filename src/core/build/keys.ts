@@ -35,7 +35,7 @@ export function jobKey(
       step.version,
       tools.map((name) => [name, versions[name]]),
       sorted(options),
-      declaredSettings(settings, new Set(paths.flatMap((path) => step.settings(path)))),
+      declaredSettings(settings, new Set(paths.flatMap((path) => step.settings(path))), step.tracksConstants === true),
       assets.map((asset) => [
         asset.id,
         asset.path,
@@ -54,7 +54,10 @@ export function jobKey(
 /** A file of each format, for steps that decide by extension. */
 const samples = extensionsWhere(() => true).map((extension) => `a.${extension}`);
 
-/** Everything but files that determines what a source is after some steps, whatever its format is. */
+/**
+ * Everything but files and the values of constants that determines what a source is after some steps, whatever its format
+ * is. The jobs of these steps tell which constants they depend on.
+ */
 function loadingKey(steps: readonly ConfiguredStep[], settings: StepEnvironment): unknown {
   const versions = toolVersions();
   return steps.map(({ definition, options, match }) => {
@@ -67,7 +70,7 @@ function loadingKey(steps: readonly ConfiguredStep[], settings: StepEnvironment)
       sorted(options),
       match ?? '',
       tools.map((name) => [name, versions[name]]),
-      declaredSettings(settings, names),
+      declaredSettings(settings, names, true),
     ];
   });
 }
@@ -76,9 +79,15 @@ function loadingKey(steps: readonly ConfiguredStep[], settings: StepEnvironment)
 export const pathsOf = (assets: readonly Pick<AssetRef, 'path'>[]): readonly string[] =>
   assets.length === 0 ? [''] : assets.map(({ path }) => path);
 
-/** The values of some settings, in a fixed order. */
-function declaredSettings(settings: StepEnvironment, names: ReadonlySet<SettingName>): unknown {
-  return [...names].sort().map((name) => [name, sorted(settings[name])]);
+/**
+ * The values of some settings, in a fixed order.
+ *
+ * @param isTracked true if a job tells which constants it depends on: only their names matter
+ */
+function declaredSettings(settings: StepEnvironment, names: ReadonlySet<SettingName>, isTracked: boolean): unknown {
+  const valueOf = (name: SettingName): unknown =>
+    name === 'constants' && isTracked ? Object.keys(settings.constants).sort() : sorted(settings[name]);
+  return [...names].sort().map((name) => [name, valueOf(name)]);
 }
 
 /** The entries of an object, sorted by key. */
@@ -102,7 +111,7 @@ export function memoKey(pipeline: PlannedPipeline, settings: StepEnvironment, fo
     sorted(options),
     match ?? '',
   ]);
-  const declared = declaredSettings(settings, settingsOf(pipeline));
+  const declared = declaredSettings(settings, settingsOf(pipeline), false);
   return contentHash(JSON.stringify([steps, pipeline.to, declared, form, sorted(toolVersions())]));
 }
 

@@ -1,4 +1,4 @@
-import type { Read } from '../cache/trace.js';
+import { isOfFile, type Read } from '../cache/trace.js';
 import type { OutputRecord } from '../outputs/record.js';
 import { claimIndexOf, type ClaimIndex } from '../plan/claims.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
@@ -75,8 +75,7 @@ export class OutputOwners {
     const reads = new Map<string, Read>();
     for (const { jobs } of memo.units.values())
       for (const read of jobs.flatMap((job) => job.reads)) {
-        const [kind, path] = read;
-        if (kind !== 'env' && kind !== 'claim') reads.set(`${kind} ${path}`, read);
+        if (isOfFile(read) || read[0] === 'list') reads.set(`${read[0]} ${read[1]}`, read);
       }
     return [...reads.values()];
   }

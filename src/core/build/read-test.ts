@@ -1,5 +1,6 @@
 import { globTest } from '../files/globs.js';
 import type { PlannedPipeline } from '../plan/pipeline.js';
+import { isOfFile } from '../cache/trace.js';
 import type { PipelineMemo } from './memo.js';
 
 /** A test of paths, relative to the project. */
@@ -11,9 +12,9 @@ export function readTest({ sources }: PlannedPipeline, memo: PipelineMemo | unde
   const globs = new Set<string>();
   for (const { jobs } of memo?.units.values() ?? [])
     for (const { reads } of jobs)
-      for (const [kind, path] of reads)
-        if (kind === 'list') globs.add(path);
-        else if (kind === 'file' || kind === 'presence') paths.add(path);
+      for (const read of reads)
+        if (read[0] === 'list') globs.add(read[1]);
+        else if (isOfFile(read)) paths.add(read[1]);
   const tests = [...globs].map(globTest);
   return (path) => paths.has(path) || tests.some((test) => test(path));
 }

@@ -83,9 +83,8 @@ export function saveUpToDate(request: UpToDateRequest): boolean {
       for (const [kind, file, seen] of unit.jobs.flatMap((job) => job.reads)) {
         if (kind === 'list') lists.set(file, seen);
         if (kind === 'env') environment.set(file, seen);
-        if (kind === 'list' || kind === 'env') continue;
-        // The claims are those of the plan, which is the same.
-        if (kind === 'claim') continue;
+        // The claims and constants are those of the plan, which is the same.
+        if (kind !== 'file' && kind !== 'presence') continue;
         if (kind === 'file' && seen !== null) looked.add(file);
         else there.set(file, kind === 'presence' && seen);
       }

@@ -11,13 +11,17 @@ import type { FileReferences } from '../languages/references/reference.js';
  * - `list`: the hash of the list of files that matched a glob.
  * - `claim`: whether a pipeline certainly writes a file with this path.
  * - `env`: the hash of an environment variable; `null` if it was not set.
+ * - `constant`: the hash of the value of a constant; `null` if there was none with this name.
  */
 export type Read =
   | readonly [kind: 'file', path: string, seen: string | null]
   | readonly [kind: 'presence', path: string, seen: boolean]
   | readonly [kind: 'claim', path: string, seen: boolean]
   | readonly [kind: 'list', glob: string, seen: string]
-  | readonly [kind: 'env', name: string, seen: string | null];
+  | readonly [kind: 'env' | 'constant', name: string, seen: string | null];
+
+/** Reports whether a read is of a file. */
+export const isOfFile = ([kind]: Read): boolean => kind === 'file' || kind === 'presence';
 
 /** An asset without its bytes: they, and its source map, are stored by their content hashes. */
 export interface AssetRef {
@@ -77,7 +81,8 @@ function isRead(value: unknown): boolean {
   const [kind, name, seen] = value as unknown[];
   if (!isText(name)) return false;
   if (kind === 'presence' || kind === 'claim') return typeof seen === 'boolean';
-  return kind === 'list' ? isText(seen) : (kind === 'file' || kind === 'env') && (seen === null || isText(seen));
+  if (kind === 'list') return isText(seen);
+  return (kind === 'file' || kind === 'env' || kind === 'constant') && (seen === null || isText(seen));
 }
 
 function isAssetRef(value: unknown): boolean {

@@ -10,6 +10,7 @@ import { errorPlace, importPackage, importProjectModule, packageEntry } from './
 import { runCommand } from './run-command.js';
 import { resolveSpecifier, type ResolutionOptions } from './node-resolution.js';
 import { Secrets } from './secrets.js';
+import { constantRead, trackedConstants } from './tracked-constants.js';
 import type { RunResources } from './resources.js';
 import type { Read } from '../cache/trace.js';
 
@@ -81,14 +82,26 @@ export class JobContext implements StepContext {
     private readonly pipeline: PipelineView = noPipeline,
   ) {}
 
-  /** Restricts the settings to those that the step has declared. */
-  declare(names: ReadonlySet<SettingName>): void {
+  /**
+   * Restricts the settings to those that the step has declared.
+   *
+   * @param tracksConstants true to record which constants it reads
+   */
+  declare(names: ReadonlySet<SettingName>, tracksConstants: boolean): void {
     const isDeclared = (name: SettingName): boolean => names.has(name);
-    this.#settings = new Proxy(this.environment, {
+    const { constants } = this.environment;
+    const settings = tracksConstants ? { ...this.environment, constants: this.#tracked(constants) } : this.environment;
+    this.#settings = new Proxy(settings, {
       get(settings, name: SettingName) {
         if (!isDeclared(name)) throw new Error(`the step reads the setting \`${name}\` without declaring it`);
         return settings[name];
       },
+    });
+  }
+
+  #tracked(constants: StepEnvironment['constants']): StepEnvironment['constants'] {
+    return trackedConstants(constants, (name) => {
+      this.#reads.set(`constant ${name}`, constantRead(name, constants));
     });
   }
 

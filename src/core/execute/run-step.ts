@@ -66,7 +66,7 @@ async function runUntimed(
     context.signal.throwIfAborted();
     for (const { bytes, origins, path } of assets) context.noteConflict(bytes, origins[0] ?? path);
     if (context.conflicts.size > 0) return result([], true);
-    context.declare(new Set(pathsOf(assets).flatMap((path) => step.settings(path))));
+    context.declare(new Set(pathsOf(assets).flatMap((path) => step.settings(path))), step.tracksConstants ?? false);
     const made = await untilAborted(step.run(assets, options, context), context.signal);
     if (context.conflicts.size > 0) return result([], true);
     const all = [...made, ...context.emitted];

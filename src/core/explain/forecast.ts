@@ -5,7 +5,7 @@ import { settingsOfJob } from '../build/used-constants.js';
 import { jobKey } from '../build/keys.js';
 import type { Cause, OutputFile, PipelineMemo } from '../build/memo.js';
 import { OutputOwners } from '../build/output-owners.js';
-import { unknownHash, type AssetRef, type Read } from '../cache/trace.js';
+import { isOfFile, unknownHash, type AssetRef, type Read } from '../cache/trace.js';
 import { encodingExtensions } from '../build/compressed-files.js';
 import type { NamedPipeline } from '../build/output-naming.js';
 import { formatOf, kindOf, referringFormat } from '../languages/formats.js';
@@ -73,7 +73,7 @@ export interface ForecastRequest {
 
 /** Determines what a build would do, without doing it: evaluates the pipelines with an executor that runs nothing. */
 export async function forecast(plan: Plan, request: ForecastRequest): Promise<BuildForecast> {
-  request.executor.inputs.claims = claimIndexOf(plan.pipelines);
+  request.executor.inputs.plan = { claims: claimIndexOf(plan.pipelines), constants: plan.profile.constants };
   const changed = new Set<string>();
   const results = new Map<string, PipelineForecast>();
   for (const pipeline of writersFirst(plan, request)) {
@@ -256,7 +256,7 @@ class ForecastExecutor implements PipelineExecutor {
   }
 
   isCurrent(read: Read): boolean {
-    return !this.stale.has(read[1]) && this.jobs.inputs.isCurrent(read);
+    return !(isOfFile(read) && this.stale.has(read[1])) && this.jobs.inputs.isCurrent(read);
   }
 
   async job(
@@ -279,7 +279,7 @@ class ForecastExecutor implements PipelineExecutor {
     const traces = store?.traces(key) ?? [];
     const current = isAlways ? undefined : traces.find(({ reads }) => reads.every((read) => this.isCurrent(read)));
     if (current) return { ...current, ran: false, isCacheable: true };
-    const isStale = (read: Read): boolean => this.stale.has(read[1]) || this.isCurrent(read);
+    const isStale = (read: Read): boolean => (isOfFile(read) && this.stale.has(read[1])) || this.isCurrent(read);
     if (!isKnown || (!isAlways && traces.some(({ reads }) => reads.every(isStale)))) this.mayRun++;
     else this.run.push({ step: definition.name, assets: paths, cause: cause() });
     return { assets: claimed, reads: [], diagnostics: [], needsSourceMap: false, ran: true, isCacheable: true };

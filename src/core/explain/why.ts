@@ -17,7 +17,7 @@ import {
 import { segmentsOf } from '../build/segments.js';
 import { variantsUnder } from '../languages/html/picture-variants.js';
 import { targetPaths } from '../languages/references/reference.js';
-import type { Read } from '../cache/trace.js';
+import { isOfFile, type Read } from '../cache/trace.js';
 
 /** A source of an output, and whether it is unchanged. */
 export interface UsedFile {
@@ -192,13 +192,12 @@ function reasonsOf(
     sources: [...origins].map(used),
     steps: planned.steps.map(({ definition, options }) => {
       const reads = jobs.filter((job) => job.step === definition.name).flatMap((job) => job.reads);
-      const isFile = ([kind]: Read): boolean => kind === 'file' || kind === 'presence';
-      const isFound = (read: Read): boolean => isFile(read) && read[2] !== null && read[2] !== false;
+      const isFound = (read: Read): boolean => isOfFile(read) && read[2] !== null && read[2] !== false;
       return {
         step: definition.name,
         options,
         files: unique(reads.filter(isFound)).map(used),
-        missing: unique(reads.filter((read) => !isFound(read) && isFile(read))).map(used),
+        missing: unique(reads.filter((read) => !isFound(read) && isOfFile(read))).map(used),
       };
     }),
     modules: (
@@ -277,7 +276,7 @@ function unique(reads: readonly Read[]): string[] {
 }
 
 function isChangedFile(file: string, units: readonly UnitMemo[], memo: PipelineMemo, inputs: Inputs): boolean {
-  const reads = readsOf(units).filter(([, path]) => path === file);
+  const reads = readsOf(units).filter((read) => isOfFile(read) && read[1] === file);
   if (reads.some((read) => !inputs.isCurrent(read))) return true;
   const unit = memo.units.get(unitId(0, file));
   if (unit) return unit.input !== `${inputs.files.state(file) ?? ''} ${file}`;
@@ -299,8 +298,7 @@ function madeBy(file: string, memos: ReadonlyMap<string, PipelineMemo>, self: st
 function knownFiles({ plan, memos }: Knowledge): Set<string> {
   const known = new Set(plan.pipelines.flatMap((pipeline) => pipeline.sources.map((source) => source.path)));
   for (const memo of memos.values())
-    for (const [kind, path] of readsOf(memo.units.values()))
-      if (kind === 'file' || kind === 'presence') known.add(path);
+    for (const read of readsOf(memo.units.values())) if (isOfFile(read)) known.add(read[1]);
   return known;
 }
 
@@ -344,7 +342,7 @@ function assetsReached(
   for (const { index } of segmentsOf(pipeline)) {
     for (const unit of memo.units.values()) {
       if (unit.segment !== index) continue;
-      const reader = unit.jobs.find((job) => job.reads.some(([, read]) => read === file));
+      const reader = unit.jobs.find((job) => job.reads.some((read) => isOfFile(read) && read[1] === file));
       if (!reader && !unit.inputs.some((input) => assets.has(input))) continue;
       if (reader && !pipeline.sources.some((source) => source.path === file)) step ??= reader.step;
       // Of linked files, those count that contain something of it.

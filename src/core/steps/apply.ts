@@ -46,6 +46,7 @@ export const apply: Step<ApplyOptions> = {
   gathers: ({ gather }) => gather === true,
   isTask: true,
   resizes: true,
+  tracksConstants: true,
   settings: () => ['browsers', 'constants', 'maps', 'profile'],
   toolVersions: () => [],
   // Others may share state between calls, so that all of them are on the main thread.

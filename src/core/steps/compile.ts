@@ -7,7 +7,6 @@ import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
 import { dottedGlobal, folderList, seconds } from '../config/value-types.js';
 import type { Step } from './step.js';
-import { isInText } from './constant-use.js';
 
 /** Options of `compile`. */
 export class CompileOptions {
@@ -40,7 +39,6 @@ export const compile: Step<CompileOptions> = {
   options: CompileOptions,
   gathers: () => false,
   checksSyntax: true,
-  usesConstant: isInText,
   settings: (path) =>
     kindOf(outputPath(path)) === 'script' ? ['browsers', 'constants', 'isLinked', 'maps', 'secrets'] : ['maps'],
   toolVersions: (path) => [

@@ -50,6 +50,7 @@ export const link: Step<LinkOptions> = {
   options: LinkOptions,
   gathers: () => true,
   loads: true,
+  tracksConstants: true,
   settings: (path) => (isScript(path) ? ['constants', 'environment', 'maps'] : ['environment', 'maps']),
   // Scripts import sheets.
   toolVersions: (path) => (isScript(path) ? ['acorn', 'css-tree'] : ['css-tree']),

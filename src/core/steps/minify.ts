@@ -4,7 +4,6 @@ import { diagnostic } from '../diagnostics/index.js';
 import { Field } from '../config/field.js';
 import { choice, flag, names, someOf } from '../config/value-types.js';
 import type { Step } from './step.js';
-import { isInText } from './constant-use.js';
 
 /** Options of `minify`; all but `ascii` and `whiteSpace` are for scripts. */
 export class MinifyOptions {
@@ -66,7 +65,6 @@ export const minify: Step<MinifyOptions> = {
   version: 23,
   options: MinifyOptions,
   gathers: () => false,
-  usesConstant: isInText,
   settings: (path) =>
     kindOf(path) === 'script' || isPage(path) ? ['browsers', 'constants', 'maps'] : ['browsers', 'maps'],
   toolVersions: (path) =>

@@ -9,8 +9,11 @@ export interface Step<Options extends object = object> extends StepDefinition {
   /** Incremented when the same input gives another output. */
   readonly version: number;
   readonly options: SettingsClass<Options>;
-  /** Reports whether its result may depend on a constant, by the text of an asset; without it, on all constants. */
-  usesConstant?(name: string, text: string): boolean;
+  /**
+   * True if it depends on the constants that it reads through its context; otherwise, if it declares `constants`, on those
+   * whose names the texts of its assets have.
+   */
+  readonly tracksConstants?: boolean;
   /** The project settings that the result for an asset with this path depends on. */
   settings(path: string): readonly SettingName[];
   /** The packages whose versions the result for an asset with this path depends on. */

@@ -18,8 +18,8 @@ export class ReverseDependencies {
   add(id: UnitId, unit: UnitMemo): void {
     for (const { reads } of unit.jobs) {
       for (const [kind, path] of reads) {
-        // The environment does not change while a process runs.
-        if (kind === 'env') continue;
+        // The environment does not change while a process runs; and a plan with other constants evaluates everything.
+        if (kind === 'env' || kind === 'constant') continue;
         if (kind === 'claim') {
           this.#ofClaims.add(id);
           continue;

@@ -1,9 +1,10 @@
 import { Ajv, type ErrorObject } from 'ajv';
 import { posix } from 'node:path';
 import { withComposedMap, type Asset } from '../../assets/asset.js';
-import type { StepContext } from '../../assets/context.js';
+import type { StepContext, StepEnvironment } from '../../assets/context.js';
 import { diagnostic, DiagnosticError, fail, PassingError, type Place } from '../../diagnostics/index.js';
 import { LoadedOnceError } from '../../execute/project-module.js';
+import { trackedConstants } from '../../execute/tracked-constants.js';
 import { globTest } from '../../files/globs.js';
 import { decodeText, encodeText } from '../../files/text.js';
 import { withExtension } from '../../languages/formats.js';
@@ -40,13 +41,30 @@ export async function applyModule(
   checkOptions(settings, (loaded as { schema?: unknown }).schema);
   const [first] = assets;
   const isOne = !gather && first !== undefined;
+  const constants = constantsFor(loaded, context);
   const input = isOne ? appliedAsset(first) : assets.map(appliedAsset);
   const results = new Results(assets, settings, context);
   const result = await attempt(module, context, () =>
-    (call as (input: unknown, context: ApplyContext) => unknown)(input, contextOf(settings, context, results)),
+    (call as (input: unknown, context: ApplyContext) => unknown)(
+      input,
+      contextOf(settings, constants.tracked, context, results),
+    ),
   );
+  // It may have kept what earlier calls read.
+  for (const name of constants.known) void context.settings.constants[name];
   return results.read(result);
 }
+
+/** The constants that calls of a function have read, by its module. */
+const constantsRead = new WeakMap<object, Set<string>>();
+
+function constantsFor(loaded: object, { settings }: StepContext): { tracked: Constants; known: ReadonlySet<string> } {
+  const known = constantsRead.get(loaded) ?? new Set<string>();
+  constantsRead.set(loaded, known);
+  return { tracked: trackedConstants(settings.constants, (name) => known.add(name)), known };
+}
+
+type Constants = StepEnvironment['constants'];
 
 /** Runs code of the project; what it throws becomes a diagnostic at its place. */
 async function attempt<T>(module: string, context: StepContext, work: () => T | Promise<T>): Promise<T> {
@@ -97,8 +115,13 @@ function appliedAsset({ path, bytes, origins, map }: Asset): AppliedAsset {
   };
 }
 
-function contextOf({ options = {} }: ApplySettings, context: StepContext, results: Results): ApplyContext {
-  const { profile, browsers, constants } = context.settings;
+function contextOf(
+  { options = {} }: ApplySettings,
+  constants: Constants,
+  context: StepContext,
+  results: Results,
+): ApplyContext {
+  const { profile, browsers } = context.settings;
   return {
     options,
     settings: { profile, browsers, constants },

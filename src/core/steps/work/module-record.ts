@@ -1,6 +1,7 @@
 import { copiedText, textOf, type Asset } from '../../assets/asset.js';
-import type { StepContext } from '../../assets/context.js';
+import type { StepContext, StepEnvironment } from '../../assets/context.js';
 import { fail, LineIndex } from '../../diagnostics/index.js';
+import { trackedConstants } from '../../execute/tracked-constants.js';
 import { extensionOf, formatOf, kindOf } from '../../languages/formats.js';
 import { jsonErrorOf } from '../../languages/json-error.js';
 import { AnalysisCache } from '../../languages/js/link/analysis-cache.js';
@@ -13,8 +14,10 @@ import { parseScript } from '../../languages/js/parse.js';
 import type { PackageFacts } from './package-facts.js';
 import { explained } from './parse.js';
 
-/** The analyses of modules that have not changed. */
-const analyses = new AnalysisCache<AnyRecord>();
+/** The analyses of modules that have not changed, with the constants that they depend on. */
+const analyses = new AnalysisCache<{ readonly record: AnyRecord; readonly constants: Constants }>();
+
+type Constants = StepEnvironment['constants'];
 
 /**
  * Analyses a module, after the steps before `link`.
@@ -32,16 +35,22 @@ export function recordOf(
 ): AnyRecord {
   const { constants, maps } = context.settings;
   const isModule = kindOf(asset.path) === 'script' ? moduleKind(path, asset.path, packages) : undefined;
-  const key = JSON.stringify([path, asset.path, type ?? null, isModule ?? null, constants]);
+  const key = JSON.stringify([path, asset.path, type ?? null, isModule ?? null, Object.keys(constants)]);
   const known = analyses.get(asset.version, key);
-  // The map may belong to an earlier build.
-  if (known) return { ...known, from: moduleText(asset, known.from.text, maps) };
+  if (known && Object.entries(known.constants).every(([name, value]) => constants[name] === value)) {
+    const { record } = known;
+    // The map may belong to an earlier build.
+    return { ...record, from: moduleText(asset, record.from.text, maps) };
+  }
   const format = formatOf(asset.path)?.kind;
   const isText = /^(style|script|page)$/.test(format ?? '') || isKnownText(extensionOf(asset.path));
   if (!isText && type !== 'text') fail('link-kind', { file: path }, { file: path });
   const from = moduleText(asset, textOf(asset), maps);
-  const record = analyse(asset, path, type, from, isModule, context);
-  analyses.set(asset.version, key, from.text.length, record);
+  const used = new Set<string>();
+  const tracked = trackedConstants(constants, (name) => used.add(name));
+  const record = analyse(asset, path, type, from, isModule, tracked, context);
+  const values = Object.fromEntries([...used].map((name) => [name, constants[name]!]));
+  analyses.set(asset.version, key, from.text.length, { record, constants: values });
   return record;
 }
 
@@ -71,6 +80,7 @@ function analyse(
   type: string | undefined,
   from: ModuleText,
   isModule: boolean | undefined,
+  constants: Constants,
   context: StepContext,
 ): AnyRecord {
   const kind = kindOf(asset.path);
@@ -82,7 +92,7 @@ function analyse(
   }
   if (kind === 'style') return { format: 'style', from };
   if (extensionOf(asset.path) === 'json') return { format: 'json', from, values: jsonValues(path, text) };
-  if (kind === 'script') return scriptRecord(asset, from, isModule, context);
+  if (kind === 'script') return scriptRecord(asset, from, isModule, constants, context);
   // e.g. shaders and templates, which packages import as texts
   return valueRecord(from, JSON.stringify(text));
 }
@@ -91,20 +101,21 @@ function scriptRecord(
   asset: Asset,
   from: ModuleText,
   isModule: boolean | undefined,
+  constants: Constants,
   context: StepContext,
 ): ModuleRecord | CommonJsRecord {
   return explained(asset, from.text, context, () => {
-    if (isModule === false) return commonJs(asset, from, context);
+    if (isModule === false) return commonJs(asset, from, constants, context);
     const parsed = parseScript(from.text, isModule);
-    if (!parsed.isModule) return commonJs(asset, from, context);
+    if (!parsed.isModule) return commonJs(asset, from, constants, context);
     const { program, comments } = parsed;
-    const edits = removeDeadBranches(program, from.text, context.settings.constants);
+    const edits = removeDeadBranches(program, from.text, constants);
     return analyseModule(program, from, comments, edits);
   });
 }
 
-function commonJs(asset: Asset, from: ModuleText, context: StepContext): CommonJsRecord {
-  const record = analyseCommonJs(from, context.settings.constants);
+function commonJs(asset: Asset, from: ModuleText, constants: Constants, context: StepContext): CommonJsRecord {
+  const record = analyseCommonJs(from, constants);
   const sloppy = sloppySyntaxIn(from.text);
   if (sloppy !== undefined) fail('link-sloppy', {}, context.place(asset, from.text, sloppy, sloppy + 1));
   return record;
