@@ -62,6 +62,9 @@ const outside: Place = {
 
 type FunctionKind = '' | 'async' | '*' | 'async*';
 
+/** The name of parameters with a default value. */
+const parameter = 'a';
+
 class SyntaxWriter extends Random {
   isNewest = false;
   #names = 0;
@@ -370,7 +373,7 @@ class SyntaxWriter extends Random {
         () => (this.chance(0.9) ? 'super();' : this.pick(['(() => super(a))();', 'if (super(a).p) log("made");'])),
       );
       lines.push(
-        `constructor(a = ${this.#expression(early)}) { ${before} ${isDerived ? call : ''} ${this.#statements(add(members, 'let', 'a'), 2)} log(new.target === ${name}); }`,
+        `constructor(a = ${this.#expression(this.#inDefault(early))}) { ${before} ${isDerived ? call : ''} ${this.#statements(add(members, 'let', 'a'), 2)} log(new.target === ${name}); }`,
       );
     }
     const text = `class ${name}${isDerived ? ` extends ${base}` : ''} {\n${lines.join('\n')}\n}`;
@@ -419,7 +422,8 @@ class SyntaxWriter extends Random {
       () => `\`a\${${e()}}b\${${l()}}\``,
       () => `o.tag\`a\${${e()}}\\n\${${l()}}c\``,
       !this.isOldest && (() => '((f) => f() === f())(() => ((p) => p)`a${1}`)'),
-      () => `((a = ${this.#expression({ ...place, isAsync: false, isGenerator: false })}) => a)(${l()})`,
+      () =>
+        `((a = ${this.#expression(this.#inDefault({ ...place, isAsync: false, isGenerator: false }))}) => a)(${l()})`,
       () => `(() => ${this.#expression({ ...place, isAsync: false, isGenerator: false })})()`,
       () => `typeof (${e()})`,
       () => `(${l()}, ${e()})`,
@@ -442,6 +446,11 @@ class SyntaxWriter extends Random {
       place.hasSuper && !this.isOldest && (() => `typeof super.m\`a\${${l()}}\``),
       place.hasThis && (() => `(this.own ${this.pick(['=', '??='])} ${e()})`),
     );
+  }
+
+  /** A default value of the parameter, which browsers without dead zones can read in it. */
+  #inDefault(place: Place): Place {
+    return this.isOldest ? { ...place, variables: place.variables.filter((one) => one !== parameter) } : place;
   }
 }
 

@@ -234,7 +234,9 @@ async function forecastPipeline(
     remove: due.filter((path) => !isUncertain(path)),
     mayRemove: due.filter(isUncertain),
   };
-  return { forecast, paths: [...open, ...(names ? certain : pending)].map(({ path }) => path) };
+  const there = new Set(result.outputs.map(({ path }) => path));
+  const removed = [...known.keys(), ...due].filter((path) => !there.has(unnamed.get(path) ?? path));
+  return { forecast, paths: [...[...open, ...(names ? certain : pending)].map(({ path }) => path), ...removed] };
 }
 
 /** Looks up jobs in the cache, and records those that would run. */
