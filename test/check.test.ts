@@ -295,4 +295,27 @@ describe('check', () => {
     const run = await project.diagnose();
     expect(run.said, run.stderr).toEqual(said);
   });
+
+  it('runs a command again if its sources, a file of `reads` or a variable has changed, and ends it in time', async () => {
+    const project = new TestProject({
+      'anvil.yaml':
+        'pipelines: { find: { from: src/*, steps: [{ check: { run: node find.mjs, reads: rules/*, environment: FERN, timeLimit: 1 } }] } }\n',
+      'src/a.txt': 'one',
+      'rules/stars.txt': 'none',
+      'find.mjs':
+        "import { readFileSync } from 'node:fs';\nconst rule = readFileSync('rules/stars.txt', 'utf8');\nif (rule === 'slow') setTimeout(() => {}, 60_000);\nelse console.log(`src/a.txt:1:1: warning: ${process.env.FERN} [${rule}]`);\n",
+    });
+    const build = async (FERN: string): Promise<string> => {
+      const { stdout, stderr } = await project.run(['build', '--format', 'lines'], { env: { FERN } });
+      const jobs = /\d+ jobs? run/.exec((await project.run(['build'], { env: { FERN } })).stdout)![0];
+      expect([stdout, jobs]).toEqual(['', '0 jobs run']);
+      return stderr.trim();
+    };
+    expect(await build('dome')).toBe('src/a.txt:1:1: warning: dome [find/none]');
+    expect(await build('moon')).toBe('src/a.txt:1:1: warning: moon [find/none]');
+    project.write('rules/stars.txt', 'all');
+    expect(await build('moon')).toBe('src/a.txt:1:1: warning: moon [find/all]');
+    project.write('rules/stars.txt', 'slow');
+    expect((await project.diagnose()).said).toEqual(['loyal-anvil: error [command-failed]']);
+  });
 });

@@ -141,16 +141,24 @@ describe('the command line', () => {
 
   it('lists the features that target browsers need prefixes for', async () => {
     const project = new TestProject({
-      'anvil.yaml': 'browsers: [safari 17.4, safari 18, chrome 120]\npipelines:\n  a: { from: "*.css", to: site }\n',
+      'anvil.yaml':
+        'browsers: [safari 17.4, safari 18, chrome 120, op_mini all]\npipelines:\n  a: { from: [a.css, b.js], to: site, steps: [compile, prefix] }\n',
       'a.css': '',
+      'b.js': 'open(dome?.door ?? 1n);\n',
     });
     const { stdout } = await project.run(['list', '--browsers']);
-    expect(stdout).toMatch(/^3 target browsers for production\n {2}chrome {5}120\n {2}safari {5}17\.4–18\.0\n/);
+    expect(stdout).toMatch(
+      /^4 target browsers for production\n {2}chrome {5}120\n {2}op_mini {4}all\n {2}safari {5}17\.4–18\.0\n/,
+    );
     expect(stdout).toMatch(/^ {2}backdrop-filter +-webkit-backdrop-filter +safari 17\.4$/m);
     const { stdout: lines } = await project.run(['list', '--browsers', '--format', 'lines']);
     expect(lines).toContain('property\tuser-select\t-webkit-user-select\tsafari 18.0, safari 17.4\n');
     const events = await project.events(['list', '--browsers']);
-    expect(events[0]).toMatchObject({ event: 'browsers', profile: 'production', browsers: { length: 3 } });
+    expect(events[0]).toMatchObject({ event: 'browsers', profile: 'production', browsers: { length: 4 } });
+    // It renders pages on a server.
+    expect(events.slice(1).filter((one) => JSON.stringify(one).includes('op_mini'))).toEqual([]);
+    await project.build();
+    expect(project.read('site/b.js')).toBe(project.read('b.js'));
   });
 
   it('prints a readable plan', async () => {

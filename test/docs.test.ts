@@ -7,6 +7,7 @@ import { diagnosticHelp } from 'loyal-anvil';
 import { describe, expect, it } from 'vitest';
 import { fileBlocks, TestProject } from './support/project.js';
 import { Serve } from './support/serve.js';
+import { statementsOf } from './support/statements.js';
 
 const clone = new URL('../', import.meta.url).pathname;
 const read = (path: string): string => readFileSync(clone + path, 'utf8');
@@ -323,6 +324,37 @@ ${lines.join('\n')}
     expect(sections).toEqual(Object.keys(diagnosticHelp));
     // No other example produces this diagnostic.
     expect(read('docs/diagnostics.md').match(/\[internal\]/g)).toHaveLength(1);
+  });
+
+  it('has pages of reference whose every statement is held by a test that exists', () => {
+    const titles = new Map(
+      readdirSync(`${clone}test`)
+        .filter((file) => file.endsWith('.test.ts'))
+        .map((file) => [file.replace('.test.ts', ''), read(`test/${file}`)]),
+    );
+    const isTest = (held: string): boolean => {
+      const [file, ...title] = held.split(': ');
+      const quoted = title.join(': ').replaceAll("'", "\\'");
+      return held === 'defined' || held === 'advice' || titles.get(file!)?.includes(`'${quoted}'`) === true;
+    };
+    const wrong: string[] = [];
+    for (const section of read('test/statements.txt').split(/^# /m).slice(1)) {
+      const [page, ...lines] = section.split('\n').filter((line) => line !== '');
+      const statements = statementsOf(read(page!));
+      const quotes = lines.filter((line) => !line.startsWith('  '));
+      const isIn = (one: string, quote: string): boolean => one.includes(quote);
+      wrong.push(
+        ...statements
+          .filter((one) => !quotes.some((quote) => isIn(one, quote)))
+          .map((one) => `not in the list: ${one}`),
+        ...quotes
+          .filter((quote) => !statements.some((one) => isIn(one, quote)))
+          .map((one) => `not in ${page!}: ${one}`),
+        ...lines.filter((line) => line.startsWith('  ') && !isTest(line.trim())).map((one) => `no such test: ${one}`),
+        ...lines.filter((line, at) => !line.startsWith(' ') && lines[at + 1]?.startsWith('  ') !== true),
+      );
+    }
+    expect(wrong).toEqual([]);
   });
 
   it('has no dead links to pages and pictures', () => {

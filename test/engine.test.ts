@@ -173,6 +173,28 @@ describe('an incremental build', () => {
     rmSync(many.path('.anvil-cache/store'), { recursive: true });
     expect((await many.diagnose()).said[0]).toBe('src/m7.ts:1:14: error [typescript]');
   });
+
+  it.skipIf(process.platform !== 'linux')(
+    'keeps memory within limits, however large the files of a project are',
+    async () => {
+      const project = new TestProject({
+        'anvil.yaml':
+          'pipelines:\n  copies: { from: tapes/*, to: site }\n  texts: { from: logs/*, to: site, steps: [cut] }\n',
+        'watch.cjs':
+          "const fs = require('fs');\nlet most = 0;\nconst look = () => (most = Math.max(most, /RssAnon:\\s+(\\d+)/.exec(fs.readFileSync('/proc/self/status', 'utf8'))[1] / 1024));\nsetInterval(look, 20).unref();\nprocess.on('exit', () => fs.writeFileSync('most', String(most)));\n",
+        'tapes/one.bin': '',
+        'tapes/two.bin': '',
+      });
+      for (const tape of ['tapes/one.bin', 'tapes/two.bin']) truncateSync(project.path(tape), 150 * 2 ** 20);
+      for (let night = 0; night < 20; night++)
+        project.write(`logs/${String(night)}.txt`, `Night ${String(night)}, all clear. `.repeat(80_000));
+      const env = { NODE_OPTIONS: `--require ${project.path('watch.cjs')}` };
+      expect((await project.run(['build'], { env, isCold: true })).code).toBe(0);
+      expect(project.bytes('site/two.bin').length).toBe(150 * 2 ** 20);
+      // In megabytes; the files have 340.
+      expect(Number(project.read('most'))).toBeLessThan(200);
+    },
+  );
 });
 
 describe('the store', () => {

@@ -158,6 +158,25 @@ const telling = (): TestProject =>
     'src/_t.scss': '$ink: teal;\n',
   });
 
+type SomeEvent = Record<string, unknown> & { readonly event: string };
+
+/** The fields of events, by the page on formats. */
+const documented = new Map(
+  [...page.matchAll(/^\| `([\w-]+)` \| (.*) \|$/gm)].map(([, event, fields]) => [
+    event!,
+    new Set([...fields!.matchAll(/`([\w-]+)`/g)].map(([, field]) => field!)),
+  ]),
+);
+
+/** Checks that an event has only documented fields; returns its name. */
+function documentedEvent({ version, event, ...fields }: SomeEvent): string {
+  expect(version).toBe(1);
+  // Some have the fields of another event.
+  const names = new Set([...documented.get(event)!].flatMap((name) => [name, ...(documented.get(name) ?? [])]));
+  for (const name of namesIn(fields)) expect(names, `${event} has ${name}`).toContain(name);
+  return event;
+}
+
 /** Commands in the order of a working day, each with the edits before it. */
 const day: readonly (readonly [args: string, change?: readonly [path: string, content: string]])[] = [
   ['build'],
@@ -204,12 +223,6 @@ describe('every command', () => {
   });
 
   it('prints JSON events with exactly the documented fields', async () => {
-    const documented = new Map(
-      [...page.matchAll(/^\| `([\w-]+)` \| (.*) \|$/gm)].map(([, event, fields]) => [
-        event!,
-        new Set([...fields!.matchAll(/`(\w+)`/g)].map(([, field]) => field!)),
-      ]),
-    );
     const project = telling();
     const seen = new Set<string>();
     const task = ['anvil.yaml', 'pipelines: { task: { steps: [run: echo ready] } }\n'] as const;
@@ -218,11 +231,7 @@ describe('every command', () => {
       if (args === 'init') rmSync(project.path('anvil.yaml'));
       const { stdout } = await project.run([...args.split(' '), '--format', 'json']);
       for (const line of stdout.trimEnd().split('\n')) {
-        const { version, event, ...fields } = JSON.parse(line) as Record<string, unknown> & { event: string };
-        expect(version).toBe(1);
-        seen.add(event);
-        const names = documented.get(event);
-        for (const name of namesIn(fields)) expect(names, `${event} has ${name}`).toContain(name);
+        seen.add(documentedEvent(JSON.parse(line) as SomeEvent));
       }
     }
     expect([...seen].sort()).toEqual(
@@ -254,23 +263,45 @@ function namesIn(value: Record<string, unknown>): string[] {
 }
 
 describe('--format json', () => {
-  it('has no undocumented events', async () => {
+  it('prints JSON events of sessions with exactly the documented fields', async () => {
+    const yaml =
+      'pipelines:\n  site: { from: "src/*.{html,scss}", to: out, steps: [compile] }\n  checks: { steps: [{ check: { run: node slow.mjs, reads: src/* } }] }\nserve: { folder: out }\n';
     const project = new TestProject({
-      'anvil.yaml': 'pipelines: { site: { from: src/*, to: out } }\nserve: { folder: out }\n',
+      'anvil.yaml': yaml,
       'src/index.html': '<p>',
+      'src/a.scss': 'a { order: 1 }\n',
+      'slow.mjs': 'setTimeout(() => {}, 400);\n',
     });
     const serve = await Serve.open(project);
-    const page_ = await fetch(`${serve.url}.loyal-anvil/events?page=/`);
-    project.write('src/index.html', '<p>2');
-    await serve.until(() => serve.count('pages-updated') > 0);
-    await serve.end();
-    await page_.body?.cancel().catch(() => undefined);
-    for (const { event, version } of serve.events) {
-      expect(page).toContain(`| \`${event}\` |`);
-      expect(version).toBe(1);
+    const visit = await fetch(`${serve.url}.loyal-anvil/events?page=/`);
+    const edits: readonly (readonly [path: string, text: string, event: string])[] = [
+      ['src/index.html', '<p>2', 'pages-updated'],
+      ['src/a.scss', 'a { order: $none }\n', 'diagnostic'],
+      ['src/a.scss', 'a { order: 2 }\n', 'recovered'],
+      ['anvil.yaml', 'pipelines: []\n', 'config-error'],
+      ['anvil.yaml', yaml, 'recovered'],
+    ];
+    for (const [path, text, event] of edits) {
+      const [before, waits] = [serve.count(event), serve.count('waiting')];
+      project.write(path, text);
+      await serve.until(() => serve.count(event) > before && serve.count('waiting') > waits);
     }
-    expect(serve.events.map(({ event }) => event)).toEqual(
-      expect.arrayContaining(['serving', 'page-opened', 'pages-updated', 'changed']),
+    await serve.end();
+    await visit.body?.cancel().catch(() => undefined);
+    expect([...new Set(serve.events.map(documentedEvent))].sort()).toEqual(
+      'build-done build-started changed config-error diagnostic job-done job-ran page-opened pages-updated pipeline-done pipeline-started published recovered serving session-started waiting'.split(
+        ' ',
+      ),
     );
+  });
+
+  it('counts lines and columns from 1, columns in UTF-16 code units', async () => {
+    const project = new TestProject({
+      'anvil.yaml': 'pipelines: { one: { from: a.css, to: site, steps: [minify] } }\n',
+      'a.css': '/* 🔭 */ a { order 1 }\n',
+    });
+    const events = (await project.events(['build'])).filter(({ event }) => event === 'diagnostic');
+    expect(events).toMatchObject([{ range: { start: { line: 1, column: 14 } } }]);
+    expect((await project.diagnose()).said).toEqual(['a.css:1:14: warning [style-skipped]']);
   });
 });

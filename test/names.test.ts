@@ -327,9 +327,12 @@ pipelines:
   it('are not given to files that are found by their address, and texts that name others are reported', async () => {
     const project = new TestProject({
       'anvil.yaml': `profiles: { production: { names: hashed, plainNames: [site/downloads/**, "!**/plan.png"] } }
-pipelines: { one: { from: [src/**/*, src/.well-known/*], base: src, to: site } }
+pipelines:
+  one: { from: [src/**/*, src/.well-known/*], base: src, to: site }
+  two: { from: plans/*, to: site/plans, names: plain }
 serve: { folder: site }
 `,
+      'plans/dome.svg': '<svg xmlns="http://www.w3.org/2000/svg"/>',
       'src/index.html': `<!doctype html><link rel="manifest" href="app.json"><img data-src="dome.png" src="dome.png">
 <meta property="og:image" content="https://fernlight.example/dome.png"><a href="downloads/map.png">map</a>
 <script>navigator.serviceWorker.register('/offline.js'); fetch('data/stars.json'); fetch('none.json')</script>
@@ -379,6 +382,7 @@ serve: { folder: site }
       'site/new-HASH.js',
       'site/offline.js',
       'site/old.js',
+      'site/plans/dome.svg',
       'site/print-HASH.json',
       'site/robots.txt',
       'site/unreadable-HASH.css',

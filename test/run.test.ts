@@ -89,6 +89,18 @@ console.log('all');
     expect([notes.read(log).split('\n')[2], notes.read('src/a.txt')]).toEqual(['again', 'a ']);
   });
 
+  it('runs commands of independent pipelines at the same time', async () => {
+    const meet = (own: string, other: string): string =>
+      `import { existsSync, writeFileSync } from 'node:fs';\nwriteFileSync('${own}', '');\nwhile (!existsSync('${other}')) await new Promise((later) => setTimeout(later, 10));\n`;
+    const project = new TestProject({
+      'anvil.yaml':
+        'pipelines:\n  one: { steps: [{ run: { command: node one.mjs, timeLimit: 20 } }] }\n  two: { steps: [{ run: { command: node two.mjs, timeLimit: 20 } }] }\n',
+      'one.mjs': meet('one.txt', 'two.txt'),
+      'two.mjs': meet('two.txt', 'one.txt'),
+    });
+    expect((await project.build()).stdout).toContain('2 jobs run');
+  });
+
   it('runs tasks without sources, in every build unless they name what they read', async () => {
     const tasks = new TestProject({
       'anvil.yaml': `pipelines:
