@@ -120,7 +120,7 @@ export default ({ text }, { read, report, settings, emit }) => {
     expect(await build()).toEqual(new Set(['true']));
   });
 
-  it.each([
+  it.each<readonly string[]>([
     ['a missing module', 'apply: tools/none.mjs', '', 'tools/none.mjs: error [apply-missing]'],
     ['no function', 'apply: tools/credits.mjs', 'export default 4', 'tools/credits.mjs: error [apply-export]'],
     [
@@ -141,6 +141,15 @@ export default ({ text }, { read, report, settings, emit }) => {
       'export default () => Promise.reject(4)',
       'tools/credits.mjs: error [apply-failed]',
     ],
+    ...[
+      'apply: tools/credits.mjs',
+      ...[true, false].map((pure) => `{ apply: { module: tools/credits.mjs, timeLimit: 1, pure: ${String(pure)} } }`),
+    ].map((step) => [
+      'a promise that nothing settles',
+      step,
+      'export default () => new Promise(() => {})',
+      'tools/credits.mjs: error [apply-failed]',
+    ]),
     ['a number', 'apply: tools/credits.mjs', 'export default () => 4', 'tools/credits.mjs: error [apply-result]'],
     [
       'an unknown path',
@@ -184,7 +193,9 @@ export default ({ text }, { read, report, settings, emit }) => {
       'anvil.yaml',
       `profiles: { production: { maps: file } }\npipelines: { notes: { from: src/a.txt, to: site, steps: [${step}] } }\n`,
     );
-    expect(await notes.diagnose()).toMatchObject({ code: 1, said: [said] });
+    // Another process keeps a warm one alive.
+    const isCold = module.includes('new Promise');
+    expect(await notes.diagnose(['build'], { isCold })).toMatchObject({ code: 1, said: [said] });
     expect(notes.exists('site')).toBe(false);
   });
 

@@ -1,5 +1,5 @@
 import { Field } from '../config/field.js';
-import { extension, filePath, flag, mapOf, textList } from '../config/value-types.js';
+import { extension, filePath, flag, mapOf, seconds, textList } from '../config/value-types.js';
 import { withExtension } from '../languages/formats.js';
 import type { Step } from './step.js';
 
@@ -28,6 +28,12 @@ export class ApplyOptions {
     default: 'none',
   })
   writes?: string | readonly string[];
+
+  @Field(seconds, {
+    doc: 'The time after which a promise that the function has returned is given up, in seconds.',
+    default: '`300`',
+  })
+  timeLimit?: number;
 
   @Field(flag, {
     doc: 'Whether the result only depends on the arguments of the function and on what it reads through its context. Such functions run in worker threads, several at a time.',

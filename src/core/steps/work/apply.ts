@@ -21,7 +21,11 @@ export interface ApplySettings {
   readonly gather?: boolean;
   readonly extension?: string;
   readonly writes?: string | readonly string[];
+  /** In seconds. */
+  readonly timeLimit?: number;
 }
+
+const defaultTimeLimit = 300;
 
 /**
  * Calls the default export of a module of the project with assets.
@@ -35,7 +39,7 @@ export async function applyModule(
 ): Promise<readonly Asset[]> {
   const { module, gather = false } = settings;
   const contents = moduleContents(module, context);
-  const loaded = await attempt(module, context, () => context.importModule(module, contents));
+  const loaded = await attempt(settings, context, () => context.importModule(module, contents));
   const call = (loaded as { default?: unknown }).default;
   if (typeof call !== 'function') fail('apply-export', { module }, { file: module });
   checkOptions(settings, (loaded as { schema?: unknown }).schema);
@@ -44,7 +48,7 @@ export async function applyModule(
   const constants = constantsFor(loaded, context);
   const input = isOne ? appliedAsset(first) : assets.map(appliedAsset);
   const results = new Results(assets, settings, context);
-  const result = await attempt(module, context, () =>
+  const result = await attempt(settings, context, () =>
     (call as (input: unknown, context: ApplyContext) => unknown)(
       input,
       contextOf(settings, constants.tracked, context, results),
@@ -67,16 +71,50 @@ function constantsFor(loaded: object, { settings }: StepContext): { tracked: Con
 type Constants = StepEnvironment['constants'];
 
 /** Runs code of the project; what it throws becomes a diagnostic at its place. */
-async function attempt<T>(module: string, context: StepContext, work: () => T | Promise<T>): Promise<T> {
+async function attempt<T>(
+  { module, timeLimit = defaultTimeLimit }: ApplySettings,
+  context: StepContext,
+  work: () => T | Promise<T>,
+): Promise<T> {
   try {
-    return await work();
+    return await inTime(timeLimit, work);
   } catch (error) {
     if (error instanceof DiagnosticError || context.signal.aborted) throw error;
     const found = context.placeOfError(error);
-    const message = error instanceof Error ? `${error.name}: ${error.message}` : String(error);
+    const isOurs = error instanceof NeverSettledError;
+    const message = error instanceof Error && !isOurs ? `${error.name}: ${error.message}` : String(error);
     const failure = diagnostic('apply-failed', { module, message }, placeIn(found, module, context));
     // Another process loads it as it is now.
     throw error instanceof LoadedOnceError ? new PassingError(failure) : new DiagnosticError(failure);
+  }
+}
+
+/** Thrown in place of waiting for ever. */
+class NeverSettledError {
+  constructor(private readonly reason: string) {}
+
+  toString(): string {
+    return this.reason;
+  }
+}
+
+/**
+ * Waits for work, unless it takes too long, or nothing is left that could end it.
+ *
+ * @throws NeverSettledError
+ */
+async function inTime<T>(seconds: number, work: () => T | Promise<T>): Promise<T> {
+  let giveUp!: (reason: NeverSettledError) => void;
+  const late = new Promise<never>((_, reject) => (giveUp = reject));
+  const onIdle = (): void => giveUp(new NeverSettledError('nothing will ever settle its promise.'));
+  const onLate = (): void => giveUp(new NeverSettledError(`it has not ended after ${String(seconds)} s.`));
+  const timer = setTimeout(onLate, seconds * 1000).unref();
+  process.once('beforeExit', onIdle);
+  try {
+    return await Promise.race([work(), late]);
+  } finally {
+    clearTimeout(timer);
+    process.off('beforeExit', onIdle);
   }
 }
 
