@@ -269,7 +269,8 @@ describe('compiling for older browsers', () => {
       'accessor.js': 'const key = "a"; const o = { [key]: 1, get b() { return 2 } };',
       'error.js': 'class Lost extends Error {}',
       'super.js': 'const o = { m() { return super.m } };',
-      'static-super.js': 'class A {} async function f() { class B extends A { static { super.m(); } } }',
+      'static-super.js': '(function () { class A {} class B extends A { static { super.m(); } } })();',
+      'static-super-async.js': 'class A {} async function f() { class B extends A { static s = super.m() } }',
       'static-super-expression.js': 'class A {} const B = class extends A { static m = super.m() };',
       'early-this.js': 'class A {} class B extends A { constructor(a = this.b) { super(a); } }',
       'static-this.js':
@@ -285,6 +286,8 @@ describe('compiling for older browsers', () => {
       'class.js': 'class A { m() {} } class B extends A { m() { return super.m() } }',
       'static.js':
         'for (let i = 0; i < 2; i++) log(class { static n = this; m() { return i } }); class A { static #n = this; }',
+      'static-super-field.js':
+        'class A { static m() {} } (function () { class B extends A { static s = (() => super.m())() } })();',
       'object.js': 'const o = { get b() { return 2 }, arguments: 1 }; o.arguments++;',
     };
     const files = Object.entries({ ...reported, ...fine }).map(([name, text]) => [`scripts/${name}`, `${text}\n`]);

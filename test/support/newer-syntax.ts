@@ -108,6 +108,8 @@ export const newerSyntax: Readonly<Record<string, Readonly<Record<string, string
       'class A{async m(x){return x+1} get g(){return 9}} class B extends A{async m(x){const f=async()=>super.m(x); return await f()+super.g} async s(){super.q=3; return this.q}} new B().m(1).then(x=>log(x)); new B().s().then(x=>log(x))',
     superStatic:
       'class A{static m(){return this.n}} class B extends A{static n=3; static m(){return super.m()} static async a(){return super.m()}} log(B.m()); B.a().then(x=>log(x))',
+    newTargetMethod:
+      'var o={z:1}; class A{#x=1; #m({y:v=o.z}={}){this.#x=typeof new.target; var w=this?.#x; return [w,v,(()=>new.target)()]} get #g(){return new.target} t(){return [this.#m(),this.#g,new.target,o?.z?.y]}} log(JSON.stringify(new A().t())); function F(){return {[new.target===F](){return new.target}}} log(Object.keys(new F())[0],String(new F().true()))',
     newTarget:
       'function F(){return new.target===F} log(F(),typeof new F); class A{constructor(){log(new.target.name)}} class B extends A{} new B; const g=()=>{}; log(Reflect.construct(function(){this.t=new.target===B},[],B).t)',
   },

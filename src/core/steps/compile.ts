@@ -35,7 +35,7 @@ const defaultTimeLimit = 120;
 export const compile: Step<CompileOptions> = {
   name: 'compile',
   doc: 'Compiles Sass and Less to CSS, TypeScript, JSX, CoffeeScript and modern JavaScript to the syntax that all target browsers support, and templates to functions.',
-  version: 27,
+  version: 28,
   options: CompileOptions,
   gathers: () => false,
   checksSyntax: true,

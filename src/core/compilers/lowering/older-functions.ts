@@ -68,7 +68,8 @@ function isInLiteral(compiler: typeof ts, node: ts.Node): boolean {
 
 /**
  * Reports whether `super` is in a static block or the value of a static field, out of which the compiler moves it: in class
- * expressions, where the class extends nothing, and in functions that wait or yield.
+ * expressions, where the class extends nothing, in functions that wait or yield, and in blocks of classes without static
+ * fields.
  */
 function isInStaticBlock(compiler: typeof ts, node: ts.Node): boolean {
   let at = node.parent;
@@ -76,6 +77,7 @@ function isInStaticBlock(compiler: typeof ts, node: ts.Node): boolean {
   if (!isStaticValue(compiler, at) || !compiler.isClassLike(at.parent)) return false;
   if (compiler.isClassExpression(at.parent)) return true;
   if (!isDerived(compiler, at.parent)) return true;
+  if (!at.parent.members.some((member) => isStaticField(compiler, member))) return true;
   let outer: ts.Node = at.parent;
   while (!compiler.isFunctionLike(outer) && !compiler.isSourceFile(outer)) outer = outer.parent;
   return isSuspended(compiler, outer);
@@ -122,6 +124,10 @@ const hasOwnThis = (compiler: typeof ts, node: ts.Node): boolean =>
 const isStaticValue = (compiler: typeof ts, node: ts.Node): boolean =>
   compiler.isClassStaticBlockDeclaration(node) ||
   (compiler.isPropertyDeclaration(node) && isStaticMember(compiler, node));
+
+/** Reports whether a class element is a static field with a value. */
+const isStaticField = (compiler: typeof ts, node: ts.ClassElement): boolean =>
+  compiler.isPropertyDeclaration(node) && isStaticMember(compiler, node) && node.initializer !== undefined;
 
 /** Reports whether a function waits or yields. */
 const isSuspended = (compiler: typeof ts, node: ts.Node): boolean =>
