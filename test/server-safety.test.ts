@@ -171,12 +171,14 @@ describe('the server', () => {
 });
 
 describe('a proxying server', () => {
+  const arrived: string[] = [];
   const ended: string[] = [];
   let back: Server;
   let other: Serve;
 
   beforeAll(async () => {
     back = createServer((request, response) => {
+      arrived.push(String(request.url));
       response.on('close', () => ended.push(String(request.url)));
       if (request.url === '/back/begun') response.write('begun');
       else if (request.url !== '/back/slow') response.end(JSON.stringify(request.headers));
@@ -240,7 +242,7 @@ describe('a proxying server', () => {
       () => 'unanswered',
     );
     if (path === '/begun') await (await sent).body!.getReader().read();
-    else await pause(200);
+    await expect.poll(() => arrived, { timeout: 5000 }).toContain(`/back${path}`);
     expect(ended).not.toContain(`/back${path}`);
     leaving.abort();
     await expect.poll(() => ended, { timeout: 5000 }).toContain(`/back${path}`);
