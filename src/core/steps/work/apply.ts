@@ -9,6 +9,7 @@ import { globTest } from '../../files/globs.js';
 import { decodeText, encodeText } from '../../files/text.js';
 import { withExtension } from '../../languages/formats.js';
 import { readMap } from '../../languages/source-maps/index.js';
+import { inTime, NeverSettledError } from './in-time.js';
 import { moduleContents } from './module-contents.js';
 import type { AppliedAsset, AppliedFinding, ApplyContext } from './apply-types.js';
 
@@ -86,35 +87,6 @@ async function attempt<T>(
     const failure = diagnostic('apply-failed', { module, message }, placeIn(found, module, context));
     // Another process loads it as it is now.
     throw error instanceof LoadedOnceError ? new PassingError(failure) : new DiagnosticError(failure);
-  }
-}
-
-/** Thrown in place of waiting for ever. */
-class NeverSettledError {
-  constructor(private readonly reason: string) {}
-
-  toString(): string {
-    return this.reason;
-  }
-}
-
-/**
- * Waits for work, unless it takes too long, or nothing is left that could end it.
- *
- * @throws NeverSettledError
- */
-async function inTime<T>(seconds: number, work: () => T | Promise<T>): Promise<T> {
-  let giveUp!: (reason: NeverSettledError) => void;
-  const late = new Promise<never>((_, reject) => (giveUp = reject));
-  const onIdle = (): void => giveUp(new NeverSettledError('nothing will ever settle its promise.'));
-  const onLate = (): void => giveUp(new NeverSettledError(`it has not ended after ${String(seconds)} s.`));
-  const timer = setTimeout(onLate, seconds * 1000).unref();
-  process.once('beforeExit', onIdle);
-  try {
-    return await Promise.race([work(), late]);
-  } finally {
-    clearTimeout(timer);
-    process.off('beforeExit', onIdle);
   }
 }
 
